@@ -1,0 +1,139 @@
+// Package access says who may do what. Relations are to the case in hand, not
+// to the account: an officer who applies is an applicant there. Another's case
+// is "not found", so that nothing can be learnt by asking.
+package access
+
+import "ulvant/core/lifecycle"
+
+// Action is what a request wants to do. Every route declares one.
+type Action string
+
+// The actions.
+const (
+	Visit      Action = "visit"           // public pages
+	HaveDesk   Action = "have a desk"     // anything one's own account needs
+	ViewCase   Action = "view the case"   // the applicant's own pages
+	WriteCase  Action = "write the case"  // answers, files, referees
+	SendCase   Action = "send the case"   //
+	VouchFor   Action = "vouch"           // by a referee's personal link
+	RunRounds  Action = "run rounds"      // the office's desk
+	SeeCase    Action = "see the case"    // as the office does
+	HandleCase Action = "handle the case" // settle checks, take letters back
+	ReadDesk   Action = "have a desk to read at"
+	ReadCase   Action = "read the case"
+	MarkCase   Action = "mark the case"
+	StepAside  Action = "step aside"
+	SeeTray    Action = "see the mail tray" // the stand-in's, in demo mode only
+)
+
+// Actions lists them all.
+var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, SendCase, VouchFor, RunRounds, SeeCase, HandleCase, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
+
+// Relations somebody has to what a request names; a set.
+type Relations uint16
+
+// The relations.
+const (
+	SignedIn Relations = 1 << iota
+	Lead
+	Teammate
+	RefereeOf // holds the personal link
+	ReaderOf
+	SteppedAside
+	Office
+	ReaderSomewhere // reads in some round
+	Demo            // the program runs as a demo on loopback
+)
+
+// All lists the single relations.
+var All = []Relations{SignedIn, Lead, Teammate, RefereeOf, ReaderOf, SteppedAside, Office, ReaderSomewhere, Demo}
+
+// Has reports every relation in r.
+func (r Relations) Has(want Relations) bool { return r&want == want }
+
+// effective drops what an interest of one's own rules out.
+func (r Relations) effective() Relations {
+	if r.Has(Lead) || r.Has(Teammate) {
+		r &^= Office | ReaderOf
+	}
+	if r.Has(SteppedAside) {
+		r &^= ReaderOf
+	}
+	return r
+}
+
+// Answer to a request.
+type Answer int8
+
+// The answers: NotFound where the asker must not learn that the thing is
+// there, Refused where they see it but may not do this now, SignIn where an
+// account is needed first.
+const (
+	NotFound Answer = iota
+	SignIn
+	Refused
+	Allowed
+)
+
+// String names the answer.
+func (a Answer) String() string { return [...]string{"not found", "sign in", "refused", "allowed"}[a] }
+
+// Allow answers whether somebody in these relations to a case in this state
+// may act. state is "" where there is no case.
+func Allow(action Action, r Relations, state lifecycle.State) Answer {
+	r = r.effective()
+	if action == Visit {
+		return Allowed
+	}
+	if action == SeeTray {
+		return found(r.Has(Demo))
+	}
+	if action == VouchFor {
+		return found(r.Has(RefereeOf))
+	}
+	if !r.Has(SignedIn) {
+		return SignIn
+	}
+	team := r.Has(Lead) || r.Has(Teammate)
+	switch action {
+	case HaveDesk:
+		return Allowed
+	case ViewCase:
+		return found(team)
+	case WriteCase:
+		return when(team, state == lifecycle.Draft)
+	case SendCase:
+		return when(team, state == lifecycle.Draft && r.Has(Lead))
+	case RunRounds:
+		return found(r.Has(Office))
+	case SeeCase:
+		return found(r.Has(Office))
+	case HandleCase:
+		return when(r.Has(Office), state.Sealed())
+	case ReadDesk:
+		return found(r.Has(ReaderSomewhere))
+	case ReadCase:
+		return found(r.Has(ReaderOf) && state.Sealed())
+	case MarkCase, StepAside:
+		return when(r.Has(ReaderOf) && state.Sealed(), state == lifecycle.Reading)
+	}
+	return NotFound
+}
+
+func found(ok bool) Answer {
+	if ok {
+		return Allowed
+	}
+	return NotFound
+}
+
+// when: not found for a stranger, refused when it is not the time for it.
+func when(related, now bool) Answer {
+	switch {
+	case !related:
+		return NotFound
+	case !now:
+		return Refused
+	}
+	return Allowed
+}

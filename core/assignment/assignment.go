@@ -1,0 +1,129 @@
+// Package assignment hands cases out to readers: every case gets as many
+// readers as it needs, nobody reads a case they stepped aside from, and the
+// greatest load is as small as it can be. It is a bipartite b-matching found
+// by augmenting paths (Ford & Fulkerson, Flows in Networks, 1962, ch. II),
+// with the load limit raised until all fits.
+package assignment
+
+// Problem of handing out. Cases and readers are numbered from 0.
+type Problem struct {
+	Cases   int
+	Readers int
+	Each    int                           // readers for each case
+	Barred  func(caseNo, reader int) bool // stepped aside; nil: nobody
+	Kept    [][]int                       // readers a case has already; they stay. nil: none
+}
+
+// Short is a case that could not get all its readers.
+type Short struct{ Case, Got int }
+
+// Solve returns, for each case, its readers in ascending order, those kept
+// included, and the cases that fall short even with every load allowed.
+func (p Problem) Solve() (given [][]int, short []Short) {
+	s := solver{Problem: p, has: make([][]bool, p.Cases), load: make([]int, p.Readers)}
+	need := 0
+	for c := range p.Cases {
+		s.has[c] = make([]bool, p.Readers)
+		if c < len(p.Kept) {
+			for _, r := range p.Kept[c] {
+				s.has[c][r] = true
+				s.load[r]++
+			}
+		}
+		need += p.Each
+	}
+	if p.Readers > 0 {
+		s.limit = min((need+p.Readers-1)/p.Readers, p.Cases)
+	}
+	for ; s.limit <= p.Cases; s.limit++ {
+		short = s.fill()
+		if len(short) == 0 || s.limit == p.Cases {
+			break
+		}
+	}
+	given = make([][]int, p.Cases)
+	for c := range p.Cases {
+		for r, has := range s.has[c] {
+			if has {
+				given[c] = append(given[c], r)
+			}
+		}
+	}
+	return given, short
+}
+
+type solver struct {
+	Problem
+	limit int
+	has   [][]bool // case × reader
+	load  []int
+}
+
+func (s *solver) fill() (short []Short) {
+	for c := range s.Cases {
+		got := 0
+		for _, has := range s.has[c] {
+			if has {
+				got++
+			}
+		}
+		for got < s.Each && s.augment(c, make([]bool, s.Readers)) {
+			got++
+		}
+		if got < s.Each {
+			short = append(short, Short{c, got})
+		}
+	}
+	return short
+}
+
+// augment gives case c one more reader, moving others where that frees one.
+func (s *solver) augment(c int, seen []bool) bool {
+	best := -1
+	for r := range s.Readers { // the least loaded first, so that loads stay even
+		if s.may(c, r) && !seen[r] && s.load[r] < s.limit && (best < 0 || s.load[r] < s.load[best]) {
+			best = r
+		}
+	}
+	if best >= 0 {
+		s.has[c][best] = true
+		s.load[best]++
+		return true
+	}
+	for r := range s.Readers {
+		if !s.may(c, r) || seen[r] {
+			continue
+		}
+		seen[r] = true
+		for other := range s.Cases {
+			if other == c || !s.has[other][r] || s.kept(other, r) {
+				continue
+			}
+			s.has[other][r] = false
+			s.load[r]--
+			if s.augment(other, seen) {
+				s.has[c][r] = true
+				s.load[r]++
+				return true
+			}
+			s.has[other][r] = true
+			s.load[r]++
+		}
+	}
+	return false
+}
+
+func (s *solver) may(c, r int) bool {
+	return !s.has[c][r] && (s.Barred == nil || !s.Barred(c, r))
+}
+
+func (s *solver) kept(c, r int) bool {
+	if c < len(s.Kept) {
+		for _, k := range s.Kept[c] {
+			if k == r {
+				return true
+			}
+		}
+	}
+	return false
+}

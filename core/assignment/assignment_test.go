@@ -1,0 +1,78 @@
+package assignment
+
+import (
+	"encoding/csv"
+	"math/rand/v2"
+	"os"
+	"testing"
+)
+
+func check(t *testing.T, p Problem, given [][]int) (most int) {
+	t.Helper()
+	load := make([]int, p.Readers)
+	for c, readers := range given {
+		seen := map[int]bool{}
+		for _, r := range readers {
+			if seen[r] || p.Barred != nil && p.Barred(c, r) {
+				t.Fatalf("case %d must not be read by %d", c, r)
+			}
+			seen[r] = true
+			load[r]++
+			most = max(most, load[r])
+		}
+	}
+	return most
+}
+
+// Source: scipy milp on assign_30x10_costs.csv (X is barred) and
+// assign_infeasible_9x6.csv (check-values.md, section 3): the first can be done
+// with nobody above 9; in the second A1–A4 may use R1–R3 only.
+func TestAgainstMilpFixtures(t *testing.T) {
+	f, err := os.Open("../../../shared/check-fixtures/assign_30x10_costs.csv")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	rows, err := csv.NewReader(f).ReadAll()
+	if err != nil {
+		t.Fatal(err)
+	}
+	barred := 0
+	p := Problem{Cases: 30, Readers: 10, Each: 3, Barred: func(c, r int) bool { return rows[c+1][r+1] == "X" }}
+	for c := range 30 {
+		for r := range 10 {
+			if p.Barred(c, r) {
+				barred++
+			}
+		}
+	}
+	if barred != 45 {
+		t.Fatalf("%d barred pairs read, the fixture has 45", barred)
+	}
+	given, short := p.Solve()
+	if most := check(t, p, given); len(short) > 0 || most != 9 {
+		t.Errorf("short %v, greatest load %d, want 9", short, most)
+	}
+	q := Problem{Cases: 9, Readers: 3, Each: 3}
+	if given, short := q.Solve(); len(short) > 0 || check(t, q, given) != 9 {
+		t.Errorf("three readers for nine cases read all: %v %v", given, short)
+	}
+	r := Problem{Cases: 4, Readers: 2, Each: 3}
+	if _, short := r.Solve(); len(short) != 4 {
+		t.Errorf("two readers cannot be three: %v", short)
+	}
+}
+
+// The greatest load is the mean rounded up whenever nobody is barred.
+func TestEvenSpread(t *testing.T) {
+	r := rand.New(rand.NewPCG(5, 5))
+	for range 200 {
+		p := Problem{Cases: 1 + r.IntN(40), Readers: 2 + r.IntN(9)}
+		p.Each = 1 + r.IntN(p.Readers)
+		given, short := p.Solve()
+		want := (p.Cases*p.Each + p.Readers - 1) / p.Readers
+		if most := check(t, p, given); len(short) > 0 || most != want {
+			t.Fatalf("%+v: greatest load %d, want %d, short %v", p, most, want, short)
+		}
+	}
+}

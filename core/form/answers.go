@@ -1,0 +1,132 @@
+package form
+
+import (
+	"slices"
+	"strings"
+
+	"ulvant/core/calendar"
+	"ulvant/core/lifecycle"
+	"ulvant/core/slot"
+)
+
+// Place of an answer. Row and Column are "" for plain questions; the rows of a
+// table read in the order of their keys.
+type Place struct {
+	Question Key    `json:"question"`
+	Row      string `json:"row,omitempty"`
+	Column   Key    `json:"column,omitempty"`
+}
+
+// Answer is what was typed, kept as typed even when it cannot be read.
+type Answer struct {
+	Raw      string
+	Declared bool // "not known", given as an answer
+}
+
+// Empty reports nothing but blanks.
+func (a Answer) Empty() bool { return !a.Declared && strings.TrimSpace(a.Raw) == "" }
+
+// Filled is all that a walk reads of one application.
+type Filled struct {
+	Answers  map[Place]Answer
+	Files    map[Key][]slot.File
+	Referees map[Key][]RefereeStanding
+	Lead     string // the lead's name on file, which a signature must match
+}
+
+// RefereeStanding is how one referee's letter stands.
+type RefereeStanding struct {
+	Name   string
+	Letter LetterState
+	Since  calendar.Date // of the state
+}
+
+// LetterState is how far a letter is.
+type LetterState string
+
+// A letter's states.
+const (
+	ToAsk    LetterState = "to ask"
+	Asked    LetterState = "asked"
+	Accepted LetterState = "accepted"
+	Declined LetterState = "declined"
+	Uploaded LetterState = "uploaded" // put up or written, not sent
+	SentIn   LetterState = "sent"
+	Replaced LetterState = "replaced"
+)
+
+// Rows of a table question, in order.
+func (f *Filled) Rows(q Key) []string {
+	var rows []string
+	for p := range f.Answers {
+		if p.Question == q && p.Row != "" && !slices.Contains(rows, p.Row) {
+			rows = append(rows, p.Row)
+		}
+	}
+	slices.Sort(rows)
+	return rows
+}
+
+// Code of an obstacle; the sentences are made in core/say.
+type Code string
+
+// The codes.
+const (
+	CodeBlank          Code = "blank"
+	CodeUndecided      Code = "deciding-question"
+	CodeUnreadable     Code = "unreadable"
+	CodeTooLong        Code = "too-long"
+	CodeTooManyChars   Code = "too-many-characters"
+	CodeTooLittle      Code = "below-least"
+	CodeTooMuch        Code = "above-most"
+	CodeTooEarly       Code = "too-early"
+	CodeTooLate        Code = "too-late"
+	CodeBoxNumber      Code = "box-number"
+	CodeAddressPart    Code = "address-part"
+	CodeBudgetEmpty    Code = "budget-empty"
+	CodeBudgetLine     Code = "budget-line"
+	CodeBudgetOver     Code = "budget-line-over"
+	CodeBudgetPayer    Code = "budget-payer"
+	CodeBudgetRequest  Code = "budget-request"
+	CodeBudgetMatch    Code = "budget-match"
+	CodeFile           Code = "file"
+	CodeFileMissing    Code = "file-missing"
+	CodeRefereeMissing Code = "referee-missing"
+	CodeRefereeToAsk   Code = "referee-to-ask"
+	CodeRefereeAsked   Code = "referee-asked"
+	CodeRefereeWriting Code = "referee-writing"
+	CodeRefereeNo      Code = "referee-declined"
+	CodeLetterNotSent  Code = "letter-not-sent"
+	CodeNotAgreed      Code = "not-agreed"
+	CodeNameDiffers    Code = "name-differs"
+	CodeNotEligible    Code = "not-eligible"
+)
+
+// Obstacle is one thing that stops an application being sent.
+type Obstacle struct {
+	Code    Code
+	Section Key // where to mend it
+	Place   Place
+	Move    lifecycle.Move
+	Have    int64 // what there is: words, minor units, days …
+	Limit   int64 // what the limit is, in the same unit
+	Day     calendar.Date
+	Name    string // a person, a file, a line or a part of an address
+	Detail  string // a slot.Fault, a rule's own sentence
+}
+
+// MoveOf says whose move a draft is: the applicant's when any obstacle is
+// theirs, else a third party's when any is, else the applicant's: to send it.
+func MoveOf(obstacles []Obstacle) lifecycle.Move {
+	third := false
+	for _, o := range obstacles {
+		if o.Move == lifecycle.Applicant {
+			return lifecycle.Applicant
+		}
+		third = true
+	}
+	if third {
+		return lifecycle.Third
+	}
+	return lifecycle.Applicant
+}

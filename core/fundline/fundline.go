@@ -1,0 +1,49 @@
+// Package fundline says where the money stops: going down an order, each case
+// takes what it asks until the next does not fit; there the fund ends.
+package fundline
+
+import "ulvant/core/mark"
+
+// Row is one case of the order with its running total.
+type Row struct {
+	mark.Place
+	Asked   int64 // minor units
+	Running int64 // asked by this and all above it
+	Within  bool  // above the line
+}
+
+// Line is the result of going down the order.
+type Line struct {
+	Rows   []Row
+	Placed int64 // money given above the line
+	Left   int64
+	Funded int
+	// SplitsTie says that the fund ends between cases of equal score: the
+	// order alone does not decide, people must.
+	SplitsTie bool
+}
+
+// Draw goes down the order and stops at the first case that does not fit.
+func Draw(scores []mark.Score, asked []int64, fund int64) Line {
+	var l Line
+	stopped := false
+	for _, p := range mark.Order(scores) {
+		r := Row{Place: p, Asked: asked[p.Index]}
+		if n := len(l.Rows); n > 0 {
+			r.Running = l.Rows[n-1].Running
+		}
+		r.Running += r.Asked
+		r.Within = !stopped && r.Running <= fund && scores[p.Index].Known()
+		if r.Within {
+			l.Placed, l.Funded = r.Running, l.Funded+1
+		} else if !stopped {
+			stopped = true
+			if n := len(l.Rows); n > 0 && l.Rows[n-1].Rank == r.Rank {
+				l.SplitsTie = true
+			}
+		}
+		l.Rows = append(l.Rows, r)
+	}
+	l.Left = fund - l.Placed
+	return l
+}

@@ -1,0 +1,51 @@
+package lifecycle
+
+import (
+	"slices"
+	"testing"
+)
+
+func TestTable(t *testing.T) {
+	for _, c := range []struct {
+		from  State
+		event Event
+		to    State
+		ok    bool
+	}{
+		{Draft, Send, Sent, true}, {Sent, Send, "", false}, {Sent, FindEligible, Eligible, true},
+		{Eligible, Refuse, NotEligible, true}, {NotEligible, FindEligible, Eligible, true},
+		{Draft, Award, "", false}, {Eligible, Award, "", false}, {Read, Award, Awarded, true},
+		{Reserve, Award, Awarded, true}, {Awarded, Decline, "", false}, {Awarded, Withdraw, "", false},
+	} {
+		s, err := Next(c.from, c.event)
+		if (err == nil) != c.ok || s.To != c.to {
+			t.Errorf("%s, %s: %q %v, want %q", c.from, c.event, s.To, err, c.to)
+		}
+	}
+}
+
+// Every state can be reached from a draft, and no event leads two ways from one state.
+func TestEveryStateIsReached(t *testing.T) {
+	reached := []State{Draft}
+	for i := 0; i < len(reached); i++ {
+		for _, s := range Table {
+			if slices.Contains(s.From, reached[i]) && !slices.Contains(reached, s.To) {
+				reached = append(reached, s.To)
+			}
+		}
+	}
+	for _, s := range States {
+		if s != Lapsed && !slices.Contains(reached, s) {
+			t.Errorf("%s cannot be reached", s)
+		}
+		seen := map[Event]bool{}
+		for _, step := range Table {
+			if slices.Contains(step.From, s) {
+				if seen[step.Event] {
+					t.Errorf("%s leads two ways from %s", step.Event, s)
+				}
+				seen[step.Event] = true
+			}
+		}
+	}
+}

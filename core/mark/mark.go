@@ -1,0 +1,118 @@
+// Package mark turns readers' marks into scores and an order: the weighted
+// mean over criteria, the plain mean over readers, and competition ranking in
+// which equal scores share a place ("1224"). Scores are exact ratios, so a tie
+// is a tie.
+package mark
+
+import (
+	"slices"
+	"strconv"
+
+	"ulvant/core/condition"
+)
+
+// Score is an exact score; the zero Score (Den 0) means "no marks yet".
+type Score struct{ Num, Den int64 }
+
+// Known reports that there is a score.
+func (s Score) Known() bool { return s.Den > 0 }
+
+// Compare is -1, 0 or +1; no score is below every score.
+func (s Score) Compare(o Score) int {
+	if !s.Known() || !o.Known() {
+		return b(s.Known()) - b(o.Known())
+	}
+	return condition.Number{Num: s.Num, Den: s.Den}.Compare(condition.Number{Num: o.Num, Den: o.Den})
+}
+
+func b(v bool) int {
+	if v {
+		return 1
+	}
+	return 0
+}
+
+// Float for drawing only.
+func (s Score) Float() float64 {
+	if !s.Known() {
+		return 0
+	}
+	return float64(s.Num) / float64(s.Den)
+}
+
+// String has two decimals; half is rounded up.
+func (s Score) String() string {
+	if !s.Known() {
+		return "–"
+	}
+	h := (s.Num*200 + s.Den) / (2 * s.Den)
+	return strconv.FormatInt(h/100, 10) + "." + strconv.FormatInt(h%100/10, 10) + strconv.FormatInt(h%10, 10)
+}
+
+// Weighted is one reader's score: marks and weights are in the order of the
+// criteria; a negative mark is "not marked". all is false while one is missing,
+// and the score is then over those that are there.
+func Weighted(marks, weights []int) (s Score, all bool) {
+	all = true
+	for i, m := range marks {
+		if m < 0 {
+			all = false
+			continue
+		}
+		s.Num += int64(m * weights[i])
+		s.Den += int64(weights[i])
+	}
+	return s, all && len(marks) > 0
+}
+
+// Mean of scores over one common denominator; unknown scores do not count.
+func Mean(scores []Score) Score {
+	out := Score{0, 1}
+	n := int64(0)
+	for _, s := range scores {
+		if s.Known() {
+			out = Score{out.Num*s.Den + s.Num*out.Den, out.Den * s.Den}.reduced()
+			n++
+		}
+	}
+	if n == 0 {
+		return Score{}
+	}
+	return Score{out.Num, out.Den * n}.reduced()
+}
+
+func (s Score) reduced() Score {
+	a, c := s.Num, s.Den
+	for c != 0 {
+		a, c = c, a%c
+	}
+	if a == 0 {
+		return s
+	}
+	return Score{s.Num / a, s.Den / a}
+}
+
+// Place is a position in an order: rank, and whether others share it.
+type Place struct {
+	Index int // into the scores given to Order
+	Rank  int
+	Tied  bool
+}
+
+// Order ranks scores from the highest; equal ones share a rank and keep the
+// order in which they were given.
+func Order(scores []Score) []Place {
+	out := make([]Place, len(scores))
+	for i := range scores {
+		out[i].Index = i
+	}
+	slices.SortStableFunc(out, func(x, y Place) int { return scores[y.Index].Compare(scores[x.Index]) })
+	for i := range out {
+		out[i].Rank = i + 1
+		if i > 0 && scores[out[i].Index].Compare(scores[out[i-1].Index]) == 0 {
+			out[i].Rank = out[i-1].Rank
+			out[i].Tied, out[i-1].Tied = true, true
+		}
+	}
+	return out
+}

