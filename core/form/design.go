@@ -36,7 +36,8 @@ type Design struct {
 	Figures     []Figure    `json:"figures,omitempty"`
 	Rules       []Rule      `json:"rules"`
 	Sections    []Section   `json:"sections"`
-	Ready       []string    `json:"ready,omitempty"` // what the officer adds to "what to have ready"
+	Listed      Key         `json:"listed,omitempty"` // the choice that lists show beside each application
+	Ready       []string    `json:"ready,omitempty"`  // what the officer adds to "what to have ready"
 	Criteria    []Criterion `json:"criteria"`
 	ReadersEach int         `json:"readersEach"`
 	HoldMinutes int         `json:"holdMinutes"` // letters wait this long and can be cancelled

@@ -121,3 +121,17 @@ func OutcomeEvent(outcome State) (Event, bool) {
 	}
 	return "", false
 }
+
+// MoveIn says whose move an entry in this state is. A draft's depends on what
+// stands in its way and is worked out in core/form.
+func MoveIn(s State) Move {
+	if s == Draft {
+		return Applicant
+	}
+	for _, step := range Table {
+		if step.To == s {
+			return step.Move
+		}
+	}
+	return Nobody
+}

@@ -13,6 +13,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/money"
 	"ulvant/core/slot"
+	"ulvant/core/wordcount"
 )
 
 // Count writes a number of things: 1 word, 208 words.
@@ -287,3 +288,6 @@ func Age(day, today calendar.Date) string {
 		return Count(n, "day", "days") + " ago"
 	}
 }
+
+// TooManyWords reports a text of more than most words.
+func TooManyWords(text string, most int) bool { return wordcount.Words(text) > most }

@@ -1,0 +1,61 @@
+package say
+
+import "regexp"
+
+// Verb is something that can happen to a case or a round.
+type Verb string
+
+// Event describes a verb: its sentence, with places in braces that are filled
+// from the row's figures, and whether the applicant sees it.
+type Event struct {
+	Sentence  string
+	Applicant bool
+}
+
+// Catalogue is every verb of the trail.
+var Catalogue = map[Verb]Event{
+	"round-made":           {"made the round from the pattern for grants", false},
+	"round-changed":        {"changed the design", false},
+	"round-opened":         {"published design {number}", false},
+	"started":              {"began the application", true},
+	"wrote":                {"wrote in “{section}”", true},
+	"put-file":             {"put a file into “{question}”: {pages}", true},
+	"file-refused":         {"put a file into “{question}” that was refused: {fault}", true},
+	"removed-file":         {"took a file out of “{question}”", true},
+	"named-referee":        {"named {referee} as referee", true},
+	"asked-referee":        {"asked {referee} for a letter", true},
+	"reminded-referee":     {"reminded {referee}", true},
+	"referee-accepted":     {"{referee} said yes", true},
+	"referee-declined":     {"{referee} cannot do it", true},
+	"referee-uploaded":     {"{referee} put a letter up, but has not sent it", true},
+	"referee-sent":         {"{referee} sent the letter", true},
+	"referee-replaced":     {"withdrew the request to {referee}", true},
+	"sent":                 {"sent the application; seal {seal}", true},
+	"late":                 {"pressed Send {late} after closing; nothing was taken", true},
+	"worked-rules":         {"worked through the rules: {yes} met, {person} for a person, {no} not met", false},
+	"settled-rule":         {"settled “{rule}”: {outcome}", false},
+	"find complete":        {"found it complete", true},
+	"find eligible":        {"found it eligible", true},
+	"find not eligible":    {"found it not eligible", true},
+	"hand out for reading": {"handed it out for reading", true},
+	"given-to":             {"gave it to {reader} to read", false},
+	"stepped-aside":        {"{reader} stepped aside", false},
+	"marks-sent":           {"{reader} sent marks", false},
+	"finish reading":       {"reading is finished", true},
+	"reopen reading":       {"reading was opened again", false},
+	"award":                {"recorded: awarded {amount}", true},
+	"put on reserve":       {"recorded: reserve", true},
+	"do not award":         {"recorded: not awarded", true},
+	"withdraw":             {"withdrew the application", true},
+	"letter-queued":        {"made the letter “{letter}”, to go out {due}", false},
+	"letter-sent":          {"the letter “{letter}” went out", true},
+	"letters-cancelled":    {"stopped the letter “{letter}” before it went out", false},
+	"reader-invited":       {"invited {reader} to read", false},
+}
+
+var hole = regexp.MustCompile(`\{[a-z]+\}`)
+
+// Happened fills a verb's sentence.
+func Happened(v Verb, figure func(name string) string) string {
+	return hole.ReplaceAllStringFunc(Catalogue[v].Sentence, func(m string) string { return figure(m[1 : len(m)-1]) })
+}

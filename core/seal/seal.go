@@ -1,0 +1,127 @@
+// Package seal makes the seal of a sent application: its path, answers, files
+// and letters as canonical JSON (keys in byte order, no insignificant white
+// space, as RFC 8785 orders them for ASCII keys), a SHA-256 over that, and an
+// Ed25519 signature (RFC 8032) over the hash. What was set aside never enters.
+package seal
+
+import (
+	"bytes"
+	"crypto/ed25519"
+	"crypto/sha256"
+	"encoding/json"
+	"time"
+
+	"ulvant/core/condition"
+	"ulvant/core/form"
+)
+
+// Document is what is sealed.
+type Document struct {
+	Ref     string    `json:"ref"`
+	Title   string    `json:"title"`
+	Round   form.Key  `json:"round"`
+	Design  int       `json:"design"`
+	Stage   form.Key  `json:"stage"`
+	At      time.Time `json:"at"`
+	By      string    `json:"by"`
+	Answers []Answer  `json:"answers"`
+	Files   []File    `json:"files"`
+	Letters []Letter  `json:"letters"`
+}
+
+// Answer on the path, in reading order.
+type Answer struct {
+	form.Place
+	Raw      string `json:"value"`
+	Declared bool   `json:"declared,omitempty"`
+}
+
+// File by its fingerprint.
+type File struct {
+	ID     int64    `json:"id"`
+	Slot   form.Key `json:"slot"`
+	Name   string   `json:"name"`
+	Size   int64    `json:"size"`
+	Pages  int      `json:"pages,omitempty"`
+	SHA256 string   `json:"sha256"`
+}
+
+// Letter of a referee.
+type Letter struct {
+	Question form.Key `json:"question"`
+	Referee  int64    `json:"referee"`
+	Name     string   `json:"name"`
+	Knows    string   `json:"knows"`
+	Text     string   `json:"text,omitempty"`
+	File     *File    `json:"file,omitempty"`
+}
+
+// Answers picks what is on the path, in reading order; rows in their order.
+func Answers(f *form.Form, filled *form.Filled, p *form.Path) []Answer {
+	var out []Answer
+	add := func(at form.Place) {
+		if a, ok := filled.Answers[at]; ok && !a.Empty() {
+			out = append(out, Answer{at, a.Raw, a.Declared})
+		}
+	}
+	for _, q := range p.Questions {
+		if q.Asked != condition.Yes {
+			continue
+		}
+		switch f.Question(q.Key).Kind {
+		case form.Address:
+			for _, c := range form.AddressColumns {
+				add(form.Place{Question: q.Key, Column: c.Key})
+			}
+		case form.Budget:
+			for _, row := range filled.Rows(q.Key) {
+				for _, c := range []form.Key{form.ColItem, form.ColCost, form.ColUs, form.ColPayer} {
+					add(form.Place{Question: q.Key, Row: row, Column: c})
+				}
+			}
+		default:
+			add(form.Place{Question: q.Key})
+		}
+	}
+	return out
+}
+
+// Filled brings a sealed document back to what a walk reads.
+func (d *Document) Filled(lead string) *form.Filled {
+	out := &form.Filled{Answers: map[form.Place]form.Answer{}, Lead: lead}
+	for _, a := range d.Answers {
+		out.Answers[a.Place] = form.Answer{Raw: a.Raw, Declared: a.Declared}
+	}
+	return out
+}
+
+// Canonical is the document's canonical JSON and its SHA-256.
+func (d *Document) Canonical() ([]byte, [32]byte, error) {
+	raw, err := json.Marshal(d)
+	if err != nil {
+		return nil, [32]byte{}, err
+	}
+	var any any // maps marshal with their keys in byte order
+	dec := json.NewDecoder(bytes.NewReader(raw))
+	dec.UseNumber()
+	if err := dec.Decode(&any); err != nil {
+		return nil, [32]byte{}, err
+	}
+	var out bytes.Buffer
+	enc := json.NewEncoder(&out)
+	enc.SetEscapeHTML(false)
+	if err := enc.Encode(any); err != nil {
+		return nil, [32]byte{}, err
+	}
+	b := bytes.TrimRight(out.Bytes(), "\n")
+	return b, sha256.Sum256(b), nil
+}
+
+// Sign signs the hash.
+func Sign(key ed25519.PrivateKey, sum [32]byte) []byte { return ed25519.Sign(key, sum[:]) }
+
+// Verify checks document, hash and signature together.
+func Verify(key ed25519.PublicKey, document, signature []byte) bool {
+	sum := sha256.Sum256(document)
+	return ed25519.Verify(key, sum[:], signature)
+}

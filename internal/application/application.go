@@ -1,0 +1,219 @@
+// Package application keeps cases: the application, its entry for each stage,
+// who is what to it, its answers and seals, every change of state (by
+// core/lifecycle alone), and its standing, which lists show.
+package application
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"strconv"
+	"time"
+
+	"ulvant/core/access"
+	"ulvant/core/form"
+	"ulvant/core/identifier"
+	"ulvant/core/lifecycle"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/post"
+	"ulvant/internal/round"
+	"ulvant/internal/trail"
+)
+
+// Case is an application with its current entry, its lead and its round.
+type Case struct {
+	ID        int64
+	Ref       string
+	RoundID   int64 `db:"round_id"`
+	Title     string
+	EntryID   int64 `db:"entry_id"`
+	Stage     string
+	DesignID  int64 `db:"design_id"`
+	State     lifecycle.State
+	StateAt   time.Time `db:"state_at"`
+	Version   int
+	SealID    *int64    `db:"seal_id"`
+	LeadID    int64     `db:"lead_id"`
+	LeadName  string    `db:"lead_name"`
+	LeadEmail string    `db:"lead_email"`
+	RoundKey  string    `db:"round_key"`
+	RoundName string    `db:"round_name"`
+	CreatedAt time.Time `db:"created_at"`
+}
+
+// Gather adds what other packages know of an entry to what a walk reads.
+type Gather func(ctx context.Context, q db.Querier, entry int64, filled *form.Filled) error
+
+// Store of cases.
+type Store struct {
+	DB      *db.DB
+	Rounds  *round.Store
+	Post    *post.Office
+	Gathers []Gather
+}
+
+// ErrNotFound: no such case, or not one for the asker.
+var ErrNotFound = errors.New("there is no such application")
+
+const selectCase = `
+	SELECT a.id, a.ref, a.round_id, a.title, a.created_at, e.id AS entry_id, e.stage, e.design_id, e.state, e.state_at, e.version, e.seal_id,
+	       p.id AS lead_id, p.name AS lead_name, p.email AS lead_email, r.key AS round_key, r.name AS round_name
+	FROM application a
+	JOIN entry e ON e.application_id = a.id
+	JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
+	JOIN account p ON p.id = l.account_id
+	JOIN round r ON r.id = a.round_id `
+
+// Find a case by its reference number.
+func (s *Store) Find(ctx context.Context, q db.Querier, ref string) (c Case, err error) {
+	return one(ctx, q, selectCase+`WHERE a.ref = $1`, ref)
+}
+
+// ByEntry finds the case of an entry.
+func (s *Store) ByEntry(ctx context.Context, q db.Querier, entry int64) (Case, error) {
+	return one(ctx, q, selectCase+`WHERE e.id = $1`, entry)
+}
+
+func one(ctx context.Context, q db.Querier, query string, arg any) (c Case, err error) {
+	err = q.GetContext(ctx, &c, query, arg)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = ErrNotFound
+	}
+	return c, err
+}
+
+// Lock takes the application's row, the first lock of every use case; shared
+// for saves, so that none is kept beside a send. It reads the case again.
+func (s *Store) Lock(ctx context.Context, tx *db.Tx, c Case, shared bool) (Case, error) {
+	mode := `FOR UPDATE`
+	if shared {
+		mode = `FOR SHARE`
+	}
+	var id int64
+	if err := tx.GetContext(ctx, &id, `SELECT id FROM application WHERE id = $1 `+mode, c.ID); err != nil {
+		return c, err
+	}
+	return s.ByEntry(ctx, tx, c.EntryID)
+}
+
+// Relations an account has to a case, as far as this package knows.
+func (s *Store) Relations(ctx context.Context, q db.Querier, application, account int64) (access.Relations, error) {
+	var kinds []string
+	if err := q.SelectContext(ctx, &kinds, `SELECT kind FROM relation WHERE application_id = $1 AND account_id = $2`, application, account); err != nil {
+		return 0, err
+	}
+	var r access.Relations
+	for _, k := range kinds {
+		switch k {
+		case "lead":
+			r |= access.Lead
+		case "teammate":
+			r |= access.Teammate
+		}
+	}
+	return r, nil
+}
+
+// Start an application in a round for an account.
+func (s *Store) Start(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, account int64, title string) (Case, error) {
+	var serial int
+	err := tx.QueryRowxContext(ctx, `
+		INSERT INTO refserial (prefix, last) VALUES ($1, 1) ON CONFLICT (prefix) DO UPDATE SET last = refserial.last + 1 RETURNING last`,
+		f.Design.Prefix).Scan(&serial)
+	if err != nil {
+		return Case{}, err
+	}
+	ref := identifier.Ref(f.Design.Prefix, serial)
+	var id, entry int64
+	if err := tx.QueryRowxContext(ctx, `INSERT INTO application (ref, round_id, title, created_at) VALUES ($1, $2, $3, $4) RETURNING id`,
+		ref, r.ID, title, tx.At).Scan(&id); err != nil {
+		return Case{}, err
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO relation (application_id, account_id, kind) VALUES ($1, $2, 'lead')`, id, account); err != nil {
+		return Case{}, err
+	}
+	stage := form.Key("writing")
+	for _, st := range f.Design.Stages {
+		if st.Does == form.Apply {
+			stage = st.Key
+			break
+		}
+	}
+	if err := tx.QueryRowxContext(ctx, `INSERT INTO entry (application_id, stage, design_id, state, state_at) VALUES ($1, $2, $3, $4, $5) RETURNING id`,
+		id, stage, *r.DesignID, lifecycle.Draft, tx.At).Scan(&entry); err != nil {
+		return Case{}, err
+	}
+	if err := trail.Write(ctx, tx, "started", id, r.ID, nil); err != nil {
+		return Case{}, err
+	}
+	c, err := s.ByEntry(ctx, tx, entry)
+	if err != nil {
+		return c, err
+	}
+	_, err = s.Refresh(ctx, tx, c)
+	return c, err
+}
+
+// Rename a draft.
+func (s *Store) Rename(ctx context.Context, tx *db.Tx, c Case, title string) error {
+	_, err := tx.ExecContext(ctx, `UPDATE application SET title = $2 WHERE id = $1`, c.ID, title)
+	return err
+}
+
+// Transition takes a locked entry through one row of the lifecycle table:
+// state, trail and standing together. figures go to the trail.
+func (s *Store) Transition(ctx context.Context, tx *db.Tx, c Case, event lifecycle.Event, figures map[string]string) (Case, lifecycle.Step, error) {
+	step, err := lifecycle.Next(c.State, event)
+	if err != nil {
+		return c, step, err
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE entry SET state = $2, state_at = $3, version = version + 1 WHERE id = $1`, c.EntryID, step.To, tx.At)
+	if err != nil {
+		return c, step, err
+	}
+	if event != lifecycle.Send { // sending writes its own row, with the seal
+		if err := trail.Write(ctx, tx, sayVerb(event), c.ID, c.RoundID, figures); err != nil {
+			return c, step, err
+		}
+	}
+	if c, err = s.ByEntry(ctx, tx, c.EntryID); err != nil {
+		return c, step, err
+	}
+	_, err = s.Refresh(ctx, tx, c)
+	return c, step, err
+}
+
+// MoveDrafts brings a round's drafts to a design that was just published.
+func (s *Store) MoveDrafts(ctx context.Context, tx *db.Tx, roundID, design int64) error {
+	var entries []int64
+	err := tx.SelectContext(ctx, &entries, `
+		UPDATE entry e SET design_id = $2 FROM application a
+		WHERE a.id = e.application_id AND a.round_id = $1 AND e.state = 'draft' RETURNING e.id`, roundID, design)
+	if err != nil {
+		return err
+	}
+	for _, e := range entries {
+		c, err := s.ByEntry(ctx, tx, e)
+		if err == nil {
+			_, err = s.Refresh(ctx, tx, c)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// SendLetter queues a letter of the design for a case, to go out at due.
+func (s *Store) SendLetter(ctx context.Context, tx *db.Tx, c Case, key form.Key, extra map[string]string, due time.Time) (int64, error) {
+	l, err := s.Letter(ctx, tx, c, key, extra)
+	if err != nil {
+		return 0, err
+	}
+	l.Due = due
+	id, err := s.Post.Queue(ctx, tx, l)
+	if err != nil {
+		return 0, err
+	}
+	return id, trail.Write(ctx, tx, "letter-queued", c.ID, c.RoundID, map[string]string{"letter": string(key), "due": strconv.FormatInt(due.Unix(), 10)})
+}

@@ -1,0 +1,209 @@
+package application
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"time"
+
+	"github.com/lib/pq"
+
+	"ulvant/core/condition"
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/core/seal"
+	"ulvant/internal/platform/db"
+)
+
+// Standing is what lists show of an entry.
+type Standing struct {
+	State     lifecycle.State
+	Move      lifecycle.Move
+	Obstacles pq.StringArray
+	Done      int
+	Required  int
+	Asked     *int64
+	Place     string
+	Verdict   form.Outcome
+	Letter    form.LetterState
+}
+
+// Standing reads the row of an entry.
+func (s *Store) Standing(ctx context.Context, q db.Querier, entry int64) (st Standing, err error) {
+	err = q.GetContext(ctx, &st, `SELECT state, move, obstacles, done, required, asked, place, verdict, letter FROM standing WHERE entry_id = $1`, entry)
+	return st, err
+}
+
+// Filled gathers all that a walk reads of a case: live answers for a draft.
+func (s *Store) Filled(ctx context.Context, q db.Querier, c Case) (*form.Filled, error) {
+	filled := &form.Filled{Answers: map[form.Place]form.Answer{}, Lead: c.LeadName}
+	rows, err := s.Answers(ctx, q, c.EntryID)
+	if err != nil {
+		return nil, err
+	}
+	for _, a := range rows {
+		filled.Answers[a.Place()] = form.Answer{Raw: a.Value, Declared: a.Declared}
+	}
+	for _, g := range s.Gathers {
+		if err := g(ctx, q, c.EntryID, filled); err != nil {
+			return nil, err
+		}
+	}
+	return filled, nil
+}
+
+// Answer is one row of answers.
+type Answer struct {
+	Question form.Key
+	Row      string   `db:"row_key"`
+	Column   form.Key `db:"column_key"`
+	Version  int
+	EditID   string `db:"edit_id"`
+	Value    string
+	Declared bool
+	At       time.Time
+}
+
+// Place of the answer.
+func (a Answer) Place() form.Place {
+	return form.Place{Question: a.Question, Row: a.Row, Column: a.Column}
+}
+
+// Answers of an entry.
+func (s *Store) Answers(ctx context.Context, q db.Querier, entry int64) (rows []Answer, err error) {
+	err = q.SelectContext(ctx, &rows, `
+		SELECT question, row_key, column_key, version, edit_id, value, declared, at FROM answer WHERE entry_id = $1`, entry)
+	return rows, err
+}
+
+// Walk gathers and walks a case: its live answers, or its seal when it has one.
+func (s *Store) Walk(ctx context.Context, q db.Querier, c Case) (*form.Form, *form.Filled, *form.Path, error) {
+	f, err := s.Rounds.Form(ctx, q, c.DesignID)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	filled, err := s.Filled(ctx, q, c)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	return f, filled, f.Walk(filled), nil
+}
+
+// Refresh works an entry's standing out again, in the transaction of its
+// cause. It locks the standing row before it reads answers, so that of two
+// saves at once the later sees the earlier.
+func (s *Store) Refresh(ctx context.Context, tx *db.Tx, c Case) (*form.Path, error) {
+	var locked int64
+	err := tx.GetContext(ctx, &locked, `SELECT entry_id FROM standing WHERE entry_id = $1 FOR UPDATE`, c.EntryID)
+	if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		return nil, err
+	}
+	f, filled, path, err := s.Walk(ctx, tx, c)
+	if err != nil {
+		return nil, err
+	}
+	st := Standing{State: c.State, Move: lifecycle.MoveIn(c.State), Obstacles: pq.StringArray{}, Done: path.Done, Required: path.All, Verdict: path.Verdict()}
+	var until, sentAt *time.Time
+	if c.State == lifecycle.Draft {
+		closes := f.At(form.Closes)
+		if tx.At.Before(closes) {
+			st.Move, until = form.MoveOf(path.Obstacles), &closes
+			for _, o := range path.Obstacles {
+				st.Obstacles = append(st.Obstacles, string(o.Code))
+			}
+		} else {
+			st.State, st.Move = lifecycle.Lapsed, lifecycle.Nobody
+		}
+	} else if c.State == lifecycle.Sent {
+		sentAt = &c.StateAt
+	}
+	st.Asked, st.Place, st.Letter = shown(f, path, filled)
+	_, err = tx.ExecContext(ctx, `
+		INSERT INTO standing (entry_id, round_id, application_id, state, move, obstacles, done, required, asked, place, verdict, letter, sent_at, changed_at, valid_until)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)
+		ON CONFLICT (entry_id) DO UPDATE SET state = $4, move = $5, obstacles = $6, done = $7, required = $8, asked = $9, place = $10, verdict = $11,
+		  letter = $12, sent_at = COALESCE($13, standing.sent_at), changed_at = $14, valid_until = $15`,
+		c.EntryID, c.RoundID, c.ID, st.State, st.Move, st.Obstacles, st.Done, st.Required, st.Asked, st.Place, st.Verdict, st.Letter, sentAt, tx.At, until)
+	return path, err
+}
+
+// shown picks what lists show beside an application: the sum asked, the listed
+// choice, and the letter that is furthest behind.
+func shown(f *form.Form, path *form.Path, filled *form.Filled) (asked *int64, place string, letter form.LetterState) {
+	for i := range path.Questions {
+		q, st := f.Question(path.Questions[i].Key), path.Questions[i]
+		if q.Kind == form.Budget {
+			if r := path.Find(q.Request); r != nil && r.Presence == condition.Given {
+				asked = &r.Value.Number.Num
+			}
+		}
+		if q.Key == f.Design.Listed && st.Presence == condition.Given {
+			for _, o := range q.Options {
+				if string(o.Key) == st.Value.Text {
+					place = o.Label
+				}
+			}
+		}
+	}
+	behind := []form.LetterState{form.Declined, form.ToAsk, form.Asked, form.Accepted, form.Uploaded, form.SentIn}
+	rank := len(behind)
+	for _, list := range filled.Referees {
+		for _, r := range list {
+			for i, b := range behind {
+				if r.Letter == b && i < rank {
+					rank, letter = i, b
+				}
+			}
+		}
+	}
+	return asked, place, letter
+}
+
+// Sweep refreshes standings whose time has passed: drafts of rounds that closed.
+func (s *Store) Sweep(ctx context.Context, at time.Time) error {
+	for {
+		var entries []int64
+		if err := s.DB.SelectContext(ctx, &entries, `SELECT entry_id FROM standing WHERE valid_until <= $1 ORDER BY valid_until LIMIT 100`, at); err != nil || len(entries) == 0 {
+			return err
+		}
+		for _, e := range entries {
+			err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
+				c, err := s.ByEntry(ctx, tx, e)
+				if err == nil {
+					c, err = s.Lock(ctx, tx, c, true)
+				}
+				if err == nil {
+					_, err = s.Refresh(ctx, tx, c)
+				}
+				return err
+			})
+			if err != nil {
+				return err
+			}
+		}
+	}
+}
+
+// PutSeal stores a seal and ties it to its entry.
+func (s *Store) PutSeal(ctx context.Context, tx *db.Tx, c Case, document []byte, sum [32]byte, signature []byte) (id int64, err error) {
+	err = tx.QueryRowxContext(ctx, `
+		INSERT INTO seal (entry_id, number, at, by_id, document, sha256, signature)
+		SELECT $1, COALESCE(max(number), 0) + 1, $2, $3, $4, $5, $6 FROM seal WHERE entry_id = $1 RETURNING id`,
+		c.EntryID, tx.At, tx.By.ID, document, sum[:], signature).Scan(&id)
+	if err != nil {
+		return 0, err
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE entry SET seal_id = $2 WHERE id = $1`, c.EntryID, id)
+	return id, err
+}
+
+// Seal is a stored seal.
+type Seal struct {
+	ID        int64
+	EntryID   int64 `db:"entry_id"`
+	At        time.Time
+	Document  []byte
+	SHA256    []byte `db:"sha256"`
+	Signature []byte
+	Decoded   seal.Document `db:"-"`
+}

@@ -1,0 +1,235 @@
+// Package check works every rule through for every sent application and lets
+// the office settle what a machine cannot.
+package check
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/internal/application"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/jobs"
+	"ulvant/internal/trail"
+)
+
+// Finding is one rule worked through for one entry.
+type Finding struct {
+	EntryID   int64 `db:"entry_id"`
+	Rule      form.Key
+	Outcome   form.Outcome
+	Reason    string
+	Settled   *form.Outcome
+	Note      string
+	SettledBy *int64     `db:"settled_by"`
+	SettledAt *time.Time `db:"settled_at"`
+}
+
+// Result is what counts: what a person said, else what the machine found.
+func (f Finding) Result() form.Outcome {
+	if f.Settled != nil {
+		return *f.Settled
+	}
+	return f.Outcome
+}
+
+// Store of findings.
+type Store struct {
+	DB    *db.DB
+	Cases *application.Store
+	Jobs  *jobs.Queue
+}
+
+// Job is the name of the job that works the rules through after a send.
+const Job = "check.work"
+
+// FilesRule stands for files that could not be opened, beside the design's rules.
+const FilesRule form.Key = "files-open"
+
+// Register names the job.
+func (s *Store) Register() {
+	s.Jobs.Handle(Job, func(ctx context.Context, at time.Time, raw json.RawMessage) error {
+		var b struct {
+			Entry int64 `json:"entry"`
+		}
+		if err := json.Unmarshal(raw, &b); err != nil {
+			return err
+		}
+		return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return s.Work(ctx, tx, b.Entry) })
+	})
+}
+
+// Work every rule through for a sent entry. When all hold it is eligible; what
+// a person must look at waits for the office.
+func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
+	c, err := s.Cases.ByEntry(ctx, tx, entry)
+	if err != nil {
+		return err
+	}
+	if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil || c.State != lifecycle.Sent {
+		return err
+	}
+	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+	if err != nil {
+		return err
+	}
+	sealed, err := s.Cases.Sealed(ctx, tx, *c.SealID)
+	if err != nil {
+		return err
+	}
+	path := f.Walk(sealed.Decoded.Filled(c.LeadName))
+	counts := map[form.Outcome]int{}
+	for _, r := range path.Rules {
+		if r.Outcome == form.NotYet { // the seal lacks what the rule reads
+			r.Outcome, r.Reason = form.Person, "What the rule needs is not in the application. Somebody must look."
+		}
+		counts[r.Outcome]++
+		if err := s.put(ctx, tx, entry, r.Key, r.Outcome, r.Reason); err != nil {
+			return err
+		}
+	}
+	filled, err := s.Cases.Filled(ctx, tx, c)
+	if err != nil {
+		return err
+	}
+	for _, list := range filled.Files {
+		for _, file := range list {
+			if file.State != "ready" {
+				counts[form.Person]++
+				if err := s.put(ctx, tx, entry, FilesRule, form.Person, file.Name+" has not been opened yet or could not be. Open it and look."); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	figures := map[string]string{}
+	for _, o := range []form.Outcome{form.Holds, form.Person, form.Fails} {
+		figures[string(o)] = strconv.Itoa(counts[o])
+	}
+	if err := trail.Write(ctx, tx, "worked-rules", c.ID, c.RoundID, figures); err != nil {
+		return err
+	}
+	if c, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.FindComplete, nil); err != nil {
+		return err
+	}
+	if counts[form.Person] == 0 && counts[form.Fails] == 0 {
+		_, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.FindEligible, nil)
+	}
+	return err
+}
+
+func (s *Store) put(ctx context.Context, tx *db.Tx, entry int64, rule form.Key, o form.Outcome, reason string) error {
+	_, err := tx.ExecContext(ctx, `
+		INSERT INTO finding (entry_id, rule, outcome, reason, worked_at) VALUES ($1, $2, $3, $4, $5)
+		ON CONFLICT (entry_id, rule) DO UPDATE SET outcome = $3, reason = $4, worked_at = $5`, entry, rule, o, reason, tx.At)
+	return err
+}
+
+// Of lists the findings of an entry, in the order of the design's rules.
+func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []Finding, err error) {
+	err = q.SelectContext(ctx, &out, `
+		SELECT entry_id, rule, outcome, reason, settled, note, settled_by, settled_at FROM finding WHERE entry_id = $1 ORDER BY worked_at, rule`, entry)
+	return out, err
+}
+
+// ErrNote: settling needs a note.
+var ErrNote = errors.New("say in a note why; it stays with the case")
+
+// Settle a rule by hand, with a note. When nothing is left open the entry
+// becomes eligible or not eligible; the letter to a refused one waits for hold.
+func (s *Store) Settle(ctx context.Context, tx *db.Tx, c application.Case, rule form.Key, yes bool, note string) error {
+	if strings.TrimSpace(note) == "" || len(note) > 2000 {
+		return ErrNote
+	}
+	c, err := s.Cases.Lock(ctx, tx, c, false)
+	if err != nil {
+		return err
+	}
+	if c.State != lifecycle.Complete && c.State != lifecycle.Eligible && c.State != lifecycle.NotEligible {
+		return fmt.Errorf("it is %s now; its checks are closed", c.State)
+	}
+	outcome := form.Fails
+	if yes {
+		outcome = form.Holds
+	}
+	r, err := tx.ExecContext(ctx, `UPDATE finding SET settled = $3, note = $4, settled_by = $5, settled_at = $6 WHERE entry_id = $1 AND rule = $2`,
+		c.EntryID, rule, outcome, strings.TrimSpace(note), tx.By.ID, tx.At)
+	if err != nil {
+		return err
+	}
+	if n, _ := r.RowsAffected(); n == 0 {
+		return errors.New("this application has no such rule to settle")
+	}
+	if err := trail.Write(ctx, tx, "settled-rule", c.ID, c.RoundID, map[string]string{"rule": string(rule), "outcome": string(outcome)}); err != nil {
+		return err
+	}
+	return s.conclude(ctx, tx, c)
+}
+
+func (s *Store) conclude(ctx context.Context, tx *db.Tx, c application.Case) error {
+	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+	if err != nil {
+		return err
+	}
+	list, err := s.Of(ctx, tx, c.EntryID)
+	if err != nil {
+		return err
+	}
+	var reasons []string
+	open := false
+	for _, x := range list {
+		switch x.Result() {
+		case form.Person:
+			open = true
+		case form.Fails:
+			reasons = append(reasons, "– "+reason(f, x))
+		}
+	}
+	switch {
+	case len(reasons) > 0 && c.State != lifecycle.NotEligible:
+		c, step, err := s.Cases.Transition(ctx, tx, c, lifecycle.Refuse, nil)
+		if err != nil {
+			return err
+		}
+		hold := time.Duration(f.Design.HoldMinutes) * time.Minute
+		_, err = s.Cases.SendLetter(ctx, tx, c, form.Key(step.Letter), map[string]string{"reasons": strings.Join(reasons, "\n")}, tx.At.Add(hold))
+		return err
+	case len(reasons) == 0 && !open && c.State != lifecycle.Eligible:
+		if c.State == lifecycle.NotEligible {
+			if err := s.stopRefusal(ctx, tx, c); err != nil {
+				return err
+			}
+		}
+		_, _, err := s.Cases.Transition(ctx, tx, c, lifecycle.FindEligible, nil)
+		return err
+	}
+	return nil
+}
+
+// stopRefusal stops a refusal's letter that has not gone out yet.
+func (s *Store) stopRefusal(ctx context.Context, tx *db.Tx, c application.Case) error {
+	n, err := s.Cases.Post.CancelOf(ctx, tx, c.ID, "not-eligible")
+	if err != nil || n == 0 {
+		return err
+	}
+	return trail.Write(ctx, tx, "letters-cancelled", c.ID, c.RoundID, map[string]string{"letter": "not-eligible"})
+}
+
+// reason is the sentence for the letter: the person's note, or the rule's no.
+func reason(f *form.Form, x Finding) string {
+	if x.Settled != nil && x.Note != "" {
+		return x.Note
+	}
+	for _, r := range f.Design.Rules {
+		if r.Key == x.Rule {
+			return r.No
+		}
+	}
+	return x.Reason
+}

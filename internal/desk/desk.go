@@ -1,0 +1,327 @@
+// Package desk reads across everything for lists, Today, the overview and
+// search. It only reads; nothing but web imports it.
+package desk
+
+import (
+	"context"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/lib/pq"
+
+	"ulvant/core/form"
+	"ulvant/core/identifier"
+	"ulvant/core/lifecycle"
+	"ulvant/internal/platform/db"
+)
+
+// Desk reads.
+type Desk struct{ DB *db.DB }
+
+// Item is one application in a list.
+type Item struct {
+	AppID     int64 `db:"application_id"`
+	Ref       string
+	Title     string
+	Lead      string
+	Place     string
+	State     lifecycle.State
+	Move      lifecycle.Move
+	Done      int
+	Required  int
+	Obstacles pq.StringArray
+	Asked     *int64
+	Letter    form.LetterState
+	ChangedAt time.Time  `db:"changed_at"`
+	SentAt    *time.Time `db:"sent_at"`
+	RoundKey  string     `db:"round_key"`
+	RoundName string     `db:"round_name"`
+}
+
+// Query of the applications list. Keyset paging: After is the last row's
+// application id, 0 for the start.
+type Query struct {
+	Round int64
+	State lifecycle.State // "" for all
+	Move  lifecycle.Move  // "" for all
+	Find  string
+	Sort  Sort
+	After int64
+	Most  int
+}
+
+// Sort of the applications list.
+type Sort string
+
+// The orders: as they began, or the newest change, sum or sending first.
+const (
+	ByNumber  Sort = ""
+	ByAsked   Sort = "asked"
+	BySent    Sort = "sent"
+	ByChanged Sort = "changed"
+)
+
+const itemColumns = `st.application_id, a.ref, a.title, p.name AS lead, st.place, st.state, st.move, st.done, st.required, st.obstacles, st.asked, st.letter,
+	st.changed_at, st.sent_at, r.key AS round_key, r.name AS round_name`
+
+const itemFrom = ` FROM standing st
+	JOIN application a ON a.id = st.application_id
+	JOIN round r ON r.id = st.round_id
+	JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
+	JOIN account p ON p.id = l.account_id `
+
+const itemWhere = ` WHERE st.round_id = $1 AND st.application_id > $2
+	  AND ($3 = '' OR st.state = $3) AND ($4 = '' OR st.move = $4)
+	  AND ($5 = '' OR a.ref = $5 OR a.title ILIKE '%' || $6 || '%' OR p.name ILIKE '%' || $6 || '%') `
+
+// ListSQL is the statement of Applications for each order; the EXPLAIN test
+// reads it. Orders other than ByNumber show the first page of a round only.
+var ListSQL = map[Sort]string{
+	ByNumber:  `SELECT ` + itemColumns + itemFrom + itemWhere + `ORDER BY st.application_id LIMIT $7`,
+	ByAsked:   `SELECT ` + itemColumns + itemFrom + itemWhere + `ORDER BY st.asked DESC NULLS LAST, st.application_id LIMIT $7`,
+	BySent:    `SELECT ` + itemColumns + itemFrom + itemWhere + `ORDER BY st.sent_at DESC NULLS LAST, st.application_id LIMIT $7`,
+	ByChanged: `SELECT ` + itemColumns + itemFrom + itemWhere + `ORDER BY st.changed_at DESC, st.application_id LIMIT $7`,
+}
+
+// Applications lists a round's; next is the After of the next page, 0 at the end.
+func (d *Desk) Applications(ctx context.Context, q Query) (out []Item, next int64, err error) {
+	sql, ok := ListSQL[q.Sort]
+	if !ok {
+		q.Sort, sql = ByNumber, ListSQL[ByNumber]
+	}
+	if q.Sort != ByNumber {
+		q.After = 0
+	}
+	ref, ok := identifier.ParseRef(q.Find)
+	if !ok {
+		ref = q.Find
+	}
+	err = d.DB.SelectContext(ctx, &out, sql, q.Round, q.After, q.State, q.Move, ref, likely(q.Find), q.Most+1)
+	if err == nil && len(out) > q.Most {
+		out = out[:q.Most]
+		if q.Sort == ByNumber {
+			next = out[len(out)-1].AppID
+		}
+	}
+	return out, next, err
+}
+
+// likely escapes what LIKE would read as a pattern.
+func likely(s string) string {
+	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
+}
+
+// Find applications anywhere by number, title or lead.
+func (d *Desk) Find(ctx context.Context, text string, most int) (out []Item, err error) {
+	ref, ok := identifier.ParseRef(text)
+	if !ok {
+		ref = text
+	}
+	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+itemFrom+`
+		WHERE a.ref = $1 OR a.title ILIKE '%' || $2 || '%' OR p.name ILIKE '%' || $2 || '%' ORDER BY (a.ref = $1) DESC, a.id DESC LIMIT $3`, ref, likely(text), most)
+	return out, err
+}
+
+// Mine lists the applications of an account, the newest first.
+func (d *Desk) Mine(ctx context.Context, account int64) (out []Item, err error) {
+	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+` FROM relation mine
+		JOIN standing st ON st.application_id = mine.application_id
+		JOIN application a ON a.id = st.application_id
+		JOIN round r ON r.id = st.round_id
+		JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
+		JOIN account p ON p.id = l.account_id
+		WHERE mine.account_id = $1 ORDER BY a.id DESC`, account)
+	return out, err
+}
+
+// Count of applications by state and move.
+type Count struct {
+	Round int64 `db:"round_id"`
+	State lifecycle.State
+	Move  lifecycle.Move
+	N     int
+	Asked int64
+}
+
+// Counts of one round, or of all when round is 0.
+func (d *Desk) Counts(ctx context.Context, round int64) (out []Count, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT round_id, state, move, count(*) AS n, COALESCE(sum(asked), 0) AS asked FROM standing
+		WHERE $1 = 0 OR round_id = $1 GROUP BY round_id, state, move`, round)
+	return out, err
+}
+
+// Stuck is how many drafts an obstacle stands in.
+type Stuck struct {
+	Code form.Code
+	N    int
+}
+
+// Stuck counts the obstacles of a round's drafts, each once a draft.
+func (d *Desk) Stuck(ctx context.Context, round int64) (out []Stuck, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT code, count(*) AS n FROM (SELECT DISTINCT entry_id, unnest(obstacles) AS code FROM standing WHERE round_id = $1 AND state = 'draft') AS o
+		GROUP BY code ORDER BY n DESC, code LIMIT 6`, round)
+	return out, err
+}
+
+// SentTimes lists when a round's applications were sent, in order.
+func (d *Desk) SentTimes(ctx context.Context, round int64) (out []time.Time, err error) {
+	err = d.DB.SelectContext(ctx, &out, `SELECT s.at FROM seal s JOIN standing st ON st.entry_id = s.entry_id WHERE st.round_id = $1 AND s.number = 1 ORDER BY s.at`, round)
+	return out, err
+}
+
+// Letters of one round by state: to ask, asked, …
+func (d *Desk) Letters(ctx context.Context, round int64) (map[form.LetterState]int, error) {
+	var rows []struct {
+		Letter form.LetterState
+		N      int
+	}
+	err := d.DB.SelectContext(ctx, &rows, `SELECT letter, count(*) AS n FROM standing WHERE round_id = $1 AND letter <> '' AND state <> 'lapsed' GROUP BY letter`, round)
+	out := map[form.LetterState]int{}
+	for _, r := range rows {
+		out[r.Letter] = r.N
+	}
+	return out, err
+}
+
+// Open is a rule that waits for a person.
+type Open struct {
+	Ref, Title, Rule, Reason string
+	RoundKey                 string `db:"round_key"`
+	Since                    time.Time
+}
+
+// OpenChecks lists what a machine could not settle, the oldest first; round 0 for all.
+func (d *Desk) OpenChecks(ctx context.Context, round int64, most int) (out []Open, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT a.ref, a.title, f.rule, f.reason, r.key AS round_key, f.worked_at AS since
+		FROM finding f JOIN standing st ON st.entry_id = f.entry_id JOIN application a ON a.id = st.application_id JOIN round r ON r.id = st.round_id
+		WHERE f.outcome = 'person' AND f.settled IS NULL AND st.state = 'complete' AND ($1 = 0 OR st.round_id = $1) ORDER BY f.worked_at, a.id LIMIT $2`, round, most)
+	return out, err
+}
+
+// Checked is one application with its findings summed up.
+type Checked struct {
+	Item
+	Yes, Person, No int
+}
+
+// Checks lists a round's sent applications with their findings.
+func (d *Desk) Checks(ctx context.Context, round int64) (out []Checked, err error) {
+	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+`, x.yes, x.person, x.no `+itemFrom+`
+		JOIN LATERAL (
+		  SELECT count(*) FILTER (WHERE COALESCE(settled, outcome) = 'yes') AS yes, count(*) FILTER (WHERE COALESCE(settled, outcome) = 'person') AS person,
+		         count(*) FILTER (WHERE COALESCE(settled, outcome) = 'no') AS no
+		  FROM finding f WHERE f.entry_id = st.entry_id) x ON true
+		WHERE st.round_id = $1 AND st.state NOT IN ('draft', 'lapsed') ORDER BY (x.person > 0) DESC, st.application_id`, round)
+	return out, err
+}
+
+// ReaderLoad is how far a reader is.
+type ReaderLoad struct {
+	AccountID   int64 `db:"account_id"`
+	Name        string
+	Email       string
+	AcceptedAt  *time.Time `db:"accepted_at"`
+	Given, Sent int
+	Aside       int
+}
+
+// Readers of a round and how far they are.
+func (d *Desk) Readers(ctx context.Context, round int64) (out []ReaderLoad, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT r.account_id, p.name, p.email, r.accepted_at, count(g.entry_id) AS given, count(g.sent_at) AS sent,
+		  (SELECT count(*) FROM recusal c JOIN application ca ON ca.id = c.application_id WHERE c.account_id = r.account_id AND ca.round_id = r.round_id) AS aside
+		FROM reader r JOIN account p ON p.id = r.account_id
+		LEFT JOIN (assignment g JOIN application a ON a.id = g.application_id) ON g.account_id = r.account_id AND a.round_id = r.round_id
+		WHERE r.round_id = $1 GROUP BY r.round_id, r.account_id, p.name, p.email, r.accepted_at ORDER BY p.name`, round)
+	return out, err
+}
+
+// ReadingCase is one case being read, with how many readers it has.
+type ReadingCase struct {
+	Item
+	Given, Marked int
+	Readers       string
+}
+
+// ReadingCases lists a round's eligible, reading and read cases.
+func (d *Desk) ReadingCases(ctx context.Context, round int64) (out []ReadingCase, err error) {
+	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+`, x.given, x.marked, x.readers `+itemFrom+`
+		JOIN LATERAL (SELECT count(*) AS given, count(g.sent_at) AS marked, COALESCE(string_agg(rp.name, ', ' ORDER BY rp.name), '') AS readers
+		  FROM assignment g JOIN account rp ON rp.id = g.account_id WHERE g.entry_id = st.entry_id) x ON true
+		WHERE st.round_id = $1 AND st.state IN ('eligible', 'reading', 'read', 'awarded', 'reserve', 'not awarded') ORDER BY st.application_id`, round)
+	return out, err
+}
+
+// ToRead is one case on a reader's desk.
+type ToRead struct {
+	EntryID   int64 `db:"entry_id"`
+	Ref       string
+	Title     string
+	RoundKey  string `db:"round_key"`
+	RoundName string `db:"round_name"`
+	State     lifecycle.State
+	SentAt    *time.Time `db:"sent_at"`
+	Marks     int
+	DesignID  int64 `db:"design_id"`
+}
+
+// ReaderDesk lists what is given to a reader: to mark first.
+func (d *Desk) ReaderDesk(ctx context.Context, account int64) (out []ToRead, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT g.entry_id, a.ref, a.title, r.key AS round_key, r.name AS round_name, e.state, g.sent_at, e.design_id,
+		  (SELECT count(*) FROM mark m WHERE m.entry_id = g.entry_id AND m.account_id = g.account_id) AS marks
+		FROM assignment g JOIN entry e ON e.id = g.entry_id JOIN application a ON a.id = g.application_id JOIN round r ON r.id = a.round_id
+		WHERE g.account_id = $1 ORDER BY r.closes_at DESC, (g.sent_at IS NOT NULL), g.given_at, a.id`, account)
+	return out, err
+}
+
+// Names of accounts and referees, for trails.
+func (d *Desk) Names(ctx context.Context, table string, ids []int64) (map[string]string, error) {
+	var rows []struct {
+		ID   int64
+		Name string
+	}
+	query := `SELECT id, name FROM account WHERE id = ANY($1)`
+	if table == "referee" {
+		query = `SELECT id, name FROM referee WHERE id = ANY($1)`
+	}
+	err := d.DB.SelectContext(ctx, &rows, query, ids)
+	out := map[string]string{}
+	for _, r := range rows {
+		out[strconv.FormatInt(r.ID, 10)] = r.Name
+	}
+	return out, err
+}
+
+// Letter is a letter as lists show it.
+type Letter struct {
+	Kind    string
+	To      string `db:"to_address"`
+	Subject string
+	State   string
+	Due     time.Time  `db:"due_at"`
+	SentAt  *time.Time `db:"sent_at"`
+}
+
+// Post lists the letters of a case.
+func (d *Desk) Post(ctx context.Context, application int64) (out []Letter, err error) {
+	err = d.DB.SelectContext(ctx, &out, `SELECT kind, to_address, subject, state, due_at, sent_at FROM post WHERE application_id = $1 ORDER BY id`, application)
+	return out, err
+}
+
+// HeldLetters of all rounds that can still be stopped.
+func (d *Desk) HeldLetters(ctx context.Context) (out []struct {
+	RoundKey  string    `db:"round_key"`
+	RoundName string    `db:"round_name"`
+	N         int       `db:"n"`
+	Due       time.Time `db:"due"`
+}, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT r.key AS round_key, r.name AS round_name, count(*) AS n, min(o.due_at) AS due FROM post o JOIN round r ON r.id = o.round_id
+		WHERE o.state = 'held' AND o.due_at > o.created_at GROUP BY r.id ORDER BY due`)
+	return out, err
+}

@@ -1,0 +1,256 @@
+// Package intake is the applicant's part: saving answers as they are typed,
+// and sending, with the closing instant decided by the receipt of the request.
+package intake
+
+import (
+	"context"
+	"crypto/ed25519"
+	"database/sql"
+	"errors"
+	"fmt"
+	"regexp"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"ulvant/core/calendar"
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/internal/application"
+	"ulvant/internal/material"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/jobs"
+	"ulvant/internal/reference"
+	"ulvant/internal/trail"
+)
+
+// Store is the applicant's desk.
+type Store struct {
+	DB        *db.DB
+	Cases     *application.Store
+	Materials *material.Store
+	Referees  *reference.Store
+	Jobs      *jobs.Queue
+	SealKey   ed25519.PrivateKey
+	// AfterSend names the job that is enqueued with every send.
+	AfterSend string
+	// Locked is called in tests once the application's row is locked for
+	// sending; nil otherwise.
+	Locked func()
+}
+
+// Edit is one answer as the browser sends it: its own id, and the version of
+// the answer that was seen (0: none).
+type Edit struct {
+	form.Place
+	Version  int    `json:"version"`
+	EditID   string `json:"edit"`
+	Value    string `json:"value"`
+	Declared bool   `json:"declared,omitempty"`
+}
+
+// Result of one edit. When Conflict, Theirs is what is kept, and nothing of
+// the edit was.
+type Result struct {
+	form.Place
+	EditID   string    `json:"edit"`
+	Version  int       `json:"version"`
+	At       time.Time `json:"at"`
+	Conflict bool      `json:"conflict,omitempty"`
+	Theirs   string    `json:"theirs,omitempty"`
+	Fault    string    `json:"fault,omitempty"` // it can never be kept, and why
+}
+
+// Bounds of one save.
+const (
+	MostEdits = 200
+	MostBytes = 200_000 // of one answer
+	MostRows  = 200
+)
+
+// ErrClosed: the closing instant had come when the request arrived.
+var ErrClosed = errors.New("this round has closed; nothing more can be changed or sent")
+
+// ErrNotDraft: it was sent, or withdrawn.
+var ErrNotDraft = errors.New("this application is no longer a draft; nothing in it can be changed")
+
+var (
+	editForm = regexp.MustCompile(`^[A-Za-z0-9_-]{6,64}$`)
+	rowForm  = regexp.MustCompile(`^r[0-9]{4}$`)
+)
+
+// Save keeps edits. The same edit twice is one; an equal value is success; an
+// edit that saw an older version is a conflict and both texts come back.
+func (s *Store) Save(ctx context.Context, tx *db.Tx, c application.Case, edits []Edit) ([]Result, *form.Path, error) {
+	if len(edits) > MostEdits {
+		return nil, nil, fmt.Errorf("a save holds at most %d answers", MostEdits)
+	}
+	c, f, err := s.writable(ctx, tx, c, true)
+	if err != nil {
+		return nil, nil, err
+	}
+	results := make([]Result, len(edits))
+	sections := map[form.Key]bool{}
+	for i, e := range edits {
+		r := &results[i]
+		r.Place, r.EditID = e.Place, e.EditID
+		if r.Fault = fault(f, e); r.Fault != "" {
+			continue
+		}
+		changed, err := s.keep(ctx, tx, c.EntryID, e, r)
+		if err != nil {
+			return nil, nil, err
+		}
+		if changed {
+			sections[f.SectionOf(e.Question)] = true
+		}
+	}
+	for sec := range sections {
+		if err := trail.Wrote(ctx, tx, c.ID, c.RoundID, string(sec)); err != nil {
+			return nil, nil, err
+		}
+	}
+	path, err := s.Cases.Refresh(ctx, tx, c)
+	return results, path, err
+}
+
+// CheckTitle says what is wrong with a title; "" when nothing is.
+func CheckTitle(title string) string {
+	if n := utf8.RuneCountInString(strings.TrimSpace(title)); n < 3 || n > 120 || !utf8.ValidString(title) || strings.ContainsAny(title, "\x00\r\n") {
+		return "Give it a short name of 3 to 120 characters, such as the site and the work."
+	}
+	return ""
+}
+
+// Rename a draft.
+func (s *Store) Rename(ctx context.Context, tx *db.Tx, c application.Case, title string) error {
+	c, _, err := s.writable(ctx, tx, c, true)
+	if err != nil {
+		return err
+	}
+	return s.Cases.Rename(ctx, tx, c, strings.TrimSpace(title))
+}
+
+// fault says why an edit can never be kept; "" when it can.
+func fault(f *form.Form, e Edit) string {
+	q := f.Question(e.Question)
+	switch {
+	case !editForm.MatchString(e.EditID):
+		return "The save lacks a proper edit number; reload the page."
+	case len(e.Value) > MostBytes:
+		return fmt.Sprintf("This is %d characters long; at most %d are kept. Shorten it.", utf8.RuneCountInString(e.Value), MostBytes)
+	case !utf8.ValidString(e.Value) || strings.ContainsRune(e.Value, 0):
+		return "This holds characters that are not text. Paste it again as plain text."
+	case q == nil:
+		return "This question is not asked any more; reload the page."
+	case e.Declared && !q.NotKnown:
+		return "“Not known” is not an answer to this question."
+	}
+	plain := e.Row == "" && e.Column == ""
+	switch q.Kind {
+	case form.File, form.Referee:
+		return "This is not answered in writing."
+	case form.Address:
+		for _, col := range form.AddressColumns {
+			if e.Row == "" && e.Column == col.Key {
+				return ""
+			}
+		}
+		return "An address has no such part."
+	case form.Budget:
+		cols := map[form.Key]bool{form.ColItem: true, form.ColCost: true, form.ColUs: true, form.ColPayer: true}
+		if !rowForm.MatchString(e.Row) || e.Row >= fmt.Sprintf("r%04d", MostRows) || !cols[e.Column] {
+			return fmt.Sprintf("A budget has at most %d lines.", MostRows)
+		}
+	default:
+		if !plain {
+			return "This question has no rows or columns."
+		}
+	}
+	return ""
+}
+
+func (s *Store) keep(ctx context.Context, tx *db.Tx, entry int64, e Edit, r *Result) (changed bool, err error) {
+	value := strings.ReplaceAll(e.Value, "\r\n", "\n")
+	res, err := tx.ExecContext(ctx, `
+		INSERT INTO answer (entry_id, question, row_key, column_key, version, edit_id, value, declared, by_id, at)
+		VALUES ($1, $2, $3, $4, 1, $5, $6, $7, $8, $9) ON CONFLICT DO NOTHING`,
+		entry, e.Question, e.Row, e.Column, e.EditID, value, e.Declared, tx.By.ID, tx.At)
+	if err != nil {
+		return false, err
+	}
+	if n, _ := res.RowsAffected(); n == 1 {
+		r.Version, r.At = 1, tx.At
+		return true, nil
+	}
+	var old application.Answer
+	if err := tx.GetContext(ctx, &old, `
+		SELECT question, row_key, column_key, version, edit_id, value, declared, at FROM answer
+		WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4 FOR UPDATE`, entry, e.Question, e.Row, e.Column); err != nil {
+		return false, err
+	}
+	r.Version, r.At = old.Version, old.At
+	switch {
+	case old.EditID == e.EditID, old.Value == value && old.Declared == e.Declared:
+		return false, nil
+	case old.Version != e.Version:
+		r.Conflict, r.Theirs = true, old.Value
+		return false, nil
+	}
+	_, err = tx.ExecContext(ctx, `
+		UPDATE answer SET version = version + 1, edit_id = $5, value = $6, declared = $7, by_id = $8, at = $9
+		WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4`,
+		entry, e.Question, e.Row, e.Column, e.EditID, value, e.Declared, tx.By.ID, tx.At)
+	r.Version, r.At = old.Version+1, tx.At
+	return true, err
+}
+
+// writable locks a case and finds that it can still be changed at tx.At.
+func (s *Store) writable(ctx context.Context, tx *db.Tx, c application.Case, shared bool) (application.Case, *form.Form, error) {
+	c, err := s.Cases.Lock(ctx, tx, c, shared)
+	if err != nil {
+		return c, nil, err
+	}
+	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+	switch {
+	case err != nil:
+		return c, nil, err
+	case c.State != lifecycle.Draft:
+		return c, f, ErrNotDraft
+	case f.Window().Phase(tx.At) != calendar.Open:
+		return c, f, ErrClosed
+	}
+	return c, f, nil
+}
+
+// Start an application with the answers given in "could this be for me".
+func (s *Store) Start(ctx context.Context, tx *db.Tx, roundKey, title string, answers map[form.Place]form.Answer) (application.Case, error) {
+	r, err := s.Cases.Rounds.Find(ctx, tx, roundKey)
+	if err != nil {
+		return application.Case{}, err
+	}
+	if r.DesignID == nil {
+		return application.Case{}, sql.ErrNoRows
+	}
+	f, err := s.Cases.Rounds.Form(ctx, tx, *r.DesignID)
+	if err != nil {
+		return application.Case{}, err
+	}
+	if p := f.Window().Phase(tx.At); p == calendar.Closed {
+		return application.Case{}, ErrClosed
+	} else if p == calendar.Before {
+		return application.Case{}, errors.New("this round is not open yet")
+	}
+	c, err := s.Cases.Start(ctx, tx, r, f, tx.By.ID, title)
+	if err != nil {
+		return c, err
+	}
+	var edits []Edit
+	for p, a := range answers {
+		edits = append(edits, Edit{Place: p, EditID: "from-check", Value: a.Raw, Declared: a.Declared})
+	}
+	if len(edits) > 0 {
+		_, _, err = s.Save(ctx, tx, c, edits)
+	}
+	return c, err
+}

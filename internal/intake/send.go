@@ -1,0 +1,130 @@
+package intake
+
+import (
+	"context"
+	"strconv"
+
+	"ulvant/core/condition"
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/core/seal"
+	"ulvant/internal/application"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/trail"
+)
+
+// Stopped is the answer to a send while something stands in the way.
+type Stopped struct{ Obstacles []form.Obstacle }
+
+// Error says how much stands in the way.
+func (e Stopped) Error() string {
+	return strconv.Itoa(len(e.Obstacles)) + " things still stand in the way of sending it"
+}
+
+// Send seals a draft, once. The instant that counts is tx.At, when the
+// request's headers arrived; the row's lock may come later. Sending what was
+// sent already succeeds and changes nothing.
+func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) (application.Case, error) {
+	c, f, err := s.writable(ctx, tx, c, false)
+	if s.Locked != nil {
+		s.Locked()
+	}
+	if err != nil {
+		if c.State.Sealed() && c.State != lifecycle.Withdrawn {
+			return c, nil
+		}
+		return c, err
+	}
+	filled, err := s.Cases.Filled(ctx, tx, c)
+	if err != nil {
+		return c, err
+	}
+	path := f.Walk(filled)
+	if len(path.Obstacles) > 0 {
+		return c, Stopped{path.Obstacles}
+	}
+	doc, err := s.document(ctx, tx, c, f, filled, path)
+	if err != nil {
+		return c, err
+	}
+	raw, sum, err := doc.Canonical()
+	if err != nil {
+		return c, err
+	}
+	id, err := s.Cases.PutSeal(ctx, tx, c, raw, sum, seal.Sign(s.SealKey, sum))
+	if err != nil {
+		return c, err
+	}
+	if err := trail.Write(ctx, tx, "sent", c.ID, c.RoundID, map[string]string{"seal": hex8(sum)}); err != nil {
+		return c, err
+	}
+	c, step, err := s.Cases.Transition(ctx, tx, c, lifecycle.Send, nil)
+	if err != nil {
+		return c, err
+	}
+	l, err := s.Cases.Letter(ctx, tx, c, form.Key(step.Letter), nil)
+	if err != nil {
+		return c, err
+	}
+	l.Seal = id
+	if _, err := s.Cases.Post.Queue(ctx, tx, l); err != nil {
+		return c, err
+	}
+	return c, s.Jobs.Enqueue(ctx, tx, s.AfterSend, map[string]int64{"entry": c.EntryID}, tx.At)
+}
+
+func hex8(sum [32]byte) string {
+	const digits = "0123456789abcdef"
+	out := make([]byte, 0, 16)
+	for _, b := range sum[:8] {
+		out = append(out, digits[b>>4], digits[b&15])
+	}
+	return string(out)
+}
+
+// Late writes an attempt after closing to the trail: how late it was.
+func (s *Store) Late(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form) error {
+	late := tx.At.Sub(f.At(form.Closes))
+	return trail.Write(ctx, tx, "late", c.ID, c.RoundID, map[string]string{"late": strconv.FormatInt(late.Milliseconds(), 10)})
+}
+
+func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, filled *form.Filled, path *form.Path) (*seal.Document, error) {
+	number, err := s.Cases.Rounds.Number(ctx, tx, c.DesignID)
+	if err != nil {
+		return nil, err
+	}
+	doc := &seal.Document{Ref: c.Ref, Title: c.Title, Round: f.Design.Key, Design: number, Stage: form.Key(c.Stage), At: tx.At.UTC(), By: c.LeadName,
+		Answers: seal.Answers(f, filled, path), Files: []seal.File{}, Letters: []seal.Letter{}}
+	onPath := func(k form.Key) bool {
+		st := path.Find(k)
+		return st != nil && st.Asked == condition.Yes
+	}
+	list, err := s.Materials.Of(ctx, tx, c.EntryID)
+	if err != nil {
+		return nil, err
+	}
+	for _, m := range list {
+		if onPath(m.Slot) {
+			doc.Files = append(doc.Files, seal.File{ID: m.ID, Slot: m.Slot, Name: m.Name, Size: m.Size, Pages: m.Pages, SHA256: m.SHA256})
+		}
+	}
+	referees, err := s.Referees.Of(ctx, tx, c.EntryID)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range referees {
+		if r.State != form.SentIn || !onPath(r.Question) {
+			continue
+		}
+		l := seal.Letter{Question: r.Question, Referee: r.ID, Name: r.Name, Knows: r.Knows, Text: r.Letter}
+		if r.LetterFile != nil {
+			m, err := s.Materials.Find(ctx, tx, *r.LetterFile, c.EntryID)
+			if err != nil {
+				return nil, err
+			}
+			l.File = &seal.File{ID: m.ID, Slot: m.Slot, Name: m.Name, Size: m.Size, Pages: m.Pages, SHA256: m.SHA256}
+		}
+		doc.Letters = append(doc.Letters, l)
+	}
+	return doc, nil
+}

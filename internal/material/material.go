@@ -1,0 +1,254 @@
+// Package material keeps the files that are put into slots: row first, bytes
+// second, both swept. A file goes uploading → inspecting → ready or refused.
+package material
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/core/say"
+	"ulvant/core/slot"
+	"ulvant/internal/application"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/files"
+	"ulvant/internal/platform/inspect"
+	"ulvant/internal/trail"
+)
+
+// File is one row.
+type File struct {
+	ID        int64
+	EntryID   *int64 `db:"entry_id"`
+	RefereeID *int64 `db:"referee_id"`
+	Slot      form.Key
+	Name      string
+	Size      int64
+	SHA256    string `db:"sha256"`
+	State     slot.State
+	Finding   slot.Fault
+	Pages     int
+	At        time.Time
+}
+
+const columns = `id, entry_id, referee_id, slot, name, size, sha256, state, finding, pages, at`
+
+// Store of materials.
+type Store struct {
+	DB      *db.DB
+	Cases   *application.Store
+	Files   *files.Store
+	Inspect func(ctx context.Context, path string) (inspect.Finding, error)
+}
+
+// ErrNotFound: no such file, or not one of this case.
+var ErrNotFound = errors.New("there is no such file")
+
+// ErrClosed: the draft cannot be changed any more.
+var ErrClosed = errors.New("files can only be changed while the application is a draft and the round is open")
+
+// CleanName keeps the last part of a file's name, without control characters.
+func CleanName(name string) string {
+	name = filepath.Base(strings.ReplaceAll(name, `\`, "/"))
+	name = strings.Map(func(r rune) rune {
+		if r < ' ' || r == 127 || r == utf8.RuneError || r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069 {
+			return -1
+		}
+		return r
+	}, name)
+	for utf8.RuneCountInString(name) > 120 {
+		_, n := utf8.DecodeRuneInString(name)
+		name = name[n:]
+	}
+	if name == "" || name == "." || name == "/" {
+		return "file"
+	}
+	return name
+}
+
+// Owner says whose a new file is: an entry's slot or a referee's letter.
+type Owner struct {
+	Entry, Referee int64
+	Slot           form.Key
+}
+
+// Put stores a file and finds out what it is, in three steps with a
+// transaction each, so that a lost process leaves something to sweep. The
+// caller refreshes what hangs on it. most is the greatest size in bytes.
+func (s *Store) Put(ctx context.Context, by db.Actor, at time.Time, o Owner, name string, size, most int64, r io.Reader) (f File, err error) {
+	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
+		return tx.GetContext(ctx, &f, `
+			INSERT INTO material (entry_id, referee_id, slot, name, size, state, by_id, at)
+			VALUES (NULLIF($1, 0), NULLIF($2, 0), $3, $4, $5, 'uploading', $6, $7) RETURNING `+columns,
+			o.Entry, o.Referee, o.Slot, CleanName(name), size, by.ID, tx.At)
+	})
+	if err != nil {
+		return f, err
+	}
+	sum, n, err := s.Files.Put(r)
+	if err != nil {
+		return f, fmt.Errorf("the file could not be stored: %w", err)
+	}
+	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
+		return tx.GetContext(ctx, &f, `UPDATE material SET sha256 = $2, size = $3, state = 'inspecting' WHERE id = $1 RETURNING `+columns, f.ID, sum, n)
+	})
+	if err != nil {
+		return f, err
+	}
+	return s.look(ctx, by, at, f, most)
+}
+
+// look opens the file in a bounded child process and records what it is.
+func (s *Store) look(ctx context.Context, by db.Actor, at time.Time, f File, most int64) (File, error) {
+	found := inspect.Finding{Fault: slot.TooLarge}
+	if f.Size <= most {
+		var err error
+		if found, err = s.Inspect(ctx, s.Files.Path(f.SHA256)); err != nil {
+			return f, err
+		}
+	}
+	state := slot.Ready
+	if found.Fault != "" {
+		state = slot.Refused
+	}
+	err := s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
+		return tx.GetContext(ctx, &f, `UPDATE material SET state = $2, finding = $3, pages = $4, mime = $5 WHERE id = $1 RETURNING `+columns,
+			f.ID, state, found.Fault, found.Pages, found.MIME)
+	})
+	return f, err
+}
+
+// PutInSlot puts a file into a slot of a draft; it takes the place of the one
+// that was there.
+func (s *Store) PutInSlot(ctx context.Context, by db.Actor, at time.Time, c application.Case, q *form.Question, name string, size int64, r io.Reader) (File, error) {
+	f, err := s.Put(ctx, by, at, Owner{Entry: c.EntryID, Slot: q.Key}, name, size, q.Limits.Else.Slot.SizeMost, r)
+	if err != nil {
+		return f, err
+	}
+	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
+		c, err := s.writable(ctx, tx, c)
+		if err != nil {
+			_, rerr := tx.ExecContext(ctx, `UPDATE material SET removed_at = $2 WHERE id = $1`, f.ID, tx.At)
+			return errors.Join(err, rerr)
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = $4 WHERE entry_id = $1 AND slot = $2 AND id <> $3 AND removed_at IS NULL`,
+			c.EntryID, q.Key, f.ID, tx.At); err != nil {
+			return err
+		}
+		verb, figures := say.Verb("put-file"), map[string]string{"question": string(q.Key), "pages": strconv.Itoa(f.Pages)}
+		if f.State == slot.Refused {
+			verb, figures = "file-refused", map[string]string{"question": string(q.Key), "fault": string(f.Finding)}
+		}
+		if err := trail.Write(ctx, tx, verb, c.ID, c.RoundID, figures); err != nil {
+			return err
+		}
+		_, err = s.Cases.Refresh(ctx, tx, c)
+		return err
+	})
+	return f, err
+}
+
+func (s *Store) writable(ctx context.Context, tx *db.Tx, c application.Case) (application.Case, error) {
+	c, err := s.Cases.Lock(ctx, tx, c, true)
+	if err != nil {
+		return c, err
+	}
+	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+	if err != nil {
+		return c, err
+	}
+	if c.State != lifecycle.Draft || f.Window().Phase(tx.At) != "open" {
+		return c, ErrClosed
+	}
+	return c, nil
+}
+
+// Remove takes a file out of a slot of a draft.
+func (s *Store) Remove(ctx context.Context, tx *db.Tx, c application.Case, id int64) error {
+	c, err := s.writable(ctx, tx, c)
+	if err != nil {
+		return err
+	}
+	var key string
+	if err := tx.GetContext(ctx, &key, `UPDATE material SET removed_at = $3 WHERE id = $1 AND entry_id = $2 AND removed_at IS NULL RETURNING slot`, id, c.EntryID, tx.At); err != nil {
+		return ErrNotFound
+	}
+	if err := trail.Write(ctx, tx, "removed-file", c.ID, c.RoundID, map[string]string{"question": key}); err != nil {
+		return err
+	}
+	_, err = s.Cases.Refresh(ctx, tx, c)
+	return err
+}
+
+// Of lists the files of an entry.
+func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []File, err error) {
+	err = q.SelectContext(ctx, &out, `SELECT `+columns+` FROM material WHERE entry_id = $1 AND removed_at IS NULL ORDER BY id`, entry)
+	return out, err
+}
+
+// Find a file of an entry, or of a letter for it.
+func (s *Store) Find(ctx context.Context, q db.Querier, id, entry int64) (f File, err error) {
+	err = q.GetContext(ctx, &f, `
+		SELECT `+columns+` FROM material
+		WHERE id = $1 AND sha256 <> '' AND (entry_id = $2 OR referee_id IN (SELECT id FROM referee WHERE entry_id = $2))`, id, entry)
+	if err != nil {
+		err = ErrNotFound
+	}
+	return f, err
+}
+
+// Gather adds an entry's files to what a walk reads.
+func (s *Store) Gather(ctx context.Context, q db.Querier, entry int64, filled *form.Filled) error {
+	list, err := s.Of(ctx, q, entry)
+	if err != nil {
+		return err
+	}
+	filled.Files = map[form.Key][]slot.File{}
+	for _, f := range list {
+		filled.Files[f.Slot] = append(filled.Files[f.Slot], slot.File{Name: f.Name, Size: f.Size, State: f.State, Pages: f.Pages, Finding: f.Finding})
+	}
+	return nil
+}
+
+// abandoned is how long an upload or an inspection may stand still.
+const abandoned = 10 * time.Minute
+
+// Sweep looks again at files whose inspection was cut off, and gives up on
+// uploads that never arrived.
+func (s *Store) Sweep(ctx context.Context, at time.Time) error {
+	var list []File
+	if err := s.DB.SelectContext(ctx, &list, `SELECT `+columns+` FROM material WHERE state IN ('uploading', 'inspecting') AND at < $1 AND removed_at IS NULL`, at.Add(-abandoned)); err != nil {
+		return err
+	}
+	for _, f := range list {
+		if f.State == slot.Inspecting {
+			if _, err := s.look(ctx, db.Job, at, f, f.Size); err != nil {
+				return err
+			}
+		} else if _, err := s.DB.ExecContext(ctx, `UPDATE material SET state = 'refused', finding = 'unfinished' WHERE id = $1`, f.ID); err != nil {
+			return err
+		}
+		if f.EntryID == nil {
+			continue
+		}
+		err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
+			c, err := s.Cases.ByEntry(ctx, tx, *f.EntryID)
+			if err == nil {
+				_, err = s.Cases.Refresh(ctx, tx, c)
+			}
+			return err
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}

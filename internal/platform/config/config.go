@@ -1,0 +1,128 @@
+// Package config reads the settings, from flags or the environment, and
+// refuses a wrong one with a sentence. docs/settings.md is made from this
+// list, and a test compares them.
+package config
+
+import (
+	"encoding/hex"
+	"errors"
+	"flag"
+	"fmt"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strconv"
+	"time"
+)
+
+// Config is every setting.
+type Config struct {
+	Listen       string        // host:port
+	BaseURL      string        // as people reach it; in mails
+	DatabaseURL  string        // "" for a private server (demo only)
+	OwnerURL     string        // for migrating; DatabaseURL when ""
+	DataDir      string        // files, keys, and the private server's data
+	PGPort       int           // of the private server
+	SMTP         string        // host:port; the tray's in demo
+	MailFrom     string        //
+	Connections  int           // database connections
+	ConfirmLife  time.Duration // of a confirmation link
+	LinkLife     time.Duration // of other personal links
+	SessionLife  time.Duration
+	Key          []byte // 64 bytes: HMAC key and Ed25519 seed; made in DataDir when not given
+	SecureCookie bool
+}
+
+// Setting describes one setting for help and docs.
+type Setting struct{ Env, Flag, Default, Means string }
+
+// DefaultDataDir is where root and other users keep data: root's home is not
+// enterable for user postgres.
+func DefaultDataDir() string {
+	if os.Getuid() == 0 {
+		return "/var/lib/ulvant"
+	}
+	home, _ := os.UserHomeDir()
+	return filepath.Join(home, ".local", "share", "ulvant")
+}
+
+// Settings lists them all.
+func Settings() []Setting {
+	return []Setting{
+		{"ULVANT_LISTEN", "listen", "127.0.0.1:8080", "address and port to listen on"},
+		{"ULVANT_BASE_URL", "base-url", "http://localhost:8080", "address by which people reach it; stands in mails"},
+		{"DATABASE_URL", "database", "", "PostgreSQL to use; without it, demo starts a private one"},
+		{"ULVANT_OWNER_URL", "owner-url", "", "the same database as a role that may change the schema; only for migrating"},
+		{"ULVANT_DATA", "data", "/var/lib/ulvant as root, else ~/.local/share/ulvant", "folder for files, keys and the private PostgreSQL"},
+		{"ULVANT_PG_PORT", "pg-port", "5497", "port of the private PostgreSQL"},
+		{"ULVANT_SMTP", "smtp", "127.0.0.1:2597", "mail server, host:port; in demo the tray listens there"},
+		{"ULVANT_MAIL_FROM", "mail-from", "grants@ostrel-trust.example", "address that mails come from"},
+		{"ULVANT_CONNECTIONS", "connections", "16", "database connections of one process, 4 to 200"},
+		{"ULVANT_CONFIRM_LIFE", "confirm-life", "48h", "how long a confirmation link works"},
+		{"ULVANT_LINK_LIFE", "link-life", "2160h", "how long other personal links work"},
+		{"ULVANT_SESSION_LIFE", "session-life", "12h", "how long a session lasts without signing in again"},
+		{"ULVANT_KEY", "key", "", "128 hexadecimal digits; made and kept in the data folder when not given"},
+	}
+}
+
+// Load reads flags and environment.
+func Load(args []string, getenv func(string) string) (*Config, []string, error) {
+	fs := flag.NewFlagSet("ulvant", flag.ContinueOnError)
+	fs.SetOutput(os.Stderr)
+	values := map[string]*string{}
+	for _, s := range Settings() {
+		def := s.Default
+		if s.Flag == "data" {
+			def = DefaultDataDir()
+		}
+		if v := getenv(s.Env); v != "" {
+			def = v
+		}
+		values[s.Flag] = fs.String(s.Flag, def, s.Means+" ("+s.Env+")")
+	}
+	if err := fs.Parse(args); err != nil {
+		return nil, nil, err
+	}
+	get := func(k string) string { return *values[k] }
+	c := &Config{Listen: get("listen"), BaseURL: get("base-url"), DatabaseURL: get("database"), OwnerURL: get("owner-url"),
+		DataDir: get("data"), SMTP: get("smtp"), MailFrom: get("mail-from")}
+	var errs []error
+	bad := func(flagName, says string) {
+		errs = append(errs, fmt.Errorf("the setting %s is %q, but %s", flagName, get(flagName), says))
+	}
+	number := func(name string, least, most int) int {
+		n, err := strconv.Atoi(get(name))
+		if err != nil || n < least || n > most {
+			bad(name, fmt.Sprintf("it must be a whole number from %d to %d", least, most))
+		}
+		return n
+	}
+	life := func(name string) time.Duration {
+		d, err := time.ParseDuration(get(name))
+		if err != nil || d <= 0 {
+			bad(name, "it must be a time such as 48h or 30m")
+		}
+		return d
+	}
+	c.PGPort, c.Connections = number("pg-port", 1024, 65535), number("connections", 4, 200)
+	c.ConfirmLife, c.LinkLife, c.SessionLife = life("confirm-life"), life("link-life"), life("session-life")
+	u, err := url.Parse(c.BaseURL)
+	if err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" || u.Path != "" {
+		bad("base-url", "it must be http://… or https://… without a path")
+	} else {
+		c.SecureCookie = u.Scheme == "https"
+	}
+	if !filepath.IsAbs(c.DataDir) {
+		bad("data", "it must be a whole path, beginning with /")
+	}
+	if k := get("key"); k != "" {
+		c.Key, err = hex.DecodeString(k)
+		if err != nil || len(c.Key) != 64 {
+			errs = append(errs, errors.New("the setting key must be 128 hexadecimal digits"))
+		}
+	}
+	if c.OwnerURL == "" {
+		c.OwnerURL = c.DatabaseURL
+	}
+	return c, fs.Args(), errors.Join(errs...)
+}

@@ -1,0 +1,106 @@
+// Package db opens PostgreSQL and runs use cases: one use case, one
+// transaction, with who acts and the instant that counts carried in it. No
+// function below reads a clock or opens a transaction of its own.
+package db
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/jmoiron/sqlx"
+)
+
+// Actor is who acts. ID is an account's, a link's, or 0.
+type Actor struct {
+	Kind string // account | link | job | nobody
+	ID   int64
+}
+
+// Job is the actor of work that nobody started by hand.
+var Job = Actor{Kind: "job"}
+
+// Account is the actor for an account.
+func Account(id int64) Actor { return Actor{"account", id} }
+
+// Tx is a transaction under way, by somebody, at an instant.
+type Tx struct {
+	*sqlx.Tx
+	By Actor
+	At time.Time
+}
+
+// DB is the database.
+type DB struct {
+	*sqlx.DB
+	Pool *pgxpool.Pool
+}
+
+// Open connects with a pool of so many connections.
+func Open(ctx context.Context, url string, connections int) (*DB, error) {
+	cfg, err := pgxpool.ParseConfig(url)
+	if err != nil {
+		return nil, fmt.Errorf("the database address cannot be read; write it as postgres://user@host:port/name: %w", err)
+	}
+	cfg.MaxConns = int32(connections)
+	pool, err := pgxpool.NewWithConfig(ctx, cfg)
+	if err != nil {
+		return nil, err
+	}
+	d := &DB{sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx"), pool}
+	if err := d.PingContext(ctx); err != nil {
+		pool.Close()
+		return nil, fmt.Errorf("PostgreSQL does not answer: %w", err)
+	}
+	d.SetMaxOpenConns(connections)
+	return d, nil
+}
+
+// Close the pool.
+func (d *DB) Close() {
+	d.DB.Close()
+	d.Pool.Close()
+}
+
+// Do runs one use case in one READ COMMITTED transaction, again up to twice
+// more when PostgreSQL says that it collided with another.
+func (d *DB) Do(ctx context.Context, by Actor, at time.Time, f func(context.Context, *Tx) error) error {
+	for try := 1; ; try++ {
+		err := d.once(ctx, by, at, f)
+		var pg *pgconn.PgError
+		collided := errors.As(err, &pg) && (pg.Code == "40001" || pg.Code == "40P01")
+		if !collided || try == 3 {
+			return err
+		}
+		slog.Info("a transaction collided and runs again", "try", try, "code", pg.Code)
+	}
+}
+
+func (d *DB) once(ctx context.Context, by Actor, at time.Time, f func(context.Context, *Tx) error) error {
+	tx, err := d.BeginTxx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback()
+	if err := f(ctx, &Tx{tx, by, at.Truncate(time.Microsecond)}); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+// IsDuplicate reports a violated unique index.
+func IsDuplicate(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.Code == "23505"
+}
+
+// Querier is what reading needs: a DB, or a Tx under way.
+type Querier interface {
+	GetContext(ctx context.Context, dest any, query string, args ...any) error
+	SelectContext(ctx context.Context, dest any, query string, args ...any) error
+}

@@ -1,0 +1,48 @@
+package db
+
+import (
+	"context"
+	"fmt"
+	"io/fs"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/pressly/goose/v3"
+	"github.com/riverqueue/river/riverdriver/riverpgxv5"
+	"github.com/riverqueue/river/rivermigrate"
+)
+
+// Migrate brings the schema up to date as the owner of the database, and lets
+// appRole (when not "") read and write its rows but not change the schema.
+func Migrate(ctx context.Context, ownerURL, appRole string, files fs.FS) error {
+	pool, err := pgxpool.New(ctx, ownerURL)
+	if err != nil {
+		return err
+	}
+	defer pool.Close()
+	sqlDB := stdlib.OpenDBFromPool(pool)
+	defer sqlDB.Close()
+	provider, err := goose.NewProvider(goose.DialectPostgres, sqlDB, files, goose.WithVerbose(false))
+	if err != nil {
+		return err
+	}
+	if _, err := provider.Up(ctx); err != nil {
+		return fmt.Errorf("migrating: %w", err)
+	}
+	queue, err := rivermigrate.New(riverpgxv5.New(pool), nil)
+	if err != nil {
+		return err
+	}
+	if _, err := queue.Migrate(ctx, rivermigrate.DirectionUp, nil); err != nil {
+		return fmt.Errorf("migrating the job tables: %w", err)
+	}
+	if appRole == "" {
+		return nil
+	}
+	role := pgx.Identifier{appRole}.Sanitize()
+	_, err = pool.Exec(ctx, `GRANT USAGE ON SCHEMA public TO `+role+`;
+		GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO `+role+`;
+		GRANT USAGE, SELECT ON ALL SEQUENCES IN SCHEMA public TO `+role)
+	return err
+}

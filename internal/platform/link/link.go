@@ -1,0 +1,119 @@
+// Package link makes personal links. A token is derived again whenever a mail
+// is made, HMAC-SHA-256(server key, purpose:id:generation), and never stored;
+// only its hash is looked up. Raising the generation revokes it.
+package link
+
+import (
+	"context"
+	"crypto/hmac"
+	"crypto/sha256"
+	"database/sql"
+	"encoding/base64"
+	"errors"
+	"fmt"
+	"time"
+
+	"ulvant/internal/platform/db"
+)
+
+// Purpose of a link; also the first part of its address.
+type Purpose string
+
+// The purposes.
+const (
+	Confirm Purpose = "confirm" // subject: account
+	Referee Purpose = "letter"  // subject: referee
+	Reader  Purpose = "reader"  // subject: account
+)
+
+// Link is a link that was looked up.
+type Link struct {
+	ID         int64
+	Purpose    Purpose
+	Subject    int64
+	Generation int
+	ExpiresAt  time.Time  `db:"expires_at"`
+	UsedAt     *time.Time `db:"used_at"`
+}
+
+// ErrUnknown: no such link, or a revoked one; ErrExpired: its time is over;
+// ErrUsed: it works once and was used.
+var (
+	ErrUnknown = errors.New("this link is not one of ours, or has been replaced by a newer one")
+	ErrExpired = errors.New("this link has run out")
+	ErrUsed    = errors.New("this link has been used already")
+)
+
+// Maker derives tokens from the server's key.
+type Maker struct{ Key []byte }
+
+func (m Maker) token(p Purpose, id int64, generation int) string {
+	h := hmac.New(sha256.New, m.Key)
+	fmt.Fprintf(h, "link:%s:%d:%d", p, id, generation)
+	return base64.RawURLEncoding.EncodeToString(h.Sum(nil)[:24])
+}
+
+func hash(token string) []byte {
+	h := sha256.Sum256([]byte(token))
+	return h[:]
+}
+
+// Issue makes the subject's link, or replaces it by a new generation: earlier
+// ones no longer work.
+func (m Maker) Issue(ctx context.Context, tx *db.Tx, p Purpose, subject int64, life time.Duration) (id int64, err error) {
+	var gen int
+	err = tx.QueryRowxContext(ctx, `
+		INSERT INTO link (purpose, subject, token_hash, created_at, expires_at) VALUES ($1, $2, $3, $4, $5)
+		ON CONFLICT (purpose, subject) DO UPDATE SET generation = link.generation + 1, created_at = $4, expires_at = $5, used_at = NULL
+		RETURNING id, generation`, p, subject, hash(fmt.Sprintf("%s:%d:%d", p, subject, tx.At.UnixNano())), tx.At, tx.At.Add(life)).Scan(&id, &gen)
+	if err != nil {
+		return 0, err
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE link SET token_hash = $2 WHERE id = $1`, id, hash(m.token(p, id, gen)))
+	return id, err
+}
+
+// Path derives the address of a link again.
+func (m Maker) Path(ctx context.Context, q db.Querier, id int64) (string, error) {
+	var l Link
+	if err := q.GetContext(ctx, &l, `SELECT id, purpose, subject, generation, expires_at, used_at FROM link WHERE id = $1`, id); err != nil {
+		return "", err
+	}
+	return "/" + string(l.Purpose) + "/" + m.token(l.Purpose, l.ID, l.Generation), nil
+}
+
+// Find looks a token up.
+func (m Maker) Find(ctx context.Context, q db.Querier, p Purpose, token string, at time.Time) (Link, error) {
+	var l Link
+	err := q.GetContext(ctx, &l, `SELECT id, purpose, subject, generation, expires_at, used_at FROM link WHERE token_hash = $1 AND purpose = $2`, hash(token), p)
+	switch {
+	case errors.Is(err, sql.ErrNoRows):
+		return l, ErrUnknown
+	case err != nil:
+		return l, err
+	case !at.Before(l.ExpiresAt):
+		return l, ErrExpired
+	}
+	return l, nil
+}
+
+// Use marks a link used; ErrUsed when it was before.
+func (m Maker) Use(ctx context.Context, tx *db.Tx, id int64) error {
+	r, err := tx.ExecContext(ctx, `UPDATE link SET used_at = $2 WHERE id = $1 AND used_at IS NULL`, id, tx.At)
+	if err != nil {
+		return err
+	}
+	if n, _ := r.RowsAffected(); n == 0 {
+		return ErrUsed
+	}
+	return nil
+}
+
+// Of finds the id of a subject's link; 0 when it has none.
+func (m Maker) Of(ctx context.Context, q db.Querier, p Purpose, subject int64) (id int64, err error) {
+	err = q.GetContext(ctx, &id, `SELECT id FROM link WHERE purpose = $1 AND subject = $2`, p, subject)
+	if errors.Is(err, sql.ErrNoRows) {
+		return 0, nil
+	}
+	return id, err
+}

@@ -1,0 +1,161 @@
+// Package program puts the parts together: one Program has every use case on
+// one database. The command, the demo and the tests all build it here.
+package program
+
+import (
+	"context"
+	"crypto/ed25519"
+	"crypto/rand"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/alexedwards/argon2id"
+
+	"ulvant/internal/application"
+	"ulvant/internal/check"
+	"ulvant/internal/decision"
+	"ulvant/internal/desk"
+	"ulvant/internal/intake"
+	"ulvant/internal/material"
+	"ulvant/internal/people"
+	"ulvant/internal/platform/clock"
+	"ulvant/internal/platform/config"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/files"
+	"ulvant/internal/platform/inspect"
+	"ulvant/internal/platform/jobs"
+	"ulvant/internal/platform/limit"
+	"ulvant/internal/platform/link"
+	"ulvant/internal/platform/mail"
+	"ulvant/internal/post"
+	"ulvant/internal/reading"
+	"ulvant/internal/reference"
+	"ulvant/internal/round"
+	"ulvant/internal/sealcopy"
+)
+
+// Program is every use case, ready to serve.
+type Program struct {
+	Config    *config.Config
+	Clock     clock.Clock
+	DB        *db.DB
+	Jobs      *jobs.Queue
+	Links     link.Maker
+	SealKey   ed25519.PrivateKey
+	FormKey   []byte // for the tokens in forms
+	Files     *files.Store
+	Post      *post.Office
+	People    *people.Store
+	Rounds    *round.Store
+	Cases     *application.Store
+	Materials *material.Store
+	Referees  *reference.Store
+	Intake    *intake.Store
+	Checks    *check.Store
+	Reading   *reading.Store
+	Decisions *decision.Store
+	Desk      *desk.Desk
+}
+
+// Funder is whose program this is; it stands at the foot of letters.
+const Funder = "The Ostrel Isles Trust"
+
+// New connects everything. params are the password hasher's; nil for its defaults.
+func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2id.Params) (*Program, error) {
+	d, err := db.Open(ctx, cfg.DatabaseURL, cfg.Connections)
+	if err != nil {
+		return nil, err
+	}
+	if err := loadKey(cfg); err != nil {
+		return nil, err
+	}
+	p := &Program{Config: cfg, Clock: c, DB: d, Links: link.Maker{Key: cfg.Key[:32]}, FormKey: append([]byte("form"), cfg.Key[:32]...),
+		SealKey: ed25519.NewKeyFromSeed(cfg.Key[32:64])}
+	if p.Files, err = files.Open(filepath.Join(cfg.DataDir, "files")); err != nil {
+		return nil, err
+	}
+	if p.Jobs, err = jobs.New(d, c); err != nil {
+		return nil, err
+	}
+	p.Post = &post.Office{DB: d, Jobs: p.Jobs, Links: p.Links, Server: mail.Server{Addr: cfg.SMTP}, From: cfg.MailFrom, Name: Funder, BaseURL: cfg.BaseURL}
+	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife, SessionLife: cfg.SessionLife, Params: params, Verify: people.Compare}
+	p.Rounds = &round.Store{DB: d}
+	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
+	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Inspect: inspect.PDF}
+	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
+	p.Cases.Gathers = []application.Gather{p.Materials.Gather, p.Referees.Gather}
+	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, Jobs: p.Jobs, SealKey: p.SealKey, AfterSend: check.Job}
+	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs}
+	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
+	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post}
+	p.Desk = &desk.Desk{DB: d}
+	p.Post.Attach, p.Post.OnSent = p.Copy, p.Cases.LetterSent
+	p.Post.Register()
+	p.Checks.Register()
+	sweep := func(name string, f func(context.Context, time.Time) error) {
+		p.Jobs.HandleSweep(name, func(ctx context.Context, at time.Time, _ json.RawMessage) error { return f(ctx, at) })
+	}
+	sweep("sweep.standing", p.Cases.Sweep)
+	sweep("sweep.materials", p.Materials.Sweep)
+	sweep("sweep.referees", p.Referees.Sweep)
+	sweep("sweep.sessions", p.People.Sweep)
+	sweep("sweep.attempts", func(ctx context.Context, at time.Time) error { return limit.Sweep(ctx, d, at) })
+	return p, nil
+}
+
+// Close the database.
+func (p *Program) Close() { p.DB.Close() }
+
+// Do runs one use case.
+func (p *Program) Do(ctx context.Context, by db.Actor, at time.Time, f func(context.Context, *db.Tx) error) error {
+	return p.DB.Do(ctx, by, at, f)
+}
+
+// Copy makes the applicant's PDF of a seal.
+func (p *Program) Copy(ctx context.Context, id int64) (name string, pdf []byte, err error) {
+	s, err := p.Cases.Sealed(ctx, p.DB, id)
+	if err != nil {
+		return "", nil, err
+	}
+	c, err := p.Cases.ByEntry(ctx, p.DB, s.EntryID)
+	if err != nil {
+		return "", nil, err
+	}
+	f, err := p.Rounds.Form(ctx, p.DB, c.DesignID)
+	if err != nil {
+		return "", nil, err
+	}
+	pdf, err = sealcopy.PDF(f, s, c.RoundName)
+	return c.Ref + ".pdf", pdf, err
+}
+
+// loadKey reads the server's key from the data folder, or makes it.
+func loadKey(cfg *config.Config) error {
+	if cfg.Key != nil {
+		return nil
+	}
+	path := filepath.Join(cfg.DataDir, "server.key")
+	raw, err := os.ReadFile(path)
+	if os.IsNotExist(err) {
+		key := make([]byte, 64)
+		rand.Read(key)
+		raw = []byte(hex.EncodeToString(key))
+		if err := os.MkdirAll(cfg.DataDir, 0o755); err != nil {
+			return err
+		}
+		err = os.WriteFile(path, raw, 0o600)
+	}
+	if err != nil {
+		return err
+	}
+	cfg.Key, err = hex.DecodeString(strings.TrimSpace(string(raw)))
+	if err != nil || len(cfg.Key) != 64 {
+		return fmt.Errorf("%s is not a key of 128 hexadecimal digits", path)
+	}
+	return nil
+}

@@ -1,0 +1,356 @@
+// Package reading invites readers, hands cases out to them and takes their
+// marks. A reader sees a case only while it is given to them, and never one
+// they stepped aside from.
+package reading
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"ulvant/core/access"
+	"ulvant/core/assignment"
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/core/mark"
+	"ulvant/internal/application"
+	"ulvant/internal/people"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/link"
+	"ulvant/internal/post"
+	"ulvant/internal/round"
+	"ulvant/internal/trail"
+)
+
+// Store of reading.
+type Store struct {
+	DB       *db.DB
+	Cases    *application.Store
+	People   *people.Store
+	Post     *post.Office
+	Links    link.Maker
+	LinkLife time.Duration
+}
+
+// Given is one case given to one reader.
+type Given struct {
+	EntryID   int64 `db:"entry_id"`
+	AppID     int64 `db:"application_id"`
+	AccountID int64 `db:"account_id"`
+	Name      string
+	Note      string
+	Version   int
+	SentAt    *time.Time `db:"sent_at"`
+}
+
+// Errors that people can do something about.
+var (
+	ErrNotGiven = errors.New("this case is not given to you to read")
+	ErrUnmarked = errors.New("give a mark under every criterion first")
+	ErrStale    = errors.New("these marks were changed in another window; reload the page to see them")
+	ErrSent     = errors.New("these marks are sent; ask the office if you must change them")
+)
+
+// Invite somebody to read in a round, by mail.
+func (s *Store) Invite(ctx context.Context, tx *db.Tx, r round.Round, email, name string) (people.Account, error) {
+	if err := people.CheckName(name); err != nil {
+		return people.Account{}, people.Problem{Field: "name", Says: "Give the reader’s name."}
+	}
+	if err := people.CheckEmail(strings.TrimSpace(email)); err != nil {
+		return people.Account{}, err
+	}
+	a, err := s.People.Invite(ctx, tx, email, name)
+	if err != nil {
+		return a, err
+	}
+	res, err := tx.ExecContext(ctx, `INSERT INTO reader (round_id, account_id, invited_at) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, r.ID, a.ID, tx.At)
+	if err != nil {
+		return a, err
+	}
+	if n, _ := res.RowsAffected(); n == 0 {
+		return a, people.Problem{Field: "email", Says: a.Name + " is a reader of this round already."}
+	}
+	l, err := s.Links.Issue(ctx, tx, link.Reader, a.ID, s.LinkLife)
+	if err != nil {
+		return a, err
+	}
+	if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "reader-invited", Account: a.ID, Round: r.ID, To: a.Email, ToName: a.Name, Link: l,
+		Subject: "Would you read for " + r.Name + "?",
+		Body:    "Dear " + a.Name + ",\n\nwe would like you to read and mark applications to " + r.Name + ". Press this link to begin; it is yours alone:\n\n" + post.LinkMark + "\n\nIf you know the people behind an application, step aside from it there.\n\n" + s.Post.Name + "\n"}); err != nil {
+		return a, err
+	}
+	return a, trail.Write(ctx, tx, "reader-invited", 0, r.ID, map[string]string{"reader": strconv.FormatInt(a.ID, 10)})
+}
+
+// Accept the invitations of an account.
+func (s *Store) Accept(ctx context.Context, tx *db.Tx, account int64) error {
+	_, err := tx.ExecContext(ctx, `UPDATE reader SET accepted_at = $2 WHERE account_id = $1 AND accepted_at IS NULL`, account, tx.At)
+	return err
+}
+
+// IsReader reports whether an account reads in any round.
+func (s *Store) IsReader(ctx context.Context, q db.Querier, account int64) (is bool, err error) {
+	err = q.GetContext(ctx, &is, `SELECT EXISTS (SELECT FROM reader WHERE account_id = $1)`, account)
+	return is, err
+}
+
+// Relations of an account to a case, as far as this package knows.
+func (s *Store) Relations(ctx context.Context, q db.Querier, application, account int64) (access.Relations, error) {
+	var r struct{ Reads, Aside bool }
+	err := q.GetContext(ctx, &r, `
+		SELECT EXISTS (SELECT FROM assignment WHERE application_id = $1 AND account_id = $2) AS reads,
+		       EXISTS (SELECT FROM recusal WHERE application_id = $1 AND account_id = $2) AS aside`, application, account)
+	var out access.Relations
+	if r.Reads {
+		out |= access.ReaderOf
+	}
+	if r.Aside {
+		out |= access.SteppedAside
+	}
+	return out, err
+}
+
+// HandedOut says what handing out did.
+type HandedOut struct {
+	Cases, Readers, Most int
+	Short                []string // reference numbers that could not get all their readers
+}
+
+// HandOut gives every eligible case as many readers as the design asks for,
+// evenly, keeping what is given already. Readers who are the lead or stepped
+// aside are passed over.
+func (s *Store) HandOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form) (out HandedOut, err error) {
+	var entries []int64
+	if err := tx.SelectContext(ctx, &entries, `
+		SELECT e.id FROM entry e JOIN application a ON a.id = e.application_id
+		WHERE a.round_id = $1 AND e.state IN ('eligible', 'reading') ORDER BY a.id FOR UPDATE OF a`, r.ID); err != nil {
+		return out, err
+	}
+	var readers []int64
+	if err := tx.SelectContext(ctx, &readers, `SELECT account_id FROM reader WHERE round_id = $1 ORDER BY account_id`, r.ID); err != nil {
+		return out, err
+	}
+	if len(readers) == 0 {
+		return out, errors.New("nobody has been invited to read yet; invite readers first")
+	}
+	if len(entries) == 0 {
+		return out, errors.New("no application is eligible yet; settle the checks first")
+	}
+	cases := make([]application.Case, len(entries))
+	barred := map[[2]int]bool{}
+	kept := make([][]int, len(entries))
+	for i, e := range entries {
+		if cases[i], err = s.Cases.ByEntry(ctx, tx, e); err != nil {
+			return out, err
+		}
+		given, err := s.Of(ctx, tx, e)
+		if err != nil {
+			return out, err
+		}
+		for _, g := range given {
+			if j := slices.Index(readers, g.AccountID); j >= 0 {
+				kept[i] = append(kept[i], j)
+			}
+		}
+		var not []int64
+		if err := tx.SelectContext(ctx, &not, `
+			SELECT account_id FROM recusal WHERE application_id = $1 UNION SELECT account_id FROM relation WHERE application_id = $1`, cases[i].ID); err != nil {
+			return out, err
+		}
+		for _, n := range not {
+			if j := slices.Index(readers, n); j >= 0 {
+				barred[[2]int{i, j}] = true
+			}
+		}
+	}
+	p := assignment.Problem{Cases: len(entries), Readers: len(readers), Each: f.Design.ReadersEach, Kept: kept,
+		Barred: func(c, r int) bool { return barred[[2]int{c, r}] }}
+	given, short := p.Solve()
+	for _, sh := range short {
+		out.Short = append(out.Short, cases[sh.Case].Ref)
+	}
+	load := make([]int, len(readers))
+	for i, list := range given {
+		for _, j := range list {
+			load[j]++
+			if slices.Contains(kept[i], j) {
+				continue
+			}
+			if _, err := tx.ExecContext(ctx, `INSERT INTO assignment (entry_id, application_id, account_id, given_at) VALUES ($1, $2, $3, $4)`,
+				cases[i].EntryID, cases[i].ID, readers[j], tx.At); err != nil {
+				return out, err
+			}
+			if err := trail.Write(ctx, tx, "given-to", cases[i].ID, r.ID, map[string]string{"reader": strconv.FormatInt(readers[j], 10)}); err != nil {
+				return out, err
+			}
+		}
+		if cases[i].State == lifecycle.Eligible && len(list) > 0 {
+			if _, _, err := s.Cases.Transition(ctx, tx, cases[i], lifecycle.HandOut, nil); err != nil {
+				return out, err
+			}
+		}
+	}
+	out.Cases, out.Readers, out.Most = len(entries), len(readers), slices.Max(load)
+	return out, nil
+}
+
+// Of lists who reads an entry.
+func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []Given, err error) {
+	err = q.SelectContext(ctx, &out, `
+		SELECT g.entry_id, g.application_id, g.account_id, p.name, g.note, g.version, g.sent_at
+		FROM assignment g JOIN account p ON p.id = g.account_id WHERE g.entry_id = $1 ORDER BY g.account_id`, entry)
+	return out, err
+}
+
+// Find what is given to one reader.
+func (s *Store) Find(ctx context.Context, q db.Querier, entry, account int64) (g Given, err error) {
+	err = q.GetContext(ctx, &g, `
+		SELECT g.entry_id, g.application_id, g.account_id, p.name, g.note, g.version, g.sent_at
+		FROM assignment g JOIN account p ON p.id = g.account_id WHERE g.entry_id = $1 AND g.account_id = $2`, entry, account)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = ErrNotGiven
+	}
+	return g, err
+}
+
+// StepAside takes a case from a reader for good, with a reason.
+func (s *Store) StepAside(ctx context.Context, tx *db.Tx, c application.Case, reason string) error {
+	if strings.TrimSpace(reason) == "" || len(reason) > 1000 {
+		return errors.New("say in a few words why you step aside")
+	}
+	c, err := s.Cases.Lock(ctx, tx, c, false)
+	if err != nil {
+		return err
+	}
+	if _, err := s.Find(ctx, tx, c.EntryID, tx.By.ID); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `DELETE FROM assignment WHERE entry_id = $1 AND account_id = $2`, c.EntryID, tx.By.ID); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO recusal (application_id, account_id, reason, at) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`,
+		c.ID, tx.By.ID, strings.TrimSpace(reason), tx.At); err != nil {
+		return err
+	}
+	return trail.Write(ctx, tx, "stepped-aside", c.ID, c.RoundID, map[string]string{"reader": strconv.FormatInt(tx.By.ID, 10)})
+}
+
+// Marks of one reader by criterion.
+func (s *Store) Marks(ctx context.Context, q db.Querier, entry, account int64) (map[form.Key]int, error) {
+	var rows []struct {
+		Criterion form.Key
+		Value     int
+	}
+	err := q.SelectContext(ctx, &rows, `SELECT criterion, value FROM mark WHERE entry_id = $1 AND account_id = $2`, entry, account)
+	out := map[form.Key]int{}
+	for _, r := range rows {
+		out[r.Criterion] = r.Value
+	}
+	return out, err
+}
+
+// InOrder brings marks and weights into the order of the criteria; an
+// unmarked criterion is -1.
+func InOrder(f *form.Form, marks map[form.Key]int) (values, weights []int) {
+	for _, c := range f.Design.Criteria {
+		v, ok := marks[c.Key]
+		if !ok {
+			v = -1
+		}
+		values, weights = append(values, v), append(weights, c.Weight)
+	}
+	return values, weights
+}
+
+// Keep marks and the note to the panel. version is the one the page was drawn
+// with; the new one is returned.
+func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version int, marks map[form.Key]int, note string) (int, error) {
+	c, err := s.Cases.Lock(ctx, tx, c, true)
+	if err != nil {
+		return 0, err
+	}
+	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+	if err != nil {
+		return 0, err
+	}
+	var g Given
+	err = tx.GetContext(ctx, &g, `SELECT entry_id, version, note, sent_at FROM assignment WHERE entry_id = $1 AND account_id = $2 FOR UPDATE`, c.EntryID, tx.By.ID)
+	switch {
+	case errors.Is(err, sql.ErrNoRows):
+		return 0, ErrNotGiven
+	case err != nil:
+		return 0, err
+	case c.State != lifecycle.Reading || g.SentAt != nil:
+		return 0, ErrSent
+	case g.Version != version:
+		return 0, ErrStale
+	case len(note) > 20000:
+		return 0, errors.New("the note is too long to keep; shorten it")
+	}
+	for _, cr := range f.Design.Criteria {
+		v, ok := marks[cr.Key]
+		if !ok {
+			continue
+		}
+		if v < 0 || v >= len(cr.Steps) {
+			return 0, fmt.Errorf("a mark for %s goes from 0 to %d", cr.Label, len(cr.Steps)-1)
+		}
+		if _, err := tx.ExecContext(ctx, `
+			INSERT INTO mark (entry_id, account_id, criterion, value, at) VALUES ($1, $2, $3, $4, $5)
+			ON CONFLICT (entry_id, account_id, criterion) DO UPDATE SET value = $4, at = $5`, c.EntryID, tx.By.ID, cr.Key, v, tx.At); err != nil {
+			return 0, err
+		}
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE assignment SET note = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`, c.EntryID, tx.By.ID, note)
+	return g.Version + 1, err
+}
+
+// Send a reader's marks. When all its readers have, the case is read.
+func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) error {
+	c, err := s.Cases.Lock(ctx, tx, c, false)
+	if err != nil {
+		return err
+	}
+	g, err := s.Find(ctx, tx, c.EntryID, tx.By.ID)
+	if err != nil {
+		return err
+	}
+	if g.SentAt != nil {
+		return nil
+	}
+	if c.State != lifecycle.Reading {
+		return ErrSent
+	}
+	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+	if err != nil {
+		return err
+	}
+	marks, err := s.Marks(ctx, tx, c.EntryID, tx.By.ID)
+	if err != nil {
+		return err
+	}
+	values, weights := InOrder(f, marks)
+	if _, all := mark.Weighted(values, weights); !all {
+		return ErrUnmarked
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE assignment SET sent_at = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`, c.EntryID, tx.By.ID, tx.At); err != nil {
+		return err
+	}
+	if err := trail.Write(ctx, tx, "marks-sent", c.ID, c.RoundID, map[string]string{"reader": strconv.FormatInt(tx.By.ID, 10)}); err != nil {
+		return err
+	}
+	given, err := s.Of(ctx, tx, c.EntryID)
+	if err != nil {
+		return err
+	}
+	if len(given) < f.Design.ReadersEach || slices.ContainsFunc(given, func(g Given) bool { return g.SentAt == nil }) {
+		return nil
+	}
+	_, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.FinishRead, nil)
+	return err
+}

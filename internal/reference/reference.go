@@ -1,0 +1,415 @@
+// Package reference asks referees for letters. A referee has no account: a
+// personal link shows what is asked. A letter that was put up is not sent
+// until the referee sends it, and every list says so.
+package reference
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+	"time"
+
+	"ulvant/core/calendar"
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/core/say"
+	"ulvant/core/slot"
+	"ulvant/internal/application"
+	"ulvant/internal/material"
+	"ulvant/internal/people"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/link"
+	"ulvant/internal/post"
+	"ulvant/internal/trail"
+)
+
+// Referee is one request for a letter.
+type Referee struct {
+	ID         int64
+	EntryID    int64 `db:"entry_id"`
+	AppID      int64 `db:"application_id"`
+	Question   form.Key
+	Name       string
+	Email      string
+	Knows      string
+	State      form.LetterState
+	StateAt    time.Time `db:"state_at"`
+	Letter     string
+	LetterFile *int64 `db:"letter_file"`
+	Version    int
+	RemindedAt *time.Time `db:"reminded_at"`
+}
+
+const columns = `id, entry_id, application_id, question, name, email, knows, state, state_at, letter, letter_file, version, reminded_at`
+
+// Bounds of a letter.
+const (
+	MostWords = 1500
+	MostSize  = 6 << 20
+)
+
+// Store of referees.
+type Store struct {
+	DB        *db.DB
+	Cases     *application.Store
+	Materials *material.Store
+	Post      *post.Office
+	Links     link.Maker
+	LinkLife  time.Duration
+}
+
+// Errors that people can do something about.
+var (
+	ErrNotFound = errors.New("there is no such request for a letter")
+	ErrClosed   = errors.New("the round has closed or the application was sent; nothing more can be changed")
+	ErrEmpty    = errors.New("write the letter or put up a file first")
+	ErrTooLong  = fmt.Errorf("the letter is longer than %d words; shorten it, or put it up as a file", MostWords)
+	ErrFullUp   = errors.New("there is a referee already; withdraw that request before you name another")
+)
+
+// ErrStale: another tab or a reply that was lost changed it meanwhile.
+var ErrStale = errors.New("the letter was changed in another window since this page was drawn; what you typed is below, compare and send it again")
+
+func (s *Store) open(ctx context.Context, tx *db.Tx, c application.Case) (application.Case, *form.Form, error) {
+	c, err := s.Cases.Lock(ctx, tx, c, true)
+	if err != nil {
+		return c, nil, err
+	}
+	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+	if err == nil && (c.State != lifecycle.Draft || f.Window().Phase(tx.At) != calendar.Open) {
+		err = ErrClosed
+	}
+	return c, f, err
+}
+
+// Name a referee for a draft and ask them at once.
+func (s *Store) Name(ctx context.Context, tx *db.Tx, c application.Case, question form.Key, name, email, knows string) (int64, error) {
+	if err := people.CheckName(name); err != nil {
+		return 0, people.Problem{Field: "name", Says: "Give the referee’s name."}
+	}
+	if err := people.CheckEmail(email); err != nil {
+		return 0, err
+	}
+	if strings.TrimSpace(knows) == "" || len(knows) > 400 {
+		return 0, people.Problem{Field: "knows", Says: "Say in a few words how they know the site or you."}
+	}
+	c, f, err := s.open(ctx, tx, c)
+	if err != nil {
+		return 0, err
+	}
+	if people.Fold(email) == people.Fold(c.LeadEmail) {
+		return 0, people.Problem{Field: "email", Says: "This is your own address. Somebody else must vouch for you."}
+	}
+	q := f.Question(question)
+	if q == nil || q.Kind != form.Referee {
+		return 0, ErrNotFound
+	}
+	list, err := s.Of(ctx, tx, c.EntryID)
+	if err != nil {
+		return 0, err
+	}
+	for _, r := range list {
+		if r.Question == question && r.State != form.Replaced && r.State != form.Declined {
+			return 0, ErrFullUp
+		}
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE referee SET state = 'replaced', state_at = $3 WHERE entry_id = $1 AND question = $2 AND state = 'declined'`, c.EntryID, question, tx.At); err != nil {
+		return 0, err
+	}
+	var id int64
+	if err := tx.QueryRowxContext(ctx, `
+		INSERT INTO referee (entry_id, application_id, question, name, email, knows, state, state_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id`,
+		c.EntryID, c.ID, question, strings.TrimSpace(name), people.Fold(email), strings.TrimSpace(knows), form.ToAsk, tx.At).Scan(&id); err != nil {
+		return 0, err
+	}
+	if err := s.note(ctx, tx, c, "named-referee", id); err != nil {
+		return 0, err
+	}
+	r, err := s.find(ctx, tx, id)
+	if err != nil {
+		return 0, err
+	}
+	return id, s.ask(ctx, tx, c, f, r)
+}
+
+func (s *Store) ask(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, r Referee) error {
+	l, err := s.Links.Issue(ctx, tx, link.Referee, r.ID, s.LinkLife)
+	if err != nil {
+		return err
+	}
+	closes := calendar.WallOf(f.At(form.Closes), f.Zone)
+	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "referee-asked", Application: c.ID, Round: c.RoundID, To: r.Email, ToName: r.Name, ReplyTo: c.LeadEmail, Link: l,
+		Subject: c.LeadName + " asks you for a letter: “" + c.Title + "”",
+		Body: fmt.Sprintf("Dear %s,\n\n%s is applying to %s for “%s” and has named you as somebody who can vouch for it.\n\nWhat is asked: a short letter, written in a box or put up as a PDF. You need no account. This link is yours alone:\n\n%s\n\nIt is needed by %s, %02d:%02d. If you cannot do it, say so there, so that somebody else can be asked.\n\n%s\n",
+			r.Name, c.LeadName, c.RoundName, c.Title, post.LinkMark, closes.Date.Words(), closes.Second/3600, closes.Second/60%60, s.Post.Name)})
+	if err != nil {
+		return err
+	}
+	return s.change(ctx, tx, c, r, form.Asked, "asked-referee")
+}
+
+// change a referee's state, with trail and standing.
+func (s *Store) change(ctx context.Context, tx *db.Tx, c application.Case, r Referee, to form.LetterState, verb say.Verb) error {
+	if _, err := tx.ExecContext(ctx, `UPDATE referee SET state = $2, state_at = $3, version = version + 1 WHERE id = $1`, r.ID, to, tx.At); err != nil {
+		return err
+	}
+	if err := s.note(ctx, tx, c, verb, r.ID); err != nil {
+		return err
+	}
+	_, err := s.Cases.Refresh(ctx, tx, c)
+	return err
+}
+
+func (s *Store) note(ctx context.Context, tx *db.Tx, c application.Case, verb say.Verb, referee int64) error {
+	return trail.Write(ctx, tx, verb, c.ID, c.RoundID, map[string]string{"referee": strconv.FormatInt(referee, 10)})
+}
+
+// Replace withdraws a request; its link no longer works.
+func (s *Store) Replace(ctx context.Context, tx *db.Tx, c application.Case, id int64) error {
+	c, _, err := s.open(ctx, tx, c)
+	if err != nil {
+		return err
+	}
+	r, err := s.find(ctx, tx, id)
+	if err != nil || r.EntryID != c.EntryID || r.State == form.Replaced {
+		return ErrNotFound
+	}
+	if _, err := s.Links.Issue(ctx, tx, link.Referee, r.ID, 0); err != nil {
+		return err
+	}
+	return s.change(ctx, tx, c, r, form.Replaced, "referee-replaced")
+}
+
+// Remind a referee, at most once a day.
+func (s *Store) Remind(ctx context.Context, tx *db.Tx, c application.Case, id int64) error {
+	c, f, err := s.open(ctx, tx, c)
+	if err != nil {
+		return err
+	}
+	r, err := s.find(ctx, tx, id)
+	if err != nil || r.EntryID != c.EntryID {
+		return ErrNotFound
+	}
+	if r.RemindedAt != nil && tx.At.Sub(*r.RemindedAt) < 24*time.Hour {
+		return errors.New("they were reminded within the last day; wait until tomorrow, or write to them yourself")
+	}
+	return s.remind(ctx, tx, c, f, r)
+}
+
+func (s *Store) remind(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, r Referee) error {
+	l, err := s.Links.Of(ctx, tx, link.Referee, r.ID)
+	if err != nil {
+		return err
+	}
+	what := "A letter from you is still awaited."
+	switch r.State {
+	case form.Uploaded:
+		what = "Your letter is put up but NOT SENT. It counts only once you open the page and press Send."
+	case form.Accepted:
+		what = "You said yes; the letter has not come yet."
+	case form.Asked:
+	default:
+		return nil
+	}
+	closes := calendar.WallOf(f.At(form.Closes), f.Zone)
+	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "referee-reminder", Application: c.ID, Round: c.RoundID, To: r.Email, ToName: r.Name, ReplyTo: c.LeadEmail, Link: l,
+		Subject: "Still open: a letter for “" + c.Title + "”",
+		Body: fmt.Sprintf("Dear %s,\n\n%s It is for %s and needed by %s, %02d:%02d.\n\n%s\n\n%s\n", r.Name, what, c.LeadName,
+			closes.Date.Words(), closes.Second/3600, closes.Second/60%60, post.LinkMark, s.Post.Name)})
+	if err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE referee SET reminded_at = $2 WHERE id = $1`, r.ID, tx.At); err != nil {
+		return err
+	}
+	return s.note(ctx, tx, c, "reminded-referee", r.ID)
+}
+
+// Times after which a referee is reminded without being asked to.
+const (
+	remindUnsent = 24 * time.Hour
+	remindSilent = 6 * 24 * time.Hour
+)
+
+// Sweep reminds referees whose letter is put up and not sent, or who are
+// silent, while the round is open. The case is looked at again when reminding.
+func (s *Store) Sweep(ctx context.Context, at time.Time) error {
+	var ids []int64
+	err := s.DB.SelectContext(ctx, &ids, `
+		SELECT id FROM referee
+		WHERE (state = 'uploaded' AND state_at <= $1 AND (reminded_at IS NULL OR reminded_at <= $1))
+		   OR (state IN ('asked', 'accepted') AND state_at <= $2 AND (reminded_at IS NULL OR reminded_at <= $2))`,
+		at.Add(-remindUnsent), at.Add(-remindSilent))
+	if err != nil {
+		return err
+	}
+	for _, id := range ids {
+		err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
+			r, c, err := s.Load(ctx, tx, id)
+			if err != nil {
+				return err
+			}
+			c, f, err := s.open(ctx, tx, c)
+			if errors.Is(err, ErrClosed) {
+				return nil
+			}
+			if err != nil {
+				return err
+			}
+			return s.remind(ctx, tx, c, f, r)
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Load a referee and the case.
+func (s *Store) Load(ctx context.Context, q db.Querier, id int64) (Referee, application.Case, error) {
+	r, err := s.find(ctx, q, id)
+	if err != nil {
+		return r, application.Case{}, err
+	}
+	c, err := s.Cases.ByEntry(ctx, q, r.EntryID)
+	return r, c, err
+}
+
+func (s *Store) find(ctx context.Context, q db.Querier, id int64) (r Referee, err error) {
+	err = q.GetContext(ctx, &r, `SELECT `+columns+` FROM referee WHERE id = $1`, id)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = ErrNotFound
+	}
+	return r, err
+}
+
+// Of lists the referees of an entry, those replaced too.
+func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []Referee, err error) {
+	err = q.SelectContext(ctx, &out, `SELECT `+columns+` FROM referee WHERE entry_id = $1 ORDER BY id`, entry)
+	return out, err
+}
+
+// Gather adds an entry's referees to what a walk reads.
+func (s *Store) Gather(ctx context.Context, q db.Querier, entry int64, filled *form.Filled) error {
+	list, err := s.Of(ctx, q, entry)
+	filled.Referees = map[form.Key][]form.RefereeStanding{}
+	for _, r := range list {
+		filled.Referees[r.Question] = append(filled.Referees[r.Question], form.RefereeStanding{Name: r.Name, Letter: r.State, Since: calendar.DateOf(r.StateAt, time.UTC)})
+	}
+	return err
+}
+
+// Answer says yes or no to the request.
+func (s *Store) Answer(ctx context.Context, tx *db.Tx, id int64, yes bool) error {
+	r, c, err := s.forReferee(ctx, tx, id)
+	if err != nil {
+		return err
+	}
+	switch {
+	case yes && (r.State == form.Asked || r.State == form.Declined):
+		return s.change(ctx, tx, c, r, form.Accepted, "referee-accepted")
+	case !yes && r.State != form.Declined && r.State != form.SentIn:
+		return s.change(ctx, tx, c, r, form.Declined, "referee-declined")
+	}
+	return nil
+}
+
+func (s *Store) forReferee(ctx context.Context, tx *db.Tx, id int64) (Referee, application.Case, error) {
+	r, c, err := s.Load(ctx, tx, id)
+	if err != nil {
+		return r, c, err
+	}
+	c, _, err = s.open(ctx, tx, c)
+	if err != nil {
+		return r, c, err
+	}
+	err = tx.GetContext(ctx, &r, `SELECT `+columns+` FROM referee WHERE id = $1 FOR UPDATE`, id)
+	if err == nil && r.State == form.Replaced {
+		err = ErrNotFound
+	}
+	return r, c, err
+}
+
+// Keep a letter that is being written; version is the one the page was drawn with.
+func (s *Store) Keep(ctx context.Context, tx *db.Tx, id int64, version int, text string) error {
+	r, c, err := s.forReferee(ctx, tx, id)
+	switch {
+	case err != nil:
+		return err
+	case r.State == form.SentIn:
+		return errors.New("the letter is sent already")
+	case r.Letter == text:
+		return nil
+	case r.Version != version:
+		return ErrStale
+	}
+	if say.TooManyWords(text, MostWords) {
+		return ErrTooLong
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE referee SET letter = $2 WHERE id = $1`, id, text); err != nil {
+		return err
+	}
+	return s.putUp(ctx, tx, c, r)
+}
+
+func (s *Store) putUp(ctx context.Context, tx *db.Tx, c application.Case, r Referee) error {
+	if r.State == form.Uploaded {
+		_, err := tx.ExecContext(ctx, `UPDATE referee SET version = version + 1, state_at = $2 WHERE id = $1`, r.ID, tx.At)
+		return err
+	}
+	return s.change(ctx, tx, c, r, form.Uploaded, "referee-uploaded")
+}
+
+// PutFile puts a letter up as a PDF.
+func (s *Store) PutFile(ctx context.Context, by db.Actor, at time.Time, id int64, name string, size int64, body io.Reader) (material.File, error) {
+	f, err := s.Materials.Put(ctx, by, at, material.Owner{Referee: id, Slot: "letter"}, name, size, MostSize, body)
+	if err != nil || f.State == slot.Refused {
+		return f, err
+	}
+	return f, s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
+		r, c, err := s.forReferee(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if r.State == form.SentIn {
+			return errors.New("the letter is sent already")
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE referee SET letter_file = $2 WHERE id = $1`, id, f.ID); err != nil {
+			return err
+		}
+		return s.putUp(ctx, tx, c, r)
+	})
+}
+
+// Send the letter: from here on it counts, and cannot be changed.
+func (s *Store) Send(ctx context.Context, tx *db.Tx, id int64) error {
+	r, c, err := s.forReferee(ctx, tx, id)
+	if err != nil {
+		return err
+	}
+	if r.State == form.SentIn {
+		return nil
+	}
+	if strings.TrimSpace(r.Letter) == "" && r.LetterFile == nil {
+		return ErrEmpty
+	}
+	if err := s.change(ctx, tx, c, r, form.SentIn, "referee-sent"); err != nil {
+		return err
+	}
+	for _, l := range []post.Letter{
+		{Kind: "letter-thanks", To: r.Email, ToName: r.Name, ReplyTo: c.LeadEmail, Subject: "Your letter for “" + c.Title + "” is in",
+			Body: "Dear " + r.Name + ",\n\nthank you. Your letter for " + c.LeadName + " reached us and needs nothing more from you. The applicant does not see it.\n"},
+		{Kind: "letter-in", Account: c.LeadID, To: c.LeadEmail, ToName: c.LeadName, Subject: r.Name + " has sent the letter for “" + c.Title + "”",
+			Body: "Dear " + c.LeadName + ",\n\n" + r.Name + " has sent the letter. What is still to do stands beside your application.\n"},
+	} {
+		l.Application, l.Round = c.ID, c.RoundID
+		if _, err := s.Post.Queue(ctx, tx, l); err != nil {
+			return err
+		}
+	}
+	return nil
+}

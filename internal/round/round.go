@@ -1,0 +1,203 @@
+// Package round keeps rounds and their designs: the one being worked on, and
+// the numbered ones that were published and never change.
+package round
+
+import (
+	"context"
+	"crypto/sha256"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strconv"
+	"sync"
+	"time"
+
+	"ulvant/core/form"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/trail"
+)
+
+// Round is one run of a programme.
+type Round struct {
+	ID        int64
+	Key       string
+	Name      string
+	Programme string
+	Working   json.RawMessage
+	DesignID  *int64    `db:"design_id"`
+	OpensAt   time.Time `db:"opens_at"`
+	ClosesAt  time.Time `db:"closes_at"`
+	AnswerAt  time.Time `db:"answer_at"`
+	ChangedAt time.Time `db:"changed_at"`
+}
+
+const columns = `id, key, name, programme, working, design_id, opens_at, closes_at, answer_at, changed_at`
+
+// ErrNotFound: no such round.
+var ErrNotFound = errors.New("there is no such round")
+
+// ErrTaken: the key belongs to another round.
+var ErrTaken = errors.New("another round has this name already; give it a name of its own")
+
+// Store of rounds. Compiled designs are kept in memory: they never change.
+type Store struct {
+	DB    *db.DB
+	mu    sync.Mutex
+	forms map[int64]*form.Form
+}
+
+// Create a round with the design being worked on.
+func (s *Store) Create(ctx context.Context, tx *db.Tx, d *form.Design) (id int64, err error) {
+	f, raw, err := compile(d)
+	if err != nil {
+		return 0, err
+	}
+	err = tx.QueryRowxContext(ctx, `
+		INSERT INTO round (key, name, programme, working, opens_at, closes_at, answer_at, created_at, changed_at)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $8) ON CONFLICT (key) DO NOTHING RETURNING id`,
+		d.Key, d.Name, d.Programme, string(raw), f.At(form.Opens), f.At(form.Closes), f.At(form.AnswerOn), tx.At).Scan(&id)
+	if errors.Is(err, sql.ErrNoRows) {
+		return 0, ErrTaken
+	}
+	if err != nil {
+		return 0, err
+	}
+	return id, trail.Write(ctx, tx, "round-made", 0, id, nil)
+}
+
+func compile(d *form.Design) (*form.Form, []byte, error) {
+	f, err := form.Compile(d)
+	if err != nil {
+		return nil, nil, err
+	}
+	raw, err := json.Marshal(d)
+	return f, raw, err
+}
+
+// Save the design being worked on. Lists show it only once it is published.
+func (s *Store) Save(ctx context.Context, tx *db.Tx, id int64, d *form.Design) error {
+	f, raw, err := compile(d)
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `
+		UPDATE round SET working = $2, changed_at = $3,
+		  name = CASE WHEN design_id IS NULL THEN $4 ELSE name END,
+		  opens_at = CASE WHEN design_id IS NULL THEN $5 ELSE opens_at END,
+		  closes_at = CASE WHEN design_id IS NULL THEN $6 ELSE closes_at END,
+		  answer_at = CASE WHEN design_id IS NULL THEN $7 ELSE answer_at END
+		WHERE id = $1`, id, string(raw), tx.At, d.Name, f.At(form.Opens), f.At(form.Closes), f.At(form.AnswerOn))
+	if err != nil {
+		return err
+	}
+	return trail.Write(ctx, tx, "round-changed", 0, id, nil)
+}
+
+// Publish makes the working design the next numbered one. Sealed entries stay
+// on theirs; the caller moves drafts.
+func (s *Store) Publish(ctx context.Context, tx *db.Tx, id int64) (design int64, number int, err error) {
+	var raw []byte
+	if err := tx.GetContext(ctx, &raw, `SELECT working FROM round WHERE id = $1 FOR UPDATE`, id); err != nil {
+		return 0, 0, err
+	}
+	d, err := Decode(raw)
+	if err != nil {
+		return 0, 0, err
+	}
+	f, canonical, err := compile(d)
+	if err != nil {
+		return 0, 0, err
+	}
+	if !tx.At.Before(f.At(form.Closes)) {
+		return 0, 0, errors.New("the closing lies in the past; set a later one before you open the round")
+	}
+	sum := sha256.Sum256(canonical)
+	err = tx.QueryRowxContext(ctx, `
+		INSERT INTO design (round_id, number, document, sha256, published_at, published_by)
+		SELECT $1, COALESCE(max(number), 0) + 1, $2, $3, $4, $5 FROM design WHERE round_id = $1 RETURNING id, number`,
+		id, string(canonical), sum[:], tx.At, tx.By.ID).Scan(&design, &number)
+	if err != nil {
+		return 0, 0, err
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE round SET design_id = $2, name = $3, opens_at = $4, closes_at = $5, answer_at = $6 WHERE id = $1`,
+		id, design, d.Name, f.At(form.Opens), f.At(form.Closes), f.At(form.AnswerOn))
+	if err != nil {
+		return 0, 0, err
+	}
+	return design, number, trail.Write(ctx, tx, "round-opened", 0, id, map[string]string{"number": strconv.Itoa(number)})
+}
+
+// Find a round by its key.
+func (s *Store) Find(ctx context.Context, q db.Querier, key string) (r Round, err error) {
+	err = q.GetContext(ctx, &r, `SELECT `+columns+` FROM round WHERE key = $1`, key)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = ErrNotFound
+	}
+	return r, err
+}
+
+// ByID finds a round.
+func (s *Store) ByID(ctx context.Context, q db.Querier, id int64) (r Round, err error) {
+	err = q.GetContext(ctx, &r, `SELECT `+columns+` FROM round WHERE id = $1`, id)
+	return r, err
+}
+
+// Public lists published rounds that close after a time, the next to close first.
+func (s *Store) Public(ctx context.Context, after time.Time) (out []Round, err error) {
+	err = s.DB.SelectContext(ctx, &out, `SELECT `+columns+` FROM round WHERE design_id IS NOT NULL AND closes_at > $1 ORDER BY closes_at, id`, after)
+	return out, err
+}
+
+// All lists every round, the latest closing first.
+func (s *Store) All(ctx context.Context) (out []Round, err error) {
+	err = s.DB.SelectContext(ctx, &out, `SELECT `+columns+` FROM round ORDER BY closes_at DESC, id DESC`)
+	return out, err
+}
+
+// Form is a published design, compiled, with its number.
+func (s *Store) Form(ctx context.Context, q db.Querier, design int64) (*form.Form, error) {
+	s.mu.Lock()
+	f := s.forms[design]
+	s.mu.Unlock()
+	if f != nil {
+		return f, nil
+	}
+	var raw []byte
+	if err := q.GetContext(ctx, &raw, `SELECT document FROM design WHERE id = $1`, design); err != nil {
+		return nil, err
+	}
+	d, err := Decode(raw)
+	if err != nil {
+		return nil, err
+	}
+	if f, err = form.Compile(d); err != nil {
+		return nil, fmt.Errorf("design %d no longer compiles: %w", design, err)
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.forms == nil {
+		s.forms = map[int64]*form.Form{}
+	}
+	s.forms[design] = f
+	return f, nil
+}
+
+// Number of a published design.
+func (s *Store) Number(ctx context.Context, q db.Querier, design int64) (n int, err error) {
+	err = q.GetContext(ctx, &n, `SELECT number FROM design WHERE id = $1`, design)
+	return n, err
+}
+
+// Published is the form that applicants meet now, or the working one when
+// nothing is published yet.
+func (s *Store) Published(ctx context.Context, q db.Querier, r Round) (*form.Form, error) {
+	if r.DesignID != nil {
+		return s.Form(ctx, q, *r.DesignID)
+	}
+	d, err := Decode(r.Working)
+	if err != nil {
+		return nil, err
+	}
+	return form.Compile(d)
+}
