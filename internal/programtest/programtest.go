@@ -1,0 +1,145 @@
+// Package programtest builds a whole Program on a database of its own, with
+// the mail tray and a clock that stands still, for tests of use cases.
+package programtest
+
+import (
+	"context"
+	"os"
+	"testing"
+	"time"
+
+	"github.com/alexedwards/argon2id"
+
+	"ulvant/core/calendar"
+	"ulvant/core/form"
+	"ulvant/core/pattern"
+	"ulvant/internal/people"
+	"ulvant/internal/platform/clock"
+	"ulvant/internal/platform/config"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/dbtest"
+	"ulvant/internal/platform/inspect"
+	"ulvant/internal/program"
+	"ulvant/internal/standin/tray"
+)
+
+// Fast is a password hash that costs little, for tests only.
+var Fast = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+
+// Main lets the test binary be its own inspecting child; call it from TestMain.
+func Main(m *testing.M) {
+	if os.Getenv("ULVANT_CHILD") == inspect.Command {
+		os.Exit(inspect.Child(os.Args[2]))
+	}
+	os.Exit(m.Run())
+}
+
+// House is a Program under test.
+type House struct {
+	*program.Program
+	T     testing.TB
+	Clock *clock.Settable
+	Tray  *tray.Tray
+}
+
+// Noon is where the clock stands at first: Tuesday 2 March 2027.
+var Noon = time.Date(2027, 3, 2, 12, 0, 0, 0, time.UTC)
+
+// New builds one on a fresh clone.
+func New(t testing.TB) *House {
+	t.Helper()
+	url, _ := dbtest.New(t)
+	return On(t, url, t.TempDir(), clock.NewSettable(Noon))
+}
+
+// On builds one on a given database and data folder.
+func On(t testing.TB, url, dir string, c *clock.Settable) *House {
+	t.Helper()
+	mails, err := tray.Start("127.0.0.1:0", dir+"/tray")
+	if err != nil {
+		t.Fatal(err)
+	}
+	cfg, _, err := config.Load([]string{"--database", url, "--data", dir, "--smtp", mails.Addr, "--connections", "8"}, func(string) string { return "" })
+	if err != nil {
+		t.Fatal(err)
+	}
+	p, err := program.New(context.Background(), cfg, c, Fast)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { p.Close(); mails.Stop() })
+	return &House{p, t, c, mails}
+}
+
+// Act runs a use case now, and fails the test when it fails.
+func (h *House) Act(account int64, f func(context.Context, *db.Tx) error) {
+	h.T.Helper()
+	if err := h.Try(account, f); err != nil {
+		h.T.Fatal(err)
+	}
+}
+
+// Try runs a use case now.
+func (h *House) Try(account int64, f func(context.Context, *db.Tx) error) error {
+	return h.Do(context.Background(), db.Account(account), h.Clock.Now(), f)
+}
+
+// Drain runs every job that is due.
+func (h *House) Drain() {
+	h.T.Helper()
+	if err := h.Jobs.Drain(context.Background(), h.Clock.Now()); err != nil {
+		h.T.Fatal(err)
+	}
+}
+
+// Password of every Person.
+const Password = "reed bed groyne"
+
+// Person makes a confirmed account with Password.
+func (h *House) Person(email, name string) people.Account {
+	h.T.Helper()
+	hash, err := h.People.Hash(Password)
+	if err != nil {
+		h.T.Fatal(err)
+	}
+	var a people.Account
+	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+		if a, err = h.People.Invite(ctx, tx, email, name); err != nil {
+			return err
+		}
+		if err := h.People.SetPassword(ctx, tx, a.ID, hash); err != nil {
+			return err
+		}
+		a, err = h.People.Find(ctx, tx, a.ID)
+		return err
+	})
+	return a
+}
+
+// Settings of the round most tests use: open since yesterday at Noon, closing
+// on Friday 9 April 2027 at 16:00 in Dublin.
+func Settings() pattern.Settings {
+	day := func(m time.Month, d, h int) calendar.Wall { return calendar.At(calendar.NewDate(2027, m, d), h, 0) }
+	return pattern.Settings{Key: "shore-2027", Name: "Shore & Peat Repair Grants, spring 2027", Programme: "Shore & Peat Repair Grants", Prefix: "SPR",
+		About: "Repair of shores, peat and old grassland.", Contact: "grants@ostrel-trust.example", Zone: "Europe/Dublin", Currency: "EUR",
+		Fund: 20_000_000, Least: 200_000, Most: 8_000_000, MatchPercent: 15, ReadersEach: 2, HoldMinutes: 30,
+		Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20, 17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5, 21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)}
+}
+
+// OpenRound makes and publishes a round of Settings, changed by change.
+func (h *House) OpenRound(officer int64, change func(*form.Design)) int64 {
+	h.T.Helper()
+	d := pattern.Grants(Settings())
+	if change != nil {
+		change(d)
+	}
+	var id int64
+	h.Act(officer, func(ctx context.Context, tx *db.Tx) (err error) {
+		if id, err = h.Rounds.Create(ctx, tx, d); err != nil {
+			return err
+		}
+		_, _, err = h.Rounds.Publish(ctx, tx, id)
+		return err
+	})
+	return id
+}
