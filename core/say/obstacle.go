@@ -291,3 +291,33 @@ func Age(day, today calendar.Date) string {
 
 // TooManyWords reports a text of more than most words.
 func TooManyWords(text string, most int) bool { return wordcount.Words(text) > most }
+
+// When reads a condition back, or "" when it always holds.
+func When(c condition.Cond, names Names) string {
+	if c.Always() {
+		return ""
+	}
+	return condition.Sentence(c, names)
+}
+
+// Needed says what must be got ready for a question before one sits down to
+// write; "" when nothing.
+func Needed(f *form.Form, q *form.Question) string {
+	s := ""
+	switch q.Kind {
+	case form.File:
+		s = q.Label + ": " + Limit(f, q, q.Limits.Else, true)
+	case form.Referee:
+		s = Count(int64(q.Limits.Else.Referees), "referee", "referees") + ", by name and mail address; we write to them."
+	case form.Budget:
+		s = "The costs line by line. " + Limit(f, q, q.Limits.Else, true)
+	case form.Long:
+		s = "“" + q.Label + "” in up to " + Count(int64(q.Limits.Else.Words), "word", "words") + "."
+	default:
+		return ""
+	}
+	if w := When(q.Asked, Names{f}); w != "" {
+		s += " Only if " + w + "."
+	}
+	return s
+}

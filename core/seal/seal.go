@@ -125,3 +125,18 @@ func Verify(key ed25519.PublicKey, document, signature []byte) bool {
 	sum := sha256.Sum256(document)
 	return ed25519.Verify(key, sum[:], signature)
 }
+
+// Holds reports whether a file with this fingerprint is part of the seal.
+func (d *Document) Holds(sha256 string) bool {
+	for _, f := range d.Files {
+		if f.SHA256 == sha256 {
+			return true
+		}
+	}
+	for _, l := range d.Letters {
+		if l.File != nil && l.File.SHA256 == sha256 {
+			return true
+		}
+	}
+	return false
+}

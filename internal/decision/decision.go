@@ -303,3 +303,11 @@ func (s *Store) note(ctx context.Context, tx *db.Tx, roundID, act int64) error {
 	}
 	return err
 }
+
+// Asked0 is the sum asked, 0 when none is known.
+func (r Row) Asked0() int64 {
+	if r.Asked == nil {
+		return 0
+	}
+	return *r.Asked
+}

@@ -247,12 +247,12 @@ func (s *Store) ResendConfirmation(ctx context.Context, tx *db.Tx, a Account) er
 }
 
 // Begin a session and end the one it replaces; the token goes into a cookie,
-// its hash into the table.
-func (s *Store) Begin(ctx context.Context, tx *db.Tx, account int64, replaces string) (token string, expires time.Time, err error) {
+// its hash into the table. sign marks a token as the server's own.
+func (s *Store) Begin(ctx context.Context, tx *db.Tx, account int64, replaces string, sign func(string) string) (token string, expires time.Time, err error) {
 	if err := s.End(ctx, tx, replaces); err != nil {
 		return "", expires, err
 	}
-	token, expires = rand.Text()+rand.Text(), tx.At.Add(s.SessionLife)
+	token, expires = sign(rand.Text()+rand.Text()), tx.At.Add(s.SessionLife)
 	_, err = tx.ExecContext(ctx, `INSERT INTO session (token_hash, account_id, created_at, expires_at) VALUES ($1, $2, $3, $4)`,
 		hash(token), account, tx.At, expires)
 	return token, expires, err

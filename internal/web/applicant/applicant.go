@@ -1,0 +1,279 @@
+// Package applicant holds the pages of those who apply.
+package applicant
+
+import (
+	"context"
+	"strconv"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/calendar"
+	"ulvant/core/condition"
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/core/say"
+	"ulvant/internal/application"
+	"ulvant/internal/intake"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/web/field"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// Mine lists the applications of the account.
+func Mine(r *site.Request) error {
+	list, err := r.Desk.Mine(r.Context, r.Account.ID)
+	if err != nil {
+		return err
+	}
+	type row struct {
+		Item     any
+		Closes   time.Time
+		Zone     *time.Location
+		Currency string
+		State    lifecycle.State
+		Open     bool
+	}
+	var rows []row
+	for _, it := range list {
+		rd, err := r.Rounds.Find(r.Context, r.DB, it.RoundKey)
+		if err != nil {
+			return err
+		}
+		f, err := r.Rounds.Published(r.Context, r.DB, rd)
+		if err != nil {
+			return err
+		}
+		rows = append(rows, row{it, f.At(form.Closes), f.Zone, f.Design.Currency, it.State, it.State == lifecycle.Draft && r.At.Before(f.At(form.Closes))})
+	}
+	return r.Draw(fiber.StatusOK, "applicant/mine", view.Page{Title: "My applications", Nav: "applications", Data: rows})
+}
+
+// StartForm asks what the application is called.
+func StartForm(r *site.Request) error { return drawStart(r, fiber.StatusOK, "", "") }
+
+func drawStart(r *site.Request, status int, title, problem string) error {
+	f, err := r.Rounds.Published(r.Context, r.DB, r.Round)
+	if err != nil {
+		return err
+	}
+	mine, err := r.Desk.Mine(r.Context, r.Account.ID)
+	if err != nil {
+		return err
+	}
+	var same []any
+	for _, it := range mine {
+		if it.RoundKey == r.Round.Key {
+			same = append(same, it)
+		}
+	}
+	carried := map[string]string{}
+	answers := field.FromForm(r, f)
+	for p, a := range answers {
+		carried[field.Name(p)] = a.Raw
+		if a.Declared {
+			carried[field.Name(p)] = "not known"
+		}
+	}
+	return r.Draw(status, "applicant/start", view.Page{Title: "Begin an application", Nav: "rounds", Data: map[string]any{
+		"Round": r.Round, "Form": f, "Title": title, "Problem": problem, "Carried": carried, "Same": same, "Open": f.Window().Phase(r.At) == calendar.Open}})
+}
+
+// Start begins one, with the answers of the check when there were any.
+func Start(r *site.Request) error {
+	title := r.FormValue("title")
+	if says := intake.CheckTitle(title); says != "" {
+		return drawStart(r, fiber.StatusUnprocessableEntity, title, says)
+	}
+	f, err := r.Rounds.Published(r.Context, r.DB, r.Round)
+	if err != nil {
+		return err
+	}
+	var c application.Case
+	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		c, err = r.Intake.Start(ctx, tx, r.Round.Key, title, field.FromForm(r, f))
+		return err
+	})
+	if err == intake.ErrClosed {
+		return r.Refuse(fiber.StatusConflict, "This round has closed; no application can be begun.")
+	}
+	if err != nil {
+		return err
+	}
+	return r.See("/applications/" + c.Ref)
+}
+
+// Left is one thing in the way of sending.
+type Left struct {
+	Move         lifecycle.Move
+	What, Remedy string
+	Link, Where  string
+}
+
+// Step is one section on the path.
+type Step struct {
+	Key, Label string
+	Href       string
+	Current    bool
+	Asked      bool
+	Why        string // why it is not asked
+	Done, All  int
+	Full       bool
+	Third      bool
+	Share      float64 // of the ring
+}
+
+// Desk is the workspace.
+type Desk struct {
+	Case       application.Case
+	Form       *form.Form
+	Section    *form.Section
+	Fields     []field.Field
+	Steps      []Step
+	Left       []Left
+	Prev, Next *Step
+	Path       *form.Path
+	Closes     time.Time
+	Zone       *time.Location
+	Open       bool
+	Kept       time.Time
+	DoneRules  int
+	CSRF       string
+	Lead       bool
+}
+
+// load draws up the workspace for one section.
+func load(r *site.Request, section string) (*Desk, error) {
+	f, filled, path, err := r.Cases.Walk(r.Context, r.DB, r.Case)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := r.Cases.Answers(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return nil, err
+	}
+	d := &Desk{Case: r.Case, Form: f, Path: path, Closes: f.At(form.Closes), Zone: f.Zone, Lead: r.Account.ID == r.Case.LeadID,
+		Open: r.Case.State == lifecycle.Draft && f.Window().Phase(r.At) == calendar.Open, CSRF: r.FormToken()}
+	for _, a := range rows {
+		if a.At.After(d.Kept) {
+			d.Kept = a.At
+		}
+	}
+	for _, rule := range path.Rules {
+		if rule.Outcome == form.Holds {
+			d.DoneRules++
+		}
+	}
+	d.steps(section)
+	if d.Section == nil {
+		return nil, fiber.ErrNotFound
+	}
+	versions := field.Versions(rows)
+	files, err := r.Materials.Of(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return nil, err
+	}
+	referees, err := r.Referees.Of(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return nil, err
+	}
+	for i := range d.Section.Questions {
+		q := &d.Section.Questions[i]
+		fl := field.New(f, filled, path, q, versions)
+		fl.ReadOnly = !d.Open
+		for _, m := range files {
+			if m.Slot == q.Key {
+				fl.Files = append(fl.Files, m)
+			}
+		}
+		for _, x := range referees {
+			if x.Question == q.Key && x.State != form.Replaced {
+				fl.Referees = append(fl.Referees, x)
+			}
+		}
+		d.Fields = append(d.Fields, fl)
+	}
+	d.Left = lefts(f, path, d.Case.Ref)
+	return d, nil
+}
+
+func (d *Desk) steps(section string) {
+	names := say.Names{Form: d.Form}
+	base := "/applications/" + d.Case.Ref + "/sections/"
+	for i := range d.Form.Design.Sections {
+		s, st := &d.Form.Design.Sections[i], d.Path.Sections[i]
+		step := Step{Key: string(s.Key), Label: s.Label, Href: base + string(s.Key), Asked: st.Asked == condition.Yes, Done: st.Done, All: st.All,
+			Full: st.All > 0 && st.Done == st.All, Third: st.Third && st.Done < st.All}
+		if st.All > 0 {
+			step.Share = float64(st.Done) / float64(st.All)
+		}
+		if !step.Asked {
+			step.Why = "asked only if " + say.When(s.Asked, names)
+		}
+		if section == "" && step.Asked && d.Section == nil || section == step.Key {
+			d.Section, step.Current = s, true
+		}
+		d.Steps = append(d.Steps, step)
+	}
+	for i := range d.Steps {
+		if !d.Steps[i].Current {
+			continue
+		}
+		for j := i - 1; j >= 0 && d.Prev == nil; j-- {
+			if d.Steps[j].Asked {
+				d.Prev = &d.Steps[j]
+			}
+		}
+		for j := i + 1; j < len(d.Steps) && d.Next == nil; j++ {
+			if d.Steps[j].Asked {
+				d.Next = &d.Steps[j]
+			}
+		}
+	}
+}
+
+// lefts gathers obstacles for the list: blanks of one section together.
+func lefts(f *form.Form, path *form.Path, ref string) []Left {
+	var out []Left
+	label := map[form.Key]string{}
+	for _, s := range f.Design.Sections {
+		label[s.Key] = s.Label
+	}
+	blanks := map[form.Key]int{}
+	for _, o := range path.Obstacles {
+		if o.Code == form.CodeBlank {
+			blanks[o.Section]++
+		}
+	}
+	told := map[form.Key]bool{}
+	for _, o := range path.Obstacles {
+		l := Left{Move: o.Move, Link: "/applications/" + ref + "/sections/" + string(o.Section) + "#q-" + string(o.Place.Question), Where: label[o.Section]}
+		l.What, l.Remedy = say.Obstacle(f, o)
+		if n := blanks[o.Section]; o.Code == form.CodeBlank && n > 1 {
+			if told[o.Section] {
+				continue
+			}
+			told[o.Section] = true
+			l.What, l.Remedy = strconv.Itoa(n)+" questions unanswered", ""
+		}
+		out = append(out, l)
+	}
+	return out
+}
+
+// Workspace draws one section; a case that was sent goes to its page.
+func Workspace(r *site.Request) error {
+	if r.Case.State != lifecycle.Draft {
+		return r.See("/applications/" + r.Case.Ref + "/sent")
+	}
+	d, err := load(r, r.Params("section"))
+	if err != nil {
+		return err
+	}
+	return draw(r, fiber.StatusOK, d)
+}
+
+func draw(r *site.Request, status int, d *Desk) error {
+	return r.Draw(status, "applicant/workspace", view.Page{Title: d.Case.Title, Nav: "applications", Data: d})
+}

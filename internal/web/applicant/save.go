@@ -1,0 +1,337 @@
+package applicant
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"errors"
+	"strconv"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/form"
+	"ulvant/internal/application"
+	"ulvant/internal/intake"
+	"ulvant/internal/material"
+	"ulvant/internal/people"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/reference"
+	"ulvant/internal/web/field"
+	"ulvant/internal/web/site"
+)
+
+// conflicts are errors of use cases that say themselves what can be done.
+func conflict(err error) bool {
+	for _, known := range []error{intake.ErrClosed, intake.ErrNotDraft, material.ErrClosed, reference.ErrClosed, reference.ErrFullUp} {
+		if errors.Is(err, known) {
+			return true
+		}
+	}
+	return false
+}
+
+func orConflict(r *site.Request, err error) error {
+	if conflict(err) {
+		return r.Refuse(fiber.StatusConflict, initial(err.Error())+".")
+	}
+	return err
+}
+
+func initial(s string) string {
+	if s == "" || s[0] < 'a' || s[0] > 'z' {
+		return s
+	}
+	return string(s[0]-'a'+'A') + s[1:]
+}
+
+// saved is the answer to a save: what became of each edit, and how the page
+// stands now.
+type saved struct {
+	Results   []intake.Result  `json:"results"`
+	At        time.Time        `json:"at"`
+	Clock     string           `json:"clock"`
+	Questions []questionStands `json:"questions"`
+	Aside     string           `json:"aside"` // HTML of "before you can send it"
+	Path      string           `json:"path"`  // HTML of the section path
+}
+
+type questionStands struct {
+	Key      form.Key        `json:"key"`
+	Shown    bool            `json:"shown"`
+	Limit    string          `json:"limit"`
+	Words    int             `json:"words"`
+	Problems []field.Problem `json:"problems"`
+	Totals   *field.Totals   `json:"totals,omitempty"`
+	Rows     []rowStands     `json:"rows,omitempty"`
+}
+
+type rowStands struct {
+	Key    string `json:"key"`
+	Match  string `json:"match"`
+	Faulty bool   `json:"faulty"`
+}
+
+// Save keeps the edits of a page while somebody types.
+func Save(r *site.Request) error {
+	var body struct {
+		Section string        `json:"section"`
+		Edits   []intake.Edit `json:"edits"`
+	}
+	if err := json.Unmarshal(r.Body(), &body); err != nil {
+		return r.Status(fiber.StatusBadRequest).JSON(fiber.Map{"fault": "The save could not be read. Reload the page; what you typed is kept in this browser."})
+	}
+	out := saved{At: r.At}
+	err := r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		out.Results, _, err = r.Intake.Save(ctx, tx, r.Case, body.Edits)
+		return err
+	})
+	if conflict(err) {
+		return r.Status(fiber.StatusConflict).JSON(fiber.Map{"fault": initial(err.Error()) + "."})
+	}
+	if err != nil {
+		return err
+	}
+	d, err := load(r, body.Section)
+	if err != nil {
+		return err
+	}
+	out.Clock = r.At.In(d.Zone).Format("15:04:05")
+	for _, f := range d.Fields {
+		q := questionStands{Key: f.Q.Key, Shown: f.Shown, Limit: f.Limit, Words: f.Words, Problems: f.Problems, Totals: f.Totals}
+		for _, row := range f.Rows {
+			q.Rows = append(q.Rows, rowStands{row.Key, row.Match, row.Faulty})
+		}
+		out.Questions = append(out.Questions, q)
+	}
+	for block, to := range map[string]*string{"aside": &out.Aside, "path": &out.Path} {
+		html, err := r.Views.Block("applicant/workspace", block, d)
+		if err != nil {
+			return err
+		}
+		*to = string(html)
+	}
+	return r.JSON(out)
+}
+
+// SaveForm keeps a whole section from a plain form, without scripts.
+func SaveForm(r *site.Request) error {
+	d, err := load(r, r.Params("section"))
+	if err != nil {
+		return err
+	}
+	edits := formEdits(r, d)
+	var results []intake.Result
+	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		results, _, err = r.Intake.Save(ctx, tx, r.Case, edits)
+		return err
+	})
+	if err != nil {
+		return orConflict(r, err)
+	}
+	again, err := load(r, r.Params("section"))
+	if err != nil {
+		return err
+	}
+	lost := false
+	for i, res := range results {
+		if !res.Conflict && res.Fault == "" {
+			continue
+		}
+		lost = true
+		for j := range again.Fields {
+			if f := &again.Fields[j]; f.Q.Key == res.Question {
+				p := field.Problem{What: res.Fault, Remedy: "What you typed: " + edits[i].Value}
+				if res.Conflict {
+					p.What = "Somebody else, or another window, changed this answer meanwhile. Theirs is in the box; yours is below, to copy what you need."
+				}
+				f.Problems = append(f.Problems, p)
+			}
+		}
+	}
+	switch {
+	case lost:
+		return draw(r, fiber.StatusConflict, again)
+	case r.FormValue("go") != "" && again.Next != nil:
+		return r.See(again.Next.Href)
+	}
+	r.Tell("Kept on the server at " + r.At.In(d.Zone).Format("15:04:05") + ".")
+	return r.See("/applications/" + r.Case.Ref + "/sections/" + string(d.Section.Key))
+}
+
+func formEdits(r *site.Request, d *Desk) []intake.Edit {
+	var edits []intake.Edit
+	add := func(in field.Input, notKnown bool) {
+		version, err := strconv.Atoi(r.FormValue(in.Name + "!version"))
+		if err != nil {
+			return // not on the page that was sent
+		}
+		declared := notKnown && r.FormValue(field.NotKnown(in.Name)) != ""
+		value := r.FormValue(in.Name)
+		if declared {
+			value = ""
+		}
+		if value == in.Value && declared == in.Declared {
+			return
+		}
+		edits = append(edits, intake.Edit{Place: field.Place(in.Name), Version: version, EditID: rand.Text(), Value: value, Declared: declared})
+	}
+	for _, f := range d.Fields {
+		add(f.Input, f.Q.NotKnown)
+		for _, in := range f.Parts {
+			add(in, false)
+		}
+		for _, row := range f.Rows {
+			for _, in := range row.Inputs {
+				add(in, false)
+			}
+		}
+	}
+	return edits
+}
+
+// Rename a draft.
+func Rename(r *site.Request) error {
+	title := r.FormValue("title")
+	if says := intake.CheckTitle(title); says != "" {
+		return r.Refuse(fiber.StatusUnprocessableEntity, says)
+	}
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.Rename(ctx, tx, r.Case, title) }); err != nil {
+		return orConflict(r, err)
+	}
+	return r.See("/applications/" + r.Case.Ref)
+}
+
+func backTo(r *site.Request, q form.Key, f *form.Form) error {
+	return r.See("/applications/" + r.Case.Ref + "/sections/" + string(f.SectionOf(q)) + "#q-" + string(q))
+}
+
+func (d *Desk) problem(q form.Key, what, remedy string) {
+	for i := range d.Fields {
+		if d.Fields[i].Q.Key == q {
+			d.Fields[i].Problems = append(d.Fields[i].Problems, field.Problem{What: what, Remedy: remedy})
+		}
+	}
+}
+
+// PutFile puts a file into a slot and opens it to see that it can be read.
+func PutFile(r *site.Request) error {
+	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
+	if err != nil {
+		return err
+	}
+	q := f.Question(form.Key(r.Params("slot")))
+	if q == nil || q.Kind != form.File {
+		return fiber.ErrNotFound
+	}
+	h, body, err := r.Upload("file")
+	if err != nil {
+		d, lerr := load(r, string(f.SectionOf(q.Key)))
+		if lerr != nil {
+			return lerr
+		}
+		d.problem(q.Key, "No file was chosen.", "Choose one, then press the button.")
+		return draw(r, fiber.StatusUnprocessableEntity, d)
+	}
+	defer body.Close()
+	ctx, cancel := r.UploadContext()
+	defer cancel()
+	if _, err := r.Materials.PutInSlot(ctx, r.Actor(), r.At, r.Case, q, h.Filename, h.Size, body); err != nil {
+		return orConflict(r, err)
+	}
+	return backTo(r, q.Key, f)
+}
+
+// RemoveFile takes a file out.
+func RemoveFile(r *site.Request) error {
+	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
+	if err != nil {
+		return err
+	}
+	id, _ := strconv.ParseInt(r.Params("id"), 10, 64)
+	m, err := r.Materials.Find(r.Context, r.DB, id, r.Case.EntryID)
+	if err != nil || m.EntryID == nil {
+		return fiber.ErrNotFound
+	}
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Materials.Remove(ctx, tx, r.Case, id) }); err != nil {
+		return orConflict(r, err)
+	}
+	return backTo(r, m.Slot, f)
+}
+
+// File sends a file that the applicant put in; never a referee's letter.
+func File(r *site.Request) error {
+	id, _ := strconv.ParseInt(r.Params("id"), 10, 64)
+	m, err := r.Materials.Find(r.Context, r.DB, id, r.Case.EntryID)
+	if err != nil || m.EntryID == nil {
+		return fiber.ErrNotFound
+	}
+	return r.SendMaterial(m)
+}
+
+// NameReferee names a referee, who is asked by mail at once.
+func NameReferee(r *site.Request) error {
+	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
+	if err != nil {
+		return err
+	}
+	q := f.Question(form.Key(r.Params("question")))
+	if q == nil || q.Kind != form.Referee {
+		return fiber.ErrNotFound
+	}
+	typed := map[string]string{"name": r.FormValue("name"), "email": r.FormValue("email"), "knows": r.FormValue("knows")}
+	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
+		_, err := r.Referees.Name(ctx, tx, r.Case, q.Key, typed["name"], typed["email"], typed["knows"])
+		return err
+	})
+	var p people.Problem
+	if errors.As(err, &p) {
+		d, err := load(r, string(f.SectionOf(q.Key)))
+		if err != nil {
+			return err
+		}
+		for i := range d.Fields {
+			if d.Fields[i].Q.Key == q.Key {
+				d.Fields[i].Typed = typed
+			}
+		}
+		d.problem(q.Key, p.Says, "")
+		return draw(r, fiber.StatusUnprocessableEntity, d)
+	}
+	if err != nil {
+		return orConflict(r, err)
+	}
+	r.Tell("We have written to " + typed["name"] + ".")
+	return backTo(r, q.Key, f)
+}
+
+// RemindReferee writes to a referee again.
+func RemindReferee(r *site.Request) error {
+	return withReferee(r, r.Referees.Remind, "A reminder is on its way.")
+}
+
+// WithdrawReferee takes a request back; the link no longer works.
+func WithdrawReferee(r *site.Request) error {
+	return withReferee(r, r.Referees.Replace, "The request is withdrawn; name somebody else.")
+}
+
+func withReferee(r *site.Request, act func(context.Context, *db.Tx, application.Case, int64) error, done string) error {
+	id, _ := strconv.ParseInt(r.Params("id"), 10, 64)
+	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
+	if err != nil {
+		return err
+	}
+	x, _, err := r.Referees.Load(r.Context, r.DB, id)
+	if err != nil || x.EntryID != r.Case.EntryID {
+		return fiber.ErrNotFound
+	}
+	err = r.Act(func(ctx context.Context, tx *db.Tx) error { return act(ctx, tx, r.Case, id) })
+	switch {
+	case conflict(err):
+		return orConflict(r, err)
+	case err != nil:
+		done = initial(err.Error()) + "."
+	}
+	r.Tell(done)
+	return backTo(r, x.Question, f)
+}

@@ -1,0 +1,152 @@
+package applicant
+
+import (
+	"context"
+	"errors"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/condition"
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/core/say"
+	"ulvant/internal/application"
+	"ulvant/internal/intake"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// Read is one answer as it is read, not written.
+type Read struct {
+	Q     *form.Question
+	Text  string
+	Lines []string
+}
+
+// ReadSection is a section as it is read.
+type ReadSection struct {
+	Label string
+	Reads []Read
+}
+
+// Reading draws up answers for reading.
+func Reading(f *form.Form, filled *form.Filled, path *form.Path, seen func(*form.Question) bool) []ReadSection {
+	var out []ReadSection
+	for i := range f.Design.Sections {
+		s := &f.Design.Sections[i]
+		sec := ReadSection{Label: s.Label}
+		for j := range s.Questions {
+			q := &s.Questions[j]
+			st := path.Find(q.Key)
+			if st.Asked != condition.Yes || q.Kind == form.File || q.Kind == form.Referee || seen != nil && !seen(q) {
+				continue
+			}
+			if text := say.Answer(f, q, filled, st); text != "" {
+				sec.Reads = append(sec.Reads, Read{Q: q, Text: text})
+			}
+		}
+		if len(sec.Reads) > 0 {
+			out = append(out, sec)
+		}
+	}
+	return out
+}
+
+// SendForm shows the application as it will be read, and what is in the way.
+func SendForm(r *site.Request) error {
+	if r.Case.State != lifecycle.Draft {
+		return r.See("/applications/" + r.Case.Ref + "/sent")
+	}
+	return drawSend(r, fiber.StatusOK, "")
+}
+
+func drawSend(r *site.Request, status int, problem string) error {
+	d, err := load(r, "")
+	if err != nil {
+		return err
+	}
+	filled, err := r.Cases.Filled(r.Context, r.DB, r.Case)
+	if err != nil {
+		return err
+	}
+	files, err := r.Materials.Of(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return err
+	}
+	return r.Draw(status, "applicant/send", view.Page{Title: "Send " + r.Case.Title, Nav: "applications", Data: map[string]any{
+		"D": d, "Sections": Reading(d.Form, filled, d.Path, nil), "Files": files, "Problem": problem, "Password": d.Form.Design.Password}})
+}
+
+// Send sends the application. The password is checked before the transaction;
+// the instant that counts is the request's receipt.
+func Send(r *site.Request) error {
+	if r.Account.ID != r.Case.LeadID {
+		return r.Refuse(fiber.StatusConflict, "Only the lead can send it.")
+	}
+	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
+	if err != nil {
+		return err
+	}
+	if f.Design.Password && r.Case.State == lifecycle.Draft && !r.People.Verify(r.FormValue("password"), r.Account.PasswordHash) {
+		return drawSend(r, fiber.StatusUnprocessableEntity, "This is not your password. Nothing was sent; type it again.")
+	}
+	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
+		_, err := r.Intake.Send(ctx, tx, r.Case)
+		return err
+	})
+	var stopped intake.Stopped
+	switch {
+	case errors.As(err, &stopped):
+		return drawSend(r, fiber.StatusUnprocessableEntity, "Nothing was sent, because of what is listed here.")
+	case errors.Is(err, intake.ErrClosed):
+		if lerr := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.Late(ctx, tx, r.Case, f) }); lerr != nil {
+			return lerr
+		}
+		return r.Refuse(fiber.StatusConflict, "The round closed at "+view.When(f.At(form.Closes), f.Zone)+". Your request reached us at "+
+			r.At.In(f.Zone).Format("15:04:05.000")+", after that; nothing was sent. What you wrote is kept. If something on our side held you up, write to "+f.Design.Contact+".")
+	case err != nil:
+		return orConflict(r, err)
+	}
+	return r.See("/applications/" + r.Case.Ref + "/sent")
+}
+
+// Sent confirms a sent application and says what happens next.
+func Sent(r *site.Request) error {
+	if r.Case.SealID == nil {
+		return r.See("/applications/" + r.Case.Ref)
+	}
+	f, s, filled, path, err := Sealed(r, r.Case)
+	if err != nil {
+		return err
+	}
+	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications", Data: map[string]any{
+		"Case": r.Case, "Form": f, "Zone": f.Zone, "Seal": s, "Sections": Reading(f, filled, path, nil), "Strand": view.Strand(f, r.At, nil, false),
+		"AnswerOn": f.At(form.AnswerOn), "Move": lifecycle.MoveIn(r.Case.State)}})
+}
+
+// Sealed reads a case's seal and walks it.
+func Sealed(r *site.Request, c application.Case) (*form.Form, application.Seal, *form.Filled, *form.Path, error) {
+	f, err := r.Rounds.Form(r.Context, r.DB, c.DesignID)
+	if err != nil {
+		return nil, application.Seal{}, nil, nil, err
+	}
+	s, err := r.Cases.Sealed(r.Context, r.DB, *c.SealID)
+	if err != nil {
+		return nil, s, nil, nil, err
+	}
+	filled := s.Decoded.Filled(c.LeadName)
+	return f, s, filled, f.Walk(filled), nil
+}
+
+// Copy sends the PDF copy of a sent application.
+func Copy(r *site.Request) error {
+	if r.Case.SealID == nil {
+		return fiber.ErrNotFound
+	}
+	name, pdf, err := r.Program.Copy(r.Context, *r.Case.SealID)
+	if err != nil {
+		return err
+	}
+	return r.Download(name, "application/pdf", pdf)
+}

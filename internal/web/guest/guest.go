@@ -1,0 +1,184 @@
+// Package guest holds what people reach by a personal link, without an
+// account: referees, and readers who are invited.
+package guest
+
+import (
+	"context"
+	"errors"
+	"strconv"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/form"
+	"ulvant/core/slot"
+	"ulvant/internal/material"
+	"ulvant/internal/people"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/reference"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// Letter is the page of one request for a letter.
+func Letter(r *site.Request) error { return draw(r, fiber.StatusOK, "", "") }
+
+func draw(r *site.Request, status int, problem, typed string) error {
+	x, c, err := r.Referees.Load(r.Context, r.DB, r.Link.Subject)
+	if err != nil {
+		return err
+	}
+	f, err := r.Rounds.Form(r.Context, r.DB, c.DesignID)
+	if err != nil {
+		return err
+	}
+	open := c.State == "draft" && f.Window().Phase(r.At) == "open"
+	text := x.Letter
+	if typed != "" {
+		text = typed
+	}
+	var file *material.File
+	if x.LetterFile != nil {
+		m, err := r.Materials.Find(r.Context, r.DB, *x.LetterFile, c.EntryID)
+		if err != nil {
+			return err
+		}
+		file = &m
+	}
+	return r.Draw(status, "guest/letter", view.Page{Title: "A letter for “" + c.Title + "”", Data: map[string]any{
+		"X": x, "Case": c, "Form": f, "Zone": f.Zone, "Closes": f.At(form.Closes), "Open": open, "Problem": problem, "Text": text, "File": file,
+		"Token": r.Params("token"), "MostWords": reference.MostWords, "MostSize": reference.MostSize}})
+}
+
+func back(r *site.Request) error { return r.See("/letter/" + r.Params("token")) }
+
+// problem draws the page again with what was said, or passes a fault on.
+func problem(r *site.Request, err error, typed string) error {
+	for _, known := range []error{reference.ErrClosed, reference.ErrEmpty, reference.ErrTooLong, reference.ErrStale} {
+		if errors.Is(err, known) {
+			return draw(r, fiber.StatusConflict, known.Error(), typed)
+		}
+	}
+	return err
+}
+
+// Answer accepts or declines.
+func Answer(r *site.Request) error {
+	yes := r.FormValue("answer") == "yes"
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Referees.Answer(ctx, tx, r.Link.Subject, yes) }); err != nil {
+		return problem(r, err, "")
+	}
+	return back(r)
+}
+
+// Keep a letter that is being written.
+func Keep(r *site.Request) error {
+	version, _ := strconv.Atoi(r.FormValue("version"))
+	text := r.FormValue("letter")
+	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Referees.Keep(ctx, tx, r.Link.Subject, version, text)
+	})
+	if err != nil {
+		return problem(r, err, text)
+	}
+	r.Tell("Your letter is put up. It is not sent until you press Send.")
+	return back(r)
+}
+
+// PutFile puts a letter up as a PDF.
+func PutFile(r *site.Request) error {
+	h, body, err := r.Upload("file")
+	if err != nil {
+		return draw(r, fiber.StatusUnprocessableEntity, "choose a file first", "")
+	}
+	defer body.Close()
+	ctx, cancel := r.UploadContext()
+	defer cancel()
+	m, err := r.Referees.PutFile(ctx, r.Actor(), r.At, r.Link.Subject, h.Filename, h.Size, body)
+	if err != nil {
+		return problem(r, err, "")
+	}
+	if m.State == slot.Refused {
+		return draw(r, fiber.StatusUnprocessableEntity, "“"+m.Name+"” is not a PDF that can be opened here. Print or save it as PDF and put that up; or write in the box instead", "")
+	}
+	r.Tell("Your file is put up. It is not sent until you press Send.")
+	return back(r)
+}
+
+// OwnFile sends the referee their own file.
+func OwnFile(r *site.Request) error {
+	x, c, err := r.Referees.Load(r.Context, r.DB, r.Link.Subject)
+	if err != nil || x.LetterFile == nil {
+		return fiber.ErrNotFound
+	}
+	m, err := r.Materials.Find(r.Context, r.DB, *x.LetterFile, c.EntryID)
+	if err != nil {
+		return fiber.ErrNotFound
+	}
+	return r.SendMaterial(m)
+}
+
+// Send the letter; what stands in the box is kept first.
+func Send(r *site.Request) error {
+	text, version := r.FormValue("letter"), r.FormValue("version")
+	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		if version != "" && text != "" {
+			n, _ := strconv.Atoi(version)
+			if err := r.Referees.Keep(ctx, tx, r.Link.Subject, n, text); err != nil {
+				return err
+			}
+		}
+		return r.Referees.Send(ctx, tx, r.Link.Subject)
+	})
+	if err != nil {
+		return problem(r, err, text)
+	}
+	return back(r)
+}
+
+// Invitation asks an invited reader to begin.
+func Invitation(r *site.Request) error { return drawInvitation(r, fiber.StatusOK, people.Problem{}) }
+
+func drawInvitation(r *site.Request, status int, p people.Problem) error {
+	a, err := r.People.Find(r.Context, r.DB, r.Link.Subject)
+	if err != nil {
+		return err
+	}
+	return r.Draw(status, "guest/reader", view.Page{Title: "Read with us", Data: map[string]any{"A": a, "New": a.PasswordHash == "", "Problem": p}})
+}
+
+// Accept the invitation: a new reader chooses a password, one with an account
+// signs in with it.
+func Accept(r *site.Request) error {
+	a, err := r.People.Find(r.Context, r.DB, r.Link.Subject)
+	if err != nil {
+		return err
+	}
+	hash := ""
+	if a.PasswordHash == "" {
+		var p people.Problem
+		if errors.As(people.CheckPassword(r.FormValue("password")), &p) {
+			return drawInvitation(r, fiber.StatusUnprocessableEntity, p)
+		}
+		if hash, err = r.People.Hash(r.FormValue("password")); err != nil {
+			return err
+		}
+	}
+	err = r.DB.Do(r.Context, db.Account(a.ID), r.At, func(ctx context.Context, tx *db.Tx) error {
+		if hash != "" {
+			if err := r.People.SetPassword(ctx, tx, a.ID, hash); err != nil {
+				return err
+			}
+		}
+		return r.Reading.Accept(ctx, tx, a.ID)
+	})
+	if err != nil {
+		return err
+	}
+	if hash == "" {
+		return r.See("/sign-in?next=/reading")
+	}
+	if err := r.Begin(a.ID); err != nil {
+		return err
+	}
+	return r.See("/reading")
+}

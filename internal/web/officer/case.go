@@ -1,0 +1,266 @@
+package officer
+
+import (
+	"context"
+	"encoding/json"
+	"strconv"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/core/mark"
+	"ulvant/core/money"
+	"ulvant/core/say"
+	"ulvant/core/seal"
+	"ulvant/internal/check"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/reading"
+	"ulvant/internal/trail"
+	"ulvant/internal/web/applicant"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// worked is one rule worked through, as it is shown.
+type worked struct {
+	check.Finding
+	Label, Holds string
+	Who          string // who settled it
+}
+
+// markedBy is one reader's marks.
+type markedBy struct {
+	reading.Given
+	Marks []string
+	Score mark.Score
+}
+
+// happened is one line of the trail.
+type happened struct {
+	At        time.Time
+	Who, What string
+	New       bool // first of its day
+}
+
+// Case is everything the office knows of one application.
+func Case(r *site.Request) error { return drawCase(r, fiber.StatusOK, "", "") }
+
+func drawCase(r *site.Request, status int, problem string, rule form.Key) error {
+	f, _, path, err := r.Cases.Walk(r.Context, r.DB, r.Case)
+	if err != nil {
+		return err
+	}
+	d := map[string]any{"Case": r.Case, "Zone": f.Zone, "Currency": f.Design.Currency, "Problem": problem, "ProblemRule": rule, "Names": say.RuleNames(f),
+		"CanSettle": r.Case.State == lifecycle.Complete || r.Case.State == lifecycle.Eligible || r.Case.State == lifecycle.NotEligible, "Note": r.FormValue("note"), "Now": r.At}
+	st, err := r.Cases.Standing(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return err
+	}
+	d["St"] = st
+	if r.Case.SealID != nil {
+		ff, s, sealedFilled, sealedPath, err := applicant.Sealed(r, r.Case)
+		if err != nil {
+			return err
+		}
+		d["Sections"] = applicant.Reading(ff, sealedFilled, sealedPath, func(q *form.Question) bool { return q.Kind != form.Budget })
+		d["Budget"], d["Seal"], d["Doc"] = applicant.Budget(ff, sealedFilled, sealedPath), s, s.Decoded
+		d["Genuine"] = seal.Verify(r.SealKeyPublic(), s.Document, s.Signature)
+	} else {
+		// the office sees how far a draft is, not what is in it
+		var stuck []string
+		seen := map[form.Code]bool{}
+		for _, o := range path.Obstacles {
+			if !seen[o.Code] {
+				seen[o.Code] = true
+				stuck = append(stuck, say.Stuck(o.Code))
+			}
+		}
+		d["Stuck"] = stuck
+	}
+	referees, err := r.Referees.Of(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return err
+	}
+	d["Referees"] = referees
+	if d["Rules"], err = rulesOf(r, f); err != nil {
+		return err
+	}
+	if d["Readers"], err = marksOf(r, f); err != nil {
+		return err
+	}
+	d["Criteria"] = f.Design.Criteria
+	if d["Trail"], err = trailOf(r, f); err != nil {
+		return err
+	}
+	if d["Post"], err = r.Desk.Post(r.Context, r.Case.ID); err != nil {
+		return err
+	}
+	return drawRound(r, status, "officer/case", r.Case.Ref+" "+r.Case.Title, "applications", f, d)
+}
+
+func rulesOf(r *site.Request, f *form.Form) ([]worked, error) {
+	list, err := r.Checks.Of(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return nil, err
+	}
+	var ids []int64
+	for _, x := range list {
+		if x.SettledBy != nil {
+			ids = append(ids, *x.SettledBy)
+		}
+	}
+	who, err := r.Desk.Names(r.Context, "account", ids)
+	if err != nil {
+		return nil, err
+	}
+	names := say.RuleNames(f)
+	var out []worked
+	for _, rule := range append(f.Design.Rules, form.Rule{Key: check.FilesRule}) {
+		for _, x := range list {
+			if x.Rule != rule.Key {
+				continue
+			}
+			w := worked{Finding: x, Label: names[x.Rule], Holds: say.When(rule.Holds, say.Names{Form: f})}
+			if x.SettledBy != nil {
+				w.Who = who[strconv.FormatInt(*x.SettledBy, 10)]
+			}
+			out = append(out, w)
+		}
+	}
+	return out, nil
+}
+
+func marksOf(r *site.Request, f *form.Form) ([]markedBy, error) {
+	given, err := r.Reading.Of(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return nil, err
+	}
+	var out []markedBy
+	for _, g := range given {
+		m := markedBy{Given: g}
+		if g.SentAt != nil { // marks that are not sent are the reader's own
+			marks, err := r.Reading.Marks(r.Context, r.DB, r.Case.EntryID, g.AccountID)
+			if err != nil {
+				return nil, err
+			}
+			values, weights := reading.InOrder(f, marks)
+			m.Score, _ = mark.Weighted(values, weights)
+			for _, v := range values {
+				m.Marks = append(m.Marks, strconv.Itoa(v))
+			}
+		}
+		out = append(out, m)
+	}
+	return out, nil
+}
+
+func trailOf(r *site.Request, f *form.Form) ([]happened, error) {
+	rows, err := trail.Of(r.Context, r.DB, r.Case.ID)
+	if err != nil {
+		return nil, err
+	}
+	accounts, referees := []int64{}, []int64{}
+	figures := make([]map[string]string, len(rows))
+	for i, row := range rows {
+		if err := json.Unmarshal(row.Figures, &figures[i]); err != nil {
+			return nil, err
+		}
+		if row.ByKind == "account" {
+			accounts = append(accounts, row.ByID)
+		}
+		for k, to := range map[string]*[]int64{"referee": &referees, "reader": &accounts} {
+			if n, err := strconv.ParseInt(figures[i][k], 10, 64); err == nil {
+				*to = append(*to, n)
+			}
+		}
+	}
+	who, err := r.Desk.Names(r.Context, "account", accounts)
+	if err != nil {
+		return nil, err
+	}
+	vouch, err := r.Desk.Names(r.Context, "referee", referees)
+	if err != nil {
+		return nil, err
+	}
+	names := say.RuleNames(f)
+	var out []happened
+	day := ""
+	for i, row := range rows {
+		h := happened{At: row.At, Who: map[string]string{"job": "the program", "link": "", "nobody": ""}[row.ByKind]}
+		if row.ByKind == "account" {
+			h.Who = who[strconv.FormatInt(row.ByID, 10)]
+		}
+		h.What = say.Happened(row.Verb, func(name string) string {
+			v := figures[i][name]
+			switch name {
+			case "reader":
+				return who[v]
+			case "referee":
+				return vouch[v]
+			case "rule":
+				return names[form.Key(v)]
+			case "question", "section":
+				return label(f, form.Key(v))
+			case "amount":
+				n, _ := strconv.ParseInt(v, 10, 64)
+				return money.Format(n, f.Design.Currency)
+			case "due":
+				n, _ := strconv.ParseInt(v, 10, 64)
+				return view.When(time.Unix(n, 0), f.Zone)
+			case "late":
+				n, _ := strconv.ParseInt(v, 10, 64)
+				return (time.Duration(n) * time.Millisecond).String()
+			case "pages":
+				n, _ := strconv.ParseInt(v, 10, 64)
+				return say.Count(n, "page", "pages")
+			}
+			return v
+		})
+		if d := row.At.In(f.Zone).Format(time.DateOnly); d != day {
+			day, h.New = d, true
+		}
+		out = append(out, h)
+	}
+	return out, nil
+}
+
+func label(f *form.Form, k form.Key) string {
+	if q := f.Question(k); q != nil {
+		return q.Label
+	}
+	for _, s := range f.Design.Sections {
+		if s.Key == k {
+			return s.Label
+		}
+	}
+	return string(k)
+}
+
+// Settle settles one rule by hand.
+func Settle(r *site.Request) error {
+	rule := form.Key(r.Params("rule"))
+	yes := r.FormValue("outcome") == "yes"
+	if o := r.FormValue("outcome"); o != "yes" && o != "no" {
+		return drawCase(r, fiber.StatusUnprocessableEntity, "Choose whether the rule is met or not.", rule)
+	}
+	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Program.Checks.Settle(ctx, tx, r.Case, rule, yes, r.FormValue("note"))
+	})
+	if err != nil {
+		return drawCase(r, fiber.StatusUnprocessableEntity, "Nothing was settled: "+err.Error()+".", rule)
+	}
+	r.Tell("Settled.")
+	return r.See("/office/applications/" + r.Case.Ref)
+}
+
+// File sends a file of a sealed case, or a letter.
+func File(r *site.Request) error {
+	id, _ := strconv.ParseInt(r.Params("id"), 10, 64)
+	m, err := r.Materials.Find(r.Context, r.DB, id, r.Case.EntryID)
+	if err != nil || r.Case.SealID == nil {
+		return fiber.ErrNotFound
+	}
+	return r.SendMaterial(m)
+}

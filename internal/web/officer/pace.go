@@ -1,0 +1,79 @@
+package officer
+
+import (
+	"time"
+
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// earlier finds the round of the same programme that closed last before this
+// one, and when its applications came, as times before its closing.
+func earlier(r *site.Request, f *form.Form) ([]time.Duration, string, error) {
+	rounds, err := r.Rounds.All(r.Context)
+	if err != nil {
+		return nil, "", err
+	}
+	for _, other := range rounds {
+		if other.Programme != f.Design.Programme || other.DesignID == nil || !other.ClosesAt.Before(r.Round.ClosesAt) || other.ClosesAt.After(r.At) {
+			continue
+		}
+		times, err := r.Desk.SentTimes(r.Context, other.ID)
+		if err != nil {
+			return nil, "", err
+		}
+		var before []time.Duration
+		for _, t := range times {
+			before = append(before, other.ClosesAt.Sub(t))
+		}
+		return before, other.Name, nil
+	}
+	return nil, "", nil
+}
+
+// sameDay counts how many had come at the same distance from closing.
+func sameDay(f *form.Form, r *site.Request, last []time.Duration) int {
+	left := max(f.At(form.Closes).Sub(r.At), 0)
+	n := 0
+	for _, d := range last {
+		if d >= left {
+			n++
+		}
+	}
+	return n
+}
+
+// flowOf sums states into the flow from begun to where they went.
+func flowOf(n map[lifecycle.State]int) view.FlowCounts {
+	var c view.FlowCounts
+	for s, k := range n {
+		c.Begun += k
+		switch s {
+		case lifecycle.Draft:
+			c.Open += k
+		case lifecycle.Lapsed:
+			c.Lapsed += k
+		case lifecycle.Withdrawn:
+			c.Withdrawn += k
+		default:
+			c.Sent += k
+		}
+		switch s {
+		case lifecycle.NotEligible:
+			c.NotEligible += k
+		case lifecycle.Sent, lifecycle.Complete:
+			c.Checking += k
+		case lifecycle.Eligible, lifecycle.Reading, lifecycle.Read:
+			c.Reading += k
+		case lifecycle.Awarded:
+			c.Awarded += k
+		case lifecycle.Reserve:
+			c.Reserve += k
+		case lifecycle.NotAwarded:
+			c.NotAwarded += k
+		}
+	}
+	return c
+}

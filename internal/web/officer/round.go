@@ -1,0 +1,278 @@
+package officer
+
+import (
+	"context"
+	"errors"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/core/say"
+	"ulvant/internal/desk"
+	"ulvant/internal/people"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/reading"
+	"ulvant/internal/round"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// roundPage is what every page of a round shows above its own part.
+type roundPage struct {
+	Round    any
+	Key      string
+	Name     string
+	Desk     string
+	Form     *form.Form
+	Strand   view.Picture
+	All      int
+	Open     int // checks
+	Currency string
+	Data     any
+}
+
+func drawRound(r *site.Request, status int, page, title, at string, f *form.Form, data any) error {
+	counts, err := r.Desk.Counts(r.Context, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	open, err := r.Desk.OpenChecks(r.Context, r.Round.ID, 1000)
+	if err != nil {
+		return err
+	}
+	p := roundPage{Round: r.Round, Key: r.Round.Key, Name: r.Round.Name, Desk: at, Form: f, Open: len(open), Currency: f.Design.Currency, Data: data}
+	in := 0
+	for _, c := range counts {
+		p.All += c.N
+		if c.State.Sealed() {
+			in += c.N
+		}
+	}
+	labels := map[form.Key]string{}
+	if p.All > 0 {
+		labels["writing"] = strconv.Itoa(in) + " in"
+	}
+	p.Strand = view.Strand(f, r.At, labels, at != "overview")
+	return r.Draw(status, page, view.Page{Title: title, Nav: "rounds", Data: p})
+}
+
+func roundForm(r *site.Request) (*form.Form, error) {
+	return r.Rounds.Published(r.Context, r.DB, r.Round)
+}
+
+// moveRow is one line of "whose move".
+type moveRow struct {
+	Move lifecycle.Move
+	What string
+	N    int
+	Bar  int // of 126
+}
+
+// stuckRow is one line of "where people get stuck".
+type stuckRow struct {
+	What  string
+	Share int
+}
+
+// Overview is a round at a glance: the strand, whose move, pace, money.
+func Overview(r *site.Request) error {
+	f, err := roundForm(r)
+	if err != nil {
+		return err
+	}
+	counts, err := r.Desk.Counts(r.Context, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	sum, err := summaries(r, []round.Round{r.Round})
+	if err != nil {
+		return err
+	}
+	tasks, err := moves(r, sum[0])
+	if err != nil {
+		return err
+	}
+	open, err := r.Desk.OpenChecks(r.Context, r.Round.ID, 500)
+	if err != nil {
+		return err
+	}
+	if len(open) > 0 {
+		tasks = append([]task{{N: len(open), What: "rules need a person", Note: open[0].Ref + " " + open[0].Title, Link: "/office/rounds/" + r.Round.Key + "/checks", Since: open[0].Since}}, tasks...)
+	}
+	n := map[lifecycle.Move]int{}
+	states := map[lifecycle.State]int{}
+	drafts := 0
+	for _, c := range counts {
+		states[c.State] += c.N
+		if c.State != lifecycle.Withdrawn && c.State != lifecycle.Lapsed {
+			n[c.Move] += c.N
+		}
+		if c.State == lifecycle.Draft {
+			drafts += c.N
+		}
+	}
+	most := 1
+	for _, v := range n {
+		most = max(most, v)
+	}
+	words := map[lifecycle.Move]string{lifecycle.Applicant: "applicants writing", lifecycle.Third: "referees", lifecycle.Office: "the office", lifecycle.Reader: "readers", lifecycle.Nobody: "told, nothing open"}
+	var rows []moveRow
+	for _, m := range lifecycle.Moves {
+		rows = append(rows, moveRow{m, words[m], n[m], n[m] * 126 / most})
+	}
+	stuck, err := r.Desk.Stuck(r.Context, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	var stuckRows []stuckRow
+	for _, s := range stuck {
+		stuckRows = append(stuckRows, stuckRow{say.Stuck(s.Code), s.N * 100 / max(drafts, 1)})
+	}
+	letters, err := r.Desk.Letters(r.Context, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	times, err := r.Desk.SentTimes(r.Context, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	last, lastName, err := earlier(r, f)
+	if err != nil {
+		return err
+	}
+	return drawRound(r, fiber.StatusOK, "officer/overview", r.Round.Name, "overview", f, map[string]any{
+		"Tasks": tasks, "Moves": rows, "Ended": states[lifecycle.Withdrawn] + states[lifecycle.Lapsed], "Stuck": stuckRows, "Drafts": drafts, "Letters": letters,
+		"LetterStates": []form.LetterState{form.SentIn, form.Uploaded, form.Accepted, form.Asked, form.Declined},
+		"Pace":         view.Pace(f, r.At, times, last), "In": len(times), "LastName": lastName, "LastN": sameDay(f, r, last), "HasLast": last != nil,
+		"Asked": sum[0].Asked, "Fund": f.Design.Fund, "FundBar": view.FundBar(sum[0].Asked, f.Design.Fund), "Flow": view.Flow(flowOf(states)), "Round": r.Round})
+}
+
+// Applications lists a round's, filtered, sorted, found.
+func Applications(r *site.Request) error {
+	f, err := roundForm(r)
+	if err != nil {
+		return err
+	}
+	q := desk.Query{Round: r.Round.ID, State: lifecycle.State(r.Query("state")), Move: lifecycle.Move(r.Query("move")), Find: strings.TrimSpace(r.Query("find")), Sort: desk.Sort(r.Query("sort")), Most: 60}
+	q.After, _ = strconv.ParseInt(r.Query("after"), 10, 64)
+	items, next, err := r.Desk.Applications(r.Context, q)
+	if err != nil {
+		return err
+	}
+	counts, err := r.Desk.Counts(r.Context, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	n := map[lifecycle.State]int{}
+	for _, c := range counts {
+		n[c.State] += c.N
+	}
+	type choice struct {
+		State lifecycle.State
+		N     int
+		On    bool
+		Href  string
+	}
+	var choices []choice
+	for _, s := range lifecycle.States {
+		if n[s] > 0 {
+			choices = append(choices, choice{s, n[s], q.State == s, "?state=" + url.QueryEscape(string(s))})
+		}
+	}
+	return drawRound(r, fiber.StatusOK, "officer/applications", "Applications, "+r.Round.Name, "applications", f, map[string]any{
+		"Items": items, "Next": next, "Q": q, "States": choices, "Moves": lifecycle.Moves, "Currency": f.Design.Currency, "Zone": f.Zone, "Key": r.Round.Key})
+}
+
+// Checks lists every sent application with its rules worked through.
+func Checks(r *site.Request) error {
+	f, err := roundForm(r)
+	if err != nil {
+		return err
+	}
+	rows, err := r.Desk.Checks(r.Context, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	open, err := r.Desk.OpenChecks(r.Context, r.Round.ID, 1000)
+	if err != nil {
+		return err
+	}
+	return drawRound(r, fiber.StatusOK, "officer/checks", "Checks, "+r.Round.Name, "checks", f, map[string]any{
+		"Rows": rows, "Open": open, "Rules": f.Design.Rules, "Names": say.RuleNames(f), "Zone": f.Zone, "Now": r.At})
+}
+
+// Reading shows readers, their loads, and who reads what.
+func Reading(r *site.Request) error { return drawReading(r, fiber.StatusOK, "", nil) }
+
+func drawReading(r *site.Request, status int, problem string, typed map[string]string) error {
+	f, err := roundForm(r)
+	if err != nil {
+		return err
+	}
+	readers, err := r.Desk.Readers(r.Context, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	cases, err := r.Desk.ReadingCases(r.Context, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	ready, short := 0, 0
+	for _, c := range cases {
+		if c.State == lifecycle.Eligible {
+			ready++
+		}
+		if c.State == lifecycle.Reading && c.Given < f.Design.ReadersEach {
+			short++
+		}
+	}
+	return drawRound(r, status, "officer/reading", "Reading, "+r.Round.Name, "reading", f, map[string]any{
+		"Readers": readers, "Cases": cases, "Ready": ready, "Short": short, "Each": f.Design.ReadersEach, "Problem": problem, "Typed": typed, "Key": r.Round.Key, "Ends": f.At(form.ReadingEnd), "Zone": f.Zone})
+}
+
+// InviteReader invites somebody by mail.
+func InviteReader(r *site.Request) error {
+	typed := map[string]string{"name": r.FormValue("name"), "email": r.FormValue("email")}
+	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		_, err := r.Reading.Invite(ctx, tx, r.Round, typed["email"], typed["name"])
+		return err
+	})
+	var p people.Problem
+	if errors.As(err, &p) {
+		return drawReading(r, fiber.StatusUnprocessableEntity, p.Says, typed)
+	}
+	if err != nil {
+		return err
+	}
+	r.Tell("The invitation to " + typed["name"] + " is on its way.")
+	return r.See("/office/rounds/" + r.Round.Key + "/reading")
+}
+
+// HandOut gives every eligible case its readers.
+func HandOut(r *site.Request) error {
+	f, err := roundForm(r)
+	if err != nil {
+		return err
+	}
+	if r.At.Before(f.At(form.Closes)) {
+		return drawReading(r, fiber.StatusConflict, "The round is still open; hand out after it has closed, so that every case gets the same readers’ time.", nil)
+	}
+	var out reading.HandedOut
+	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		out, err = r.Reading.HandOut(ctx, tx, r.Round, f)
+		return err
+	})
+	if err != nil {
+		return drawReading(r, fiber.StatusConflict, strings.ToUpper(err.Error()[:1])+err.Error()[1:]+".", nil)
+	}
+	says := say.Count(int64(out.Cases), "case is", "cases are") + " with " + say.Count(int64(out.Readers), "reader", "readers") + "; nobody has more than " + strconv.Itoa(out.Most) + "."
+	if len(out.Short) > 0 {
+		says += " Too few readers may read " + strings.Join(out.Short, ", ") + ": invite another."
+	}
+	r.Tell(says)
+	return r.See("/office/rounds/" + r.Round.Key + "/reading")
+}

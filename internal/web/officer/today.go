@@ -1,0 +1,191 @@
+// Package officer holds the desks of the office.
+package officer
+
+import (
+	"sort"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/calendar"
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/internal/desk"
+	"ulvant/internal/round"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// summary of a round for lists.
+type summary struct {
+	round.Round
+	Form   *form.Form
+	Phase  string
+	In     int // sent and not withdrawn
+	Drafts int
+	Asked  int64
+	Office int // cases that wait for the office
+	Strand view.Picture
+}
+
+func summaries(r *site.Request, rounds []round.Round) ([]summary, error) {
+	counts, err := r.Desk.Counts(r.Context, 0)
+	if err != nil {
+		return nil, err
+	}
+	var out []summary
+	for _, rd := range rounds {
+		f, err := r.Rounds.Published(r.Context, r.DB, rd)
+		if err != nil {
+			return nil, err
+		}
+		s := summary{Round: rd, Form: f}
+		for _, c := range counts {
+			if c.Round != rd.ID {
+				continue
+			}
+			switch {
+			case c.State == lifecycle.Draft:
+				s.Drafts += c.N
+			case c.State.Sealed() && c.State != lifecycle.Withdrawn:
+				s.In += c.N
+				s.Asked += c.Asked
+			}
+			if c.Move == lifecycle.Office {
+				s.Office += c.N
+			}
+		}
+		switch f.Window().Phase(r.At) {
+		case calendar.Before:
+			s.Phase = "opens"
+		case calendar.Open:
+			s.Phase = "open"
+		default:
+			s.Phase = "closed"
+		}
+		if rd.DesignID == nil {
+			s.Phase = "in design"
+		}
+		s.Strand = view.Strand(f, r.At, nil, true)
+		out = append(out, s)
+	}
+	return out, nil
+}
+
+// task is one thing the office must do, oldest first.
+type task struct {
+	N          int
+	What, Note string
+	Link       string
+	Since      time.Time
+	Late       bool
+}
+
+// Today is what the office must do now, over all rounds.
+func Today(r *site.Request) error {
+	rounds, err := r.Rounds.All(r.Context)
+	if err != nil {
+		return err
+	}
+	sums, err := summaries(r, rounds)
+	if err != nil {
+		return err
+	}
+	var tasks []task
+	open, err := r.Desk.OpenChecks(r.Context, 0, 500)
+	if err != nil {
+		return err
+	}
+	byRound := map[string]*task{}
+	for _, o := range open {
+		t := byRound[o.RoundKey]
+		if t == nil {
+			byRound[o.RoundKey] = &task{N: 1, What: "rules need a person", Note: o.Ref + " " + o.Title, Link: "/office/rounds/" + o.RoundKey + "/checks", Since: o.Since}
+			continue
+		}
+		t.N++
+	}
+	for _, t := range byRound {
+		tasks = append(tasks, *t)
+	}
+	var shown []summary
+	for _, s := range sums {
+		more, err := moves(r, s)
+		if err != nil {
+			return err
+		}
+		tasks = append(tasks, more...)
+		if s.Form.At(form.AnswerOn).After(r.At.AddDate(0, -1, 0)) {
+			shown = append(shown, s)
+		}
+	}
+	held, err := r.Desk.HeldLetters(r.Context)
+	if err != nil {
+		return err
+	}
+	for _, h := range held {
+		tasks = append(tasks, task{N: h.N, What: "letters go out soon and can still be stopped", Note: h.RoundName, Link: "/office/rounds/" + h.RoundKey + "/decisions", Since: h.Due})
+	}
+	sort.SliceStable(tasks, func(i, j int) bool { return tasks[i].Since.Before(tasks[j].Since) })
+	return r.Draw(fiber.StatusOK, "officer/today", view.Page{Title: "Today", Nav: "today", Data: map[string]any{"Tasks": tasks, "Rounds": shown}})
+}
+
+// moves are what a round waits for the office to do.
+func moves(r *site.Request, s summary) ([]task, error) {
+	cases, err := r.Desk.ReadingCases(r.Context, s.ID)
+	if err != nil {
+		return nil, err
+	}
+	var out []task
+	count := func(what, link string, is func(desk.ReadingCase) bool) {
+		t := task{What: what, Note: s.Name, Link: "/office/rounds/" + s.Key + link}
+		for _, c := range cases {
+			if is(c) {
+				t.N++
+				if t.Since.IsZero() || c.ChangedAt.Before(t.Since) {
+					t.Since = c.ChangedAt
+				}
+			}
+		}
+		if t.N > 0 {
+			out = append(out, t)
+		}
+	}
+	if s.Phase == "closed" {
+		count("eligible, to hand out for reading", "/reading", func(c desk.ReadingCase) bool { return c.State == lifecycle.Eligible })
+	}
+	count("cases lack a reader", "/reading", func(c desk.ReadingCase) bool {
+		return c.State == lifecycle.Reading && c.Given < s.Form.Design.ReadersEach
+	})
+	count("read, to decide", "/decisions", func(c desk.ReadingCase) bool { return c.State == lifecycle.Read })
+	return out, nil
+}
+
+// Find searches applications anywhere.
+func Find(r *site.Request) error {
+	q := r.Query("q")
+	var items []desk.Item
+	if len([]rune(q)) >= 2 {
+		var err error
+		if items, err = r.Desk.Find(r.Context, q, 50); err != nil {
+			return err
+		}
+		if len(items) == 1 && items[0].Ref == q {
+			return r.See("/office/applications/" + items[0].Ref)
+		}
+	}
+	return r.Draw(fiber.StatusOK, "officer/find", view.Page{Title: "Found", Data: map[string]any{"Q": q, "Items": items}})
+}
+
+// Rounds lists every round.
+func Rounds(r *site.Request) error {
+	rounds, err := r.Rounds.All(r.Context)
+	if err != nil {
+		return err
+	}
+	sums, err := summaries(r, rounds)
+	if err != nil {
+		return err
+	}
+	return r.Draw(fiber.StatusOK, "officer/rounds", view.Page{Title: "Rounds", Nav: "rounds", Data: sums})
+}

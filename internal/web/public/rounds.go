@@ -1,0 +1,129 @@
+// Package public holds the pages that need no account.
+package public
+
+import (
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/calendar"
+	"ulvant/core/form"
+	"ulvant/core/say"
+	"ulvant/internal/round"
+	"ulvant/internal/web/field"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// listed is a round on the public list.
+type listed struct {
+	round.Round
+	Form        *form.Form
+	Phase       calendar.Phase
+	Zone        *time.Location
+	Least, Most *int64
+}
+
+func list(r *site.Request, rd round.Round) (listed, error) {
+	f, err := r.Rounds.Published(r.Context, r.DB, rd)
+	if err != nil {
+		return listed{}, err
+	}
+	l := listed{Round: rd, Form: f, Phase: f.Window().Phase(r.At), Zone: f.Zone}
+	for _, s := range f.Design.Sections {
+		for _, q := range s.Questions {
+			if q.Kind == form.Money {
+				l.Least, l.Most = q.Limits.Else.Least, q.Limits.Else.Most
+			}
+		}
+	}
+	return l, nil
+}
+
+// Rounds lists what is open and coming.
+func Rounds(r *site.Request) error {
+	rounds, err := r.Rounds.Public(r.Context, r.At)
+	if err != nil {
+		return err
+	}
+	var open, coming []listed
+	for _, rd := range rounds {
+		l, err := list(r, rd)
+		if err != nil {
+			return err
+		}
+		if l.Phase == calendar.Open {
+			open = append(open, l)
+		} else {
+			coming = append(coming, l)
+		}
+	}
+	return r.Draw(fiber.StatusOK, "public/rounds", view.Page{Title: "Open rounds", Nav: "rounds", Data: map[string]any{"Open": open, "Coming": coming}})
+}
+
+// asked is one question as somebody reads it before having an account.
+type asked struct {
+	Label, Help, Limit, If string
+	Options                []form.Option
+}
+
+type askedSection struct {
+	Label, If string
+	Questions []asked
+}
+
+// Round is the page of one round, worked out from its design.
+func Round(r *site.Request) error {
+	l, err := list(r, r.Round)
+	if err != nil {
+		return err
+	}
+	names := say.Names{Form: l.Form}
+	var sections []askedSection
+	var ready []string
+	for _, s := range l.Form.Design.Sections {
+		out := askedSection{Label: s.Label, If: say.When(s.Asked, names)}
+		for i := range s.Questions {
+			q := &s.Questions[i]
+			limit := say.Limit(l.Form, q, q.Limits.Else, true)
+			for _, w := range q.Limits.When {
+				limit += " If " + say.When(w.If, names) + ": " + say.Limit(l.Form, q, w.Then, true)
+			}
+			out.Questions = append(out.Questions, asked{Label: q.Label, Help: q.Help, Limit: limit, If: say.When(q.Asked, names), Options: q.Options})
+			if n := say.Needed(l.Form, q); n != "" {
+				ready = append(ready, n)
+			}
+		}
+		sections = append(sections, out)
+	}
+	return r.Draw(fiber.StatusOK, "public/round", view.Page{Title: l.Name, Nav: "rounds", Data: map[string]any{
+		"R": l, "Sections": sections, "Ready": append(ready, l.Form.Design.Ready...), "Strand": strandOf(r, l)}})
+}
+
+func strandOf(r *site.Request, l listed) any {
+	return view.Strand(l.Form, r.At, nil, true)
+}
+
+// Check asks the questions of "could this be for me".
+func Check(r *site.Request) error { return check(r, false) }
+
+// Answer answers them at once. Nothing is kept.
+func Answer(r *site.Request) error { return check(r, true) }
+
+func check(r *site.Request, answered bool) error {
+	l, err := list(r, r.Round)
+	if err != nil {
+		return err
+	}
+	filled := &form.Filled{Answers: field.FromForm(r, l.Form)}
+	path := l.Form.Walk(filled)
+	var fields []field.Field
+	for _, q := range l.Form.CheckQuestions() {
+		f := field.New(l.Form, filled, path, q, nil)
+		f.Problems = nil
+		fields = append(fields, f)
+	}
+	verdict := path.Verdict()
+	return r.Draw(fiber.StatusOK, "public/check", view.Page{Title: "Could this be for me?", Nav: "rounds", Data: map[string]any{
+		"R": l, "Fields": fields, "Answered": answered, "Verdict": verdict, "Rules": path.Rules, "Design": l.Form.Design}})
+}

@@ -1,0 +1,247 @@
+// Package reader holds the desk of those who read and mark.
+package reader
+
+import (
+	"context"
+	"errors"
+	"strconv"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/core/mark"
+	"ulvant/internal/desk"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/reading"
+	"ulvant/internal/web/applicant"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// shelf is the list of cases beside the one being read.
+type shelf struct {
+	ToMark, Marked []entry
+	Due            time.Time
+	Zone           *time.Location
+	Bars           []int // how many marked scores fall to each whole step
+}
+
+type entry struct {
+	desk.ToRead
+	Score   mark.Score
+	Current bool
+}
+
+func load(r *site.Request, current string) (shelf, error) {
+	var s shelf
+	list, err := r.Desk.ReaderDesk(r.Context, r.Account.ID)
+	if err != nil {
+		return s, err
+	}
+	s.Bars = make([]int, 6)
+	for _, it := range list {
+		f, err := r.Rounds.Form(r.Context, r.DB, it.DesignID)
+		if err != nil {
+			return s, err
+		}
+		marks, err := r.Reading.Marks(r.Context, r.DB, it.EntryID, r.Account.ID)
+		if err != nil {
+			return s, err
+		}
+		values, weights := reading.InOrder(f, marks)
+		e := entry{ToRead: it, Current: it.Ref == current}
+		e.Score, _ = mark.Weighted(values, weights)
+		if s.Zone == nil {
+			s.Due, s.Zone = f.At(form.ReadingEnd), f.Zone
+		}
+		if it.SentAt != nil || it.State != lifecycle.Reading {
+			s.Marked = append(s.Marked, e)
+			if n := int(e.Score.Float() + 0.5); n < len(s.Bars) {
+				s.Bars[n]++
+			}
+		} else {
+			s.ToMark = append(s.ToMark, e)
+		}
+	}
+	return s, nil
+}
+
+// Desk lists what is given to the reader.
+func Desk(r *site.Request) error {
+	s, err := load(r, "")
+	if err != nil {
+		return err
+	}
+	return r.Draw(fiber.StatusOK, "reader/desk", view.Page{Title: "My reading", Nav: "reading", Data: s})
+}
+
+// Case is one case to read, with the marks beside it.
+func Case(r *site.Request) error { return draw(r, fiber.StatusOK, "", nil, nil) }
+
+// criterion is one criterion as it is marked.
+type criterion struct {
+	form.Criterion
+	Mark int // -1: not marked
+}
+
+func draw(r *site.Request, status int, problem string, typed map[form.Key]int, note *string) error {
+	f, s, filled, path, err := applicant.Sealed(r, r.Case)
+	if err != nil {
+		return err
+	}
+	list, err := load(r, r.Case.Ref)
+	if err != nil {
+		return err
+	}
+	given, err := r.Reading.Find(r.Context, r.DB, r.Case.EntryID, r.Account.ID)
+	if err != nil {
+		return err
+	}
+	marks, err := r.Reading.Marks(r.Context, r.DB, r.Case.EntryID, r.Account.ID)
+	if err != nil {
+		return err
+	}
+	for k, v := range typed {
+		marks[k] = v
+	}
+	if note != nil {
+		given.Note = *note
+	}
+	var criteria []criterion
+	values, weights := reading.InOrder(f, marks)
+	for i, c := range f.Design.Criteria {
+		criteria = append(criteria, criterion{c, values[i]})
+	}
+	score, all := mark.Weighted(values, weights)
+	sections := applicant.Reading(f, filled, path, func(q *form.Question) bool { return q.Seen == form.ToReaders && q.Kind != form.Budget })
+	marked := 0
+	for _, v := range values {
+		if v >= 0 {
+			marked++
+		}
+	}
+	return r.Draw(status, "reader/case", view.Page{Title: r.Case.Title, Nav: "reading", Data: map[string]any{
+		"Case": r.Case, "Form": f, "Doc": s.Decoded, "Sections": sections, "Budget": applicant.Budget(f, filled, path), "Shelf": list, "Given": given,
+		"Criteria": criteria, "Score": score, "All": all, "Marked": marked, "Problem": problem,
+		"Open": r.Case.State == lifecycle.Reading && given.SentAt == nil, "Letters": s.Decoded.Letters}})
+}
+
+// Marks keeps what is marked so far; asked for JSON, while the page stays.
+func Marks(r *site.Request) error {
+	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
+	if err != nil {
+		return err
+	}
+	version, _ := strconv.Atoi(r.FormValue("version"))
+	note := r.FormValue("note")
+	marks := typed(r, f)
+	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		version, err = r.Reading.Keep(ctx, tx, r.Case, version, marks, note)
+		return err
+	})
+	if err != nil {
+		return refuse(r, err, marks, note)
+	}
+	if !r.Wants("json") {
+		r.Tell("Kept. Your marks are not sent until you press Send marks.")
+		return r.See("/reading/" + r.Case.Ref)
+	}
+	now, err := r.Reading.Marks(r.Context, r.DB, r.Case.EntryID, r.Account.ID)
+	if err != nil {
+		return err
+	}
+	values, weights := reading.InOrder(f, now)
+	score, all := mark.Weighted(values, weights)
+	left := 0
+	for _, v := range values {
+		if v < 0 {
+			left++
+		}
+	}
+	return r.JSON(fiber.Map{"version": version, "score": score.String(), "all": all, "left": left, "criteria": len(values)})
+}
+
+func typed(r *site.Request, f *form.Form) map[form.Key]int {
+	marks := map[form.Key]int{}
+	for _, c := range f.Design.Criteria {
+		if n, err := strconv.Atoi(r.FormValue("mark:" + string(c.Key))); err == nil {
+			marks[c.Key] = n
+		}
+	}
+	return marks
+}
+
+func refuse(r *site.Request, err error, marks map[form.Key]int, note string) error {
+	for _, known := range []error{reading.ErrStale, reading.ErrSent, reading.ErrUnmarked} {
+		if errors.Is(err, known) {
+			if r.Wants("json") {
+				return r.Status(fiber.StatusConflict).JSON(fiber.Map{"fault": known.Error() + "."})
+			}
+			return draw(r, fiber.StatusConflict, known.Error(), marks, &note)
+		}
+	}
+	return err
+}
+
+// Send the marks; what stands on the page is kept first.
+func Send(r *site.Request) error {
+	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
+	if err != nil {
+		return err
+	}
+	version, _ := strconv.Atoi(r.FormValue("version"))
+	marks, note := typed(r, f), r.FormValue("note")
+	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
+		if _, err := r.Reading.Keep(ctx, tx, r.Case, version, marks, note); err != nil && !errors.Is(err, reading.ErrSent) {
+			return err
+		}
+		return r.Reading.Send(ctx, tx, r.Case)
+	})
+	if err != nil {
+		return refuse(r, err, marks, note)
+	}
+	r.Tell("Your marks for “" + r.Case.Title + "” are sent.")
+	return next(r)
+}
+
+func next(r *site.Request) error {
+	s, err := load(r, "")
+	if err != nil {
+		return err
+	}
+	if len(s.ToMark) > 0 {
+		return r.See("/reading/" + s.ToMark[0].Ref)
+	}
+	return r.See("/reading")
+}
+
+// StepAside gives a case back for good.
+func StepAside(r *site.Request) error {
+	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Reading.StepAside(ctx, tx, r.Case, r.FormValue("reason"))
+	})
+	if err != nil {
+		return draw(r, fiber.StatusUnprocessableEntity, err.Error(), nil, nil)
+	}
+	r.Tell("You have stepped aside from “" + r.Case.Title + "”. The office gives it to somebody else.")
+	return next(r)
+}
+
+// File sends a file of a sealed case.
+func File(r *site.Request) error {
+	id, _ := strconv.ParseInt(r.Params("id"), 10, 64)
+	m, err := r.Materials.Find(r.Context, r.DB, id, r.Case.EntryID)
+	if err != nil {
+		return fiber.ErrNotFound
+	}
+	_, s, _, _, err := applicant.Sealed(r, r.Case)
+	if err != nil {
+		return err
+	}
+	if !s.Decoded.Holds(m.SHA256) {
+		return fiber.ErrNotFound
+	}
+	return r.SendMaterial(m)
+}

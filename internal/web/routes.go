@@ -1,0 +1,105 @@
+package web
+
+import (
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/access"
+	"ulvant/internal/platform/link"
+	"ulvant/internal/web/applicant"
+	"ulvant/internal/web/guest"
+	"ulvant/internal/web/officer"
+	"ulvant/internal/web/public"
+	"ulvant/internal/web/reader"
+	"ulvant/internal/web/site"
+)
+
+const (
+	get  = fiber.MethodGet
+	post = fiber.MethodPost
+)
+
+// Routes is the whole site. Every route says what it lets somebody do; the
+// test in routes_test.go goes through all of them.
+var Routes = []site.Route{
+	// anyone
+	{Method: get, Path: "/", Action: access.Visit, Handle: public.Rounds},
+	{Method: get, Path: "/rounds/:round", Action: access.Visit, Handle: public.Round},
+	{Method: get, Path: "/rounds/:round/check", Action: access.Visit, Handle: public.Check},
+	{Method: post, Path: "/rounds/:round/check", Action: access.Visit, Handle: public.Answer},
+	{Method: get, Path: "/sign-up", Action: access.Visit, Handle: public.SignUpForm},
+	{Method: post, Path: "/sign-up", Action: access.Visit, Handle: public.SignUp},
+	{Method: get, Path: "/sign-in", Action: access.Visit, Handle: public.SignInForm},
+	{Method: post, Path: "/sign-in", Action: access.Visit, Handle: public.SignIn},
+	{Method: post, Path: "/sign-in/as", Action: access.SeeTray, Handle: public.SignInAs},
+	{Method: post, Path: "/sign-out", Action: access.Visit, Handle: public.SignOut},
+	{Method: get, Path: "/confirm/:token", Action: access.Visit, Link: link.Confirm, Handle: public.ConfirmForm},
+	{Method: post, Path: "/confirm/:token", Action: access.Visit, Link: link.Confirm, Handle: public.Confirm},
+	{Method: get, Path: "/tray", Action: access.SeeTray, Handle: public.Tray},
+	{Method: get, Path: "/tray/:mail", Action: access.SeeTray, Handle: public.Mail},
+	{Method: get, Path: "/tray/:mail/attachment", Action: access.SeeTray, Handle: public.Attachment},
+
+	// applicants
+	{Method: get, Path: "/rounds/:round/start", Action: access.HaveDesk, Handle: applicant.StartForm},
+	{Method: post, Path: "/rounds/:round/start", Action: access.HaveDesk, Handle: applicant.Start},
+	{Method: get, Path: "/applications", Action: access.HaveDesk, Handle: applicant.Mine},
+	{Method: get, Path: "/applications/:ref", Action: access.ViewCase, Handle: applicant.Workspace},
+	{Method: get, Path: "/applications/:ref/sections/:section", Action: access.ViewCase, Handle: applicant.Workspace},
+	{Method: post, Path: "/applications/:ref/sections/:section", Action: access.WriteCase, Handle: applicant.SaveForm},
+	{Method: post, Path: "/applications/:ref/answers", Action: access.WriteCase, Handle: applicant.Save},
+	{Method: post, Path: "/applications/:ref/title", Action: access.WriteCase, Handle: applicant.Rename},
+	{Method: post, Path: "/applications/:ref/file/:slot", Action: access.WriteCase, Handle: applicant.PutFile},
+	{Method: post, Path: "/applications/:ref/materials/:id/remove", Action: access.WriteCase, Handle: applicant.RemoveFile},
+	{Method: get, Path: "/applications/:ref/materials/:id", Action: access.ViewCase, Handle: applicant.File},
+	{Method: post, Path: "/applications/:ref/referees/:question", Action: access.WriteCase, Handle: applicant.NameReferee},
+	{Method: post, Path: "/applications/:ref/referee/:id/remind", Action: access.WriteCase, Handle: applicant.RemindReferee},
+	{Method: post, Path: "/applications/:ref/referee/:id/withdraw", Action: access.WriteCase, Handle: applicant.WithdrawReferee},
+	{Method: get, Path: "/applications/:ref/send", Action: access.ViewCase, Handle: applicant.SendForm},
+	{Method: post, Path: "/applications/:ref/send", Action: access.ViewCase, Handle: applicant.Send},
+	{Method: get, Path: "/applications/:ref/sent", Action: access.ViewCase, Handle: applicant.Sent},
+	{Method: get, Path: "/applications/:ref/copy", Action: access.ViewCase, Handle: applicant.Copy},
+
+	// by personal link
+	{Method: get, Path: "/letter/:token", Action: access.VouchFor, Link: link.Referee, Handle: guest.Letter},
+	{Method: post, Path: "/letter/:token/answer", Action: access.VouchFor, Link: link.Referee, Handle: guest.Answer},
+	{Method: post, Path: "/letter/:token/keep", Action: access.VouchFor, Link: link.Referee, Handle: guest.Keep},
+	{Method: post, Path: "/letter/:token/file", Action: access.VouchFor, Link: link.Referee, Handle: guest.PutFile},
+	{Method: get, Path: "/letter/:token/own", Action: access.VouchFor, Link: link.Referee, Handle: guest.OwnFile},
+	{Method: post, Path: "/letter/:token/send", Action: access.VouchFor, Link: link.Referee, Handle: guest.Send},
+	{Method: get, Path: "/reader/:token", Action: access.Visit, Link: link.Reader, Handle: guest.Invitation},
+	{Method: post, Path: "/reader/:token", Action: access.Visit, Link: link.Reader, Handle: guest.Accept},
+
+	// readers
+	{Method: get, Path: "/reading", Action: access.ReadDesk, Handle: reader.Desk},
+	{Method: get, Path: "/reading/:ref", Action: access.ReadCase, Handle: reader.Case},
+	{Method: post, Path: "/reading/:ref/marks", Action: access.MarkCase, Handle: reader.Marks},
+	{Method: post, Path: "/reading/:ref/send", Action: access.MarkCase, Handle: reader.Send},
+	{Method: post, Path: "/reading/:ref/aside", Action: access.StepAside, Handle: reader.StepAside},
+	{Method: get, Path: "/reading/:ref/materials/:id", Action: access.ReadCase, Handle: reader.File},
+
+	// the office
+	{Method: get, Path: "/office", Action: access.RunRounds, Handle: officer.Today},
+	{Method: get, Path: "/office/find", Action: access.RunRounds, Handle: officer.Find},
+	{Method: get, Path: "/office/rounds", Action: access.RunRounds, Handle: officer.Rounds},
+	{Method: get, Path: "/office/new-round", Action: access.RunRounds, Handle: officer.NewRound},
+	{Method: post, Path: "/office/new-round", Action: access.RunRounds, Handle: officer.MakeRound},
+	{Method: get, Path: "/office/rounds/:round", Action: access.RunRounds, Handle: officer.Overview},
+	{Method: get, Path: "/office/rounds/:round/design", Action: access.RunRounds, Handle: officer.Design},
+	{Method: post, Path: "/office/rounds/:round/design", Action: access.RunRounds, Handle: officer.SaveDesign},
+	{Method: get, Path: "/office/rounds/:round/design.json", Action: access.RunRounds, Handle: officer.ExportDesign},
+	{Method: post, Path: "/office/rounds/:round/open", Action: access.RunRounds, Handle: officer.Open},
+	{Method: get, Path: "/office/rounds/:round/applications", Action: access.RunRounds, Handle: officer.Applications},
+	{Method: get, Path: "/office/rounds/:round/checks", Action: access.RunRounds, Handle: officer.Checks},
+	{Method: get, Path: "/office/rounds/:round/reading", Action: access.RunRounds, Handle: officer.Reading},
+	{Method: post, Path: "/office/rounds/:round/readers", Action: access.RunRounds, Handle: officer.InviteReader},
+	{Method: post, Path: "/office/rounds/:round/hand-out", Action: access.RunRounds, Handle: officer.HandOut},
+	{Method: get, Path: "/office/rounds/:round/decisions", Action: access.RunRounds, Handle: officer.Decisions},
+	{Method: post, Path: "/office/rounds/:round/decisions", Action: access.RunRounds, Handle: officer.Record},
+	{Method: post, Path: "/office/rounds/:round/acts/:act/stop", Action: access.RunRounds, Handle: officer.StopLetters},
+	{Method: post, Path: "/office/rounds/:round/acts/:act/release", Action: access.RunRounds, Handle: officer.ReleaseLetters},
+	{Method: get, Path: "/office/applications/:ref", Action: access.SeeCase, Handle: officer.Case},
+	{Method: post, Path: "/office/applications/:ref/checks/:rule", Action: access.HandleCase, Handle: officer.Settle},
+	{Method: get, Path: "/office/applications/:ref/materials/:id", Action: access.SeeCase, Handle: officer.File},
+}
+
+// notFound is where every other address ends.
+var notFound = site.Route{Method: get, Path: "*", Action: access.Visit, Handle: func(*site.Request) error { return fiber.ErrNotFound }}

@@ -1,0 +1,194 @@
+// Package web serves the site. routes.go is the map of all of it; a package
+// for each kind of visitor holds the handlers.
+package web
+
+import (
+	"context"
+	"crypto/sha256"
+	"embed"
+	"encoding/hex"
+	"errors"
+	"io/fs"
+	"log/slog"
+	"net"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/helmet"
+	"github.com/gofiber/fiber/v3/middleware/recover"
+	"github.com/valyala/fasthttp"
+
+	"ulvant/internal/program"
+	"ulvant/internal/standin/tray"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+//go:embed static
+var static embed.FS
+
+// Bounds of a request's body and time.
+const (
+	smallBody   = 1 << 20
+	largeBody   = 8 << 20
+	smallTime   = 10 * time.Second
+	largeTime   = 60 * time.Second
+	answerTime  = 60 * time.Second
+	graceToStop = 20 * time.Second
+)
+
+// Server is the site, listening.
+type Server struct {
+	App  *fiber.App
+	Addr string // set by Listen
+	site *site.Site
+	done chan error
+	// Stamped is told each receipt instant as it is stamped; for tests.
+	Stamped func(time.Time)
+}
+
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
+
+// New makes the server. mails is the tray of a demo or test, nil otherwise.
+func New(p *program.Program, mails *tray.Tray) (*Server, error) {
+	assets, err := hashed()
+	if err != nil {
+		return nil, err
+	}
+	views, err := view.New(func(name string) string { return "/static/" + assets + "/" + name })
+	if err != nil {
+		return nil, err
+	}
+	s := &Server{site: &site.Site{Program: p, Views: views, Tray: mails, Demo: mails != nil}, done: make(chan error, 1)}
+	s.App = fiber.New(fiber.Config{AppName: "Ulvant", Immutable: true, StreamRequestBody: false, BodyLimit: largeBody, ReadTimeout: smallTime,
+		IdleTimeout: 90 * time.Second, WriteTimeout: answerTime, ErrorHandler: s.fault})
+	s.App.Server().HeaderReceived = s.headerReceived
+	s.App.Use(recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: func(_ fiber.Ctx, e any) { slog.Error("a handler panicked", "panic", e) }}))
+	s.App.Use(helmet.New(helmet.Config{ContentSecurityPolicy: policy, ReferrerPolicy: "same-origin", CrossOriginEmbedderPolicy: "unsafe-none"}))
+	s.App.Use(logged)
+	s.App.Get("/static/"+assets+"/*", serveStatic)
+	s.App.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok\n") })
+	s.App.Get("/readyz", s.ready)
+	for _, rt := range Routes {
+		s.App.Add([]string{rt.Method}, rt.Path, s.site.Bind(rt))
+	}
+	s.App.Use(s.site.Bind(notFound))
+	return s, nil
+}
+
+// headerReceived stamps the receipt instant before any body is read, and
+// gives each request its limits.
+func (s *Server) headerReceived(h *fasthttp.RequestHeader) fasthttp.RequestConfig {
+	at := s.site.Clock.Now()
+	h.Del(site.ReceiptHeader)
+	h.Set(site.ReceiptHeader, strconv.FormatInt(at.UnixNano(), 10))
+	cfg := fasthttp.RequestConfig{ReadTimeout: smallTime, WriteTimeout: answerTime, MaxRequestBodySize: smallBody}
+	path := string(h.RequestURI())
+	upload := strings.Contains(path, "/file")
+	if upload && s.site.Signed(func(name string) string { return string(h.Cookie(name)) }) {
+		cfg.ReadTimeout, cfg.MaxRequestBodySize = largeTime, largeBody
+	}
+	if s.Stamped != nil {
+		s.Stamped(at)
+	}
+	return cfg
+}
+
+// logged writes one line a request: the route, not the address, so that no
+// token and no name gets into the log.
+func logged(c fiber.Ctx) error {
+	start := time.Now()
+	err := c.Next()
+	slog.Info("request", "method", c.Method(), "route", c.Route().Path, "status", c.Response().StatusCode(), "ms", time.Since(start).Milliseconds())
+	return err
+}
+
+// fault answers what fails before a handler: bodies too large or too slow.
+func (s *Server) fault(c fiber.Ctx, err error) error {
+	status, says := fiber.StatusInternalServerError, "Something went wrong on our side. Try again in a minute."
+	var f *fiber.Error
+	switch {
+	case errors.As(err, &f):
+		status, says = f.Code, f.Message
+	case errors.Is(err, fasthttp.ErrBodyTooLarge):
+		status = fiber.StatusRequestEntityTooLarge
+	}
+	if status == fiber.StatusRequestEntityTooLarge {
+		says = "This is more than we take in one go. Nothing of it was kept here; shorten it, or choose a smaller file."
+	}
+	if strings.Contains(c.Get(fiber.HeaderAccept), "application/json") {
+		return c.Status(status).JSON(fiber.Map{"fault": says})
+	}
+	html, err := s.site.Views.Page("public/fault", view.Page{Title: "This did not go through", Data: says, Now: s.site.Clock.Now()})
+	if err != nil {
+		return err
+	}
+	c.Type("html", "utf-8")
+	return c.Status(status).Send(html)
+}
+
+// most is how far the application's and PostgreSQL's clocks may be apart.
+const most = 250 * time.Millisecond
+
+func (s *Server) ready(c fiber.Ctx) error {
+	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Second)
+	defer cancel()
+	var theirs time.Time
+	before := time.Now()
+	if err := s.site.DB.GetContext(ctx, &theirs, `SELECT clock_timestamp()`); err != nil {
+		return c.Status(fiber.StatusServiceUnavailable).SendString("PostgreSQL does not answer\n")
+	}
+	after := time.Now()
+	if theirs.Before(before.Add(-most)) || theirs.After(after.Add(most)) {
+		return c.Status(fiber.StatusServiceUnavailable).SendString("the clocks of the application and of PostgreSQL are more than 250 ms apart\n")
+	}
+	return c.SendString("ready\n")
+}
+
+func hashed() (string, error) {
+	h := sha256.New()
+	err := fs.WalkDir(static, "static", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		b, err := static.ReadFile(path)
+		h.Write(b)
+		return err
+	})
+	return hex.EncodeToString(h.Sum(nil)[:6]), err
+}
+
+func serveStatic(c fiber.Ctx) error {
+	b, err := static.ReadFile("static/" + c.Params("*"))
+	if err != nil {
+		return fiber.ErrNotFound
+	}
+	name := c.Params("*")
+	types := map[string]string{".css": "text/css; charset=utf-8", ".js": "text/javascript; charset=utf-8", ".woff2": "font/woff2", ".svg": "image/svg+xml"}
+	if i := strings.LastIndexByte(name, '.'); i >= 0 && types[name[i:]] != "" {
+		c.Set(fiber.HeaderContentType, types[name[i:]])
+	}
+	c.Set(fiber.HeaderCacheControl, "public, max-age=31536000, immutable")
+	return c.Send(b)
+}
+
+// Listen on addr; the server answers when Listen returns.
+func (s *Server) Listen(addr string) error {
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		return err
+	}
+	s.Addr = l.Addr().String()
+	go func() { s.done <- s.App.Listener(l, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	return nil
+}
+
+// Stop lets requests under way finish.
+func (s *Server) Stop() error {
+	if err := s.App.ShutdownWithTimeout(graceToStop); err != nil {
+		return err
+	}
+	return <-s.done
+}

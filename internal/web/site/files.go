@@ -1,0 +1,56 @@
+package site
+
+import (
+	"context"
+	"errors"
+	"io"
+	"mime/multipart"
+	"net/url"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/slot"
+	"ulvant/internal/material"
+)
+
+// Download sends bytes as a download that no browser runs.
+func (r *Request) Download(name, mime string, b []byte) error {
+	r.safe(name, mime)
+	return r.Send(b)
+}
+
+func (r *Request) safe(name, mime string) {
+	r.Set(fiber.HeaderContentDisposition, "attachment; filename*=UTF-8''"+url.PathEscape(name))
+	r.Set(fiber.HeaderContentType, mime)
+	r.Set(fiber.HeaderContentSecurityPolicy, "sandbox; default-src 'none'")
+	r.Set(fiber.HeaderXContentTypeOptions, "nosniff")
+	r.Set(fiber.HeaderCacheControl, "private, no-store")
+}
+
+// SendMaterial sends a stored file of the request's case.
+func (r *Request) SendMaterial(f material.File) error {
+	if err := r.SendFile(r.Files.Path(f.SHA256), fiber.SendFile{ByteRange: true}); err != nil {
+		return err
+	}
+	mime := "application/octet-stream"
+	if f.State == slot.Ready {
+		mime = "application/pdf"
+	}
+	r.safe(f.Name, mime)
+	return nil
+}
+
+// Upload opens the file of a posted form.
+func (r *Request) Upload(name string) (*multipart.FileHeader, io.ReadCloser, error) {
+	h, err := r.FormFile(name)
+	if err != nil || h.Size == 0 && h.Filename == "" {
+		return nil, nil, errors.New("choose a file first")
+	}
+	f, err := h.Open()
+	return h, f, err
+}
+
+// UploadContext is the deadline for storing and opening a file.
+func (r *Request) UploadContext() (context.Context, context.CancelFunc) {
+	return context.WithTimeout(context.Background(), 2*databaseTime)
+}

@@ -1,0 +1,122 @@
+package site
+
+import (
+	"context"
+	"crypto/hmac"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/base64"
+	"net/url"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/internal/platform/db"
+)
+
+const (
+	sessionCookie = "ulvant"
+	seedCookie    = "ulvant_seed"
+	noticeCookie  = "ulvant_notice"
+)
+
+type signer struct{ key []byte }
+
+func (s *Site) signer() signer { return signer{s.FormKey} }
+
+func (s signer) mac(text string) string {
+	h := hmac.New(sha256.New, s.key)
+	h.Write([]byte(text))
+	return base64.RawURLEncoding.EncodeToString(h.Sum(nil)[:18])
+}
+
+// sign marks a random text as ours, so that it can be told from an invented
+// one before anything is looked up.
+func (s signer) sign(text string) string { return text + "." + s.mac("cookie:"+text) }
+
+func (s signer) valid(v string) bool {
+	text, tag, ok := strings.Cut(v, ".")
+	return ok && hmac.Equal([]byte(tag), []byte(s.mac("cookie:"+text)))
+}
+
+// Signed reports a cookie header with a session or seed of ours; the server
+// asks it before it lets a large body in.
+func (s *Site) Signed(cookie func(name string) string) bool {
+	sg := s.signer()
+	return sg.valid(cookie(sessionCookie)) || sg.valid(cookie(seedCookie))
+}
+
+// FormToken is the token that forms carry against cross-site requests: an
+// HMAC over the session, or over a seed cookie before there is one.
+func (r *Request) FormToken() string {
+	base := r.token
+	if base == "" {
+		if r.seed == "" {
+			r.seed = r.Site.signer().sign(rand.Text())
+			r.Cookie(&fiber.Cookie{Name: seedCookie, Value: r.seed, Path: "/", HTTPOnly: true, SameSite: "Lax", Secure: r.Config.SecureCookie})
+		}
+		base = r.seed
+	}
+	return r.Site.signer().mac("form:" + base)
+}
+
+var errForm = fiber.NewError(fiber.StatusForbidden, "This form did not come from our own page, or the page is too old. Open it again; what you typed is still in your browser if you go back.")
+
+// sameOrigin refuses what another site sends: by the browser's own word
+// (Sec-Fetch-Site, Origin) and by the form's token.
+func (r *Request) sameOrigin(method string) error {
+	if method == fiber.MethodGet || method == fiber.MethodHead {
+		return nil
+	}
+	if site := r.Get("Sec-Fetch-Site"); site != "" && site != "same-origin" && site != "none" {
+		return errForm
+	}
+	if o := r.Get(fiber.HeaderOrigin); o != "" && o != "null" {
+		if u, err := url.Parse(o); err != nil || u.Host != r.Host() {
+			return errForm
+		}
+	}
+	token := r.Get("X-Form-Token")
+	if token == "" {
+		token = r.FormValue("form_token")
+	}
+	for _, base := range []string{r.token, r.seed} {
+		if base != "" && hmac.Equal([]byte(token), []byte(r.Site.signer().mac("form:"+base))) {
+			return nil
+		}
+	}
+	if r.token == "" && r.Account == nil && r.Cookies(sessionCookie) != "" {
+		return fiber.NewError(fiber.StatusUnauthorized, "Your session has run out. Sign in again; what you typed is kept on this page.")
+	}
+	return errForm
+}
+
+// Begin a session for an account; the old one ends.
+func (r *Request) Begin(account int64) error {
+	var token string
+	var expires time.Time
+	err := r.DB.Do(r.Context, db.Account(account), r.At, func(ctx context.Context, tx *db.Tx) error {
+		raw, exp, err := r.People.Begin(ctx, tx, account, r.token, r.Site.signer().sign)
+		token, expires = raw, exp
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	r.token = token
+	r.Cookie(&fiber.Cookie{Name: sessionCookie, Value: token, Path: "/", HTTPOnly: true, SameSite: "Lax", Secure: r.Config.SecureCookie, Expires: expires})
+	return nil
+}
+
+// End the session.
+func (r *Request) End() error {
+	if r.token != "" {
+		if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.End(ctx, tx, r.token) }); err != nil {
+			return err
+		}
+	}
+	r.token = ""
+	r.Cookie(&fiber.Cookie{Name: sessionCookie, Path: "/", MaxAge: -1, Expires: time.Unix(1, 0)})
+	return nil
+}

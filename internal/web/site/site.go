@@ -1,0 +1,304 @@
+// Package site is what all handlers share: a route that declares its action, a
+// request that has been let in, pages and their errors. Handlers read the
+// request, call a use case and draw a view; they never ask who may do what,
+// because nothing reaches them before core/access has allowed it.
+package site
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/access"
+	"ulvant/core/lifecycle"
+	"ulvant/internal/application"
+	"ulvant/internal/people"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/limit"
+	"ulvant/internal/platform/link"
+	"ulvant/internal/program"
+	"ulvant/internal/round"
+	"ulvant/internal/standin/tray"
+	"ulvant/internal/web/view"
+)
+
+// Route is one address of the site. Params :ref and :round name the case and
+// the round that the action is about; :token a personal link for Link.
+type Route struct {
+	Method, Path string
+	Action       access.Action
+	Link         link.Purpose
+	Handle       func(*Request) error
+}
+
+// Site serves routes.
+type Site struct {
+	*program.Program
+	Views *view.Set
+	Tray  *tray.Tray // nil unless demo or test
+	Demo  bool
+}
+
+// Request is a request that was let in.
+type Request struct {
+	fiber.Ctx
+	*Site
+	Context context.Context // with a deadline for database calls
+	At      time.Time       // the receipt instant: when the headers arrived
+	Account *people.Account // nil when nobody is signed in
+	Case    application.Case
+	Round   round.Round
+	Link    link.Link
+	Rel     access.Relations
+	Reader  bool
+	token   string // session token, "" for none
+	seed    string
+}
+
+const databaseTime = 20 * time.Second
+
+var guesses = limit.Rule{Name: "link", Most: 60, Per: time.Hour}
+
+// Bind makes a Fiber handler of a route: who asks, about what, may they?
+func (s *Site) Bind(rt Route) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		ctx, cancel := context.WithTimeout(context.Background(), databaseTime)
+		defer cancel()
+		r := &Request{Ctx: c, Site: s, Context: ctx, At: s.receipt(c)}
+		if err := r.identify(); err != nil {
+			return r.Fail(err)
+		}
+		if err := r.sameOrigin(rt.Method); err != nil {
+			return r.Fail(err)
+		}
+		state, err := r.find(rt)
+		if err != nil {
+			return r.Fail(err)
+		}
+		switch access.Allow(rt.Action, r.Rel, state) {
+		case access.NotFound:
+			return r.Fail(fiber.ErrNotFound)
+		case access.SignIn:
+			if rt.Method == fiber.MethodGet && !r.Wants("json") {
+				return c.Redirect().Status(fiber.StatusSeeOther).To("/sign-in?next=" + url.QueryEscape(c.OriginalURL()))
+			}
+			return r.Fail(fiber.NewError(fiber.StatusUnauthorized, "Your session has run out. Sign in again; what you typed is kept on this page."))
+		case access.Refused:
+			return r.Fail(fiber.NewError(fiber.StatusConflict, refusal(rt.Action, state)))
+		}
+		return r.Fail(rt.Handle(r))
+	}
+}
+
+func refusal(a access.Action, s lifecycle.State) string {
+	switch a {
+	case access.WriteCase, access.SendCase:
+		return "This application is " + string(s) + " now; nothing in it can be changed."
+	case access.MarkCase, access.StepAside:
+		return "This case is " + string(s) + " now; it cannot be marked any more."
+	}
+	return "This cannot be done now: the application is " + string(s) + "."
+}
+
+// ReceiptHeader carries the receipt instant from the server's first sight of
+// the headers; what a client sends under this name is thrown away there.
+const ReceiptHeader = "X-Ulvant-Receipt"
+
+func (s *Site) receipt(c fiber.Ctx) time.Time {
+	if n, err := strconv.ParseInt(c.Get(ReceiptHeader), 10, 64); err == nil {
+		return time.Unix(0, n)
+	}
+	return s.Clock.Now()
+}
+
+// identify finds the account of the session cookie.
+func (r *Request) identify() error {
+	if v := r.Cookies(sessionCookie); v != "" && r.Site.signer().valid(v) {
+		r.token = v
+	}
+	if v := r.Cookies(seedCookie); v != "" && r.Site.signer().valid(v) {
+		r.seed = v
+	}
+	if r.token == "" {
+		return nil
+	}
+	a, ok, err := r.People.Session(r.Context, r.token, r.At)
+	if err != nil {
+		return err
+	}
+	if !ok {
+		r.token = ""
+		return nil
+	}
+	r.Account = &a
+	r.Rel |= access.SignedIn
+	if a.Office {
+		r.Rel |= access.Office
+	}
+	if r.Reader, err = r.Reading.IsReader(r.Context, r.DB, a.ID); r.Reader {
+		r.Rel |= access.ReaderSomewhere
+	}
+	return err
+}
+
+// find loads what the address names and how the asker is related to it.
+func (r *Request) find(rt Route) (state lifecycle.State, err error) {
+	if r.Demo {
+		r.Rel |= access.Demo
+	}
+	if ref := r.Params("ref"); ref != "" {
+		if r.Case, err = r.Cases.Find(r.Context, r.DB, ref); err != nil {
+			return "", orSignIn(r, err)
+		}
+		if r.Account != nil {
+			for _, relations := range []func(context.Context, db.Querier, int64, int64) (access.Relations, error){r.Cases.Relations, r.Reading.Relations} {
+				more, err := relations(r.Context, r.DB, r.Case.ID, r.Account.ID)
+				if err != nil {
+					return "", err
+				}
+				r.Rel |= more
+			}
+		}
+		if r.Round, err = r.Rounds.ByID(r.Context, r.DB, r.Case.RoundID); err != nil {
+			return "", err
+		}
+		return r.Case.State, nil
+	}
+	if key := r.Params("round"); key != "" {
+		if r.Round, err = r.Rounds.Find(r.Context, r.DB, key); err != nil {
+			return "", err
+		}
+		if rt.Action == access.Visit && r.Round.DesignID == nil {
+			return "", round.ErrNotFound
+		}
+	}
+	if rt.Link != "" {
+		if r.Link, err = r.Program.Links.Find(r.Context, r.DB, rt.Link, r.Params("token"), r.At); err != nil {
+			if ok, lerr := guesses.Try(r.Context, r.DB, r.IP(), r.At); lerr != nil || !ok {
+				return "", fiber.NewError(fiber.StatusTooManyRequests, "Too many links that do not work came from your address. Wait an hour, then press the link in the mail again.")
+			}
+			return "", err
+		}
+		if rt.Link == link.Referee {
+			r.Rel |= access.RefereeOf
+		}
+	}
+	return "", nil
+}
+
+// orSignIn hides from strangers which cases there are.
+func orSignIn(r *Request, err error) error {
+	if errors.Is(err, application.ErrNotFound) && r.Account == nil {
+		return fiber.NewError(fiber.StatusUnauthorized, "Sign in first.")
+	}
+	return err
+}
+
+// Actor of the request.
+func (r *Request) Actor() db.Actor {
+	switch {
+	case r.Account != nil:
+		return db.Account(r.Account.ID)
+	case r.Link.ID != 0:
+		return db.Actor{Kind: "link", ID: r.Link.ID}
+	}
+	return db.Actor{Kind: "nobody"}
+}
+
+// Act runs a use case at the receipt instant.
+func (r *Request) Act(f func(ctx context.Context, tx *db.Tx) error) error {
+	return r.DB.Do(r.Context, r.Actor(), r.At, f)
+}
+
+// Wants reports that the answer should be "json", or a "fragment" for htmx.
+func (r *Request) Wants(what string) bool {
+	if what == "fragment" {
+		return r.Get("HX-Request") == "true"
+	}
+	return strings.Contains(r.Get(fiber.HeaderAccept), "application/json")
+}
+
+// See sends the browser on to another page.
+func (r *Request) See(path string) error { return r.Redirect().Status(fiber.StatusSeeOther).To(path) }
+
+// Tell leaves a sentence for the next page this browser is shown.
+func (r *Request) Tell(sentence string) {
+	r.Cookie(&fiber.Cookie{Name: noticeCookie, Value: url.QueryEscape(sentence), Path: "/", HTTPOnly: true, SameSite: "Lax", Secure: r.Config.SecureCookie, MaxAge: 60})
+}
+
+// Draw a page.
+func (r *Request) Draw(status int, name string, p view.Page) error {
+	p.CSRF, p.Demo, p.Path, p.Now = r.FormToken(), r.Demo, r.OriginalURL(), r.At
+	if r.Account != nil {
+		p.Who, p.Office, p.Reads = r.Account.Name, r.Account.Office, r.Reader
+	}
+	if v := r.Cookies(noticeCookie); v != "" {
+		p.Notice, _ = url.QueryUnescape(v)
+		r.Cookie(&fiber.Cookie{Name: noticeCookie, Path: "/", MaxAge: -1, Expires: time.Unix(1, 0)})
+	}
+	html, err := r.Views.Page(name, p)
+	if err != nil {
+		return err
+	}
+	r.Set(fiber.HeaderCacheControl, "no-store")
+	r.Type("html", "utf-8")
+	return r.Status(status).Send(html)
+}
+
+// Fail turns an error into a page, or JSON, that says what can be done.
+func (r *Request) Fail(err error) error {
+	if err == nil {
+		return nil
+	}
+	status, says := fiber.StatusInternalServerError, "Something went wrong on our side. Nothing you had kept is lost. Try again in a minute; if it happens again, write to us."
+	var f *fiber.Error
+	switch {
+	case errors.As(err, &f):
+		status, says = f.Code, f.Message
+		if status == fiber.StatusNotFound {
+			says = "There is nothing at this address, or it is not yours to see."
+		}
+	case errors.Is(err, application.ErrNotFound), errors.Is(err, round.ErrNotFound), errors.Is(err, link.ErrUnknown):
+		status, says = fiber.StatusNotFound, "There is nothing at this address, or it is not yours to see."
+		if errors.Is(err, link.ErrUnknown) {
+			says = "This link is not one of ours, or a newer one has taken its place. Look for the latest mail."
+		}
+	case errors.Is(err, link.ErrExpired), errors.Is(err, link.ErrUsed):
+		status, says = fiber.StatusGone, "This link has run out or was used already. Sign in, or ask for a new one."
+	default:
+		slog.Error("a request failed", "method", r.Method(), "route", r.Route().Path, "error", err)
+	}
+	return r.Refuse(status, says)
+}
+
+// Refuse answers with a sentence.
+func (r *Request) Refuse(status int, says string) error {
+	if r.Wants("json") {
+		return r.Status(status).JSON(fiber.Map{"fault": says})
+	}
+	return r.Draw(status, "public/fault", view.Page{Title: heading(status), Data: says})
+}
+
+func heading(status int) string {
+	switch status {
+	case fiber.StatusNotFound:
+		return "Not found"
+	case fiber.StatusGone:
+		return "This link no longer works"
+	case fiber.StatusConflict:
+		return "Not now"
+	case fiber.StatusUnauthorized, fiber.StatusForbidden:
+		return "Not without signing in"
+	case fiber.StatusRequestEntityTooLarge:
+		return "Too large"
+	case fiber.StatusTooManyRequests:
+		return "Too many tries"
+	}
+	return "Something went wrong"
+}

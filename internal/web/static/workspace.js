@@ -1,0 +1,314 @@
+// The workspace: what is typed is kept in this browser at once (IndexedDB, by
+// account and application), and on the server a second after the last key. One
+// save is in flight at a time. A lost line, a session that ran out, a closed
+// round or a body too large never lose text: it stays here and is marked so.
+'use strict'
+;(() => {
+  const space = /[\t\n\v\f\r \u0085\u00a0\u1680\u2000-\u200a\u2028\u2029\u202f\u205f\u3000]+/u
+  // The rule of core/wordcount: runs of non-blanks holding a letter or number.
+  const words = s => s.replace(/[\u00ad\u200b\u2060\ufeff]/g, '').split(space).filter(w => /[\p{L}\p{N}]/u.test(w)).length
+  globalThis.ulvantWords = words
+
+  const store = (() => {
+    let db
+    const open = () => (db ??= new Promise((done, fail) => {
+      const r = indexedDB.open('ulvant', 1)
+      r.onupgradeneeded = () => r.result.createObjectStore('edits')
+      r.onsuccess = () => done(r.result)
+      r.onerror = () => fail(r.error)
+    }))
+    const run = async (mode, f) => {
+      try {
+        const tx = (await open()).transaction('edits', mode)
+        const out = f(tx.objectStore('edits'))
+        return await new Promise((done, fail) => { tx.oncomplete = () => done(out.result); tx.onerror = () => fail(tx.error) })
+      } catch { return undefined } // a browser without storage still saves to the server
+    }
+    return {
+      put: (k, v) => run('readwrite', s => s.put(v, k)),
+      del: k => run('readwrite', s => s.delete(k)),
+      under: async prefix => {
+        const range = IDBKeyRange.bound(prefix, prefix + '\uffff')
+        const keys = await run('readonly', s => s.getAllKeys(range)) ?? []
+        const values = await run('readonly', s => s.getAll(range)) ?? []
+        return keys.map((k, i) => [k, values[i]])
+      },
+      clear: () => run('readwrite', s => s.clear()),
+    }
+  })()
+  globalThis.ulvantStore = store
+
+  const token = () => document.querySelector('meta[name=form-token]').content
+  const fresh = () => crypto.randomUUID().replaceAll('-', '')
+
+  document.querySelectorAll('form[action="/sign-out"]').forEach(f => f.addEventListener('submit', async e => {
+    e.preventDefault()
+    await flush?.()
+    if (pending.size && !confirm('Some of what you typed has not reached the server yet. Sign out and lose it?')) return
+    await store.clear()
+    f.submit()
+  }))
+
+  const pending = new Map() // name → edit
+  let flush
+
+  const unsent = document.getElementById('unsent')
+  if (unsent) {
+    const who = document.querySelector('.who .name')?.textContent ?? ''
+    const ref = location.pathname.split('/')[2]
+    store.under(`${who}|${ref}|`).then(list => {
+      if (!list.length) return
+      unsent.hidden = false
+      unsent.parentElement.querySelector('form button')?.setAttribute('disabled', '')
+    })
+  }
+
+  const root = document.getElementById('workspace')
+  if (!root) return
+  const { ref, section, save, who } = root.dataset
+  const prefix = `${who}|${ref}|`
+  const kept = document.getElementById('kept'), dot = document.querySelector('[data-dot]')
+  const closed = 'closed' in root.dataset
+
+  const state = (name, text, look) => {
+    root.dataset.state = name
+    if (text) kept.textContent = text
+    dot.className = 'dot' + (look ? ' ' + look : '')
+  }
+  const inputs = name => [...root.querySelectorAll(`[name="${CSS.escape(name)}"][data-save]`)]
+  const versionOf = name => root.querySelector(`[data-versionof="${CSS.escape(name)}"]`)
+  const read = name => {
+    const nk = root.querySelector(`[data-notknown="${CSS.escape(name)}"]`)
+    const all = inputs(name)
+    let value = all.length === 0 ? '' : all[0].type === 'radio' ? (all.find(i => i.checked)?.value ?? '') : all[0].type === 'checkbox' ? (all[0].checked ? all[0].value : 'no') : all[0].value
+    if (nk?.checked) value = ''
+    return { value, declared: !!nk?.checked }
+  }
+  const write = (name, e) => {
+    const nk = root.querySelector(`[data-notknown="${CSS.escape(name)}"]`)
+    if (nk) nk.checked = !!e.declared
+    for (const i of inputs(name)) {
+      if (i.type === 'radio' || i.type === 'checkbox') i.checked = i.value === e.value
+      else i.value = e.value
+    }
+  }
+  const place = name => { const [question, row = '', column = ''] = name.split(':'); return { question, row, column } }
+  const nameOf = r => r.row || r.column ? `${r.question}:${r.row ?? ''}:${r.column ?? ''}` : r.question
+
+  const meters = () => root.querySelectorAll('[data-meter]').forEach(m => {
+    const box = m.closest('[data-q]'), field = box.querySelector('textarea, input.in'), most = +m.dataset.words
+    if (!most || !field) return
+    const n = words(field.value), c = m.querySelector('[data-count]'), bar = m.querySelector('[data-bar]')
+    c.textContent = n > most ? `${n} of ${most} words, ${n - most} over` : `${n} of ${most} words`
+    c.classList.toggle('over', n > most)
+    bar?.setAttribute('width', Math.min(180, 180 * n / most))
+    bar?.setAttribute('fill', n > most ? '#B9431C' : '#17453F')
+  })
+  meters()
+
+  let last = 0, first = 0, inFlight = false, retry = 0, halted = false
+  const typed = name => {
+    if (closed) return
+    const v = versionOf(name)
+    const e = { ...read(name), version: +(v?.value ?? 0), edit: fresh() }
+    const now = read(name).declared
+    if (now) inputs(name).forEach(i => { if (i.type === 'radio') i.checked = false })
+    pending.set(name, e)
+    store.put(prefix + name, e)
+    halted = false
+    first ||= Date.now()
+    clearTimeout(last)
+    last = setTimeout(() => flush(), Math.min(1000, Math.max(0, first + 5000 - Date.now())))
+    state('dirty', 'Not on the server yet; kept in this browser.', 'wait')
+  }
+
+  root.addEventListener('input', e => {
+    const t = e.target
+    if (t.dataset.notknown) typed(t.dataset.notknown)
+    else if ('save' in t.dataset) {
+      if (t.type === 'radio') { const nk = root.querySelector(`[data-notknown="${CSS.escape(t.name)}"]`); if (nk) nk.checked = false }
+      typed(t.name)
+    }
+    meters()
+  })
+  root.addEventListener('change', e => {
+    if ((e.target.type === 'radio' || e.target.type === 'checkbox' || e.target.tagName === 'SELECT') && pending.size) flush()
+  })
+
+  const conflict = (r, mine) => {
+    const name = nameOf(r), box = inputs(name)[0]?.closest('[data-q]') ?? root.querySelector(`[data-q="${CSS.escape(r.question)}"]`)
+    if (!box) return
+    box.querySelector('.theirs')?.remove()
+    const d = document.createElement('div')
+    d.className = 'theirs'
+    d.setAttribute('role', 'alert')
+    const p = document.createElement('p'), pre = document.createElement('pre')
+    p.textContent = 'This answer was changed in another window or by somebody else. Yours is in the box; theirs is:'
+    pre.textContent = r.theirs || '(nothing)'
+    d.append(p, pre)
+    for (const [label, act] of [['Keep mine', () => ({ ...mine, version: r.version, edit: fresh() })], ['Take theirs', () => null], ['Join both', () => ({ value: r.theirs + '\n\n' + mine.value, declared: false, version: r.version, edit: fresh() })]]) {
+      const b = document.createElement('button')
+      b.type = 'button'; b.className = 'btn ghost small'; b.textContent = label
+      b.onclick = () => {
+        const e = act()
+        if (e) { write(name, e); pending.set(name, e); store.put(prefix + name, e) } else { write(name, { value: r.theirs }); pending.delete(name); store.del(prefix + name) }
+        const v = versionOf(name); if (v) v.value = r.version
+        held.delete(name); d.remove(); meters(); flush()
+      }
+      d.append(b, ' ')
+    }
+    box.append(d)
+  }
+  const held = new Set() // names whose conflict waits for a choice
+
+  flush = async (leaving = false) => {
+    if (inFlight || halted || closed) return
+    const batch = [...pending].filter(([n]) => !held.has(n)).slice(0, 150)
+    if (!batch.length) return
+    inFlight = true; first = 0
+    state('saving', 'Saving…', 'wait')
+    let res, body
+    try {
+      res = await fetch(save, {
+        method: 'POST', keepalive: leaving, headers: { 'Content-Type': 'application/json', Accept: 'application/json', 'X-Form-Token': token() },
+        body: JSON.stringify({ section, edits: batch.map(([n, e]) => ({ ...place(n), version: e.version, edit: e.edit, value: e.value, declared: e.declared })) }),
+        signal: leaving ? undefined : AbortSignal.timeout(12000),
+      })
+      body = await res.json()
+    } catch { res = null }
+    inFlight = false
+    if (!res || res.status >= 500 || res.status === 429) {
+      retry = Math.min(retry ? retry * 2 : 1000, 15000)
+      state('lost', 'The line is lost. Go on writing: everything is kept in this browser and sent when the line is back.', 'lost')
+      setTimeout(flush, retry)
+      return
+    }
+    retry = 0
+    if (res.status === 401) { halted = true; state('signed-out', 'Your session has run out. What you typed is kept in this browser.', 'lost'); document.getElementById('again').showModal(); return }
+    if (!res.ok) { halted = true; state('refused', (body.fault ?? 'It could not be kept.') + ' What you typed is still in this browser.', 'lost'); return }
+    applied(body, new Map(batch))
+    if (pending.size > held.size) flush()
+  }
+
+  const applied = (body, sent) => {
+    for (const r of body.results) {
+      const name = nameOf(r), mine = sent.get(name), now = pending.get(name)
+      if (r.fault) { note(name, r.fault); pending.delete(name); continue }
+      if (r.conflict) { held.add(name); conflict(r, now ?? mine); continue }
+      const v = versionOf(name); if (v) v.value = r.version
+      if (now && now.edit === mine.edit) { pending.delete(name); store.del(prefix + name) } else if (now) { now.version = r.version; store.put(prefix + name, now) }
+    }
+    for (const q of body.questions) draw(q)
+    const swap = (id, html) => {
+      const el = document.getElementById(id), open = [...el.querySelectorAll('details')].map(d => d.open)
+      el.innerHTML = html
+      el.querySelectorAll('details').forEach((d, i) => { d.open = !!open[i] })
+    }
+    swap('path', body.path); swap('aside', body.aside)
+    if (held.size) state('conflict', 'One answer was changed elsewhere too; choose which to keep.', 'lost')
+    else if (pending.size) state('dirty', 'Not all on the server yet; kept in this browser.', 'wait')
+    else {
+      state('kept')
+      kept.replaceChildren('Everything you typed is kept on the server, last at ', Object.assign(document.createElement('span'), { className: 'num', textContent: body.clock }))
+    }
+  }
+  const note = (name, text) => {
+    const box = inputs(name)[0]?.closest('[data-q]')?.querySelector('[data-problems]')
+    if (box) { const p = document.createElement('p'); p.className = 'problem'; p.textContent = text; box.append(p) }
+  }
+  const draw = q => {
+    const box = root.querySelector(`[data-q="${CSS.escape(q.key)}"]`)
+    if (!box) return
+    box.hidden = !q.shown
+    const l = box.querySelector('[data-limit]'); if (l) l.textContent = q.limit
+    const m = box.querySelector('[data-meter]'); if (m) m.dataset.words = q.words
+    const p = box.querySelector('[data-problems]'), focus = box.contains(document.activeElement)
+    p.replaceChildren(...(q.problems ?? []).map(x => {
+      const el = document.createElement('p'), s = document.createElement('span')
+      el.className = 'problem'; el.append(x.What); if (x.Remedy) { s.textContent = x.Remedy; el.append('. ', s) }
+      return el
+    }))
+    if (!focus) p.setAttribute('role', 'status')
+    box.querySelectorAll(':scope > .in, :scope > .inline > .in').forEach(i => i.classList.toggle('bad', !!q.problems?.length))
+    if (q.totals) for (const [k, v] of Object.entries({ cost: q.totals.Cost, us: q.totals.FromUs, match: q.totals.Match, share: `others pay ${q.totals.Share}% of the cost` })) { const t = box.querySelector(`[data-total=${k}]`); if (t) t.textContent = v }
+    for (const r of q.rows ?? []) {
+      const tr = box.querySelector(`[data-row="${r.key}"]`); if (!tr) continue
+      tr.classList.toggle('faulty', r.faulty)
+      const mm = tr.querySelector('[data-match]'); if (mm) mm.textContent = r.match
+    }
+    meters()
+  }
+
+  root.addEventListener('click', e => {
+    if (!('addrow' in e.target.dataset)) return
+    const body = e.target.closest('[data-q]').querySelector('tbody'), lastRow = body.lastElementChild, row = lastRow.cloneNode(true)
+    const key = 'r' + String(+lastRow.dataset.row.slice(1) + 1).padStart(4, '0')
+    row.dataset.row = key; row.classList.remove('faulty')
+    row.querySelectorAll('[name]').forEach(i => { i.name = i.name.replace(lastRow.dataset.row, key); if (i.dataset.versionof) { i.dataset.versionof = i.dataset.versionof.replace(lastRow.dataset.row, key); i.value = 0 } else i.value = '' })
+    row.querySelector('[data-match]').textContent = ''
+    body.append(row); row.querySelector('.in').focus()
+  })
+
+  const settle = async () => { for (let i = 0; i < 40 && pending.size > held.size && !halted; i++) { await flush(); if (inFlight || pending.size) await new Promise(r => setTimeout(r, 100)) } return pending.size === 0 }
+  document.addEventListener('submit', async e => {
+    const f = e.target
+    if (f.action.endsWith('/sign-out') || f.id === 'again-form') return
+    if (f.id === 'answers') {
+      e.preventDefault()
+      const go = e.submitter?.dataset.next
+      if (!pending.size && !go) { state(root.dataset.state === 'ready' ? 'kept' : root.dataset.state); return }
+      if (await settle() && go) location.href = go
+      return
+    }
+    if (pending.size) { e.preventDefault(); if (await settle()) f.submit() }
+  })
+  document.addEventListener('click', async e => {
+    const a = e.target.closest('a[href^="/applications/"]')
+    if (!a || !pending.size || e.ctrlKey || e.metaKey || e.shiftKey) return
+    e.preventDefault(); await settle(); location.href = a.href // what is left stays in this browser and is sent from the next page
+  })
+  document.addEventListener('visibilitychange', () => { if (document.visibilityState === 'hidden') flush(true) })
+  addEventListener('online', () => { retry = 0; flush() })
+  addEventListener('offline', () => state('lost', 'The line is lost. Go on writing: everything is kept in this browser and sent when the line is back.', 'lost'))
+
+  document.getElementById('again-form').addEventListener('submit', async e => {
+    e.preventDefault()
+    const says = document.getElementById('again-problem')
+    try {
+      const form = new FormData(e.target)
+      form.set('form_token', token())
+      const page = await fetch('/sign-in', { headers: { Accept: 'text/html' } }) // a form token for the seed, now that the session is gone
+      const doc = new DOMParser().parseFromString(await page.text(), 'text/html')
+      form.set('form_token', doc.querySelector('meta[name=form-token]').content)
+      const res = await fetch('/sign-in', { method: 'POST', headers: { Accept: 'application/json' }, body: new URLSearchParams(form) })
+      const body = await res.json()
+      if (!res.ok) { says.textContent = body.fault; return }
+      if (body.name !== who) { says.textContent = `That is ${body.name}’s account. What is typed here belongs to ${who}.`; return }
+      document.querySelector('meta[name=form-token]').content = body.token
+      document.querySelectorAll('input[name=form_token]').forEach(i => { i.value = body.token })
+      document.getElementById('again').close()
+      halted = false; flush()
+    } catch { says.textContent = 'The line is lost; try again in a moment.' }
+  })
+
+  const left = document.querySelector('[data-left]')
+  if (left) {
+    const end = Date.parse(left.dataset.left), skew = Date.parse(left.dataset.now) - Date.now()
+    const two = n => String(n).padStart(2, '0')
+    setInterval(() => {
+      const s = Math.max(0, Math.floor((end - Date.now() - skew) / 1000)), d = Math.floor(s / 86400), h = Math.floor(s / 3600) % 24, m = Math.floor(s / 60) % 60
+      left.textContent = s === 0 ? 'closed' : d > 1 ? `${d} days ${h} h left` : s > 3600 ? `${d ? '1 day ' : ''}${h} h ${m} min left` : `${m}:${two(s % 60)} left`
+      left.classList.toggle('hot', s < 3600)
+    }, 1000)
+  }
+
+  // What an earlier page could not send is taken up again.
+  store.under(prefix).then(list => {
+    for (const [k, e] of list) {
+      const name = k.slice(prefix.length)
+      if (pending.has(name)) continue
+      pending.set(name, e); write(name, e)
+    }
+    if (pending.size) { meters(); state('dirty', 'Sending what was kept in this browser…', 'wait'); flush() }
+  })
+})()

@@ -1,0 +1,139 @@
+package view
+
+import (
+	"fmt"
+	"html/template"
+	"strings"
+	"time"
+
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/core/money"
+	"ulvant/core/say"
+)
+
+func funcs(asset func(string) string) template.FuncMap {
+	return template.FuncMap{
+		"asset": asset,
+		"money": func(n any, code string) string {
+			switch v := n.(type) {
+			case int64:
+				return money.Format(v, code)
+			case *int64:
+				if v != nil {
+					return money.Format(*v, code)
+				}
+			}
+			return "–"
+		},
+		"plain":      money.Plain,
+		"when":       When,
+		"day":        func(t time.Time, z *time.Location) string { return t.In(z).Format("Mon 2 Jan 2006") },
+		"short":      func(t time.Time, z *time.Location) string { return t.In(z).Format("2 Jan") },
+		"clock":      func(t time.Time, z *time.Location) string { return t.In(z).Format("15:04:05") },
+		"iso":        func(t time.Time) string { return t.UTC().Format(time.RFC3339) },
+		"count":      func(n int, one, many string) string { return say.Count(int64(n), one, many) },
+		"bytes":      say.Bytes,
+		"ring":       Ring,
+		"moveOffice": func() template.HTML { return Move(lifecycle.Office) },
+		"ruleName":   func(names map[form.Key]string, k string) string { return names[form.Key(k)] },
+		"move":       Move,
+		"mover":      mover,
+		"state":      func(s lifecycle.State) string { return string(s) },
+		"letter":     letterWords,
+		"left":       Left,
+		"lines":      func(s string) []string { return strings.Split(strings.TrimRight(s, "\n"), "\n") },
+		"add":        func(a, b int) int { return a + b },
+		"mulp":       func(share int) int { return share * 180 / 100 },
+		"mul":        func(a, b int) int { return a * b },
+		"sub":        func(a, b int) int { return a - b },
+		"initial":    func(s string) string { return strings.ToUpper(s[:1]) + s[1:] },
+		"percent": func(a, b int) int {
+			if b == 0 {
+				return 0
+			}
+			return a * 100 / b
+		},
+		"list": func(v ...any) []any { return v },
+		"dict": func(kv ...any) (map[string]any, error) {
+			m := map[string]any{}
+			for i := 0; i+1 < len(kv); i += 2 {
+				k, ok := kv[i].(string)
+				if !ok {
+					return nil, fmt.Errorf("dict: key %v is not a text", kv[i])
+				}
+				m[k] = kv[i+1]
+			}
+			return m, nil
+		},
+	}
+}
+
+// When writes an instant in a zone: Fri 9 Apr 2027, 16:00.
+func When(t time.Time, z *time.Location) string { return t.In(z).Format("Mon 2 Jan 2006, 15:04") }
+
+// Left says how long is left until t: 8 days 20 h 50 min.
+func Left(now, t time.Time) string {
+	d := t.Sub(now)
+	if d <= 0 {
+		return "closed"
+	}
+	days, h, m := int(d.Hours())/24, int(d.Hours())%24, int(d.Minutes())%60
+	switch {
+	case days > 1:
+		return fmt.Sprintf("%d days %d h left", days, h)
+	case days == 1:
+		return fmt.Sprintf("1 day %d h %d min left", h, m)
+	case h > 0:
+		return fmt.Sprintf("%d h %d min left", h, m)
+	default:
+		return fmt.Sprintf("%d min %d s left", m, int(d.Seconds())%60)
+	}
+}
+
+func mover(m lifecycle.Move) string {
+	switch m {
+	case lifecycle.Applicant:
+		return "applicant"
+	case lifecycle.Third:
+		return "referee"
+	case lifecycle.Office:
+		return "the office"
+	case lifecycle.Reader:
+		return "readers"
+	}
+	return "nobody"
+}
+
+func letterWords(s form.LetterState) string {
+	switch s {
+	case form.Uploaded:
+		return "uploaded, not sent"
+	case form.Accepted:
+		return "said yes, writing"
+	case form.Asked:
+		return "asked, no answer"
+	case form.Declined:
+		return "cannot do it"
+	case "":
+		return "nobody named"
+	}
+	return string(s)
+}
+
+// Move draws whose move it is: colour and shape, with a text for readers of
+// the page who do not see it.
+func Move(m lifecycle.Move) template.HTML {
+	shape := `<path d="M4 7h6" stroke="#86908b" stroke-width="2"/>`
+	switch m {
+	case lifecycle.Applicant:
+		shape = `<circle cx="7" cy="7" r="6" fill="#2B5C86"/>`
+	case lifecycle.Third:
+		shape = `<path d="M7 1l6.5 12h-13z" fill="#6A3D6B"/>`
+	case lifecycle.Office:
+		shape = `<rect x="1.5" y="1.5" width="11" height="11" fill="#17453F"/>`
+	case lifecycle.Reader:
+		shape = `<path d="M4 1h6l3.5 6-3.5 6H4L.5 7z" fill="#8F6A08"/>`
+	}
+	return template.HTML(`<svg class="move" width="14" height="14" viewBox="0 0 14 14" role="img" aria-label="` + mover(m) + `">` + shape + `</svg>`)
+}

@@ -1,0 +1,82 @@
+// Package view draws pages with html/template: a layout parsed once, a clone
+// for each page. The templates in pages/ are laid out as the handlers are;
+// pictures are SVG drawn here from numbers.
+package view
+
+import (
+	"bytes"
+	"embed"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"path"
+	"strings"
+	"time"
+)
+
+//go:embed layout pages
+var sources embed.FS
+
+// Page is what every template gets.
+type Page struct {
+	Title  string
+	Nav    string // the part of the top band that is marked
+	Data   any
+	Notice string
+
+	// set by site:
+	CSRF   string
+	Who    string // name of the account, "" when nobody is signed in
+	Office bool
+	Reads  bool
+	Demo   bool
+	Path   string
+	Now    time.Time
+}
+
+// Set of parsed pages.
+type Set struct{ pages map[string]*template.Template }
+
+// New parses every page. asset gives the address of a static file.
+func New(asset func(string) string) (*Set, error) {
+	base := template.New("layout").Funcs(funcs(asset))
+	base, err := base.ParseFS(sources, "layout/*.html")
+	if err != nil {
+		return nil, err
+	}
+	s := &Set{pages: map[string]*template.Template{}}
+	files, err := fs.Glob(sources, "pages/*/*.html")
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range files {
+		t, err := base.Clone()
+		if err != nil {
+			return nil, err
+		}
+		if t, err = t.ParseFS(sources, f); err != nil {
+			return nil, err
+		}
+		name := strings.TrimSuffix(strings.TrimPrefix(f, "pages/"), path.Ext(f))
+		s.pages[name] = t
+	}
+	return s, nil
+}
+
+// Page draws a whole page.
+func (s *Set) Page(name string, p Page) ([]byte, error) { return s.draw(name, "layout", p) }
+
+// Block draws one block of a page, for a part that is swapped in place.
+func (s *Set) Block(name, block string, data any) ([]byte, error) { return s.draw(name, block, data) }
+
+func (s *Set) draw(name, block string, data any) ([]byte, error) {
+	t := s.pages[name]
+	if t == nil {
+		return nil, fmt.Errorf("there is no page %q", name)
+	}
+	var b bytes.Buffer
+	if err := t.ExecuteTemplate(&b, block, data); err != nil {
+		return nil, err
+	}
+	return b.Bytes(), nil
+}

@@ -1,0 +1,10 @@
+// Copies htmx and the fonts from their npm packages into the embedded folder.
+import { copyFileSync } from 'node:fs'
+const to = '../internal/web/static/'
+const font = (pkg, file, as) => copyFileSync(`node_modules/@fontsource-variable/${pkg}/files/${file}`, to + as)
+copyFileSync('node_modules/htmx.org/dist/htmx.min.js', to + 'htmx.min.js')
+font('atkinson-hyperlegible-next', 'atkinson-hyperlegible-next-latin-wght-normal.woff2', 'ahn-latin.woff2')
+font('atkinson-hyperlegible-next', 'atkinson-hyperlegible-next-latin-ext-wght-normal.woff2', 'ahn-latin-ext.woff2')
+font('atkinson-hyperlegible-mono', 'atkinson-hyperlegible-mono-latin-wght-normal.woff2', 'ahm-latin.woff2')
+font('source-serif-4', 'source-serif-4-latin-wght-normal.woff2', 'ss4-latin.woff2')
+font('source-serif-4', 'source-serif-4-latin-ext-wght-normal.woff2', 'ss4-latin-ext.woff2')
