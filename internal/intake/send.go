@@ -128,3 +128,13 @@ func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *
 	}
 	return doc, nil
 }
+
+// Withdraw takes an application out, before anything is decided.
+func (s *Store) Withdraw(ctx context.Context, tx *db.Tx, c application.Case) error {
+	c, err := s.Cases.Lock(ctx, tx, c, false)
+	if err != nil {
+		return err
+	}
+	_, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.Withdraw, nil)
+	return err
+}

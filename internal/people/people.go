@@ -288,3 +288,8 @@ func hash(token string) []byte {
 	h := sha256.Sum256([]byte(token))
 	return h[:]
 }
+
+// ByEmail finds an account by its address.
+func (s *Store) ByEmail(ctx context.Context, q db.Querier, email string) (Account, error) {
+	return byEmail(ctx, q, Fold(email))
+}
