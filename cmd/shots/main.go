@@ -1,0 +1,101 @@
+// Command shots takes the pictures in docs/screenshots from a demo that is
+// running: go run ./cmd/shots http://localhost:8080 docs/screenshots. Further
+// arguments pick pictures by name.
+package main
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"slices"
+
+	"ulvant/internal/browser"
+)
+
+// view is one picture: who looks, at what, in which window.
+type view struct {
+	name, who     string
+	path          string // a page, or an expression that finds its address after js:
+	width, height int64
+}
+
+const (
+	officer   = "Neda Sparrow"
+	applicant = "Imre Calloway"
+	reader    = "Oriel Vane"
+)
+
+var views = []view{
+	{"open-rounds", "", "/", 1280, 800},
+	{"round", "", "js:/:.publicround h3 a", 1280, 800},
+	{"check", "", "js:/:.publicround .acts a:last-child", 1280, 800},
+	{"check-phone", "", "js:/:.publicround .acts a:last-child", 390, 844},
+	{"sign-in", "", "/sign-in", 1280, 800},
+	{"workspace", applicant, "js:/applications:a.main:/sections/work", 1280, 800},
+	{"workspace-phone", applicant, "js:/applications:a.main:/sections/work", 390, 844},
+	{"budget", applicant, "js:/applications:a.main:/sections/budget-section", 1280, 800},
+	{"references", applicant, "js:/applications:a.main:/sections/references", 1280, 800},
+	{"send", applicant, "js:/applications:a.main:/send", 1280, 800},
+	{"my-applications", applicant, "/applications", 1280, 800},
+	{"today", officer, "/office", 1280, 800},
+	{"rounds", officer, "/office/rounds", 1280, 800},
+	{"overview", officer, "js:/office/rounds:tbody tr:nth-child(1) a.main", 1280, 800},
+	{"applications", officer, "js:/office/rounds:tbody tr:nth-child(1) a.main:/applications", 1280, 800},
+	{"checks", officer, "js:/office/rounds:tbody tr:nth-child(1) a.main:/checks", 1280, 800},
+	{"case", officer, "js:/office/find?q=Foreshore rights:a.main", 1280, 800},
+	{"reading", officer, "js:/office/rounds:tbody tr:nth-child(2) a.main:/reading", 1280, 800},
+	{"decisions", officer, "js:/office/rounds:tbody tr:nth-child(2) a.main:/decisions", 1280, 800},
+	{"design", officer, "js:/office/rounds:tbody tr:nth-child(1) a.main:/design", 1280, 800},
+	{"reading-desk", reader, "js:/reading:a.main", 1280, 800},
+	{"reading-desk-phone", reader, "js:/reading:a.main", 390, 844},
+	{"tray", "", "/tray", 1280, 800},
+	{"letter", "", "js:/tray?to=dacian.rowe@wardens.example:a.main:letter", 1280, 800},
+	{"letter-phone", "", "js:/tray?to=dacian.rowe@wardens.example:a.main:letter", 390, 844},
+}
+
+func main() {
+	if len(os.Args) < 3 {
+		fmt.Fprintln(os.Stderr, "say: shots ADDRESS FOLDER [NAME…]")
+		os.Exit(2)
+	}
+	if err := run(os.Args[1], os.Args[2], os.Args[3:]); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+}
+
+func run(base, folder string, only []string) error {
+	b, err := browser.Start()
+	if err != nil {
+		return err
+	}
+	defer b.Stop()
+	people := map[string]*browser.Person{}
+	for _, v := range views {
+		if len(only) > 0 && !slices.Contains(only, v.name) {
+			continue
+		}
+		p := people[v.who]
+		if p == nil {
+			if p, err = b.Person(base, v.width, v.height); err != nil {
+				return err
+			}
+			people[v.who] = p
+			if v.who != "" {
+				if err := p.As(v.who); err != nil {
+					return err
+				}
+			}
+		}
+		if err := p.Size(v.width, v.height); err != nil {
+			return err
+		}
+		if err := find(p, v.path); err != nil {
+			return fmt.Errorf("%s: %w", v.name, err)
+		}
+		if err := p.Shot(filepath.Join(folder, v.name+".png")); err != nil {
+			return fmt.Errorf("%s: %w", v.name, err)
+		}
+	}
+	return nil
+}
