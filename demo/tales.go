@@ -65,7 +65,7 @@ func (r *running) write(t tale, c application.Case, lead people.Account, begin t
 		case "ready":
 			file, referee = "plan", "sent"
 		default:
-			sections, file, referee = 4, "plan", step
+			file, referee = "plan", step
 		}
 	} else {
 		file, referee = "plan", "sent"
@@ -109,7 +109,11 @@ func (r *running) write(t tale, c application.Case, lead people.Account, begin t
 		end = r.now.Add(-time.Hour)
 	}
 	earliest := at.Add(4 * day)
-	sendAt := end.Add(-time.Duration(noise(100, t.title, "send")*noise(100, t.title, "late")) * end.Sub(begin) / 22000)
+	back := end.Sub(begin) * time.Duration(noise(100, t.title, "send")) / 100
+	if end.Equal(r.dates.Closes) && noise(2, t.title, "late") == 0 {
+		back /= 10
+	}
+	sendAt := end.Add(-back)
 	if sendAt.Before(earliest) {
 		sendAt = earliest
 	}
@@ -316,7 +320,7 @@ func (r *running) markAll(ctx context.Context, reader int, a people.Account, qua
 		}
 		marks := map[form.Key]int{}
 		for _, cr := range r.form.Design.Criteria {
-			m := int(quality[it.Title]*10)/10 + (noise(10, it.Title, a.Name, string(cr.Key))+int(quality[it.Title]*10)%10)/10 + noise(5, a.Name, it.Title)/4 - noise(5, string(cr.Key), a.Name)/4
+			m := int(quality[it.Title] + float64(noise(17, it.Title, a.Name, string(cr.Key))-8)/10 + 0.5)
 			marks[cr.Key] = max(0, min(m, len(cr.Steps)-1))
 		}
 		err = r.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error {

@@ -140,7 +140,7 @@ func Grants(s Settings) *form.Design {
 
 func grantRules() []form.Rule {
 	return []form.Rule{
-		{Key: "who", Label: "Who may apply", Holds: condition.Cond{Any: []condition.Cond{
+		{Key: "who", Label: "Kind of applicant", Holds: condition.Cond{Any: []condition.Cond{
 			when("applicant-kind", condition.In, "registered", "common", "school"), yes("has-sponsor", true)}},
 			Yes:  "Bodies like yours may apply.",
 			No:   "A group that is not registered, or one person, needs a registered body to hold the money for it. Find one, and answer yes there.",

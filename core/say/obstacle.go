@@ -7,6 +7,7 @@ package say
 import (
 	"fmt"
 	"strconv"
+	"strings"
 
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
@@ -45,6 +46,7 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	if q != nil {
 		label = q.Label
 	}
+	head := strings.TrimSuffix(label, "?")
 	amount := sum
 	if q != nil && q.Kind == form.Number {
 		amount = func(n int64) string { return decimal(n, q.Scale) + " " + q.Unit }
@@ -53,25 +55,25 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	case form.CodeBlank:
 		return "Not answered: " + label, "Answer it."
 	case form.CodeUnreadable:
-		return fmt.Sprintf("%s: “%s” cannot be read", label, o.Name), Form(q)
+		return fmt.Sprintf("%s: “%s” cannot be read", head, o.Name), Form(q)
 	case form.CodeTooLong:
-		return fmt.Sprintf("%s is %s over", label, Count(o.Have-o.Limit, "word", "words")),
+		return fmt.Sprintf("%s is %s over", head, Count(o.Have-o.Limit, "word", "words")),
 			fmt.Sprintf("It has %d words; up to %d are taken. Take out %s.", o.Have, o.Limit, Count(o.Have-o.Limit, "word", "words"))
 	case form.CodeTooManyChars:
-		return fmt.Sprintf("%s is %s over", label, Count(o.Have-o.Limit, "character", "characters")),
+		return fmt.Sprintf("%s is %s over", head, Count(o.Have-o.Limit, "character", "characters")),
 			fmt.Sprintf("Up to %d characters are taken.", o.Limit)
 	case form.CodeTooLittle:
-		return fmt.Sprintf("%s: %s is less than the least, %s", label, amount(o.Have), amount(o.Limit)), "Make it " + amount(o.Limit) + " or more."
+		return fmt.Sprintf("%s: %s is less than the least, %s", head, amount(o.Have), amount(o.Limit)), "Make it " + amount(o.Limit) + " or more."
 	case form.CodeTooMuch:
-		return fmt.Sprintf("%s: %s is more than the most, %s", label, amount(o.Have), amount(o.Limit)), "Make it " + amount(o.Limit) + " or less."
+		return fmt.Sprintf("%s: %s is more than the most, %s", head, amount(o.Have), amount(o.Limit)), "Make it " + amount(o.Limit) + " or less."
 	case form.CodeTooEarly:
-		return fmt.Sprintf("%s: %s too early", label, Count(o.Have, "day", "days")), "Move it to " + o.Day.Words() + " or later."
+		return fmt.Sprintf("%s: %s too early", head, Count(o.Have, "day", "days")), "Move it to " + o.Day.Words() + " or later."
 	case form.CodeTooLate:
-		return fmt.Sprintf("%s: %s too late", label, Count(o.Have, "day", "days")), "Move it to " + o.Day.Words() + " or earlier."
+		return fmt.Sprintf("%s: %s too late", head, Count(o.Have, "day", "days")), "Move it to " + o.Day.Words() + " or earlier."
 	case form.CodeBoxNumber:
-		return fmt.Sprintf("%s: “%s” is a box number", label, o.Name), "Give the street or the name of the site, so that somebody could go there."
+		return fmt.Sprintf("%s: “%s” is a box number", head, o.Name), "Give the street or the name of the site, so that somebody could go there."
 	case form.CodeAddressPart:
-		return fmt.Sprintf("%s lacks: %s", label, o.Name), "Fill it in."
+		return fmt.Sprintf("%s lacks: %s", head, o.Name), "Fill it in."
 	case form.CodeBudgetEmpty:
 		return "The budget has no lines that add up", "Add a line for each cost."
 	case form.CodeBudgetLine:

@@ -5,6 +5,7 @@ package browser
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"strings"
@@ -108,11 +109,20 @@ func (p *Person) Fill(sel, text string) error {
 func (p *Person) Until(expression string) error {
 	ctx, cancel := context.WithTimeout(p.Ctx, patience)
 	defer cancel()
-	_, err := chromedp.Run(ctx, chromedp.Poll[bool](expression, chromedp.WithPollingInterval(25*time.Millisecond)))
-	if err != nil {
-		return fmt.Errorf("waiting for %s: %w", expression, err)
+	tick := time.NewTicker(25 * time.Millisecond)
+	defer tick.Stop()
+	for {
+		// An error here is a page that is on its way to another: ask again.
+		is, err := chromedp.Run(ctx, chromedp.Evaluate[bool]("!!("+expression+")"))
+		if err == nil && is {
+			return nil
+		}
+		select {
+		case <-ctx.Done():
+			return fmt.Errorf("waiting for %s: %w", expression, errors.Join(ctx.Err(), err))
+		case <-tick.C:
+		}
 	}
-	return nil
 }
 
 // Sees waits for a text on the page.

@@ -168,7 +168,7 @@ func (d *Desk) Stuck(ctx context.Context, round int64) (out []Stuck, err error) 
 
 // SentTimes lists when a round's applications were sent, in order.
 func (d *Desk) SentTimes(ctx context.Context, round int64) (out []time.Time, err error) {
-	err = d.DB.SelectContext(ctx, &out, `SELECT s.at FROM seal s JOIN standing st ON st.entry_id = s.entry_id WHERE st.round_id = $1 AND s.number = 1 ORDER BY s.at`, round)
+	err = d.DB.SelectContext(ctx, &out, `SELECT s.at FROM seal s JOIN standing st ON st.entry_id = s.entry_id WHERE st.round_id = $1 AND s.number = 1 AND st.state <> 'withdrawn' ORDER BY s.at`, round)
 	return out, err
 }
 

@@ -48,7 +48,7 @@ func drawRound(r *site.Request, status int, page, title, at string, f *form.Form
 	in := 0
 	for _, c := range counts {
 		p.All += c.N
-		if c.State.Sealed() {
+		if c.State.Sealed() && c.State != lifecycle.Withdrawn {
 			in += c.N
 		}
 	}

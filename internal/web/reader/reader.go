@@ -26,6 +26,8 @@ type shelf struct {
 	Due            time.Time
 	Zone           *time.Location
 	Bars           []int // how many marked scores fall to each whole step
+	RoundKey       string
+	Earlier        int // cases of other rounds, which are left out
 }
 
 type entry struct {
@@ -42,6 +44,11 @@ func load(r *site.Request, current string) (shelf, error) {
 	}
 	s.Bars = make([]int, 6)
 	for _, it := range list {
+		if it.Ref == current {
+			s.RoundKey = it.RoundKey
+		}
+	}
+	for _, it := range list {
 		f, err := r.Rounds.Form(r.Context, r.DB, it.DesignID)
 		if err != nil {
 			return s, err
@@ -53,6 +60,13 @@ func load(r *site.Request, current string) (shelf, error) {
 		values, weights := reading.InOrder(f, marks)
 		e := entry{ToRead: it, Current: it.Ref == current}
 		e.Score, _ = mark.Weighted(values, weights)
+		if s.RoundKey == "" {
+			s.RoundKey = it.RoundKey
+		}
+		if it.RoundKey != s.RoundKey {
+			s.Earlier++
+			continue
+		}
 		if s.Zone == nil {
 			s.Due, s.Zone = f.At(form.ReadingEnd), f.Zone
 		}

@@ -229,7 +229,7 @@
       return el
     }))
     if (!focus) p.setAttribute('role', 'status')
-    box.querySelectorAll(':scope > .in, :scope > .inline > .in').forEach(i => i.classList.toggle('bad', !!q.problems?.length))
+    box.querySelectorAll(':scope > .in, :scope > .inrow > .in').forEach(i => i.classList.toggle('bad', !!q.problems?.length))
     if (q.totals) for (const [k, v] of Object.entries({ cost: q.totals.Cost, us: q.totals.FromUs, match: q.totals.Match, share: `others pay ${q.totals.Share}% of the cost` })) { const t = box.querySelector(`[data-total=${k}]`); if (t) t.textContent = v }
     for (const r of q.rows ?? []) {
       const tr = box.querySelector(`[data-row="${r.key}"]`); if (!tr) continue
