@@ -103,7 +103,8 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 	case WriteCase:
 		return when(team, state == lifecycle.Draft)
 	case SendCase:
-		return when(team, state == lifecycle.Draft && r.Has(Lead))
+		// what was sent already may be sent again, to the same effect
+		return when(team, r.Has(Lead) && (state == lifecycle.Draft || state.Sealed()))
 	case RunRounds:
 		return found(r.Has(Office))
 	case SeeCase:

@@ -18,7 +18,9 @@ import (
 )
 
 func settings() pattern.Settings {
-	day := func(m, d, h int) calendar.Wall { return calendar.At(calendar.NewDate(2027, 1, 1).AddMonths(m-1).AddDays(d-1), h, 0) }
+	day := func(m, d, h int) calendar.Wall {
+		return calendar.At(calendar.NewDate(2027, 1, 1).AddMonths(m-1).AddDays(d-1), h, 0)
+	}
 	return pattern.Settings{Key: "shore-2027", Name: "Shore repair", Programme: "Shore repair", Prefix: "SPR", Contact: "a@b.example", Zone: "Europe/Dublin", Currency: "EUR",
 		Fund: 20_000_000, Least: 200_000, Most: 8_000_000, MatchPercent: 15, ReadersEach: 2, HoldMinutes: 30,
 		Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20, 17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5, 21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)}
@@ -72,9 +74,13 @@ func TestObstacles(t *testing.T) {
 	long := strings.TrimSpace(strings.Repeat("reed ", 251))
 	q := func(k form.Key, v string) func(*form.Filled) { return func(x *form.Filled) { set(x, k, "", "", v) } }
 	referee := func(s form.LetterState) func(*form.Filled) {
-		return func(x *form.Filled) { x.Referees["site-referee"] = []form.RefereeStanding{{Name: "Dacian Rowe", Letter: s}} }
+		return func(x *form.Filled) {
+			x.Referees["site-referee"] = []form.RefereeStanding{{Name: "Dacian Rowe", Letter: s}}
+		}
 	}
-	file := func(s slot.File) func(*form.Filled) { return func(x *form.Filled) { x.Files["site-plan"] = []slot.File{s} } }
+	file := func(s slot.File) func(*form.Filled) {
+		return func(x *form.Filled) { x.Files["site-plan"] = []slot.File{s} }
+	}
 	for _, c := range []struct {
 		what string
 		do   func(*form.Filled)

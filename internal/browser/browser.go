@@ -101,6 +101,9 @@ func (p *Person) Type(sel, text string) error { return p.Do(chromedp.SendKeys(se
 
 // Fill sets a field and tells the page so, as typing would.
 func (p *Person) Fill(sel, text string) error {
+	if err := p.Until(fmt.Sprintf(`document.querySelector(%q)`, sel)); err != nil {
+		return err
+	}
 	_, err := Eval[bool](p, fmt.Sprintf(`(() => { const e = document.querySelector(%q); if (!e) throw new Error('no ' + %q); e.focus(); e.value = %q; e.dispatchEvent(new Event('input', {bubbles: true})); e.dispatchEvent(new Event('change', {bubbles: true})); return true })()`, sel, sel, text))
 	return err
 }

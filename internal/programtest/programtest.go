@@ -4,6 +4,7 @@ package programtest
 
 import (
 	"context"
+	"log/slog"
 	"os"
 	"testing"
 	"time"
@@ -31,6 +32,7 @@ func Main(m *testing.M) {
 	if os.Getenv("ULVANT_CHILD") == inspect.Command {
 		os.Exit(inspect.Child(os.Args[2]))
 	}
+	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelError})))
 	os.Exit(m.Run())
 }
 

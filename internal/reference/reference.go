@@ -49,7 +49,7 @@ const columns = `id, entry_id, application_id, question, name, email, knows, sta
 // Bounds of a letter.
 const (
 	MostWords = 1500
-	MostSize  = 6 << 20
+	MostSize  = int64(6 << 20)
 )
 
 // Store of referees.

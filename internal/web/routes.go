@@ -54,7 +54,7 @@ var Routes = []site.Route{
 	{Method: post, Path: "/applications/:ref/referee/:id/remind", Action: access.WriteCase, Handle: applicant.RemindReferee},
 	{Method: post, Path: "/applications/:ref/referee/:id/withdraw", Action: access.WriteCase, Handle: applicant.WithdrawReferee},
 	{Method: get, Path: "/applications/:ref/send", Action: access.ViewCase, Handle: applicant.SendForm},
-	{Method: post, Path: "/applications/:ref/send", Action: access.ViewCase, Handle: applicant.Send},
+	{Method: post, Path: "/applications/:ref/send", Action: access.SendCase, Handle: applicant.Send},
 	{Method: get, Path: "/applications/:ref/sent", Action: access.ViewCase, Handle: applicant.Sent},
 	{Method: get, Path: "/applications/:ref/copy", Action: access.ViewCase, Handle: applicant.Copy},
 

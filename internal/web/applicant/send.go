@@ -81,9 +81,6 @@ func drawSend(r *site.Request, status int, problem string) error {
 // Send sends the application. The password is checked before the transaction;
 // the instant that counts is the request's receipt.
 func Send(r *site.Request) error {
-	if r.Account.ID != r.Case.LeadID {
-		return r.Refuse(fiber.StatusConflict, "Only the lead can send it.")
-	}
 	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
 	if err != nil {
 		return err

@@ -98,7 +98,9 @@ func (s *Site) Bind(rt Route) fiber.Handler {
 
 func refusal(a access.Action, s lifecycle.State) string {
 	switch a {
-	case access.WriteCase, access.SendCase:
+	case access.SendCase:
+		return "Only the lead can send it."
+	case access.WriteCase:
 		return "This application is " + string(s) + " now; nothing in it can be changed."
 	case access.MarkCase, access.StepAside:
 		return "This case is " + string(s) + " now; it cannot be marked any more."

@@ -6,6 +6,7 @@
   if (!form || !form.querySelector('[data-send]')) return
   const version = form.querySelector('[name=version]'), problem = document.getElementById('marks-problem')
   let timer, busy = false, again = false
+  form.dataset.state = 'live'
   const keep = async () => {
     if (busy) { again = true; return }
     busy = true; form.dataset.state = 'saving'

@@ -70,6 +70,7 @@
   const kept = document.getElementById('kept'), dot = document.querySelector('[data-dot]')
   const closed = 'closed' in root.dataset
 
+  root.dataset.state = 'ready'
   const state = (name, text, look) => {
     root.dataset.state = name
     if (text) kept.textContent = text

@@ -1,0 +1,209 @@
+package web_test
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"fmt"
+	"net"
+	"net/http"
+	"net/url"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/internal/application"
+	"ulvant/internal/intake"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/programtest"
+)
+
+// ready makes an application that lacks nothing but being sent.
+func ready(h *programtest.House, email string) application.Case {
+	t := h.T
+	lead := h.Person(email, "Imre Calloway")
+	var c application.Case
+	var referee int64
+	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
+		if c, err = h.Intake.Start(ctx, tx, "shore-2027", "Reed beds", nil); err != nil {
+			return err
+		}
+		var edits []intake.Edit
+		add := func(p form.Place, v string) {
+			edits = append(edits, intake.Edit{Place: p, EditID: "from-test", Value: v})
+		}
+		for k, v := range map[form.Key]string{"applicant-kind": "common", "body-name": "Common", "district": "corvoe", "site": "strand", "land-leave": "yes", "site-access": "road",
+			"repair-kind": "shore", "area": "1", "describe": "Reed.", "afterwards": "We do.", "start": "2027-07-01", "request": "5000", "paid-elsewhere": "no", "true": "yes", "may-visit": "yes", "signed": "Imre Calloway"} {
+			add(form.Place{Question: k}, v)
+		}
+		for k, v := range map[form.Key]string{"street": "1 Quay", "town": "Corvoe", "postcode": "OI4"} {
+			add(form.Place{Question: "post-address", Column: k}, v)
+		}
+		for k, v := range map[form.Key]string{form.ColItem: "Reed", form.ColCost: "6000", form.ColUs: "5000", form.ColPayer: "own money"} {
+			add(form.Place{Question: "budget", Row: "r0001", Column: k}, v)
+		}
+		if _, _, err = h.Intake.Save(ctx, tx, c, edits); err != nil {
+			return err
+		}
+		if referee, err = h.Referees.Name(ctx, tx, c, "site-referee", "Dacian Rowe", "dacian@wardens.example", "neighbour"); err != nil {
+			return err
+		}
+		if err = h.Referees.Answer(ctx, tx, referee, true); err != nil {
+			return err
+		}
+		if err = h.Referees.Keep(ctx, tx, referee, 3, "Good people."); err != nil {
+			return err
+		}
+		return h.Referees.Send(ctx, tx, referee)
+	})
+	plan, err := os.ReadFile("../program/testdata/plan.pdf")
+	if err != nil {
+		t.Fatal(err)
+	}
+	f, err := h.Rounds.Form(context.Background(), h.DB, c.DesignID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := h.Materials.PutInSlot(context.Background(), db.Account(lead.ID), h.Clock.Now(), c, f.Question("site-plan"), "plan.pdf", int64(len(plan)), bytes.NewReader(plan)); err != nil {
+		t.Fatal(err)
+	}
+	return c
+}
+
+func state(h *programtest.House, c application.Case) lifecycle.State {
+	c, err := h.Cases.Find(context.Background(), h.DB, c.Ref)
+	if err != nil {
+		h.T.Fatal(err)
+	}
+	return c.State
+}
+
+// Source: semantics.md, "Closing". The round closes at 16:00 on Friday 9 April
+// 2027 in Dublin, 15:00 UTC. What counts is when the headers arrived: a body
+// that dribbles, a lock that is held and a password check that takes long, all
+// across the instant, change nothing; and what arrives at the instant is out.
+func TestTheClosingInstant(t *testing.T) {
+	closes := time.Date(2027, 4, 9, 15, 0, 0, 0, time.UTC)
+	after := closes.Add(4 * time.Second)
+	for _, c := range []struct {
+		what    string
+		arrives time.Time
+		stall   string
+		in      bool
+	}{
+		{"a millisecond before, nothing slow", closes.Add(-time.Millisecond), "", true},
+		{"a microsecond before, the body comes after", closes.Add(-time.Microsecond), "body", true},
+		{"a millisecond before, the lock is held across", closes.Add(-time.Millisecond), "lock", true},
+		{"a millisecond before, the password check ends after", closes.Add(-time.Millisecond), "password", true},
+		{"at the instant", closes, "", false},
+		{"at the instant, and the clock is put back before the body comes", closes, "backwards", false},
+	} {
+		t.Run(c.what, func(t *testing.T) {
+			h := programtest.New(t)
+			s, base := serve(t, h)
+			h.OpenRound(officer(h), nil)
+			kase := ready(h, "imre@corvoe.example")
+			h.Clock.Set(c.arrives.Add(-time.Minute))
+			v := visit(t, base).as("imre@corvoe.example")
+			body := url.Values{"form_token": {v.token()}, "password": {programtest.Password}}.Encode()
+
+			stamped := make(chan time.Time, 8)
+			s.Stamped = func(at time.Time) { stamped <- at }
+			switch c.stall {
+			case "lock":
+				h.Intake.Locked = func() { h.Clock.Set(after) }
+			case "password":
+				slow := h.People.Verify
+				h.People.Verify = func(password, hash string) bool { h.Clock.Set(after); return slow(password, hash) }
+			}
+			h.Clock.Set(c.arrives)
+			code := dribble(t, v, base, "/applications/"+kase.Ref+"/send", body, func() {
+				if at := <-stamped; !at.Equal(c.arrives) {
+					t.Fatalf("stamped %s, arrived %s", at, c.arrives)
+				}
+				switch c.stall {
+				case "body":
+					h.Clock.Set(after)
+				case "backwards":
+					h.Clock.Set(closes.Add(-time.Hour))
+				}
+			})
+			if got := state(h, kase); (got == lifecycle.Sent) != c.in {
+				t.Errorf("the application is %s, the answer %d", got, code)
+			}
+			if want := map[bool]int{true: http.StatusSeeOther, false: http.StatusConflict}[c.in]; code != want {
+				t.Errorf("answered %d, want %d", code, want)
+			}
+			if c.in {
+				sealed, err := h.Cases.Find(t.Context(), h.DB, kase.Ref)
+				if err != nil {
+					t.Fatal(err)
+				}
+				doc, err := h.Cases.Sealed(t.Context(), h.DB, *sealed.SealID)
+				if err != nil || !doc.At.Equal(c.arrives.Truncate(time.Microsecond)) || sha256.Sum256(doc.Document) != [32]byte(doc.SHA256) {
+					t.Errorf("sealed at %s, arrived %s: %v", doc.At, c.arrives, err)
+				}
+			}
+		})
+	}
+}
+
+// dribble sends headers, waits for between, and only then the body. A forged
+// receipt header goes with it; the server must throw it away.
+func dribble(t *testing.T, v *visitor, base, path, body string, between func()) int {
+	t.Helper()
+	u, err := url.Parse(base)
+	if err != nil {
+		t.Fatal(err)
+	}
+	conn, err := net.Dial("tcp", u.Host)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer conn.Close()
+	var cookies []string
+	for _, c := range v.Jar.Cookies(u) {
+		cookies = append(cookies, c.Name+"="+c.Value)
+	}
+	fmt.Fprintf(conn, "POST %s HTTP/1.1\r\nHost: %s\r\nCookie: %s\r\nContent-Type: application/x-www-form-urlencoded\r\nX-Ulvant-Receipt: 1\r\nContent-Length: %d\r\nConnection: close\r\n\r\n",
+		path, u.Host, strings.Join(cookies, "; "), len(body))
+	between()
+	half := len(body) / 2
+	fmt.Fprint(conn, body[:half])
+	fmt.Fprint(conn, body[half:])
+	res, err := http.ReadResponse(bufio.NewReader(conn), nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	return res.StatusCode
+}
+
+// Sending twice, by a double press or a request sent again, makes one.
+func TestSendingTwiceMakesOne(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	c := ready(h, "imre@corvoe.example")
+	v := visit(t, base).as("imre@corvoe.example")
+	codes := make(chan int, 2)
+	for range 2 {
+		go func() {
+			code, _ := v.post("/applications/"+c.Ref+"/send", url.Values{"password": {programtest.Password}})
+			codes <- code
+		}()
+	}
+	for range 2 {
+		if code := <-codes; code != http.StatusSeeOther {
+			t.Errorf("answered %d", code)
+		}
+	}
+	var seals int
+	if err := h.DB.Get(&seals, `SELECT count(*) FROM seal`); err != nil || seals != 1 {
+		t.Errorf("%d seals, %v", seals, err)
+	}
+}

@@ -1,0 +1,164 @@
+package web_test
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/url"
+	"os"
+	"testing"
+
+	"ulvant/core/form"
+	"ulvant/core/wordcount"
+	"ulvant/internal/application"
+	"ulvant/internal/browser"
+	"ulvant/internal/intake"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/programtest"
+)
+
+func keptText(t *testing.T, h *programtest.House, c application.Case, q string) string {
+	t.Helper()
+	var v string
+	if err := h.DB.Get(&v, `SELECT value FROM answer WHERE entry_id = $1 AND question = $2`, c.EntryID, q); err != nil {
+		t.Fatal(err)
+	}
+	return v
+}
+
+// A lost line, a tab that was closed, and a session that ran out lose nothing.
+func TestNothingTypedIsLost(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	c := ready(h, "imre@corvoe.example")
+	p := play{t, window(t, base)}
+	p.signIn("imre@corvoe.example")
+	page := "/applications/" + c.Ref + "/sections/work"
+	cut := func() {
+		_, err := browser.Eval[bool](p.Person, `(window.line = window.fetch, window.fetch = () => Promise.reject(new TypeError('the line is cut')), true)`)
+		p.ok(err)
+	}
+
+	p.open(page)
+	cut()
+	p.fill("[name=describe]", "Typed while the line was cut.")
+	p.until(`document.getElementById('workspace').dataset.state === 'lost'`)
+	p.sees("Go on writing")
+	if got := keptText(t, h, c, "describe"); got != "Reed." {
+		t.Fatalf("the server has %q", got)
+	}
+	_, err := browser.Eval[bool](p.Person, `(window.fetch = window.line, true)`)
+	p.ok(err)
+	p.kept()
+	if got := keptText(t, h, c, "describe"); got != "Typed while the line was cut." {
+		t.Errorf("after the line came back the server has %q", got)
+	}
+
+	// the tab is closed on a dead line; another one takes the text up again
+	cut()
+	p.fill("[name=afterwards]", "Typed before the tab was closed.")
+	p.until(`document.getElementById('workspace').dataset.state === 'lost'`)
+	p.open("/applications")
+	p.open(page)
+	p.kept()
+	if got := keptText(t, h, c, "afterwards"); got != "Typed before the tab was closed." {
+		t.Errorf("after the tab was opened again the server has %q", got)
+	}
+
+	// the session runs out; signing in again in place sends the text
+	if _, err := h.DB.Exec(`DELETE FROM session`); err != nil {
+		t.Fatal(err)
+	}
+	p.fill("[name=describe]", "Typed after the session ran out.")
+	p.until(`document.getElementById('again').open`)
+	p.fill("#again-email", "imre@corvoe.example")
+	p.fill("#again-password", programtest.Password)
+	p.press("#again-form .btn")
+	p.kept()
+	if got := keptText(t, h, c, "describe"); got != "Typed after the session ran out." {
+		t.Errorf("after signing in again the server has %q", got)
+	}
+	if value, err := browser.Eval[string](p.Person, `document.querySelector('[name=describe]').value`); err != nil || value != "Typed after the session ran out." {
+		t.Errorf("the page has %q, %v", value, err)
+	}
+}
+
+// The same answer edited in two windows shows both texts; nobody overwrites.
+func TestTwoWindowsOneAnswer(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	c := ready(h, "imre@corvoe.example")
+	p := play{t, window(t, base)}
+	p.signIn("imre@corvoe.example")
+	p.open("/applications/" + c.Ref + "/sections/work")
+	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
+		_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "describe"}, Version: 1, EditID: "elsewhere", Value: "From the other window."}})
+		return err
+	})
+	p.fill("[name=describe]", "From this window.")
+	p.sees("From the other window.")
+	if got := keptText(t, h, c, "describe"); got != "From the other window." {
+		t.Errorf("the server has %q", got)
+	}
+	p.ok(p.Do()) // the choice is the person's
+	_, err := browser.Eval[bool](p.Person, `([...document.querySelectorAll('.theirs button')].find(b => b.textContent === 'Join both').click(), true)`)
+	p.ok(err)
+	p.kept()
+	if got := keptText(t, h, c, "describe"); got != "From the other window.\n\nFrom this window." {
+		t.Errorf("joined: %q", got)
+	}
+}
+
+// Without scripts the same section is one plain form.
+func TestASectionWithoutScripts(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	c := ready(h, "imre@corvoe.example")
+	v := visit(t, base).as("imre@corvoe.example")
+	path := "/applications/" + c.Ref + "/sections/work"
+	if code, body := v.post(path, url.Values{"describe": {"By a plain form."}, "describe!version": {"1"}}); code != 303 {
+		t.Fatalf("%d %s", code, body)
+	}
+	if got := keptText(t, h, c, "describe"); got != "By a plain form." {
+		t.Errorf("the server has %q", got)
+	}
+	code, body := v.post(path, url.Values{"describe": {"From a page drawn before that."}, "describe!version": {"1"}})
+	if code != 409 || keptText(t, h, c, "describe") != "By a plain form." {
+		t.Errorf("an old page: %d, and the server has %q", code, keptText(t, h, c, "describe"))
+	}
+	for _, text := range []string{"By a plain form.", "From a page drawn before that."} {
+		if !contains(body, text) {
+			t.Errorf("the page lost %q", text)
+		}
+	}
+}
+
+// Source: check-values.md, section 8. The browser counts as the server does.
+func TestLiveWordCountAgrees(t *testing.T) {
+	raw, err := os.ReadFile("../../../shared/check-fixtures/wordcount.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var rows []struct{ Name, Text string }
+	if err := json.Unmarshal(raw, &rows); err != nil {
+		t.Fatal(err)
+	}
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	c := ready(h, "imre@corvoe.example")
+	p := play{t, window(t, base)}
+	p.signIn("imre@corvoe.example")
+	p.open("/applications/" + c.Ref)
+	p.until(`globalThis.ulvantWords`)
+	for _, r := range rows {
+		quoted, _ := json.Marshal(r.Text)
+		n, err := browser.Eval[int](p.Person, fmt.Sprintf(`ulvantWords(%s)`, quoted))
+		if err != nil || n != wordcount.Words(r.Text) {
+			t.Errorf("%s: the browser counts %d, the server %d, %v", r.Name, n, wordcount.Words(r.Text), err)
+		}
+	}
+}
