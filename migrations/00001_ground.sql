@@ -58,6 +58,7 @@ CREATE TABLE trail (
 );
 CREATE INDEX trail_application ON trail (application_id, id);
 CREATE INDEX trail_round ON trail (round_id, id);
+CREATE INDEX trail_verb ON trail (verb, id);
 -- +goose StatementBegin
 CREATE FUNCTION trail_is_append_only() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
@@ -97,6 +98,7 @@ CREATE TABLE round (
   key        text NOT NULL UNIQUE,        -- in addresses
   name       text NOT NULL,
   programme  text NOT NULL,
+  currency   text NOT NULL,
   working    jsonb NOT NULL,              -- the design being worked on
   design_id  bigint,                      -- the published one; NULL: not open to anyone yet
   opens_at   timestamptz NOT NULL,        -- copies of the design's, for lists
@@ -138,6 +140,7 @@ CREATE TABLE relation (                   -- who is what to a case
   PRIMARY KEY (application_id, account_id, kind)
 );
 CREATE INDEX relation_account ON relation (account_id, application_id);
+CREATE UNIQUE INDEX relation_lead ON relation (application_id) INCLUDE (account_id) WHERE kind = 'lead';
 
 CREATE TABLE entry (                      -- one application in one stage
   id             bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,

@@ -132,6 +132,18 @@ func AddWorkingDays(d Date, n int, off func(Date) bool) Date {
 	return d
 }
 
+// WorkingDaysBetween counts the working days after from, up to and including
+// to; 0 when to is not after from.
+func WorkingDaysBetween(from, to Date, off func(Date) bool) int {
+	n := 0
+	for d := from.AddDays(1); d <= to; d = d.AddDays(1) {
+		if IsWorkingDay(d, off) {
+			n++
+		}
+	}
+	return n
+}
+
 // IsWorkingDay reports a weekday on which the office is not off.
 func IsWorkingDay(d Date, off func(Date) bool) bool {
 	wd := d.Weekday()

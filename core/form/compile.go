@@ -258,6 +258,10 @@ func (c *compiler) assessment() {
 	c.need(sum == 100, "the weights add up to %d, not 100", sum)
 	c.need(d.ReadersEach >= 1 && d.ReadersEach <= 20, "each application has 1 to 20 readers")
 	c.need(d.HoldMinutes >= 0, "letters are held for a time that is not negative")
+	if l := d.Listed; l.Question != "" {
+		q := c.f.Question(l.Question)
+		c.need(q != nil && q.Kind == Choice, "lists show a choice; %q is none", l.Question)
+	}
 	for _, l := range d.Letters {
 		c.at("letter "+string(l.Key), l.Key)
 		c.need(l.Subject != "" && l.Body != "", "a letter needs a subject and a text")

@@ -36,13 +36,19 @@ type Design struct {
 	Figures     []Figure    `json:"figures,omitempty"`
 	Rules       []Rule      `json:"rules"`
 	Sections    []Section   `json:"sections"`
-	Listed      Key         `json:"listed,omitempty"` // the choice that lists show beside each application
-	Ready       []string    `json:"ready,omitempty"`  // what the officer adds to "what to have ready"
+	Listed      Listing     `json:"listed,omitzero"` // the choice that lists show beside each application
+	Ready       []string    `json:"ready,omitempty"` // what the officer adds to "what to have ready"
 	Criteria    []Criterion `json:"criteria"`
 	ReadersEach int         `json:"readersEach"`
 	HoldMinutes int         `json:"holdMinutes"` // letters wait this long and can be cancelled
 	Password    bool        `json:"password"`    // sending asks for the password again
 	Letters     []Letter    `json:"letters"`
+}
+
+// Listing names a choice whose answer lists show in a column of their own.
+type Listing struct {
+	Question Key    `json:"question"`
+	Heading  string `json:"heading"` // of the column: District
 }
 
 // Moment is a date of the calendar. Closing times are local to the second;

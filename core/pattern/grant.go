@@ -104,7 +104,7 @@ func words(n int) form.Cases[form.Limits] {
 // Grants is the pattern for repair and building grants with match funding.
 func Grants(s Settings) *form.Design {
 	d := &form.Design{
-		Schema: form.Schema, Kind: "grant", Password: true, Listed: "district",
+		Schema: form.Schema, Kind: "grant", Password: true, Listed: form.Listing{Question: "district", Heading: "District"},
 		Gives: "Money towards repair work on the ground, with a share of the cost paid by others.",
 		Calendar: []form.Moment{
 			{Key: form.Opens, Label: "the opening"}, {Key: form.Closes, Label: "the closing"},

@@ -33,7 +33,7 @@ func Bytes(n int64) string {
 	case n < 1000*1000:
 		return strconv.FormatInt((n+500)/1000, 10) + " kB"
 	}
-	return strconv.FormatFloat(float64(n)/(1<<20), 'f', 1, 64) + " MB"
+	return strings.TrimSuffix(strconv.FormatFloat(float64(n)/(1<<20), 'f', 1, 64), ".0") + " MB"
 }
 
 // Obstacle says what is in the way, shortly, for the list beside the

@@ -1,6 +1,18 @@
 package say
 
-import "ulvant/core/form"
+import (
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+)
+
+// StuckOn says whose move it is to take an obstacle out of the way.
+func StuckOn(c form.Code) lifecycle.Move {
+	switch c {
+	case form.CodeRefereeAsked, form.CodeRefereeWriting, form.CodeLetterNotSent:
+		return lifecycle.Third
+	}
+	return lifecycle.Applicant
+}
 
 // Stuck names an obstacle for lists that count it over many applications.
 func Stuck(c form.Code) string {

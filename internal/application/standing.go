@@ -76,7 +76,8 @@ func (s *Store) Answers(ctx context.Context, q db.Querier, entry int64) (rows []
 	return rows, err
 }
 
-// Walk gathers and walks a case: its live answers, or its seal when it has one.
+// Walk gathers and walks a case from its live answers, which nothing changes
+// once it is sent; pages about a sent case draw its seal (Sealed).
 func (s *Store) Walk(ctx context.Context, q db.Querier, c Case) (*form.Form, *form.Filled, *form.Path, error) {
 	f, err := s.Rounds.Form(ctx, q, c.DesignID)
 	if err != nil {
@@ -137,7 +138,7 @@ func shown(f *form.Form, path *form.Path, filled *form.Filled) (asked *int64, pl
 				asked = &r.Value.Number.Num
 			}
 		}
-		if q.Key == f.Design.Listed && st.Presence == condition.Given {
+		if q.Key == f.Design.Listed.Question && st.Presence == condition.Given {
 			for _, o := range q.Options {
 				if string(o.Key) == st.Value.Text {
 					place = o.Label

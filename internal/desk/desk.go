@@ -13,7 +13,9 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/identifier"
 	"ulvant/core/lifecycle"
+	"ulvant/core/say"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/trail"
 )
 
 // Desk reads.
@@ -37,6 +39,7 @@ type Item struct {
 	SentAt    *time.Time `db:"sent_at"`
 	RoundKey  string     `db:"round_key"`
 	RoundName string     `db:"round_name"`
+	Currency  string     // of Asked
 }
 
 // Query of the applications list. Keyset paging: After is the last row's
@@ -63,7 +66,7 @@ const (
 )
 
 const itemColumns = `st.application_id, a.ref, a.title, p.name AS lead, st.place, st.state, st.move, st.done, st.required, st.obstacles, st.asked, st.letter,
-	st.changed_at, st.sent_at, r.key AS round_key, r.name AS round_name`
+	st.changed_at, st.sent_at, r.key AS round_key, r.name AS round_name, r.currency`
 
 const itemFrom = ` FROM standing st
 	JOIN application a ON a.id = st.application_id
@@ -294,6 +297,26 @@ func (d *Desk) Names(ctx context.Context, table string, ids []int64) (map[string
 	for _, r := range rows {
 		out[strconv.FormatInt(r.ID, 10)] = r.Name
 	}
+	return out, err
+}
+
+// Late is one thing that happened lately, with the case it happened to.
+type Late struct {
+	trail.Row
+	Ref, Title string
+	RoundID    int64 `db:"round_id"`
+}
+
+// Lately lists the latest rows of the trail with one of these verbs, the newest first.
+func (d *Desk) Lately(ctx context.Context, verbs []say.Verb, most int) (out []Late, err error) {
+	list := pq.StringArray{}
+	for _, v := range verbs {
+		list = append(list, string(v))
+	}
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT t.id, t.at, t.by_kind, t.by_id, t.verb, t.figures, a.ref, a.title, a.round_id
+		FROM trail t JOIN application a ON a.id = t.application_id
+		WHERE t.verb = ANY($1) ORDER BY t.id DESC LIMIT $2`, list, most)
 	return out, err
 }
 

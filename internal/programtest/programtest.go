@@ -54,9 +54,12 @@ func New(t testing.TB) *House {
 	return On(t, url, t.TempDir(), clock.NewSettable(Noon))
 }
 
-// On builds one on a given database and data folder.
+// On builds one on a given database and data folder; a nil clock stands at Noon.
 func On(t testing.TB, url, dir string, c *clock.Settable) *House {
 	t.Helper()
+	if c == nil {
+		c = clock.NewSettable(Noon)
+	}
 	mails, err := tray.Start("127.0.0.1:0", dir+"/tray")
 	if err != nil {
 		t.Fatal(err)

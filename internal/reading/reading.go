@@ -237,7 +237,7 @@ func (s *Store) StepAside(ctx context.Context, tx *db.Tx, c application.Case, re
 		c.ID, tx.By.ID, strings.TrimSpace(reason), tx.At); err != nil {
 		return err
 	}
-	return trail.Write(ctx, tx, "stepped-aside", c.ID, c.RoundID, map[string]string{"reader": strconv.FormatInt(tx.By.ID, 10)})
+	return trail.Write(ctx, tx, "stepped-aside", c.ID, c.RoundID, nil)
 }
 
 // Marks of one reader by criterion.
@@ -341,7 +341,7 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) error {
 	if _, err := tx.ExecContext(ctx, `UPDATE assignment SET sent_at = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`, c.EntryID, tx.By.ID, tx.At); err != nil {
 		return err
 	}
-	if err := trail.Write(ctx, tx, "marks-sent", c.ID, c.RoundID, map[string]string{"reader": strconv.FormatInt(tx.By.ID, 10)}); err != nil {
+	if err := trail.Write(ctx, tx, "marks-sent", c.ID, c.RoundID, nil); err != nil {
 		return err
 	}
 	given, err := s.Of(ctx, tx, c.EntryID)

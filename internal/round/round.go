@@ -24,6 +24,7 @@ type Round struct {
 	Key       string
 	Name      string
 	Programme string
+	Currency  string // ISO 4217
 	Working   json.RawMessage
 	DesignID  *int64    `db:"design_id"`
 	OpensAt   time.Time `db:"opens_at"`
@@ -32,7 +33,7 @@ type Round struct {
 	ChangedAt time.Time `db:"changed_at"`
 }
 
-const columns = `id, key, name, programme, working, design_id, opens_at, closes_at, answer_at, changed_at`
+const columns = `id, key, name, programme, currency, working, design_id, opens_at, closes_at, answer_at, changed_at`
 
 // ErrNotFound: no such round.
 var ErrNotFound = errors.New("there is no such round")
@@ -54,9 +55,9 @@ func (s *Store) Create(ctx context.Context, tx *db.Tx, d *form.Design) (id int64
 		return 0, err
 	}
 	err = tx.QueryRowxContext(ctx, `
-		INSERT INTO round (key, name, programme, working, opens_at, closes_at, answer_at, created_at, changed_at)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $8) ON CONFLICT (key) DO NOTHING RETURNING id`,
-		d.Key, d.Name, d.Programme, string(raw), f.At(form.Opens), f.At(form.Closes), f.At(form.AnswerOn), tx.At).Scan(&id)
+		INSERT INTO round (key, name, programme, currency, working, opens_at, closes_at, answer_at, created_at, changed_at)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $9) ON CONFLICT (key) DO NOTHING RETURNING id`,
+		d.Key, d.Name, d.Programme, d.Currency, string(raw), f.At(form.Opens), f.At(form.Closes), f.At(form.AnswerOn), tx.At).Scan(&id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return 0, ErrTaken
 	}
@@ -120,8 +121,8 @@ func (s *Store) Publish(ctx context.Context, tx *db.Tx, id int64) (design int64,
 	if err != nil {
 		return 0, 0, err
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE round SET design_id = $2, name = $3, opens_at = $4, closes_at = $5, answer_at = $6 WHERE id = $1`,
-		id, design, d.Name, f.At(form.Opens), f.At(form.Closes), f.At(form.AnswerOn))
+	_, err = tx.ExecContext(ctx, `UPDATE round SET design_id = $2, name = $3, currency = $4, opens_at = $5, closes_at = $6, answer_at = $7 WHERE id = $1`,
+		id, design, d.Name, d.Currency, f.At(form.Opens), f.At(form.Closes), f.At(form.AnswerOn))
 	if err != nil {
 		return 0, 0, err
 	}

@@ -34,6 +34,20 @@ func New(t testing.TB) (appURL, ownerURL string) {
 	})
 }
 
+// Exec runs statements on a database, as the owner of its tables.
+func Exec(t testing.TB, ownerURL, sql string) {
+	t.Helper()
+	ctx := context.Background()
+	conn, err := pgx.Connect(ctx, ownerURL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer conn.Close(ctx)
+	if _, err := conn.Exec(ctx, sql); err != nil {
+		t.Fatal(err)
+	}
+}
+
 // Clone of a template that fill makes when it is not there yet. Templates are
 // shared by all test processes of one run.
 func Clone(t testing.TB, name string, fill func(ctx context.Context, ownerURL string) error) (appURL, ownerURL string) {

@@ -19,6 +19,7 @@ import (
 	"ulvant/internal/reference"
 	"ulvant/internal/web/field"
 	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
 )
 
 // conflicts are errors of use cases that say themselves what can be done.
@@ -96,7 +97,7 @@ func Save(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	out.Clock = r.At.In(d.Zone).Format("15:04:05")
+	out.Clock = view.Clock(r.At, r.At, d.Zone)
 	for _, f := range d.Fields {
 		q := questionStands{Key: f.Q.Key, Shown: f.Shown, Limit: f.Limit, Words: f.Words, Problems: f.Problems, Totals: f.Totals}
 		for _, row := range f.Rows {

@@ -2,16 +2,13 @@ package officer
 
 import (
 	"context"
-	"encoding/json"
 	"strconv"
-	"time"
 
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/mark"
-	"ulvant/core/money"
 	"ulvant/core/say"
 	"ulvant/core/seal"
 	"ulvant/internal/check"
@@ -20,7 +17,6 @@ import (
 	"ulvant/internal/trail"
 	"ulvant/internal/web/applicant"
 	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
 )
 
 // worked is one rule worked through, as it is shown.
@@ -35,13 +31,6 @@ type markedBy struct {
 	reading.Given
 	Marks []string
 	Score mark.Score
-}
-
-// happened is one line of the trail.
-type happened struct {
-	At        time.Time
-	Who, What string
-	New       bool // first of its day
 }
 
 // Case is everything the office knows of one application.
@@ -161,81 +150,7 @@ func trailOf(r *site.Request, f *form.Form) ([]happened, error) {
 	if err != nil {
 		return nil, err
 	}
-	accounts, referees := []int64{}, []int64{}
-	figures := make([]map[string]string, len(rows))
-	for i, row := range rows {
-		if err := json.Unmarshal(row.Figures, &figures[i]); err != nil {
-			return nil, err
-		}
-		if row.ByKind == "account" {
-			accounts = append(accounts, row.ByID)
-		}
-		for k, to := range map[string]*[]int64{"referee": &referees, "reader": &accounts} {
-			if n, err := strconv.ParseInt(figures[i][k], 10, 64); err == nil {
-				*to = append(*to, n)
-			}
-		}
-	}
-	who, err := r.Desk.Names(r.Context, "account", accounts)
-	if err != nil {
-		return nil, err
-	}
-	vouch, err := r.Desk.Names(r.Context, "referee", referees)
-	if err != nil {
-		return nil, err
-	}
-	names := say.RuleNames(f)
-	var out []happened
-	day := ""
-	for i, row := range rows {
-		h := happened{At: row.At, Who: map[string]string{"job": "the program", "link": "", "nobody": ""}[row.ByKind]}
-		if row.ByKind == "account" {
-			h.Who = who[strconv.FormatInt(row.ByID, 10)]
-		}
-		h.What = say.Happened(row.Verb, func(name string) string {
-			v := figures[i][name]
-			switch name {
-			case "reader":
-				return who[v]
-			case "referee":
-				return vouch[v]
-			case "rule":
-				return names[form.Key(v)]
-			case "question", "section":
-				return label(f, form.Key(v))
-			case "amount":
-				n, _ := strconv.ParseInt(v, 10, 64)
-				return money.Format(n, f.Design.Currency)
-			case "due":
-				n, _ := strconv.ParseInt(v, 10, 64)
-				return view.When(time.Unix(n, 0), f.Zone)
-			case "late":
-				n, _ := strconv.ParseInt(v, 10, 64)
-				return (time.Duration(n) * time.Millisecond).String()
-			case "pages":
-				n, _ := strconv.ParseInt(v, 10, 64)
-				return say.Count(n, "page", "pages")
-			}
-			return v
-		})
-		if d := row.At.In(f.Zone).Format(time.DateOnly); d != day {
-			day, h.New = d, true
-		}
-		out = append(out, h)
-	}
-	return out, nil
-}
-
-func label(f *form.Form, k form.Key) string {
-	if q := f.Question(k); q != nil {
-		return q.Label
-	}
-	for _, s := range f.Design.Sections {
-		if s.Key == k {
-			return s.Label
-		}
-	}
-	return string(k)
+	return narrate(r, rows, func(trail.Row) *form.Form { return f })
 }
 
 // Settle settles one rule by hand.

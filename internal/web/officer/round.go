@@ -75,6 +75,7 @@ type moveRow struct {
 // stuckRow is one line of "where people get stuck".
 type stuckRow struct {
 	What  string
+	Move  lifecycle.Move // whose it is to mend
 	Share int
 }
 
@@ -130,7 +131,7 @@ func Overview(r *site.Request) error {
 	}
 	var stuckRows []stuckRow
 	for _, s := range stuck {
-		stuckRows = append(stuckRows, stuckRow{say.Stuck(s.Code), s.N * 100 / max(drafts, 1)})
+		stuckRows = append(stuckRows, stuckRow{say.Stuck(s.Code), say.StuckOn(s.Code), s.N * 100 / max(drafts, 1)})
 	}
 	letters, err := r.Desk.Letters(r.Context, r.Round.ID)
 	if err != nil {
@@ -184,7 +185,7 @@ func Applications(r *site.Request) error {
 		}
 	}
 	return drawRound(r, fiber.StatusOK, "officer/applications", "Applications, "+r.Round.Name, "applications", f, map[string]any{
-		"Items": items, "Next": next, "Q": q, "States": choices, "Moves": lifecycle.Moves, "Currency": f.Design.Currency, "Zone": f.Zone, "Key": r.Round.Key})
+		"Items": items, "Next": next, "Q": q, "States": choices, "Moves": lifecycle.Moves, "Heading": f.Design.Listed.Heading, "Zone": f.Zone, "Key": r.Round.Key})
 }
 
 // Checks lists every sent application with its rules worked through.

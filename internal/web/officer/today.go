@@ -10,8 +10,10 @@ import (
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/say"
 	"ulvant/internal/desk"
 	"ulvant/internal/round"
+	"ulvant/internal/trail"
 	"ulvant/internal/web/site"
 	"ulvant/internal/web/view"
 )
@@ -127,7 +129,78 @@ func Today(r *site.Request) error {
 		tasks = append(tasks, task{N: h.N, What: "letters go out soon and can still be stopped", Note: h.RoundName, Link: "/office/rounds/" + h.RoundKey + "/decisions", Since: h.Due})
 	}
 	sort.SliceStable(tasks, func(i, j int) bool { return tasks[i].Since.Before(tasks[j].Since) })
-	return r.Draw(fiber.StatusOK, "officer/today", view.Page{Title: "Today", Nav: "today", Data: map[string]any{"Tasks": tasks, "Rounds": shown}})
+	lately, err := happenedLately(r, sums)
+	if err != nil {
+		return err
+	}
+	return r.Draw(fiber.StatusOK, "officer/today", view.Page{Title: "Today", Nav: "today", Data: map[string]any{
+		"Tasks": tasks, "Rounds": shown, "Coming": coming(sums, r.At), "Lately": lately}})
+}
+
+// dated is a moment of a round that comes soon.
+type dated struct {
+	At    time.Time
+	What  string
+	Round string
+	Link  string
+	Zone  *time.Location
+	Days  int // working days left, today not counted
+}
+
+const comingDays = 60
+
+// coming lists the moments of published rounds in the next weeks, soonest first.
+func coming(sums []summary, now time.Time) []dated {
+	var out []dated
+	for _, s := range sums {
+		if s.DesignID == nil {
+			continue
+		}
+		today := calendar.DateOf(now, s.Form.Zone)
+		for _, m := range s.Form.Design.Calendar {
+			at := s.Form.At(m.Key)
+			if at.Before(now) || at.After(now.AddDate(0, 0, comingDays)) {
+				continue
+			}
+			out = append(out, dated{at, m.Label, s.Name, "/office/rounds/" + s.Key, s.Form.Zone, calendar.WorkingDaysBetween(today, m.At.Date, nil)})
+		}
+	}
+	sort.Slice(out, func(i, j int) bool { return out[i].At.Before(out[j].At) })
+	return out
+}
+
+// news are the verbs that an officer wants to hear of without looking for them.
+var news = []say.Verb{"sent", "withdraw", "referee-sent", "referee-declined", "marks-sent", "stepped-aside", "late"}
+
+// latest is one line of "lately".
+type latest struct {
+	happened
+	Ref, Title string
+	Zone       *time.Location
+}
+
+func happenedLately(r *site.Request, sums []summary) ([]latest, error) {
+	rows, err := r.Desk.Lately(r.Context, news, 9)
+	if err != nil {
+		return nil, err
+	}
+	forms := map[int64]*form.Form{}
+	for _, s := range sums {
+		forms[s.ID] = s.Form
+	}
+	plain, of := make([]trail.Row, len(rows)), map[int64]*form.Form{}
+	for i, row := range rows {
+		plain[i], of[row.ID] = row.Row, forms[row.RoundID]
+	}
+	told, err := narrate(r, plain, func(row trail.Row) *form.Form { return of[row.ID] })
+	if err != nil {
+		return nil, err
+	}
+	out := make([]latest, len(rows))
+	for i, row := range rows {
+		out[i] = latest{told[i], row.Ref, row.Title, of[row.ID].Zone}
+	}
+	return out, nil
 }
 
 // moves are what a round waits for the office to do.
@@ -174,7 +247,7 @@ func Find(r *site.Request) error {
 			return r.See("/office/applications/" + items[0].Ref)
 		}
 	}
-	return r.Draw(fiber.StatusOK, "officer/find", view.Page{Title: "Found", Data: map[string]any{"Q": q, "Items": items}})
+	return r.Draw(fiber.StatusOK, "officer/find", view.Page{Title: "Found", Data: map[string]any{"Q": q, "Items": items, "Heading": "Place or field"}})
 }
 
 // Rounds lists every round.

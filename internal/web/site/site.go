@@ -155,17 +155,18 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 		r.Rel |= access.Demo
 	}
 	if ref := r.Params("ref"); ref != "" {
-		if r.Case, err = r.Cases.Find(r.Context, r.DB, ref); err != nil {
-			return "", orSignIn(r, err)
+		if r.Account == nil {
+			return "", nil // nothing about a case is for strangers, not even that it is there
 		}
-		if r.Account != nil {
-			for _, relations := range []func(context.Context, db.Querier, int64, int64) (access.Relations, error){r.Cases.Relations, r.Reading.Relations} {
-				more, err := relations(r.Context, r.DB, r.Case.ID, r.Account.ID)
-				if err != nil {
-					return "", err
-				}
-				r.Rel |= more
+		if r.Case, err = r.Cases.Find(r.Context, r.DB, ref); err != nil {
+			return "", err
+		}
+		for _, relations := range []func(context.Context, db.Querier, int64, int64) (access.Relations, error){r.Cases.Relations, r.Reading.Relations} {
+			more, err := relations(r.Context, r.DB, r.Case.ID, r.Account.ID)
+			if err != nil {
+				return "", err
 			}
+			r.Rel |= more
 		}
 		if r.Round, err = r.Rounds.ByID(r.Context, r.DB, r.Case.RoundID); err != nil {
 			return "", err
@@ -192,14 +193,6 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 		}
 	}
 	return "", nil
-}
-
-// orSignIn hides from strangers which cases there are.
-func orSignIn(r *Request, err error) error {
-	if errors.Is(err, application.ErrNotFound) && r.Account == nil {
-		return fiber.NewError(fiber.StatusUnauthorized, "Sign in first.")
-	}
-	return err
 }
 
 // Actor of the request.

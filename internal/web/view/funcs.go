@@ -30,7 +30,7 @@ func funcs(asset func(string) string) template.FuncMap {
 		"when":       When,
 		"day":        func(t time.Time, z *time.Location) string { return t.In(z).Format("Mon 2 Jan 2006") },
 		"short":      func(t time.Time, z *time.Location) string { return t.In(z).Format("2 Jan") },
-		"clock":      func(t time.Time, z *time.Location) string { return t.In(z).Format("15:04:05") },
+		"clock":      Clock,
 		"iso":        func(t time.Time) string { return t.UTC().Format(time.RFC3339) },
 		"count":      func(n int, one, many string) string { return say.Count(int64(n), one, many) },
 		"bytes":      say.Bytes,
@@ -38,6 +38,7 @@ func funcs(asset func(string) string) template.FuncMap {
 		"moveOffice": func() template.HTML { return Move(lifecycle.Office) },
 		"ruleName":   func(names map[form.Key]string, k string) string { return names[form.Key(k)] },
 		"move":       Move,
+		"moveColour": moveColour,
 		"mover":      mover,
 		"state":      func(s lifecycle.State) string { return string(s) },
 		"letter":     letterWords,
@@ -48,6 +49,7 @@ func funcs(asset func(string) string) template.FuncMap {
 		"mul":        func(a, b int) int { return a * b },
 		"sub":        func(a, b int) int { return a - b },
 		"initial":    func(s string) string { return strings.ToUpper(s[:1]) + s[1:] },
+		"lower":      strings.ToLower,
 		"percent": func(a, b int) int {
 			if b == 0 {
 				return 0
@@ -71,6 +73,14 @@ func funcs(asset func(string) string) template.FuncMap {
 
 // When writes an instant in a zone: Fri 9 Apr 2027, 16:00.
 func When(t time.Time, z *time.Location) string { return t.In(z).Format("Mon 2 Jan 2006, 15:04") }
+
+// Clock writes the time of day to the second, with the day unless it is today.
+func Clock(t, now time.Time, z *time.Location) string {
+	if t.In(z).Format(time.DateOnly) == now.In(z).Format(time.DateOnly) {
+		return t.In(z).Format("15:04:05")
+	}
+	return t.In(z).Format("Mon 2 Jan, 15:04:05")
+}
 
 // Left says how long is left until t: 8 days 20 h 50 min.
 func Left(now, t time.Time) string {
@@ -121,19 +131,34 @@ func letterWords(s form.LetterState) string {
 	return string(s)
 }
 
+// moveColour is the colour of a mover; it never stands without its shape or word.
+func moveColour(m lifecycle.Move) string {
+	switch m {
+	case lifecycle.Applicant:
+		return "#2B5C86"
+	case lifecycle.Third:
+		return "#6A3D6B"
+	case lifecycle.Office:
+		return "#17453F"
+	case lifecycle.Reader:
+		return "#8F6A08"
+	}
+	return "#C4BEAE"
+}
+
 // Move draws whose move it is: colour and shape, with a text for readers of
 // the page who do not see it.
 func Move(m lifecycle.Move) template.HTML {
 	shape := `<path d="M4 7h6" stroke="#86908b" stroke-width="2"/>`
 	switch m {
 	case lifecycle.Applicant:
-		shape = `<circle cx="7" cy="7" r="6" fill="#2B5C86"/>`
+		shape = `<circle cx="7" cy="7" r="6"/>`
 	case lifecycle.Third:
-		shape = `<path d="M7 1l6.5 12h-13z" fill="#6A3D6B"/>`
+		shape = `<path d="M7 1l6.5 12h-13z"/>`
 	case lifecycle.Office:
-		shape = `<rect x="1.5" y="1.5" width="11" height="11" fill="#17453F"/>`
+		shape = `<rect x="1.5" y="1.5" width="11" height="11"/>`
 	case lifecycle.Reader:
-		shape = `<path d="M4 1h6l3.5 6-3.5 6H4L.5 7z" fill="#8F6A08"/>`
+		shape = `<path d="M4 1h6l3.5 6-3.5 6H4L.5 7z"/>`
 	}
-	return template.HTML(`<svg class="move" width="14" height="14" viewBox="0 0 14 14" role="img" aria-label="` + mover(m) + `">` + shape + `</svg>`)
+	return template.HTML(`<svg class="move" width="14" height="14" viewBox="0 0 14 14" fill="` + moveColour(m) + `" role="img" aria-label="` + mover(m) + `">` + shape + `</svg>`)
 }

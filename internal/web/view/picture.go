@@ -227,7 +227,7 @@ func Spread(scores []mark.Score, mean mark.Score, most int) Picture {
 // Ring draws how far a section is.
 func Ring(share float64, full, third bool) Picture {
 	c := &canvas{}
-	c.b.WriteString(`<svg class="dial" width="18" height="18" viewBox="0 0 18 18" aria-hidden="true">`)
+	c.b.WriteString(`<svg width="18" height="18" viewBox="0 0 18 18" aria-hidden="true">`)
 	switch {
 	case full:
 		c.b.WriteString(`<circle cx="9" cy="9" r="8" fill="#17453F"/><path d="M5 9l3 3 5-6" stroke="#fff" stroke-width="2" fill="none"/>`)

@@ -1,0 +1,49 @@
+package desk_test
+
+import (
+	"fmt"
+	"regexp"
+	"testing"
+
+	"ulvant/internal/desk"
+	"ulvant/internal/platform/dbtest"
+	"ulvant/internal/programtest"
+)
+
+// crowd fills a database with rounds and applications, as the owner of its
+// tables; only how lists are read is of interest here, not how rows came.
+const crowd = `
+INSERT INTO account (email, name, password_hash, created_at) SELECT 'a' || i || '@x.example', 'Person ' || i, '', '2027-03-01' FROM generate_series(1, 20000) i;
+INSERT INTO round (key, name, programme, currency, working, opens_at, closes_at, answer_at, created_at, changed_at)
+  SELECT 'round-' || i, 'Round ' || i, 'P', 'EUR', '{}', '2027-03-01', '2027-04-01', '2027-05-01', '2027-02-01', '2027-02-01' FROM generate_series(1, 40) i;
+INSERT INTO design (round_id, number, document, sha256, published_at, published_by) SELECT id, 1, '{}', '', '2027-02-01', 1 FROM round;
+INSERT INTO application (ref, round_id, title, created_at) SELECT 'R-' || i, 1 + i % 40, 'Title ' || i, '2027-03-02' FROM generate_series(1, 20000) i;
+INSERT INTO relation (application_id, account_id, kind) SELECT id, id, 'lead' FROM application;
+INSERT INTO entry (application_id, stage, design_id, state, state_at) SELECT a.id, 'writing', d.id, 'draft', '2027-03-02' FROM application a JOIN design d ON d.round_id = a.round_id;
+INSERT INTO standing (entry_id, round_id, application_id, state, move, obstacles, done, required, verdict, changed_at)
+  SELECT e.id, a.round_id, a.id, CASE WHEN a.id % 3 = 0 THEN 'draft' ELSE 'complete' END, 'office', '{}', 1, 2, 'yes', '2027-03-02' FROM entry e JOIN application a ON a.id = e.application_id;
+ANALYZE;`
+
+// The applications list reads a round's rows by index, however many rounds
+// there are: no page of it scans a whole table that grows.
+func TestApplicationsListReadsByIndex(t *testing.T) {
+	app, owner := dbtest.New(t)
+	dbtest.Exec(t, owner, crowd)
+	h := programtest.On(t, app, t.TempDir(), nil)
+	scan := regexp.MustCompile(`Seq Scan on (standing|application|relation|account|entry)`)
+	for sort, sql := range desk.ListSQL {
+		for what, args := range map[string][]any{
+			"all of a round": {int64(7), int64(0), "", "", "", "", 61},
+			"one state":      {int64(7), int64(0), "draft", "", "", "", 61},
+			"a later page":   {int64(7), int64(9000), "", "", "", "", 61},
+		} {
+			var plan []string
+			if err := h.DB.Select(&plan, `EXPLAIN `+sql, args...); err != nil {
+				t.Fatal(err)
+			}
+			if text := fmt.Sprint(plan); scan.MatchString(text) {
+				t.Errorf("%s, sorted %q, scans a table:\n%s", what, sort, text)
+			}
+		}
+	}
+}

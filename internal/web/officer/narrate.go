@@ -1,0 +1,100 @@
+package officer
+
+import (
+	"encoding/json"
+	"strconv"
+	"time"
+
+	"ulvant/core/form"
+	"ulvant/core/money"
+	"ulvant/core/say"
+	"ulvant/internal/trail"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// happened is one line of a trail.
+type happened struct {
+	At        time.Time
+	Who, What string
+	New       bool // first of its day
+}
+
+// narrate writes rows of the trail as sentences: ids become names, keys the
+// labels of the design that formOf finds for a row.
+func narrate(r *site.Request, rows []trail.Row, formOf func(trail.Row) *form.Form) ([]happened, error) {
+	accounts, referees := []int64{}, []int64{}
+	figures := make([]map[string]string, len(rows))
+	for i, row := range rows {
+		if err := json.Unmarshal(row.Figures, &figures[i]); err != nil {
+			return nil, err
+		}
+		if row.ByKind == "account" {
+			accounts = append(accounts, row.ByID)
+		}
+		for k, to := range map[string]*[]int64{"referee": &referees, "reader": &accounts} {
+			if n, err := strconv.ParseInt(figures[i][k], 10, 64); err == nil {
+				*to = append(*to, n)
+			}
+		}
+	}
+	who, err := r.Desk.Names(r.Context, "account", accounts)
+	if err != nil {
+		return nil, err
+	}
+	vouch, err := r.Desk.Names(r.Context, "referee", referees)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]happened, len(rows))
+	day := ""
+	for i, row := range rows {
+		f := formOf(row)
+		h := happened{At: row.At, Who: map[string]string{"job": "the program"}[row.ByKind]}
+		if row.ByKind == "account" {
+			h.Who = who[strconv.FormatInt(row.ByID, 10)]
+		}
+		h.What = say.Happened(row.Verb, func(name string) string { return figure(f, name, figures[i][name], who, vouch) })
+		if d := row.At.In(f.Zone).Format(time.DateOnly); d != day {
+			day, h.New = d, true
+		}
+		out[i] = h
+	}
+	return out, nil
+}
+
+// figure writes one figure of a trail row for people.
+func figure(f *form.Form, name, v string, accounts, referees map[string]string) string {
+	n, _ := strconv.ParseInt(v, 10, 64)
+	switch name {
+	case "reader":
+		return accounts[v]
+	case "referee":
+		return referees[v]
+	case "rule":
+		return say.RuleNames(f)[form.Key(v)]
+	case "question", "section":
+		return label(f, form.Key(v))
+	case "amount":
+		return money.Format(n, f.Design.Currency)
+	case "due":
+		return view.When(time.Unix(n, 0), f.Zone)
+	case "late":
+		return (time.Duration(n) * time.Millisecond).String()
+	case "pages":
+		return say.Count(n, "page", "pages")
+	}
+	return v
+}
+
+func label(f *form.Form, k form.Key) string {
+	if q := f.Question(k); q != nil {
+		return q.Label
+	}
+	for _, s := range f.Design.Sections {
+		if s.Key == k {
+			return s.Label
+		}
+	}
+	return string(k)
+}

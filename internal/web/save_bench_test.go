@@ -1,0 +1,72 @@
+package web_test
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"ulvant/internal/programtest"
+)
+
+// Keeping one answer over HTTP against the bare SQL that it cannot do without:
+// the session and the case looked up, the row locked, the answer and standing
+// written, in one transaction at the same durability. docs/performance.md says
+// how to read the ratio.
+func BenchmarkKeepOneAnswer(b *testing.B) {
+	h := programtest.New(b)
+	_, base := serve(b, h)
+	h.OpenRound(officer(h), nil)
+	c := ready(h, "imre@corvoe.example")
+	v := visit(b, base).as("imre@corvoe.example")
+	token := v.token()
+	header := map[string]string{"Accept": "application/json", "X-Form-Token": token}
+	path := "/applications/" + c.Ref + "/answers"
+	var overHTTP time.Duration
+	b.Run("over HTTP", func(b *testing.B) {
+		version := version(b, h, c.EntryID)
+		for i := 0; b.Loop(); i++ {
+			code, body := v.send(path, "application/json", fmt.Sprintf(`{"section":"work","edits":[{"question":"describe","version":%d,"edit":"http-%d-%d","value":"Reed %d."}]}`, version+i, version, i, version+i), header)
+			if code != 200 {
+				b.Fatal(code, body)
+			}
+		}
+		overHTTP = b.Elapsed() / time.Duration(b.N)
+	})
+	b.Run("bare SQL", func(b *testing.B) {
+		version := version(b, h, c.EntryID)
+		for i := 0; b.Loop(); i++ {
+			tx, err := h.DB.Beginx()
+			if err != nil {
+				b.Fatal(err)
+			}
+			for _, q := range []struct {
+				sql  string
+				args []any
+			}{
+				{`SELECT account_id FROM session LIMIT 1`, nil},
+				{`SELECT id FROM application WHERE ref = $1 FOR SHARE`, []any{c.Ref}},
+				{`UPDATE answer SET version = $2, value = $3, edit_id = $4 WHERE entry_id = $1 AND question = 'describe' AND row_key = '' AND column_key = ''`,
+					[]any{c.EntryID, version + i + 1, fmt.Sprintf("Reed %d.", version+i), fmt.Sprintf("sql-%d-%d", version, i)}},
+				{`UPDATE standing SET done = done + 1, changed_at = $2 WHERE entry_id = $1`, []any{c.EntryID, h.Clock.Now()}},
+			} {
+				if _, err := tx.Exec(q.sql, q.args...); err != nil {
+					b.Fatal(err)
+				}
+			}
+			if err := tx.Commit(); err != nil {
+				b.Fatal(err)
+			}
+		}
+		if overHTTP > 0 {
+			b.ReportMetric(float64(overHTTP)/float64(b.Elapsed()/time.Duration(b.N)), "ratio")
+		}
+	})
+}
+
+func version(b *testing.B, h *programtest.House, entry int64) (n int) {
+	b.Helper()
+	if err := h.DB.Get(&n, `SELECT version FROM answer WHERE entry_id = $1 AND question = 'describe'`, entry); err != nil {
+		b.Fatal(err)
+	}
+	return n
+}
