@@ -42,16 +42,39 @@ type Item struct {
 	Currency  string     // of Asked
 }
 
-// Query of the applications list. Keyset paging: After is the last row's
-// application id, 0 for the start.
+// Query of the applications list. Keyset paging: After is the last row of the
+// page before, zero for the start.
 type Query struct {
 	Round int64
 	State lifecycle.State // "" for all
 	Move  lifecycle.Move  // "" for all
 	Find  string
 	Sort  Sort
-	After int64
+	After Cursor
 	Most  int
+}
+
+// Cursor is a row's place in an order: the value it is ordered by, then its
+// application.
+type Cursor struct{ Value, Application int64 }
+
+// String is the cursor as it stands in an address; "" for the start.
+func (c Cursor) String() string {
+	if c.Application == 0 {
+		return ""
+	}
+	return strconv.FormatInt(c.Value, 10) + "." + strconv.FormatInt(c.Application, 10)
+}
+
+// ParseCursor reads String; anything else is the start.
+func ParseCursor(s string) (c Cursor) {
+	value, application, _ := strings.Cut(s, ".")
+	v, err1 := strconv.ParseInt(value, 10, 64)
+	a, err2 := strconv.ParseInt(application, 10, 64)
+	if err1 != nil || err2 != nil || a < 1 {
+		return Cursor{}
+	}
+	return Cursor{v, a}
 }
 
 // Sort of the applications list.
@@ -74,38 +97,45 @@ const itemFrom = ` FROM standing st
 	JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
 	JOIN account p ON p.id = l.account_id `
 
-const itemWhere = ` WHERE st.round_id = $1 AND st.application_id > $2
-	  AND ($3 = '' OR st.state = $3) AND ($4 = '' OR st.move = $4)
-	  AND ($5 = '' OR a.ref = $5 OR a.title ILIKE '%' || $6 || '%' OR p.name ILIKE '%' || $6 || '%') `
-
-// ListSQL is the statement of Applications for each order; the EXPLAIN test
-// reads it. Orders other than ByNumber show the first page of a round only.
-var ListSQL = map[Sort]string{
-	ByNumber:  `SELECT ` + itemColumns + itemFrom + itemWhere + `ORDER BY st.application_id LIMIT $7`,
-	ByAsked:   `SELECT ` + itemColumns + itemFrom + itemWhere + `ORDER BY st.asked DESC NULLS LAST, st.application_id LIMIT $7`,
-	BySent:    `SELECT ` + itemColumns + itemFrom + itemWhere + `ORDER BY st.sent_at DESC NULLS LAST, st.application_id LIMIT $7`,
-	ByChanged: `SELECT ` + itemColumns + itemFrom + itemWhere + `ORDER BY st.changed_at DESC, st.application_id LIMIT $7`,
+// ordered is the list's statement for what it is ordered by: a whole number,
+// the greatest first.
+func ordered(value string) string {
+	return `SELECT ` + itemColumns + `, ` + value + ` AS sorted` + itemFrom + `
+	WHERE st.round_id = $1 AND ($2 = '' OR st.state = $2) AND ($3 = '' OR st.move = $3)
+	  AND ($4 = '' OR a.ref = $4 OR a.title ILIKE '%' || $5 || '%' OR p.name ILIKE '%' || $5 || '%')
+	  AND ($7::bigint = 0 OR ` + value + ` < $6::bigint OR ` + value + ` = $6::bigint AND st.application_id > $7::bigint)
+	ORDER BY ` + value + ` DESC, st.application_id LIMIT $8`
 }
 
-// Applications lists a round's; next is the After of the next page, 0 at the end.
-func (d *Desk) Applications(ctx context.Context, q Query) (out []Item, next int64, err error) {
+// ListSQL is the statement of Applications for each order; the EXPLAIN test reads it.
+var ListSQL = map[Sort]string{
+	ByNumber:  ordered(`0::bigint`),
+	ByAsked:   ordered(`COALESCE(st.asked, -1)`),
+	BySent:    ordered(`COALESCE((extract(epoch FROM st.sent_at) * 1000000)::bigint, 0)`),
+	ByChanged: ordered(`(extract(epoch FROM st.changed_at) * 1000000)::bigint`),
+}
+
+// Applications lists a round's; next is the After of the next page, zero at the end.
+func (d *Desk) Applications(ctx context.Context, q Query) (out []Item, next Cursor, err error) {
 	sql, ok := ListSQL[q.Sort]
 	if !ok {
-		q.Sort, sql = ByNumber, ListSQL[ByNumber]
-	}
-	if q.Sort != ByNumber {
-		q.After = 0
+		sql = ListSQL[ByNumber]
 	}
 	ref, ok := identifier.ParseRef(q.Find)
 	if !ok {
 		ref = q.Find
 	}
-	err = d.DB.SelectContext(ctx, &out, sql, q.Round, q.After, q.State, q.Move, ref, likely(q.Find), q.Most+1)
-	if err == nil && len(out) > q.Most {
-		out = out[:q.Most]
-		if q.Sort == ByNumber {
-			next = out[len(out)-1].AppID
+	var rows []struct {
+		Item
+		Sorted int64
+	}
+	err = d.DB.SelectContext(ctx, &rows, sql, q.Round, q.State, q.Move, ref, likely(q.Find), q.After.Value, q.After.Application, q.Most+1)
+	for i, r := range rows {
+		if i == q.Most {
+			next = Cursor{rows[i-1].Sorted, rows[i-1].AppID}
+			break
 		}
+		out = append(out, r.Item)
 	}
 	return out, next, err
 }

@@ -33,9 +33,9 @@ func TestApplicationsListReadsByIndex(t *testing.T) {
 	scan := regexp.MustCompile(`Seq Scan on (standing|application|relation|account|entry)`)
 	for sort, sql := range desk.ListSQL {
 		for what, args := range map[string][]any{
-			"all of a round": {int64(7), int64(0), "", "", "", "", 61},
-			"one state":      {int64(7), int64(0), "draft", "", "", "", 61},
-			"a later page":   {int64(7), int64(9000), "", "", "", "", 61},
+			"all of a round": {int64(7), "", "", "", "", int64(0), int64(0), 61},
+			"one state":      {int64(7), "draft", "", "", "", int64(0), int64(0), 61},
+			"a later page":   {int64(7), "", "", "", "", int64(0), int64(9000), 61},
 		} {
 			var plan []string
 			if err := h.DB.Select(&plan, `EXPLAIN `+sql, args...); err != nil {
@@ -44,6 +44,38 @@ func TestApplicationsListReadsByIndex(t *testing.T) {
 			if text := fmt.Sprint(plan); scan.MatchString(text) {
 				t.Errorf("%s, sorted %q, scans a table:\n%s", what, sort, text)
 			}
+		}
+	}
+}
+
+// Turning the pages of every order shows each application once.
+func TestPagesShowEachApplicationOnce(t *testing.T) {
+	app, owner := dbtest.New(t)
+	dbtest.Exec(t, owner, crowd+`UPDATE standing SET asked = application_id % 7, sent_at = timestamptz '2027-03-03' + (application_id % 5) * interval '1 hour' WHERE application_id % 2 = 0;`)
+	h := programtest.On(t, app, t.TempDir(), nil)
+	for sort := range desk.ListSQL {
+		seen := map[int64]bool{}
+		q := desk.Query{Round: 7, Sort: sort, Most: 60}
+		for pages := 0; ; pages++ {
+			items, next, err := h.Desk.Applications(t.Context(), q)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, it := range items {
+				if seen[it.AppID] {
+					t.Fatalf("sorted %q: application %d is shown twice", sort, it.AppID)
+				}
+				seen[it.AppID] = true
+			}
+			if q.After = desk.ParseCursor(next.String()); q.After == (desk.Cursor{}) {
+				break
+			}
+			if pages > 20 {
+				t.Fatalf("sorted %q: the pages do not end", sort)
+			}
+		}
+		if len(seen) != 500 {
+			t.Errorf("sorted %q: %d of 500 are shown", sort, len(seen))
 		}
 	}
 }

@@ -158,8 +158,8 @@ func Applications(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	q := desk.Query{Round: r.Round.ID, State: lifecycle.State(r.Query("state")), Move: lifecycle.Move(r.Query("move")), Find: strings.TrimSpace(r.Query("find")), Sort: desk.Sort(r.Query("sort")), Most: 60}
-	q.After, _ = strconv.ParseInt(r.Query("after"), 10, 64)
+	q := desk.Query{Round: r.Round.ID, State: lifecycle.State(r.Query("state")), Move: lifecycle.Move(r.Query("move")), Find: strings.TrimSpace(r.Query("find")), Sort: desk.Sort(r.Query("sort")),
+		After: desk.ParseCursor(r.Query("after")), Most: 60}
 	items, next, err := r.Desk.Applications(r.Context, q)
 	if err != nil {
 		return err
@@ -185,7 +185,7 @@ func Applications(r *site.Request) error {
 		}
 	}
 	return drawRound(r, fiber.StatusOK, "officer/applications", "Applications, "+r.Round.Name, "applications", f, map[string]any{
-		"Items": items, "Next": next, "Q": q, "States": choices, "Moves": lifecycle.Moves, "Heading": f.Design.Listed.Heading, "Zone": f.Zone, "Key": r.Round.Key})
+		"Items": items, "Next": next.String(), "Q": q, "States": choices, "Moves": lifecycle.Moves, "Heading": f.Design.Listed.Heading, "Zone": f.Zone, "Key": r.Round.Key})
 }
 
 // Checks lists every sent application with its rules worked through.
