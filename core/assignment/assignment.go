@@ -2,7 +2,9 @@
 // readers as it needs, nobody reads a case they stepped aside from, and the
 // greatest load is as small as it can be. It is a bipartite b-matching found
 // by augmenting paths (Ford & Fulkerson, Flows in Networks, 1962, ch. II),
-// with the load limit raised until all fits.
+// with the load limit raised until all fits. Where loads are equal it prefers
+// the reader who has shared the fewest cases with those who read this one, so
+// that readers mix and their marks can be compared later.
 package assignment
 
 // Problem of handing out. Cases and readers are numbered from 0.
@@ -79,10 +81,13 @@ func (s *solver) fill() (short []Short) {
 
 // augment gives case c one more reader, moving others where that frees one.
 func (s *solver) augment(c int, seen []bool) bool {
-	best := -1
+	best, bestShared := -1, 0
 	for r := range s.Readers { // the least loaded first, so that loads stay even
-		if s.may(c, r) && !seen[r] && s.load[r] < s.limit && (best < 0 || s.load[r] < s.load[best]) {
-			best = r
+		if !s.may(c, r) || seen[r] || s.load[r] >= s.limit || best >= 0 && s.load[r] > s.load[best] {
+			continue
+		}
+		if shared := s.shared(c, r); best < 0 || s.load[r] < s.load[best] || shared < bestShared {
+			best, bestShared = r, shared
 		}
 	}
 	if best >= 0 {
@@ -111,6 +116,22 @@ func (s *solver) augment(c int, seen []bool) bool {
 		}
 	}
 	return false
+}
+
+// shared counts the cases that r reads together with the readers of c, once
+// for each of them.
+func (s *solver) shared(c, r int) (n int) {
+	for with, has := range s.has[c] {
+		if !has {
+			continue
+		}
+		for other := range s.Cases {
+			if s.has[other][r] && s.has[other][with] {
+				n++
+			}
+		}
+	}
+	return n
 }
 
 func (s *solver) may(c, r int) bool {

@@ -76,3 +76,32 @@ func TestEvenSpread(t *testing.T) {
 		}
 	}
 }
+
+// Readers mix: their marks can be put on one scale only when every two readers
+// are linked through shared cases (check-values.md, section 2: a disconnected
+// design must be refused or solved in parts).
+func TestReadersMix(t *testing.T) {
+	for _, p := range []Problem{{Cases: 15, Readers: 6, Each: 3}, {Cases: 12, Readers: 4, Each: 2}, {Cases: 40, Readers: 12, Each: 3}} {
+		given, _ := p.Solve()
+		group := make([]int, p.Readers)
+		for i := range group {
+			group[i] = i
+		}
+		for _, readers := range given {
+			for _, r := range readers[1:] {
+				from, to := group[r], group[readers[0]]
+				for i := range group {
+					if group[i] == from {
+						group[i] = to
+					}
+				}
+			}
+		}
+		for _, g := range group {
+			if g != group[0] {
+				t.Errorf("%+v: readers fall into groups that share no case: %v", p, given)
+				break
+			}
+		}
+	}
+}

@@ -50,6 +50,7 @@ func funcs(asset func(string) string) template.FuncMap {
 		"sub":        func(a, b int) int { return a - b },
 		"initial":    func(s string) string { return strings.ToUpper(s[:1]) + s[1:] },
 		"lower":      strings.ToLower,
+		"sentence":   sentence,
 		"percent": func(a, b int) int {
 			if b == 0 {
 				return 0
@@ -73,6 +74,14 @@ func funcs(asset func(string) string) template.FuncMap {
 
 // When writes an instant in a zone: Fri 9 Apr 2027, 16:00.
 func When(t time.Time, z *time.Location) string { return t.In(z).Format("Mon 2 Jan 2006, 15:04") }
+
+// sentence ends a text with a full stop unless it ends a sentence already.
+func sentence(s string) string {
+	if s == "" || strings.ContainsAny(s[len(s)-1:], ".?!") {
+		return s
+	}
+	return s + "."
+}
 
 // Clock writes the time of day to the second, with the day unless it is today.
 func Clock(t, now time.Time, z *time.Location) string {
