@@ -211,7 +211,7 @@ func (r *running) answers(t tale, section string, half bool) []intake.Edit {
 		q("site", t.site)
 		q("site-access", "road")
 		if t.plan == "person" || t.plan == "refused" {
-			out = append(out, intake.Edit{Place: form.Place{Question: "land-leave"}, EditID: "demo-place", Declared: true})
+			out = append(out, intake.Edit{Place: form.Place{Question: "land-leave"}, EditID: "demo-place", Non: form.NotKnown})
 		} else {
 			q("land-leave", "yes")
 		}

@@ -162,7 +162,7 @@ CREATE TABLE answer (
   version    int NOT NULL,
   edit_id    text NOT NULL,
   value      text NOT NULL,
-  declared   boolean NOT NULL DEFAULT false,
+  non        text NOT NULL DEFAULT '',    -- an allowed non-answer, such as "not known"
   by_id      bigint NOT NULL,
   at         timestamptz NOT NULL,
   PRIMARY KEY (entry_id, question, row_key, column_key)
@@ -215,7 +215,8 @@ CREATE TABLE material (
   mime       text NOT NULL DEFAULT '',
   state      text NOT NULL,
   finding    text NOT NULL DEFAULT '',
-  pages      int NOT NULL DEFAULT 0,
+  facts      jsonb NOT NULL DEFAULT '{}',  -- pages, pixels, seconds …
+  place      int NOT NULL DEFAULT 1000,    -- among the files of its slot
   by_id      bigint NOT NULL,
   at         timestamptz NOT NULL,
   removed_at timestamptz

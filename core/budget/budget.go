@@ -21,10 +21,11 @@ var Payers = []Payer{Own, Promised, Applied, InKind}
 
 // Line is one line of the table, in minor units.
 type Line struct {
-	Item   string
-	Cost   int64
-	FromUs int64
-	Payer  Payer // "" when nobody is named
+	Item    string
+	Heading string // "" where the budget has none
+	Cost    int64
+	FromUs  int64
+	Payer   Payer // "" when nobody is named
 }
 
 // Match is what others pay of the line.
@@ -34,11 +35,12 @@ func (l Line) Match() int64 { return l.Cost - l.FromUs }
 type Totals struct {
 	Cost, FromUs, Match int64
 	ByPayer             map[Payer]int64
+	ByHeading           map[string]int64 // of what is asked from this fund
 }
 
 // Sum adds lines; ok is false when a sum leaves the range of an int64.
 func Sum(lines []Line) (t Totals, ok bool) {
-	t.ByPayer = map[Payer]int64{}
+	t.ByPayer, t.ByHeading = map[Payer]int64{}, map[string]int64{}
 	ok = true
 	for _, l := range lines {
 		ok = ok && add(&t.Cost, l.Cost) && add(&t.FromUs, l.FromUs)
@@ -47,6 +49,9 @@ func Sum(lines []Line) (t Totals, ok bool) {
 			ok = ok && add(&p, l.Match())
 			t.ByPayer[l.Payer] = p
 		}
+	}
+	for _, l := range lines {
+		t.ByHeading[l.Heading] += l.FromUs // below t.FromUs, which did not wrap
 	}
 	t.Match = t.Cost - t.FromUs
 	return t, ok
@@ -66,6 +71,14 @@ func LeastMatch(cost int64, percent int64) int64 {
 		return 0
 	}
 	return (cost/100)*percent + ((cost%100)*percent+99)/100
+}
+
+// MostShare is the greatest whole sum that is at most percent of a sum.
+func MostShare(sum, percent int64) int64 {
+	if sum <= 0 {
+		return 0
+	}
+	return (sum/100)*percent + (sum%100)*percent/100
 }
 
 // Percent is part of whole in tenths of a percent, rounded half up; for

@@ -42,7 +42,7 @@ func TestSumNeverWraps(t *testing.T) {
 // Share of the cost, not of the request: applicants mistake one for the other
 // (common practice, no source).
 func TestMatchIsAShareOfTheCost(t *testing.T) {
-	got, _ := Sum([]Line{{"Reed stock", 3840000, 3000000, Own}, {"Groynes", 2950000, 2400000, InKind}, {"Survey", 1210000, 1000000, Promised}})
+	got, _ := Sum([]Line{{"Reed stock", "", 3840000, 3000000, Own}, {"Groynes", "", 2950000, 2400000, InKind}, {"Survey", "", 1210000, 1000000, Promised}})
 	if got.Cost != 8000000 || got.FromUs != 6400000 || got.Match != 1600000 || Percent(got.Match, got.Cost) != 20.0 {
 		t.Errorf("%+v, match %.1f%%", got, Percent(got.Match, got.Cost))
 	}

@@ -156,3 +156,23 @@ func FuzzParseDate(f *testing.F) {
 		}
 	})
 }
+
+// Source: dateutil.relativedelta (check-values.md, section 6): month ends clamp,
+// so 2026-01-31 + 1 month is 02-28, and + 2 months 03-31.
+func TestMonthsBetween(t *testing.T) {
+	for _, c := range []struct {
+		from, to string
+		want     int
+	}{
+		{"2026-01-31", "2026-02-27", 0}, {"2026-01-31", "2026-02-28", 1}, {"2026-01-31", "2026-03-30", 1}, {"2026-01-31", "2026-03-31", 2},
+		{"2028-01-31", "2028-02-28", 0}, {"2028-01-31", "2028-02-29", 1}, {"2026-08-31", "2026-02-28", -6}, {"2025-02-28", "2028-02-29", 36},
+	} {
+		var from, to Date
+		if from.UnmarshalText([]byte(c.from)) != nil || to.UnmarshalText([]byte(c.to)) != nil {
+			t.Fatal(c)
+		}
+		if got := MonthsBetween(from, to); got != c.want {
+			t.Errorf("from %s to %s: %d months, want %d", c.from, c.to, got, c.want)
+		}
+	}
+}

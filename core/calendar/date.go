@@ -115,3 +115,19 @@ func ParseDate(s string) (Date, bool) {
 	}
 	return 0, false
 }
+
+// MonthsBetween counts the complete months from one date to another, the
+// month's end clamped: from 31 January to 28 February is one. It is negative
+// when to lies before from.
+func MonthsBetween(from, to Date) int {
+	if to < from {
+		return -MonthsBetween(to, from)
+	}
+	fy, fm, _ := from.Civil()
+	y, m, _ := to.Civil()
+	n := (y-fy)*12 + int(m-fm)
+	if from.AddMonths(n) > to {
+		n--
+	}
+	return n
+}

@@ -10,14 +10,31 @@ import "ulvant/core/calendar"
 // is never used again.
 type Key string
 
-// Ref points to what a test reads: exactly one of Answer, Figure and Date is
-// set; Column only beside Answer.
+// Ref points to what a test reads: exactly one of Answer, Figure, Date, Stage
+// and Fixed is set; Column only beside Answer, for a column of a table (inside
+// its own row only) or of the row picked from a table the office keeps.
 type Ref struct {
-	Answer Key `json:"answer,omitempty"`
-	Column Key `json:"column,omitempty"`
-	Figure Key `json:"figure,omitempty"`
-	Date   Key `json:"date,omitempty"` // a date of the round's calendar
+	Answer Key   `json:"answer,omitempty"`
+	Column Key   `json:"column,omitempty"`
+	Figure Key   `json:"figure,omitempty"`
+	Date   Key   `json:"date,omitempty"`  // a date of the round's calendar
+	Stage  Key   `json:"stage,omitempty"` // the result of an earlier stage, as text
+	Fixed  Fixed `json:"fixed,omitempty"`
 }
+
+// Fixed names what every application has.
+type Fixed string
+
+// What every application has: the stream it is in, what kind of applicant is
+// behind it, and the day on which it is looked at.
+const (
+	Stream    Fixed = "stream"
+	Applicant Fixed = "applicant"
+	Today     Fixed = "today"
+)
+
+// Zero reports a Ref that points nowhere yet.
+func (r Ref) Zero() bool { return r == Ref{} }
 
 // Rel is a relation between what a Ref reads and a value.
 type Rel string
@@ -32,10 +49,36 @@ const (
 	AtMost  Rel = "is at most"
 	More    Rel = "is more than"
 	Less    Rel = "is less than"
+
+	Includes    Rel = "includes"         // of several picked
+	IncludesAny Rel = "includes one of"  //
+	Lacks       Rel = "does not include" //
+	OnList      Rel = "is on the list"   // the value names a list of the design
+	OffList     Rel = "is not on the list"
 )
 
 // Rels lists every relation, in the order they are offered.
-var Rels = []Rel{Is, IsNot, In, NotIn, AtLeast, AtMost, More, Less}
+var Rels = []Rel{Is, IsNot, In, NotIn, AtLeast, AtMost, More, Less, Includes, IncludesAny, Lacks, OnList, OffList}
+
+// RelsOf lists the relations that fit a type, in the order they are offered.
+func RelsOf(t Type) []Rel {
+	switch t {
+	case TypeNumber, TypeDate:
+		return []Rel{Is, IsNot, AtLeast, AtMost, More, Less}
+	case TypeYes:
+		return []Rel{Is, IsNot}
+	case TypeSet:
+		return []Rel{Includes, IncludesAny, Lacks}
+	}
+	return []Rel{Is, IsNot, In, NotIn, OnList, OffList}
+}
+
+// TakesList reports a relation whose value is a list of choices.
+func (r Rel) TakesList() bool { return r == In || r == NotIn || r == IncludesAny }
+
+// List is a list that conditions ask about: whether it holds a text. Lists of
+// places match by prefix, so that a list of "OI4" holds the postcode "OI4 2RT".
+type List interface{ Holds(text string) bool }
 
 // Cond is a condition; exactly one member is set, or none: the empty Cond is
 // always yes.

@@ -3,11 +3,37 @@ package condition
 import (
 	"fmt"
 	"math/big"
+	"slices"
+	"strings"
 	"testing"
 )
 
-// frame of three yes/no cells, indexed by the Answer keys "0", "1", "2".
-func resolve(r Ref) (int, Type, error) {
+// three is a frame of three yes/no cells, indexed by the Answer keys "0", "1",
+// "2", a number "3", a text "4" and several picked "5".
+type three struct{}
+
+func (three) List(k Key) List {
+	if k == "isles" {
+		return prefixes{"OI1", "OI4"}
+	}
+	return nil
+}
+
+type prefixes []string
+
+func (p prefixes) Holds(text string) bool {
+	return slices.ContainsFunc(p, func(s string) bool { return strings.HasPrefix(text, s) })
+}
+
+var resolve three
+
+func (three) Resolve(r Ref) (int, Type, error) {
+	switch r.Answer {
+	case "4":
+		return 4, TypeText, nil
+	case "5":
+		return 5, TypeSet, nil
+	}
 	if len(r.Answer) != 1 || r.Answer < "0" || r.Answer > "3" {
 		return 0, 0, fmt.Errorf("nothing is called %q", r.Answer)
 	}
@@ -150,10 +176,39 @@ func TestCompileRefuses(t *testing.T) {
 		{Test: &Test{Of: Ref{Answer: "0"}, Rel: "resembles", Value: &Value{Yes: &yes}}},
 		{Test: &Test{Of: Ref{Answer: "0"}, Rel: Is, Value: &Value{Text: "yes"}}},
 		{Test: &Test{Of: Ref{Answer: "0"}, Rel: Is}},
+		{Test: &Test{Of: Ref{Answer: "4"}, Rel: OnList, Value: &Value{Text: "nowhere"}}},
+		{Test: &Test{Of: Ref{Answer: "5"}, Rel: Is, Value: &Value{Text: "peat"}}},
 	} {
 		if _, err := Compile(c, resolve); err == nil {
 			t.Errorf("%+v was compiled", c)
 		}
+	}
+}
+
+// Several picked, and lists by prefix.
+func TestSetsAndLists(t *testing.T) {
+	frame := make([]Cell, 6)
+	frame[4] = Cell{Presence: Given, Value: Value{Text: "OI4 2RT"}}
+	frame[5] = Cell{Presence: Given, Value: Value{List: []string{"peat", "shore"}}}
+	for _, c := range []struct {
+		of   Key
+		rel  Rel
+		v    Value
+		want Tri
+	}{
+		{"5", Includes, Value{Text: "peat"}, Yes}, {"5", Includes, Value{Text: "grass"}, No},
+		{"5", Lacks, Value{Text: "grass"}, Yes}, {"5", IncludesAny, Value{List: []string{"grass", "shore"}}, Yes},
+		{"5", IncludesAny, Value{List: []string{"grass"}}, No},
+		{"4", OnList, Value{Text: "isles"}, Yes}, {"4", OffList, Value{Text: "isles"}, No},
+	} {
+		test := Cond{Test: &Test{Of: Ref{Answer: c.of}, Rel: c.rel, Value: &c.v}}
+		if got := eval(t, test, frame...).Tri; got != c.want {
+			t.Errorf("%s %s %+v: %s, want %s", c.of, c.rel, c.v, got, c.want)
+		}
+	}
+	frame[5] = Cell{Presence: NotAsked}
+	if got := eval(t, Cond{Test: &Test{Of: Ref{Answer: "5"}, Rel: Lacks, Value: &Value{Text: "x"}}}, frame...).Tri; got != No {
+		t.Errorf("what is not asked lacks nothing: %s", got)
 	}
 }
 

@@ -17,10 +17,16 @@ const (
 	TypeNumber
 	TypeDate
 	TypeYes
+	TypeSet // several texts
 )
 
-// Resolve finds the dense index and type of what a Ref reads in a frame.
-type Resolve func(Ref) (index int, typ Type, err error)
+// Resolver finds what a condition speaks of.
+type Resolver interface {
+	// Resolve finds the dense index and type of what a Ref reads in a frame.
+	Resolve(Ref) (index int, typ Type, err error)
+	// List finds a list by its key; nil when there is none.
+	List(Key) List
+}
 
 // Program is a condition compiled against one design: no names, no maps.
 type Program struct{ root node }
@@ -43,15 +49,16 @@ type node struct {
 	rel   Rel
 	typ   Type
 	value Value
+	list  List // of OnList and OffList
 }
 
 // Compile checks c and brings it to dense indexes. Every fault is reported.
-func Compile(c Cond, resolve Resolve) (Program, error) {
+func Compile(c Cond, resolve Resolver) (Program, error) {
 	n, err := compile(c, resolve)
 	return Program{n}, err
 }
 
-func compile(c Cond, resolve Resolve) (node, error) {
+func compile(c Cond, resolve Resolver) (node, error) {
 	set := 0
 	for _, is := range []bool{c.All != nil, c.Any != nil, c.None != nil, c.AtLeast != nil, c.Test != nil} {
 		if is {
@@ -76,7 +83,7 @@ func compile(c Cond, resolve Resolve) (node, error) {
 	}
 }
 
-func compileGroup(o op, n int, of []Cond, resolve Resolve) (node, error) {
+func compileGroup(o op, n int, of []Cond, resolve Resolver) (node, error) {
 	out := node{op: o, n: n}
 	var errs []error
 	for _, k := range of {
@@ -87,36 +94,39 @@ func compileGroup(o op, n int, of []Cond, resolve Resolve) (node, error) {
 	return out, errors.Join(errs...)
 }
 
-func compileTest(t Test, resolve Resolve) (node, error) {
-	index, typ, err := resolve(t.Of)
+func compileTest(t Test, resolve Resolver) (node, error) {
+	index, typ, err := resolve.Resolve(t.Of)
 	if err != nil {
 		return node{}, err
 	}
 	out := node{op: opTest, index: index, other: -1, rel: t.Rel, typ: typ}
-	if !slices.Contains(Rels, t.Rel) {
-		return node{}, fmt.Errorf("there is no relation %q", t.Rel)
-	}
-	ordered := typ == TypeNumber || typ == TypeDate
-	if !ordered && slices.Contains([]Rel{AtLeast, AtMost, More, Less}, t.Rel) {
-		return node{}, fmt.Errorf("%q needs a number, a sum or a date", t.Rel)
-	}
-	listed := t.Rel == In || t.Rel == NotIn
 	switch {
+	case !slices.Contains(Rels, t.Rel):
+		return node{}, fmt.Errorf("there is no relation %q", t.Rel)
+	case !slices.Contains(RelsOf(typ), t.Rel):
+		return node{}, fmt.Errorf("%q does not fit what is compared", t.Rel)
 	case t.Other != nil && t.Value != nil || t.Other == nil && t.Value == nil:
 		return node{}, errors.New("a test compares with one value or one other thing")
 	case t.Other != nil:
-		i, otherType, err := resolve(*t.Other)
+		i, otherType, err := resolve.Resolve(*t.Other)
 		if err != nil {
 			return node{}, err
 		}
-		if otherType != typ || listed {
+		if otherType != typ || t.Rel.TakesList() || typ == TypeSet {
 			return node{}, errors.New("a test compares like with like")
 		}
 		out.other = i
-	case listed && (len(t.Value.List) == 0 || typ != TypeText):
-		return node{}, fmt.Errorf("%q needs a list of choices", t.Rel)
-	case !listed && (typ == TypeNumber && t.Value.Number == nil || typ == TypeDate && t.Value.Date.IsZero() ||
-		typ == TypeYes && t.Value.Yes == nil || typ == TypeText && t.Value.Text == ""):
+	case t.Rel == OnList || t.Rel == OffList:
+		if out.list = resolve.List(Key(t.Value.Text)); out.list == nil {
+			return node{}, fmt.Errorf("there is no list %q", t.Value.Text)
+		}
+	case t.Rel.TakesList():
+		if len(t.Value.List) == 0 {
+			return node{}, fmt.Errorf("%q needs a list of choices", t.Rel)
+		}
+		out.value = *t.Value
+	case typ == TypeNumber && t.Value.Number == nil || typ == TypeDate && t.Value.Date.IsZero() ||
+		typ == TypeYes && t.Value.Yes == nil || (typ == TypeText || typ == TypeSet) && t.Value.Text == "":
 		return node{}, errors.New("a test compares like with like")
 	default:
 		out.value = *t.Value
@@ -177,6 +187,12 @@ func (n *node) test(frame []Cell) Verdict {
 		}
 		b = &o.Value
 	}
+	if n.list != nil {
+		if n.list.Holds(a.Value.Text) == (n.rel == OnList) {
+			return Verdict{Tri: Yes}
+		}
+		return Verdict{Tri: No}
+	}
 	if compare(n.typ, n.rel, &a.Value, b) {
 		return Verdict{Tri: Yes}
 	}
@@ -223,6 +239,14 @@ func compare(typ Type, rel Rel, a, b *Value) bool {
 		if *a.Yes != *b.Yes {
 			c = 1
 		}
+	case TypeSet:
+		switch rel {
+		case Includes:
+			return slices.Contains(a.List, b.Text)
+		case Lacks:
+			return !slices.Contains(a.List, b.Text)
+		}
+		return slices.ContainsFunc(b.List, func(s string) bool { return slices.Contains(a.List, s) })
 	}
 	switch rel {
 	case Is:

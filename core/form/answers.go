@@ -17,24 +17,29 @@ type Place struct {
 	Column   Key    `json:"column,omitempty"`
 }
 
-// Answer is what was typed, kept as typed even when it cannot be read.
+// Answer is what was typed, kept as typed even when it cannot be read. Several
+// picked stand on a line each.
 type Answer struct {
-	Raw      string
-	Declared bool // "not known", given as an answer
+	Raw string
+	Non NonAnswer // given instead of a value; "" for none
 }
 
 // Empty reports nothing but blanks.
-func (a Answer) Empty() bool { return !a.Declared && strings.TrimSpace(a.Raw) == "" }
+func (a Answer) Empty() bool { return a.Non == "" && strings.TrimSpace(a.Raw) == "" }
 
 // Filled is all that a walk reads of one application.
 type Filled struct {
 	Answers  map[Place]Answer
 	Files    map[Key][]slot.File
 	Referees map[Key][]RefereeStanding
-	Lead     string // the lead's name on file, which a signature must match
+	Lead     string         // the lead's name on file, which a signature must match
+	Today    calendar.Date  // the day it is looked at; 0 when that does not matter
+	Stage    Key            // the stage being written for; "" for the first
+	Results  map[Key]string // of earlier stages, by stage
 }
 
-// RefereeStanding is how one referee's letter stands.
+// RefereeStanding is how one referee's letter, or one signatory's
+// confirmation, stands.
 type RefereeStanding struct {
 	Name   string
 	Letter LetterState
@@ -76,27 +81,49 @@ const (
 	CodeUndecided      Code = "deciding-question"
 	CodeUnreadable     Code = "unreadable"
 	CodeTooLong        Code = "too-long"
+	CodeTooShort       Code = "too-short"
 	CodeTooManyChars   Code = "too-many-characters"
 	CodeTooLittle      Code = "below-least"
 	CodeTooMuch        Code = "above-most"
 	CodeTooEarly       Code = "too-early"
 	CodeTooLate        Code = "too-late"
+	CodeTooOld         Code = "too-old"
+	CodeTooFewPicked   Code = "too-few-picked"
+	CodeTooManyPicked  Code = "too-many-picked"
+	CodePickedTwice    Code = "picked-twice"
+	CodeNotSure        Code = "not-said-how-sure"
 	CodeBoxNumber      Code = "box-number"
-	CodeAddressPart    Code = "address-part"
+	CodePart           Code = "part-missing"
+	CodePartUnreadable Code = "part-unreadable"
+	CodeTooFewRows     Code = "too-few-rows"
+	CodeTooManyRows    Code = "too-many-rows"
 	CodeBudgetEmpty    Code = "budget-empty"
 	CodeBudgetLine     Code = "budget-line"
 	CodeBudgetOver     Code = "budget-line-over"
 	CodeBudgetPayer    Code = "budget-payer"
 	CodeBudgetRequest  Code = "budget-request"
 	CodeBudgetMatch    Code = "budget-match"
+	CodeBudgetHeading  Code = "budget-heading"
+	CodeBudgetCap      Code = "budget-cap"
 	CodeFile           Code = "file"
 	CodeFileMissing    Code = "file-missing"
+	CodeFilesFew       Code = "too-few-files"
+	CodeFilesMany      Code = "too-many-files"
+	CodeFilesSize      Code = "files-too-large"
+	CodeFileNeeds      Code = "file-needs-another"
+	CodeFileDetail     Code = "file-detail"
+	CodeFileMade       Code = "file-made-before"
+	CodeFileTick       Code = "file-tick"
+	CodeNotAccepted    Code = "not-accepted"
+	CodePageRange      Code = "page-range"
+	CodePageSlot       Code = "page-slot-empty"
 	CodeRefereeMissing Code = "referee-missing"
 	CodeRefereeToAsk   Code = "referee-to-ask"
 	CodeRefereeAsked   Code = "referee-asked"
 	CodeRefereeWriting Code = "referee-writing"
 	CodeRefereeNo      Code = "referee-declined"
 	CodeLetterNotSent  Code = "letter-not-sent"
+	CodeFeeCode        Code = "fee-code"
 	CodeNotAgreed      Code = "not-agreed"
 	CodeNameDiffers    Code = "name-differs"
 	CodeNotEligible    Code = "not-eligible"

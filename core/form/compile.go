@@ -20,11 +20,17 @@ type Form struct {
 
 	sections  []section
 	questions []question // in reading order
-	figures   []figure
+	figures   []figure   // in an order in which each can be worked out
 	rules     []rule
+	awards    []condition.Program
+	fees      []fee
 	index     map[Key]int // of questions
+	lists     map[Key]*listIndex
+	tables    map[Key]*Table
 	frameSize int
-	dates     []int // frame index of each moment
+	dates     []int       // frame index of each moment
+	stages    map[Key]int // frame index of each stage's result
+	today     int
 }
 
 type section struct {
@@ -41,28 +47,31 @@ type question struct {
 	asked   condition.Program
 	must    condition.Program
 	limits  []condition.Program
-	kind    kindRule
+	kind    *kindRule
 	reads   []int // questions that its conditions read
 	figures []int // figures that can be worked out once this is walked
-}
-
-type figure struct {
-	def   *Figure
-	frame int
-	of    []int // questions
-	cols  []Key
+	columns []question
+	cells   int // frame index of its first column, for tables and picks
 }
 
 type rule struct {
 	def   *Rule
+	when  condition.Program
 	holds condition.Program
 	reads []int
 }
 
+type fee struct {
+	def     *Fee
+	offered condition.Program
+	prices  []condition.Program
+}
+
 var keyForm = regexp.MustCompile(`^[a-z][a-z0-9]*(-[a-z0-9]+)*$`)
 
-// Fault is one thing wrong with a design, and where.
-type Fault struct{ Place, Says string }
+// Fault is one thing wrong with a design, and where: Path leads to it through
+// the document, Place is for people.
+type Fault struct{ Path, Place, Says string }
 
 // Error says where and what.
 func (f Fault) Error() string { return f.Place + ": " + f.Says }
@@ -70,7 +79,10 @@ func (f Fault) Error() string { return f.Place + ": " + f.Says }
 type compiler struct {
 	f      *Form
 	walked int // questions before this index may be referred to
-	faults []error
+	rows   int // the table whose column is being compiled, -1 outside; its columns before column may be read
+	column int
+	faults []Fault
+	path   string
 	place  string
 	reads  []int
 }
@@ -78,7 +90,22 @@ type compiler struct {
 // Compile checks a design and compiles it. The error joins a Fault for every
 // thing that is wrong.
 func Compile(d *Design) (*Form, error) {
-	c := &compiler{f: &Form{Design: d, index: map[Key]int{}}}
+	f, faults := Draft(d)
+	if len(faults) > 0 {
+		errs := make([]error, len(faults))
+		for i := range faults {
+			errs[i] = faults[i]
+		}
+		return nil, errors.Join(errs...)
+	}
+	return f, nil
+}
+
+// Draft compiles a design that may still have faults, as well as it goes: a
+// condition that cannot be read holds always. It is for looking at a design
+// being worked on, not for taking applications.
+func Draft(d *Design) (*Form, []Fault) {
+	c := &compiler{f: &Form{Design: d, index: map[Key]int{}, lists: map[Key]*listIndex{}, tables: map[Key]*Table{}, stages: map[Key]int{}}, rows: -1}
 	c.head()
 	c.layout()
 	for i := range c.f.sections {
@@ -87,33 +114,38 @@ func Compile(d *Design) (*Form, error) {
 	c.walked = len(c.f.questions)
 	for i := range d.Rules {
 		r := &d.Rules[i]
-		c.at("rule "+string(r.Key), r.Key)
+		c.at("rules/"+string(r.Key), "rule "+name(r.Label, r.Key), r.Key)
 		c.need(r.Yes != "" && r.No != "", "a rule needs a sentence for yes and one for no")
 		c.reads = nil
-		holds := c.cond(r.Holds)
-		c.f.rules = append(c.f.rules, rule{r, holds, c.reads})
+		when, holds := c.cond(r.When), c.cond(r.Holds)
+		c.f.rules = append(c.f.rules, rule{r, when, holds, c.reads})
 	}
+	c.things()
 	c.assessment()
-	if len(c.faults) > 0 {
-		return nil, errors.Join(c.faults...)
-	}
-	return c.f, nil
+	return c.f, c.faults
 }
 
-func (c *compiler) at(place string, key Key) {
-	c.place = place
+func name(label string, key Key) string {
+	if label == "" {
+		return string(key)
+	}
+	return "“" + label + "”"
+}
+
+func (c *compiler) at(path, place string, key Key) {
+	c.path, c.place = path, place
 	c.need(keyForm.MatchString(string(key)), "the key %q must be small letters, digits and single hyphens", key)
 }
 
 func (c *compiler) need(ok bool, format string, args ...any) {
 	if !ok {
-		c.faults = append(c.faults, Fault{c.place, fmt.Sprintf(format, args...)})
+		c.faults = append(c.faults, Fault{c.path, c.place, fmt.Sprintf(format, args...)})
 	}
 }
 
 func (c *compiler) head() {
 	d := c.f.Design
-	c.place = "design"
+	c.path, c.place = "", "design"
 	c.need(d.Schema == Schema, "schema %d is not one this program reads; it reads %d", d.Schema, Schema)
 	c.need(d.Name != "", "the round needs a name")
 	c.need(regexp.MustCompile(`^[A-Z]{2,6}$`).MatchString(d.Prefix), "the prefix of reference numbers is two to six capital letters")
@@ -125,7 +157,8 @@ func (c *compiler) head() {
 		zone = time.UTC
 	}
 	c.f.Zone = zone
-	for _, k := range []Key{Opens, Closes, WorkFrom, ChecksBy, ReadingEnd, AnswerOn} {
+	c.path = "calendar"
+	for _, k := range []Key{Opens, Closes, ChecksBy, ReadingEnd, AnswerOn} {
 		_, ok := d.Moment(k)
 		c.need(ok, "the calendar lacks %q", k)
 	}
@@ -150,7 +183,7 @@ func (d *Design) Moment(k Key) (Moment, bool) {
 	return Moment{}, false
 }
 
-// layout gives every question, figure and moment its place in the frame.
+// layout gives every question, figure, moment and stage its place in the frame.
 func (c *compiler) layout() {
 	d := c.f.Design
 	seen := map[Key]bool{}
@@ -158,79 +191,133 @@ func (c *compiler) layout() {
 		c.need(!seen[k], "the key %q is used twice", k)
 		seen[k] = true
 	}
+	for i := range d.Lists {
+		l := &d.Lists[i]
+		c.at("lists/"+string(l.Key), "list "+name(l.Label, l.Key), l.Key)
+		once(l.Key)
+		c.f.lists[l.Key] = indexList(l)
+	}
+	for i := range d.Tables {
+		t := &d.Tables[i]
+		c.at("tables/"+string(t.Key), "table "+name(t.Label, t.Key), t.Key)
+		once(t.Key)
+		c.f.tables[t.Key] = t
+		c.checkTable(t)
+	}
 	for i := range d.Sections {
 		s := &d.Sections[i]
-		c.at("section "+string(s.Key), s.Key)
+		c.at("sections/"+string(s.Key), "section "+name(s.Label, s.Key), s.Key)
 		once(s.Key)
 		first := len(c.f.questions)
 		for j := range s.Questions {
 			q := &s.Questions[j]
-			c.at("question "+string(q.Key), q.Key)
+			c.atQuestion(s, q)
 			once(q.Key)
-			kind, ok := kinds[q.Kind]
-			c.need(ok, "there is no kind of question %q", q.Kind)
 			c.f.index[q.Key] = len(c.f.questions)
-			c.f.questions = append(c.f.questions, question{def: q, section: i, kind: kind})
+			c.f.questions = append(c.f.questions, question{def: q, section: i, kind: c.kind(q)})
 		}
 		c.f.sections = append(c.f.sections, section{def: s, first: first, last: len(c.f.questions)})
 	}
-	n := len(c.f.questions)
-	for i := range d.Figures {
-		fig := &d.Figures[i]
-		c.at("figure "+string(fig.Key), fig.Key)
-		once(fig.Key)
-		c.need(fig.Op == "sum" && len(fig.Of) > 0 || fig.Op == "share" && len(fig.Of) == 2, "a figure is a sum, or the share of one thing in another")
-		out := figure{def: fig, frame: n + i}
-		last := -1
-		for _, r := range fig.Of {
-			j, ok := c.f.index[r.Answer]
-			c.need(ok, "nothing is called %q", r.Answer)
-			last = max(last, j)
-			out.of, out.cols = append(out.of, j), append(out.cols, r.Column)
-		}
-		c.f.figures = append(c.f.figures, out)
-		if last >= 0 && len(c.f.questions) > last {
-			c.f.questions[last].figures = append(c.f.questions[last].figures, i)
-		}
-	}
-	n += len(d.Figures)
+	n := len(c.f.questions) + len(d.Figures)
 	for i := range d.Calendar {
-		c.at("calendar "+string(d.Calendar[i].Key), d.Calendar[i].Key)
-		c.f.dates = append(c.f.dates, n+i)
+		c.at("calendar", "calendar "+string(d.Calendar[i].Key), d.Calendar[i].Key)
+		c.f.dates = append(c.f.dates, n)
+		n++
 	}
-	c.f.frameSize = n + len(d.Calendar)
+	for i := range d.Stages {
+		c.at("stages/"+string(d.Stages[i].Key), "stage "+name(d.Stages[i].Label, d.Stages[i].Key), d.Stages[i].Key)
+		c.f.stages[d.Stages[i].Key] = n
+		n++
+	}
+	c.f.today = n
+	n++
+	for i := range c.f.questions {
+		q := &c.f.questions[i]
+		q.cells = n
+		n += len(c.columnsOf(q.def))
+		if t := c.f.tables[q.def.Table]; t != nil && q.def.Kind == Pick {
+			n += len(t.Columns)
+		}
+	}
+	c.f.frameSize = n
+	c.compileFigures(once)
+}
+
+func (c *compiler) kind(q *Question) *kindRule {
+	k, ok := kinds[q.Kind]
+	c.need(ok, "there is no kind of question %q", q.Kind)
+	if !ok {
+		k = &kindRule{}
+	}
+	return k
+}
+
+func (c *compiler) atQuestion(s *Section, q *Question) {
+	c.at("sections/"+string(s.Key)+"/questions/"+string(q.Key), "question "+name(q.Label, q.Key), q.Key)
+}
+
+// columnsOf a table question; nil for other kinds.
+func (c *compiler) columnsOf(q *Question) []Question {
+	if k := kinds[q.Kind]; k != nil && k.columns != nil {
+		return k.columns(c.f, q)
+	}
+	return nil
 }
 
 func (c *compiler) compileSection(i int) {
 	s := &c.f.sections[i]
-	c.place, c.walked, c.reads = "section "+string(s.def.Key), s.first, nil
+	c.path, c.place = "sections/"+string(s.def.Key), "section "+name(s.def.Label, s.def.Key)
+	c.walked, c.reads = s.first, nil
+	c.need(s.def.Label != "", "a section needs a label")
+	_, stage := c.f.stages[s.def.Stage]
+	c.need(s.def.Stage == "" || stage, "there is no stage %q", s.def.Stage)
 	s.asked = c.cond(s.def.Asked)
 	s.reads = c.reads
 	for j := s.first; j < s.last; j++ {
 		q := &c.f.questions[j]
-		c.place, c.walked, c.reads = "question "+string(q.def.Key), j, nil
-		q.asked, q.must = c.cond(q.def.Asked), c.cond(q.def.Must)
-		for _, w := range q.def.Limits.When {
-			q.limits = append(q.limits, c.cond(w.If))
-			c.checkLimits(w.Then)
+		c.atQuestion(s.def, q.def)
+		c.walked, c.reads = j, nil
+		c.compileQuestion(q)
+		columns := c.columnsOf(q.def)
+		c.rows = j
+		seen := map[Key]bool{}
+		for n := range columns {
+			col := question{def: &columns[n], section: i, kind: c.kind(&columns[n])}
+			c.column = n
+			c.need(keyForm.MatchString(string(col.def.Key)) && !seen[col.def.Key], "the column %q is given twice or badly named", col.def.Key)
+			seen[col.def.Key] = true
+			c.need(col.kind.read != nil, "a column cannot be a %s", col.def.Kind)
+			c.compileQuestion(&col)
+			q.columns = append(q.columns, col)
 		}
-		c.checkLimits(q.def.Limits.Else)
+		c.rows = -1
 		q.reads = c.reads
-		c.need(q.def.Label != "", "a question needs a label")
-		c.need(slices.Contains([]Blank{Required, MeansNo, MeansUnknown}, q.def.Blank), "say what a blank means")
-		c.need(slices.Contains([]Nature{Fact, Chosen}, q.def.Nature), "say whether it is a fact or a choice")
-		c.need(slices.Contains([]Audience{ToReaders, ToPublic, ToOffice}, q.def.Seen), "say who sees it")
-		c.need((q.def.Kind == Choice) == (len(q.def.Options) > 0), "a choice needs options, and only a choice has them")
-		options := map[Key]bool{}
-		for _, o := range q.def.Options {
-			c.need(!options[o.Key] && keyForm.MatchString(string(o.Key)), "the option %q is given twice or badly named", o.Key)
-			options[o.Key] = true
-		}
-		if q.def.Kind == Budget {
-			r, ok := c.f.index[q.def.Request]
-			c.need(ok && r < j && c.f.questions[r].def.Kind == Money, "a budget names the money question before it that it must add up to")
-		}
-		c.need(q.def.Kind != File || q.def.Limits.Else.Slot != nil, "a file slot needs its limits")
+	}
+}
+
+func (c *compiler) compileQuestion(q *question) {
+	d := q.def
+	q.asked, q.must = c.cond(d.Asked), c.cond(d.Must)
+	for _, w := range d.Limits.When {
+		q.limits = append(q.limits, c.cond(w.If))
+		c.checkLimits(w.Then)
+	}
+	c.checkLimits(d.Limits.Else)
+	c.need(d.Label != "", "a question needs a label")
+	c.need(slices.Contains([]Blank{Required, MeansNo, MeansUnknown}, d.Blank), "say what a blank means")
+	c.need(slices.Contains([]Nature{Fact, Chosen}, d.Nature), "say whether it is a fact or a choice")
+	c.need(slices.Contains([]Audience{ToReaders, ToPublic, ToOffice}, d.Seen), "say who sees it")
+	for _, n := range d.NonAnswers {
+		c.need(slices.Contains(NonAnswers, n), "%q is not an answer the program knows", n)
+	}
+	options := map[Key]bool{}
+	for _, o := range d.Options {
+		c.need(!options[o.Key] && keyForm.MatchString(string(o.Key)), "the option %q is given twice or badly named", o.Key)
+		c.need(o.Label != "", "an option needs a label")
+		options[o.Key] = true
+	}
+	if q.kind.compile != nil {
+		q.kind.compile(c, d)
 	}
 }
 
@@ -242,74 +329,118 @@ func (c *compiler) checkLimits(l Limits) {
 		}
 	}
 	c.need(l.Least == nil || l.Most == nil || *l.Least <= *l.Most, "least is above most")
-	c.need(l.Words >= 0 && l.Characters >= 0 && l.Referees >= 0 && l.MatchPercent >= 0 && l.MatchPercent <= 100, "a limit lies outside what is possible")
+	for _, n := range []int{l.Words, l.LeastWords, l.Characters, l.MonthsOld, l.PickLeast, l.PickMost, l.RowsLeast, l.RowsMost, l.Referees} {
+		c.need(n >= 0, "a limit lies outside what is possible")
+	}
+	c.need(l.MatchPercent >= 0 && l.MatchPercent <= 100, "a share lies between 0 and 100 percent")
+	c.need(l.PickMost == 0 || l.PickLeast <= l.PickMost, "the least that must be picked is above the most")
+	c.need(l.RowsMost == 0 || l.RowsLeast <= l.RowsMost, "the least number of rows is above the most")
+	c.need(l.Words == 0 || l.LeastWords <= l.Words, "the least number of words is above the most")
+}
+
+// things compiles awards and fees.
+func (c *compiler) things() {
+	d := c.f.Design
+	for i := range d.Awards {
+		a := &d.Awards[i]
+		c.at("awards/"+string(a.Key), "award "+name(a.Label, a.Key), a.Key)
+		c.need(a.Places >= 1, "an award has at least one place")
+		c.f.awards = append(c.f.awards, c.cond(a.Match))
+	}
+	for i := range d.Fees {
+		x := &d.Fees[i]
+		c.at("fees/"+string(x.Key), "fee "+name(x.Label, x.Key), x.Key)
+		out := fee{def: x, offered: c.cond(x.Offered)}
+		for _, w := range x.Price.When {
+			out.prices = append(out.prices, c.cond(w.If))
+		}
+		c.f.fees = append(c.f.fees, out)
+	}
 }
 
 func (c *compiler) assessment() {
 	d := c.f.Design
 	sum := 0
-	for _, cr := range d.Criteria {
-		c.at("criterion "+string(cr.Key), cr.Key)
+	for i := range d.Criteria {
+		cr := &d.Criteria[i]
+		c.at("criteria/"+string(cr.Key), "criterion "+name(cr.Label, cr.Key), cr.Key)
 		c.need(len(cr.Steps) >= 2 && len(cr.Steps) <= MostSteps, "a criterion describes 2 to %d steps", MostSteps)
 		c.need(cr.Weight > 0, "a criterion has a weight")
+		c.cond(cr.Applies)
 		sum += cr.Weight
 	}
-	c.place = "assessment"
+	c.path, c.place = "criteria", "assessment"
 	c.need(sum == 100, "the weights add up to %d, not 100", sum)
 	c.need(d.ReadersEach >= 1 && d.ReadersEach <= 20, "each application has 1 to 20 readers")
 	c.need(d.HoldMinutes >= 0, "letters are held for a time that is not negative")
 	if l := d.Listed; l.Question != "" {
 		q := c.f.Question(l.Question)
-		c.need(q != nil && q.Kind == Choice, "lists show a choice; %q is none", l.Question)
+		c.need(q != nil && kinds[q.Kind] != nil && kinds[q.Kind].options != nil, "lists show a choice; %q is none", l.Question)
+	}
+	for i := range d.Bodies {
+		b := &d.Bodies[i]
+		c.at("bodies/"+string(b.Key), "body "+name(b.Label, b.Key), b.Key)
+		c.cond(b.Sees)
 	}
 	for _, l := range d.Letters {
-		c.at("letter "+string(l.Key), l.Key)
+		c.at("letters/"+string(l.Key), "letter "+string(l.Key), l.Key)
 		c.need(l.Subject != "" && l.Body != "", "a letter needs a subject and a text")
 	}
 	for _, s := range d.Stages {
-		c.at("stage "+string(s.Key), s.Key)
+		c.at("stages/"+string(s.Key), "stage "+name(s.Label, s.Key), s.Key)
 		_, from := d.Moment(s.From)
 		_, to := d.Moment(s.To)
 		c.need(from && to, "a stage runs from one moment of the calendar to another")
-		c.need(slices.Contains([]Work{Apply, Check, Read, Decide}, s.Does), "a stage does %q", s.Does)
+		c.need(slices.Contains([]Work{Apply, Check, Read, Interview, Decide}, s.Does), "a stage does %q", s.Does)
 	}
 }
 
 func (c *compiler) cond(cond condition.Cond) condition.Program {
-	p, err := condition.Compile(cond, c.resolve)
+	p, err := condition.Compile(cond, c)
 	if err != nil {
-		c.need(false, "%s", err)
+		for _, e := range unjoin(err) {
+			c.need(false, "%s", e)
+		}
+		return condition.Program{}
 	}
 	return p
 }
 
-func (c *compiler) resolve(r condition.Ref) (int, condition.Type, error) {
+func unjoin(err error) []error {
+	if j, ok := err.(interface{ Unwrap() []error }); ok {
+		var out []error
+		for _, e := range j.Unwrap() {
+			out = append(out, unjoin(e)...)
+		}
+		return out
+	}
+	return []error{err}
+}
+
+// List finds a list for conditions.
+func (c *compiler) List(k Key) condition.List {
+	if l, ok := c.f.lists[k]; ok {
+		return l
+	}
+	return nil
+}
+
+// Resolve finds what a condition reads, and refuses what is not known there.
+func (c *compiler) Resolve(r condition.Ref) (int, condition.Type, error) {
 	switch {
-	case r.Answer != "" && r.Column == "":
-		i, ok := c.f.index[r.Answer]
-		if !ok {
-			return 0, 0, fmt.Errorf("nothing is called %q", r.Answer)
-		}
-		if i >= c.walked {
-			return 0, 0, fmt.Errorf("%q is asked later; a condition reads only what comes before it", r.Answer)
-		}
-		q := &c.f.questions[i]
-		if !q.kind.comparable {
-			return 0, 0, fmt.Errorf("a condition cannot read %q, which is a %s", r.Answer, q.def.Kind)
-		}
-		c.reads = append(c.reads, i)
-		return i, q.kind.typ, nil
+	case r.Answer != "":
+		return c.resolveAnswer(r)
 	case r.Figure != "":
-		for _, f := range c.f.figures {
-			if f.def.Key == r.Figure {
-				for _, of := range f.of {
-					if of >= c.walked {
-						return 0, 0, fmt.Errorf("the figure %q is not known yet there", r.Figure)
-					}
-					c.reads = append(c.reads, of)
-				}
-				return f.frame, condition.TypeNumber, nil
+		for i := range c.f.figures {
+			f := &c.f.figures[i]
+			if f.def.Key != r.Figure {
+				continue
 			}
+			if f.after >= c.walked {
+				return 0, 0, fmt.Errorf("the figure %q is not known yet there", f.def.Label)
+			}
+			c.reads = append(c.reads, f.reads...)
+			return f.frame, f.typ, nil
 		}
 		return 0, 0, fmt.Errorf("no figure is called %q", r.Figure)
 	case r.Date != "":
@@ -319,8 +450,66 @@ func (c *compiler) resolve(r condition.Ref) (int, condition.Type, error) {
 			}
 		}
 		return 0, 0, fmt.Errorf("the calendar has no %q", r.Date)
+	case r.Stage != "":
+		if i, ok := c.f.stages[r.Stage]; ok {
+			return i, condition.TypeText, nil
+		}
+		return 0, 0, fmt.Errorf("there is no stage %q", r.Stage)
+	case r.Fixed == condition.Today:
+		return c.f.today, condition.TypeDate, nil
+	case r.Fixed == condition.Stream || r.Fixed == condition.Applicant:
+		want := map[condition.Fixed]Kind{condition.Stream: StreamPick, condition.Applicant: ApplicantIs}[r.Fixed]
+		for i := range c.f.questions {
+			if c.f.questions[i].def.Kind == want {
+				return c.resolveAnswer(condition.Ref{Answer: c.f.questions[i].def.Key})
+			}
+		}
+		return 0, 0, fmt.Errorf("no question asks for the %s", r.Fixed)
 	}
-	return 0, 0, errors.New("a test reads an answer, a figure or a date")
+	return 0, 0, errors.New("a test reads an answer, a figure, a date, the stream, the kind of applicant or the result of a stage")
+}
+
+func (c *compiler) resolveAnswer(r condition.Ref) (int, condition.Type, error) {
+	i, ok := c.f.index[r.Answer]
+	if !ok {
+		return 0, 0, fmt.Errorf("nothing is called %q", r.Answer)
+	}
+	q := &c.f.questions[i]
+	if r.Column != "" && c.rows == i { // a column of the same row
+		for n, col := range q.columns {
+			if col.def.Key == r.Column && n < c.column {
+				if !col.kind.comparable {
+					return 0, 0, fmt.Errorf("a condition cannot read %q, which is a %s", col.def.Label, col.def.Kind)
+				}
+				return q.cells + n, col.kind.typ, nil
+			}
+		}
+		return 0, 0, fmt.Errorf("no column before this one is called %q", r.Column)
+	}
+	if i >= c.walked {
+		return 0, 0, fmt.Errorf("%s is asked later; a condition reads only what comes before it", name(q.def.Label, q.def.Key))
+	}
+	if r.Column != "" {
+		t := c.f.tables[q.def.Table]
+		if q.def.Kind != Pick || t == nil {
+			return 0, 0, fmt.Errorf("the rows of %s are read through a figure, such as a sum or a count", name(q.def.Label, q.def.Key))
+		}
+		for n, col := range t.Columns {
+			if col.Key == r.Column {
+				c.reads = append(c.reads, i)
+				if col.Numbers {
+					return q.cells + n, condition.TypeNumber, nil
+				}
+				return q.cells + n, condition.TypeText, nil
+			}
+		}
+		return 0, 0, fmt.Errorf("the table %q has no column %q", t.Label, r.Column)
+	}
+	if !q.kind.comparable {
+		return 0, 0, fmt.Errorf("a condition cannot read %s, which is a %s", name(q.def.Label, q.def.Key), q.def.Kind)
+	}
+	c.reads = append(c.reads, i)
+	return i, q.kind.typ, nil
 }
 
 // Question finds a question of the design; nil when there is none.
@@ -329,6 +518,19 @@ func (f *Form) Question(k Key) *Question {
 		return f.questions[i].def
 	}
 	return nil
+}
+
+// Columns of a table question, in order; nil for other kinds.
+func (f *Form) Columns(k Key) []*Question {
+	i, ok := f.index[k]
+	if !ok {
+		return nil
+	}
+	var out []*Question
+	for n := range f.questions[i].columns {
+		out = append(out, f.questions[i].columns[n].def)
+	}
+	return out
 }
 
 // SectionOf finds the key of the section a question stands in.
@@ -371,3 +573,6 @@ func (f *Form) Letter(k Key) (Letter, bool) {
 	}
 	return f.Design.Letters[i], true
 }
+
+// Table finds a table the office keeps; nil when there is none.
+func (f *Form) Table(k Key) *Table { return f.tables[k] }

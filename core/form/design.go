@@ -8,7 +8,6 @@ package form
 import (
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
-	"ulvant/core/slot"
 )
 
 // Key names a thing in a design for ever.
@@ -21,7 +20,7 @@ const Schema = 1
 type Design struct {
 	Schema      int         `json:"schema"`
 	Key         Key         `json:"key"`
-	Kind        string      `json:"kind"` // the pattern it started from: grant
+	Kind        string      `json:"kind"` // the pattern it started from: grant, scholarship, fellowship, competition
 	Name        string      `json:"name"`
 	Programme   string      `json:"programme"`
 	Prefix      string      `json:"prefix"` // of reference numbers: two to six capital letters
@@ -33,16 +32,29 @@ type Design struct {
 	Fund        int64       `json:"fund"` // minor units
 	Calendar    []Moment    `json:"calendar"`
 	Stages      []Stage     `json:"stages"`
+	Streams     []Stream    `json:"streams,omitempty"`
+	Applicants  []Option    `json:"applicants,omitempty"` // the kinds of applicant there are
+	Gifts       []Gift      `json:"gifts,omitempty"`
+	Awards      []Award     `json:"awards,omitempty"`
+	Lists       []List      `json:"lists,omitempty"`
+	Tables      []Table     `json:"tables,omitempty"`
 	Figures     []Figure    `json:"figures,omitempty"`
 	Rules       []Rule      `json:"rules"`
 	Sections    []Section   `json:"sections"`
+	Fees        []Fee       `json:"fees,omitempty"`
+	Codes       []FeeCode   `json:"codes,omitempty"`
 	Listed      Listing     `json:"listed,omitzero"` // the choice that lists show beside each application
 	Ready       []string    `json:"ready,omitempty"` // what the officer adds to "what to have ready"
 	Criteria    []Criterion `json:"criteria"`
+	Overall     []string    `json:"overall,omitempty"` // steps of an overall judgement beside the criteria
 	ReadersEach int         `json:"readersEach"`
-	HoldMinutes int         `json:"holdMinutes"` // letters wait this long and can be cancelled
-	Password    bool        `json:"password"`    // sending asks for the password again
+	ReaderWord  string      `json:"readerWord,omitempty"` // juror, assessor; "" for reader
+	HideNames   bool        `json:"hideNames,omitempty"`
+	Bodies      []Body      `json:"bodies,omitempty"` // which bodies review, in turn
+	HoldMinutes int         `json:"holdMinutes"`      // letters wait this long and can be cancelled
+	Password    bool        `json:"password"`         // sending asks for the password again
 	Letters     []Letter    `json:"letters"`
+	Retired     []Key       `json:"retired,omitempty"` // keys of what was taken out: never used again
 }
 
 // Listing names a choice whose answer lists show in a column of their own.
@@ -71,11 +83,12 @@ const (
 
 // Stage is a step on the strand, from one moment to another.
 type Stage struct {
-	Key   Key    `json:"key"`
-	Label string `json:"label"`
-	Does  Work   `json:"does"`
-	From  Key    `json:"from"`
-	To    Key    `json:"to"`
+	Key     Key    `json:"key"`
+	Label   string `json:"label"`
+	Does    Work   `json:"does"`
+	From    Key    `json:"from"`
+	To      Key    `json:"to"`
+	Invited bool   `json:"invited,omitempty"` // by invitation only; such a stage has no public page
 }
 
 // Work is what happens in a stage.
@@ -83,25 +96,128 @@ type Work string
 
 // What a stage may do.
 const (
-	Apply  Work = "apply"
-	Check  Work = "check"
-	Read   Work = "read"
-	Decide Work = "decide"
+	Apply     Work = "apply"
+	Check     Work = "check"
+	Read      Work = "read"
+	Interview Work = "interview"
+	Decide    Work = "decide"
+)
+
+// Stream is one line of money or subject inside a round.
+type Stream struct {
+	Key   Key    `json:"key"`
+	Label string `json:"label"`
+	About string `json:"about,omitempty"`
+	Fund  int64  `json:"fund,omitempty"` // its part of the fund, minor units; 0: no part of its own
+}
+
+// Gift is something given besides the money of the request.
+type Gift struct {
+	Key   Key    `json:"key"`
+	Label string `json:"label"`
+	What  string `json:"what"` // money | goods | place | admission
+	Value int64  `json:"value,omitempty"`
+	About string `json:"about,omitempty"`
+}
+
+// Award is a purse or place with criteria of its own, given within a round.
+type Award struct {
+	Key    Key            `json:"key"`
+	Label  string         `json:"label"`
+	About  string         `json:"about,omitempty"`
+	Purse  int64          `json:"purse,omitempty"` // minor units, for each place
+	Places int            `json:"places"`
+	Donor  string         `json:"donor,omitempty"`
+	Led    string         `json:"led,omitempty"`    // need | merit
+	Match  condition.Cond `json:"match,omitzero"`   // who meets it; empty: everybody who may apply
+	Public bool           `json:"public,omitempty"` // stands in the public catalogue
+}
+
+// List is a controlled list: keywords, places, schools.
+type List struct {
+	Key     Key           `json:"key"`
+	Label   string        `json:"label"`
+	Version string        `json:"version,omitempty"`
+	Day     calendar.Date `json:"day,omitzero"`     // of the version; evidence
+	Prefix  bool          `json:"prefix,omitempty"` // an item holds every text that begins with its code
+	Items   []Item        `json:"items"`
+}
+
+// Item of a list. Its code is what is kept; it never changes its meaning.
+type Item struct {
+	Code  string `json:"code"`
+	Label string `json:"label"`
+}
+
+// Table is one the office keeps, from which a pick fills in the rest: a course
+// brings its credits and site, a grade its step.
+type Table struct {
+	Key     Key      `json:"key"`
+	Label   string   `json:"label"`
+	Columns []Column `json:"columns"`
+	Rows    []Row    `json:"rows"`
+}
+
+// Column of a Table.
+type Column struct {
+	Key     Key    `json:"key"`
+	Label   string `json:"label"`
+	Numbers bool   `json:"numbers,omitempty"` // its cells are numbers, with a point
+}
+
+// Row of a Table; cells in the order of its columns.
+type Row struct {
+	Key   Key      `json:"key"`
+	Label string   `json:"label"`
+	Cells []string `json:"cells"`
+}
+
+// Rounding says which step of a table a number between two steps takes.
+type Rounding string
+
+// The roundings. A tie goes upward where a rounding to the nearest meets one.
+const (
+	Nearest  Rounding = "to the nearest step, a tie upward"
+	NextUp   Rounding = "to the next step above"
+	NextDown Rounding = "to the next step below"
 )
 
 // Figure is computed from answers and used like one.
 type Figure struct {
-	Key   Key             `json:"key"`
-	Label string          `json:"label"`
-	Op    string          `json:"op"` // sum | share (first of second)
-	Of    []condition.Ref `json:"of"`
+	Key      Key             `json:"key"`
+	Label    string          `json:"label"`
+	Op       FigureOp        `json:"op"`
+	Of       []condition.Ref `json:"of"`
+	Where    condition.Cond  `json:"where,omitzero"` // of the rows of a table, which count
+	Table    Key             `json:"table,omitempty"`
+	Rounding Rounding        `json:"rounding,omitempty"`
 }
 
+// FigureOp is how a figure is worked out.
+type FigureOp string
+
+// The operations.
+const (
+	Sum        FigureOp = "sum"
+	Difference FigureOp = "difference" // the first less the others
+	Share      FigureOp = "share"      // the first in the second
+	AgeOn      FigureOp = "age"        // complete years from the first date to the second
+	MonthsTo   FigureOp = "months"     // complete months from the first date to the second
+	CountWhere FigureOp = "count"      // rows that count; or, of yes/no answers, those that are yes
+	AnyRow     FigureOp = "any row"
+	EveryRow   FigureOp = "every row"
+	LeastOf    FigureOp = "least"
+	MostOf     FigureOp = "most"
+	StepOf     FigureOp = "step" // of a number in a table, by its rounding
+)
+
 // Rule says who may apply. When Holds is no, the applicant is refused, or a
-// person looks when Person is set.
+// person looks when Person is set. A rule with When is worked only where that
+// is yes.
 type Rule struct {
 	Key    Key            `json:"key"`
 	Label  string         `json:"label"`
+	When   condition.Cond `json:"when,omitzero"`
 	Holds  condition.Cond `json:"holds"`
 	Person bool           `json:"person,omitempty"`
 	Yes    string         `json:"yes"`
@@ -114,83 +230,62 @@ type Section struct {
 	Key       Key            `json:"key"`
 	Label     string         `json:"label"`
 	Help      string         `json:"help,omitempty"`
+	Stage     Key            `json:"stage,omitempty"` // the stage it is asked in; "" for the first
 	Asked     condition.Cond `json:"asked,omitzero"`
 	Questions []Question     `json:"questions"`
 }
 
-// Kind of question. A different kind is a different key.
-type Kind string
-
-// The kinds of this schema.
-const (
-	Short       Kind = "short"
-	Long        Kind = "long"
-	Choice      Kind = "choice"
-	YesNo       Kind = "yesno"
-	Number      Kind = "number"
-	Date        Kind = "date"
-	Money       Kind = "money"
-	Address     Kind = "address"
-	Budget      Kind = "budget"
-	File        Kind = "file"
-	Referee     Kind = "referee"
-	Declaration Kind = "declaration"
-	Signature   Kind = "signature"
-)
-
-// Nature says whether an applicant could answer otherwise.
-type Nature string
-
-// Fact is true of the applicant whatever they wish; Chosen is theirs to make.
-const (
-	Fact   Nature = "fact"
-	Chosen Nature = "choice"
-)
-
-// Blank says how conditions read an empty answer.
-type Blank string
-
-// How a blank reads.
-const (
-	Required     Blank = "required"
-	MeansNo      Blank = "means no"
-	MeansUnknown Blank = "means unknown"
-)
-
-// Audience says who sees an answer besides the applicant and the office.
-type Audience string
-
-// The audiences.
-const (
-	ToReaders Audience = "readers"
-	ToPublic  Audience = "public"
-	ToOffice  Audience = "office"
-)
-
-// Question is one thing asked.
-type Question struct {
-	Key      Key            `json:"key"`
-	Kind     Kind           `json:"kind"`
-	Label    string         `json:"label"`
-	Help     string         `json:"help,omitempty"`
-	Example  string         `json:"example,omitempty"`
-	Nature   Nature         `json:"nature"`
-	Blank    Blank          `json:"blank"`
-	Asked    condition.Cond `json:"asked,omitzero"`
-	Must     condition.Cond `json:"must,omitzero"` // only for a Blank other than Required
-	Limits   Cases[Limits]  `json:"limits,omitzero"`
-	Options  []Option       `json:"options,omitempty"`
-	NotKnown bool           `json:"notKnown,omitempty"` // "not known" is an allowed answer
-	Seen     Audience       `json:"seen"`
-	Scale    int            `json:"scale,omitempty"`   // decimals of a number
-	Unit     string         `json:"unit,omitempty"`    // of a number
-	Request  Key            `json:"request,omitempty"` // budget: the money question it must add up to
+// Fee is one charge.
+type Fee struct {
+	Key     Key            `json:"key"`
+	Label   string         `json:"label"`
+	What    string         `json:"what"` // entry | extra | thing | bundle
+	Offered condition.Cond `json:"offered,omitzero"`
+	Price   Cases[Price]   `json:"price"`
+	Most    int            `json:"most,omitempty"` // of an extra or thing, how many one may take; 0 for one
 }
 
-// Option of a choice.
-type Option struct {
-	Key   Key    `json:"key"`
-	Label string `json:"label"`
+// Price in minor units.
+type Price struct {
+	Amount int64 `json:"amount"`
+}
+
+// FeeCode takes something off the fees.
+type FeeCode struct {
+	Key     Key           `json:"key"`
+	Code    string        `json:"code"` // as it is typed
+	Percent int           `json:"percent,omitempty"`
+	Off     int64         `json:"off,omitempty"` // minor units
+	Until   calendar.Date `json:"until,omitzero"`
+}
+
+// Criterion is what readers mark against. Steps describe the marks 0, 1, 2 …
+type Criterion struct {
+	Key        Key            `json:"key"`
+	Label      string         `json:"label"`
+	Weight     int            `json:"weight"` // percent
+	Applies    condition.Cond `json:"applies,omitzero"`
+	Steps      []string       `json:"steps"`
+	PassPoints []Option       `json:"passPoints,omitempty"` // met or not met, under the criterion
+}
+
+// MostSteps is the greatest number of described steps a criterion can have.
+const MostSteps = 11
+
+// Body reviews in its turn, seeing only its own cases.
+type Body struct {
+	Key   Key            `json:"key"`
+	Label string         `json:"label"`
+	Sees  condition.Cond `json:"sees,omitzero"`
+	By    Key            `json:"by,omitempty"` // moment by which it has reviewed
+}
+
+// Letter is a text sent at a step of a case's life. Fields stand in double
+// braces: {{name}}, {{title}}, {{ref}}, {{amount}}.
+type Letter struct {
+	Key     Key    `json:"key"`
+	Subject string `json:"subject"`
+	Body    string `json:"body"`
 }
 
 // Cases holds a value that depends on conditions: the first case that is yes
@@ -205,41 +300,3 @@ type Case[T any] struct {
 	If   condition.Cond `json:"if"`
 	Then T              `json:"then"`
 }
-
-// Limits of an answer; a zero member does not limit.
-type Limits struct {
-	Words        int          `json:"words,omitempty"`
-	Characters   int          `json:"characters,omitempty"`
-	Least        *int64       `json:"least,omitempty"` // money in minor units, numbers at their scale
-	Most         *int64       `json:"most,omitempty"`
-	NotBefore    *Day         `json:"notBefore,omitempty"`
-	NotAfter     *Day         `json:"notAfter,omitempty"`
-	MatchPercent int64        `json:"matchPercent,omitempty"` // budget: others pay at least so much of the cost
-	Slot         *slot.Limits `json:"slot,omitempty"`
-	Referees     int          `json:"referees,omitempty"` // exactly so many
-}
-
-// Day is a fixed date or one of the calendar.
-type Day struct {
-	On  calendar.Date `json:"on,omitzero"`
-	Key Key           `json:"calendar,omitempty"`
-}
-
-// Criterion is what readers mark against. Steps describe the marks 0, 1, 2 …
-type Criterion struct {
-	Key    Key      `json:"key"`
-	Label  string   `json:"label"`
-	Weight int      `json:"weight"` // percent
-	Steps  []string `json:"steps"`
-}
-
-// Letter is a text sent at a step of a case's life. Fields stand in double
-// braces: {{name}}, {{title}}, {{ref}}, {{amount}}.
-type Letter struct {
-	Key     Key    `json:"key"`
-	Subject string `json:"subject"`
-	Body    string `json:"body"`
-}
-
-// MostSteps is the greatest number of described steps a criterion can have.
-const MostSteps = 11

@@ -1,6 +1,8 @@
 package form
 
 import (
+	"slices"
+
 	"ulvant/core/budget"
 	"ulvant/core/condition"
 	"ulvant/core/lifecycle"
@@ -11,7 +13,8 @@ type Path struct {
 	Sections  []SectionState  // as the design's sections
 	Questions []QuestionState // all of them, in reading order
 	Obstacles []Obstacle      // in reading order
-	Rules     []RuleState     // as the design's rules
+	Rules     []RuleState     // as the design's rules, without those that do not apply
+	Awards    []condition.Tri // as the design's awards: who is met by their criteria
 	Done, All int             // questions that must be answered, and how many are
 }
 
@@ -23,7 +26,7 @@ type SectionState struct {
 	Third     bool
 }
 
-// QuestionState is one question on the path.
+// QuestionState is one question on the path, or one column of a row.
 type QuestionState struct {
 	Key      Key
 	Section  Key
@@ -32,11 +35,35 @@ type QuestionState struct {
 	Limits   Limits
 	Settled  bool // the limits do not hang on anything still open
 	Presence condition.Presence
-	Raw      string // as typed, for plain kinds
+	Non      NonAnswer // of a declared answer
+	Raw      string    // as typed, for plain kinds
 	Value    condition.Value
 	Words    int
 	Totals   *budget.Totals // of a budget that can be added up
-	Faults   int            // obstacles at this question
+	Parts    []PartState    // of a kind kept piece by piece
+	Rows     []RowState     // of a table; rows with nothing in them are left out
+	Fees     []FeeState
+	Note     string // what the program has to say about the answer
+	Faults   int    // obstacles at this question
+	blankNo  bool
+}
+
+// PartState is one piece of an answer.
+type PartState struct {
+	Part
+	Raw      string
+	Presence condition.Presence
+	Value    condition.Value
+}
+
+// RowState is one row of a table; its cells are in the order of the columns.
+type RowState struct {
+	Key   string
+	Cells []QuestionState
+}
+
+func (s *QuestionState) cell() condition.Cell {
+	return condition.Cell{Presence: s.Presence, BlankNo: s.blankNo, Value: s.Value}
 }
 
 // Outcome of a rule for one applicant.
@@ -72,11 +99,31 @@ func (f *Form) Walk(filled *Filled) *Path {
 	for i, m := range f.Design.Calendar {
 		w.frame[f.dates[i]] = condition.Cell{Presence: condition.Given, Value: condition.Value{Date: m.At.Date}}
 	}
+	for key, i := range f.stages {
+		if r, ok := filled.Results[key]; ok {
+			w.frame[i] = condition.Cell{Presence: condition.Given, Value: condition.Value{Text: r}}
+		}
+	}
+	if !filled.Today.IsZero() {
+		w.frame[f.today] = condition.Cell{Presence: condition.Given, Value: condition.Value{Date: filled.Today}}
+	} else {
+		w.frame[f.today] = condition.Cell{Presence: condition.Unsettled}
+	}
+	for i := range f.figures {
+		if f.figures[i].after < 0 {
+			w.frame[f.figures[i].frame] = w.figure(&f.figures[i])
+		}
+	}
+	first := f.firstStage()
 	for i := range f.sections {
 		s := &f.sections[i]
 		st := &w.path.Sections[i]
 		st.Key = s.def.Key
-		st.Asked = w.asked(s.asked, s.reads, condition.Yes)
+		st.Asked = w.asked(s.asked, condition.Yes)
+		if stage := s.def.Stage; stage != "" && stage != filled.Stage && !(filled.Stage == "" && stage == first) ||
+			stage == "" && filled.Stage != "" && filled.Stage != first {
+			st.Asked = condition.No // of another stage
+		}
 		for j := s.first; j < s.last; j++ {
 			w.question(j, st)
 		}
@@ -84,12 +131,25 @@ func (f *Form) Walk(filled *Filled) *Path {
 		w.path.All += st.All
 	}
 	w.rules()
+	for _, a := range f.awards {
+		w.path.Awards = append(w.path.Awards, a.Eval(w.frame).Tri)
+	}
 	return w.path
+}
+
+// firstStage is the first in which people apply.
+func (f *Form) firstStage() Key {
+	for _, s := range f.Design.Stages {
+		if s.Does == Apply {
+			return s.Key
+		}
+	}
+	return ""
 }
 
 // asked answers an "is it asked" condition. While writing, unknown is not
 // shown; a declared non-answer that decides it asks for the greater.
-func (w *walk) asked(p condition.Program, reads []int, within condition.Tri) condition.Tri {
+func (w *walk) asked(p condition.Program, within condition.Tri) condition.Tri {
 	v := p.Eval(w.frame)
 	t := v.Tri
 	if v.ForPerson() {
@@ -101,20 +161,37 @@ func (w *walk) asked(p condition.Program, reads []int, within condition.Tri) con
 func (w *walk) question(i int, sec *SectionState) {
 	q := &w.form.questions[i]
 	s := &w.path.Questions[i]
-	s.Key, s.Section = q.def.Key, sec.Key
-	s.Asked = w.asked(q.asked, q.reads, sec.Asked)
+	s.Section = sec.Key
+	before := len(w.path.Obstacles)
+	w.state(q, s, w.filled.Answers[Place{Question: q.def.Key}], sec.Asked)
+	s.Faults = len(w.path.Obstacles) - before
+	if s.Asked == condition.Yes && s.Presence != condition.NotAsked {
+		for _, o := range w.path.Obstacles[before:] {
+			sec.Third = sec.Third || o.Move == lifecycle.Third
+		}
+		if s.Must != condition.No || s.Presence == condition.Given {
+			sec.All++
+			if s.Faults == 0 && s.Presence != condition.Blank {
+				sec.Done++
+			}
+		}
+	}
+	w.frame[i] = s.cell()
+	w.picked(q, s)
+	w.figures(q.figures)
+}
+
+// state works out one question, or one column of a row.
+func (w *walk) state(q *question, s *QuestionState, a Answer, within condition.Tri) {
+	s.Key, s.blankNo = q.def.Key, q.def.Blank == MeansNo
+	s.Asked = w.asked(q.asked, within)
 	s.Limits, s.Settled = w.limits(q)
-	cell := &w.frame[i]
 	switch s.Asked {
 	case condition.No:
-		cell.Presence = condition.NotAsked
 		s.Presence = condition.NotAsked
-		w.figures(q)
 		return
 	case condition.Unknown:
-		cell.Presence = condition.Unsettled
 		s.Presence = condition.Unsettled
-		w.figures(q)
 		return
 	}
 	s.Must = condition.Yes
@@ -128,50 +205,33 @@ func (w *walk) question(i int, sec *SectionState) {
 			}
 		}
 	}
-	before := len(w.path.Obstacles)
-	w.answer(q, s)
-	s.Faults = len(w.path.Obstacles) - before
-	for _, o := range w.path.Obstacles[before:] {
-		sec.Third = sec.Third || o.Move == lifecycle.Third
-	}
-	if s.Must != condition.No || s.Presence == condition.Given {
-		sec.All++
-		if s.Faults == 0 && s.Presence != condition.Blank {
-			sec.Done++
-		}
-	}
-	*cell = condition.Cell{Presence: s.Presence, BlankNo: q.def.Blank == MeansNo, Value: s.Value}
-	w.figures(q)
+	w.answer(q, s, a)
 }
 
 // answer reads what was given and finds what is wrong with it.
-func (w *walk) answer(q *question, s *QuestionState) {
-	if q.kind.read == nil {
-		s.Presence = condition.Blank
-		if q.kind.empty(w, q.def) {
-			w.blank(s)
-			return
-		}
+func (w *walk) answer(q *question, s *QuestionState, a Answer) {
+	s.Raw, s.Presence = a.Raw, condition.Blank
+	switch {
+	case a.Non != "" && slices.Contains(q.def.NonAnswers, a.Non):
+		s.Presence, s.Non = condition.Declared, a.Non
+	case q.columns != nil:
+		w.table(q, s)
+	case q.kind.parts != nil:
+		w.parts(q, s)
+	case q.kind.read == nil:
 		if q.kind.check != nil {
-			if q.def.Kind == Address || q.def.Kind == Budget {
-				s.Presence = condition.Given
-			}
 			q.kind.check(w, q, s)
 		}
-		return
-	}
-	a := w.filled.Answers[Place{Question: q.def.Key}]
-	s.Raw = a.Raw
-	switch {
-	case a.Declared && q.def.NotKnown:
-		s.Presence = condition.Declared
 	case a.Empty():
-		s.Presence = condition.Blank
+		if q.def.Media && s.Limits.Slot != nil && len(w.filled.Files[q.def.Key]) > 0 {
+			s.Presence = condition.Given // a film or sound stands in for the text
+			w.files(q, s, w.filled.Files[q.def.Key], *s.Limits.Slot)
+			return
+		}
 		w.blank(s)
 	default:
 		v, ok := q.kind.read(w.form, q.def, a.Raw)
 		if !ok {
-			s.Presence = condition.Blank
 			w.obstacle(s, Obstacle{Code: CodeUnreadable, Name: a.Raw})
 			return
 		}
@@ -179,6 +239,111 @@ func (w *walk) answer(q *question, s *QuestionState) {
 		if q.kind.check != nil {
 			q.kind.check(w, q, s)
 		}
+		w.sure(q, s)
+	}
+}
+
+// ColSure keeps how sure an answer is.
+const ColSure Key = "sure"
+
+// sure asks how sure an answer is, where the question wants to know.
+func (w *walk) sure(q *question, s *QuestionState) {
+	if q.def.Sure == "" {
+		return
+	}
+	at := Place{Question: q.def.Key, Column: ColSure}
+	if !slices.Contains(q.def.Sure.Marks(), w.filled.Answers[at].Raw) {
+		w.obstacle(s, Obstacle{Code: CodeNotSure, Place: at, Detail: string(q.def.Sure)})
+	}
+}
+
+// parts reads an answer kept piece by piece: blank when every piece is.
+func (w *walk) parts(q *question, s *QuestionState) {
+	for _, p := range q.kind.parts(w.form, q.def) {
+		st := PartState{Part: p, Raw: w.filled.Answers[Place{Question: q.def.Key, Column: p.Key}].Raw, Presence: condition.Blank}
+		if !(Answer{Raw: st.Raw}).Empty() {
+			s.Presence = condition.Given
+			sub := &Question{Key: p.Key, Kind: p.Kind, Options: p.Options, Region: q.def.Region}
+			if v, ok := kinds[p.Kind].read(w.form, sub, st.Raw); ok {
+				st.Presence, st.Value = condition.Given, v
+			} else {
+				st.Presence = condition.Declared // given, though it cannot be read
+			}
+		}
+		s.Parts = append(s.Parts, st)
+	}
+	if s.Presence == condition.Blank && q.def.Kind != Fees {
+		w.blank(s)
+		return
+	}
+	bad := false
+	for i := range s.Parts {
+		p := &s.Parts[i]
+		at := Place{Question: q.def.Key, Column: p.Key}
+		switch {
+		case p.Presence == condition.Declared:
+			w.obstacle(s, Obstacle{Code: CodePartUnreadable, Place: at, Name: p.Label, Detail: p.Raw})
+			bad, p.Presence = true, condition.Blank
+		case p.Presence == condition.Blank && !p.May:
+			w.obstacle(s, Obstacle{Code: CodePart, Place: at, Name: p.Label})
+		}
+	}
+	if q.kind.check != nil && !bad {
+		q.kind.check(w, q, s)
+	}
+}
+
+// table reads the rows that an applicant added. A column's conditions read
+// what stands before it in its row.
+func (w *walk) table(q *question, s *QuestionState) {
+	for _, key := range w.filled.Rows(q.def.Key) {
+		row := RowState{Key: key, Cells: make([]QuestionState, len(q.columns))}
+		empty := true
+		for i := range q.columns {
+			empty = empty && w.filled.Answers[Place{q.def.Key, key, q.columns[i].def.Key}].Empty()
+		}
+		if empty {
+			continue
+		}
+		s.Presence = condition.Given
+		for i := range q.columns {
+			col := &q.columns[i]
+			c := &row.Cells[i]
+			before := len(w.path.Obstacles)
+			c.Section = s.Section
+			w.state(col, c, w.filled.Answers[Place{q.def.Key, key, col.def.Key}], condition.Yes)
+			for j := before; j < len(w.path.Obstacles); j++ {
+				w.path.Obstacles[j].Place = Place{q.def.Key, key, col.def.Key}
+			}
+			w.frame[q.cells+i] = c.cell()
+		}
+		s.Rows = append(s.Rows, row)
+	}
+	if s.Presence == condition.Blank {
+		w.blank(s)
+		return
+	}
+	if q.kind.check != nil {
+		q.kind.check(w, q, s)
+	}
+}
+
+// picked fills the cells of the row that was picked from a table.
+func (w *walk) picked(q *question, s *QuestionState) {
+	t := w.form.tables[q.def.Table]
+	if q.def.Kind != Pick || t == nil {
+		return
+	}
+	for i, col := range t.Columns {
+		cell := condition.Cell{Presence: s.Presence}
+		if s.Presence == condition.Given {
+			for _, r := range t.Rows {
+				if string(r.Key) == s.Value.Text {
+					cell.Value = cellValue(col, r.Cells[i])
+				}
+			}
+		}
+		w.frame[q.cells+i] = cell
 	}
 }
 
@@ -199,122 +364,20 @@ func (w *walk) obstacle(s *QuestionState, o Obstacle) {
 	w.path.Obstacles = append(w.path.Obstacles, o)
 }
 
-// limits finds the case that holds; while that is open, the loosest still
-// possible, member by member.
-func (w *walk) limits(q *question) (Limits, bool) {
-	var open []Limits
-	for i := range q.limits {
-		switch v := q.limits[i].Eval(w.frame); v.Tri {
-		case condition.Yes:
-			return loosest(q.def.Limits.When[i].Then, open), len(open) == 0
-		case condition.Unknown:
-			open = append(open, q.def.Limits.When[i].Then)
-		}
-	}
-	return loosest(q.def.Limits.Else, open), len(open) == 0
-}
-
-func loosest(l Limits, others []Limits) Limits {
-	for _, o := range others {
-		l.Words = looser(l.Words, o.Words)
-		l.Characters = looser(l.Characters, o.Characters)
-		l.MatchPercent = min(l.MatchPercent, o.MatchPercent)
-		l.Referees = min(l.Referees, o.Referees)
-		if l.Least == nil || o.Least == nil {
-			l.Least = nil
-		} else if *o.Least < *l.Least {
-			l.Least = o.Least
-		}
-		if l.Most == nil || o.Most == nil {
-			l.Most = nil
-		} else if *o.Most > *l.Most {
-			l.Most = o.Most
-		}
-		if o.NotBefore == nil {
-			l.NotBefore = nil
-		}
-		if o.NotAfter == nil {
-			l.NotAfter = nil
-		}
-		if l.Slot != nil && o.Slot != nil {
-			merged := *l.Slot
-			merged.SizeMost = max(merged.SizeMost, o.Slot.SizeMost)
-			merged.PagesMost = looser(merged.PagesMost, o.Slot.PagesMost)
-			l.Slot = &merged
-		}
-	}
-	return l
-}
-
-func looser(a, b int) int {
-	if a == 0 || b == 0 {
-		return 0
-	}
-	return max(a, b)
-}
-
-// figures works out what is known once q is walked.
-func (w *walk) figures(q *question) {
-	for _, i := range q.figures {
-		f := &w.form.figures[i]
-		cell := &w.frame[f.frame]
-		*cell = condition.Cell{Presence: condition.Given}
-		sums := make([]int64, len(f.of))
-		for k, of := range f.of {
-			src := w.frame[of]
-			if src.Presence != condition.Given {
-				cell.Presence = src.Presence
-				break
-			}
-			sums[k] = w.sum(of, f.cols[k])
-		}
-		if cell.Presence != condition.Given {
-			continue
-		}
-		n := condition.Number{Den: 1}
-		if f.def.Op == "share" {
-			n = condition.Number{Num: sums[0], Den: sums[1]}
-			if sums[1] <= 0 {
-				cell.Presence = condition.Blank
-				continue
-			}
-		} else {
-			for _, s := range sums {
-				n.Num += s
-			}
-		}
-		cell.Value.Number = &n
-	}
-}
-
-func (w *walk) sum(of int, col Key) int64 {
-	q := w.form.questions[of].def
-	if q.Kind != Budget {
-		if n := w.frame[of].Value.Number; n != nil {
-			return n.Num
-		}
-		return 0
-	}
-	t := w.path.Questions[of].Totals
-	switch {
-	case t == nil:
-		return 0
-	case col == ColCost:
-		return t.Cost
-	case col == ColUs:
-		return t.FromUs
-	}
-	return t.Match
-}
-
 func (w *walk) rules() {
 	for _, r := range w.form.rules {
+		when := r.when.Eval(w.frame)
+		if when.Tri == condition.No {
+			continue
+		}
 		v := r.holds.Eval(w.frame)
 		st := RuleState{Key: r.def.Key}
 		switch {
 		case v.Tri == condition.Yes:
 			st.Outcome, st.Reason = Holds, r.def.Yes
-		case v.ForPerson() || v.Tri == condition.No && r.def.Person:
+		case when.Tri == condition.Unknown && !when.ForPerson():
+			st.Outcome = NotYet
+		case v.ForPerson() || when.ForPerson() || v.Tri == condition.No && r.def.Person:
 			st.Outcome, st.Reason = Person, r.def.Look
 		case v.Tri == condition.No:
 			st.Outcome, st.Reason = Fails, r.def.No

@@ -105,18 +105,9 @@ func words(n int) form.Cases[form.Limits] {
 func Grants(s Settings) *form.Design {
 	d := &form.Design{
 		Schema: form.Schema, Kind: "grant", Password: true, Listed: form.Listing{Question: "district", Heading: "District"},
-		Gives: "Money towards repair work on the ground, with a share of the cost paid by others.",
-		Calendar: []form.Moment{
-			{Key: form.Opens, Label: "the opening"}, {Key: form.Closes, Label: "the closing"},
-			{Key: form.ChecksBy, Label: "the end of checks"}, {Key: form.ReadingEnd, Label: "the end of reading"},
-			{Key: form.AnswerOn, Label: "the answer"}, {Key: form.WorkFrom, Label: "the first day of paid work"},
-		},
-		Stages: []form.Stage{
-			{Key: "writing", Label: "Applications", Does: form.Apply, From: form.Opens, To: form.Closes},
-			{Key: "checks", Label: "Checks", Does: form.Check, From: form.Closes, To: form.ChecksBy},
-			{Key: "reading", Label: "Reading", Does: form.Read, From: form.ChecksBy, To: form.ReadingEnd},
-			{Key: "deciding", Label: "Decide", Does: form.Decide, From: form.ReadingEnd, To: form.AnswerOn},
-		},
+		Gives:    "Money towards repair work on the ground, with a share of the cost paid by others.",
+		Calendar: append(dates(), form.Moment{Key: form.WorkFrom, Label: "the first day of paid work"}),
+		Stages:   steps("Applications", "Reading"),
 		Figures: []form.Figure{
 			{Key: "whole-cost", Label: "the whole cost", Op: "sum", Of: []condition.Ref{{Answer: "budget", Column: form.ColCost}}},
 			{Key: "our-share", Label: "our share of the cost", Op: "share", Of: []condition.Ref{{Answer: "budget", Column: form.ColUs}, {Answer: "budget", Column: form.ColCost}}},
@@ -186,7 +177,7 @@ func grantSections(s Settings) []form.Section {
 				{Key: "hallin", Label: "Hallin"}, {Key: "corvoe", Label: "Corvoe"}, {Key: "brae-ness", Label: "Brae Ness"}, {Key: "tarl", Label: "Tarl"},
 				{Key: "sunder-bay", Label: "Sunder Bay"}, {Key: "elsewhere", Label: "Somewhere else"}}},
 			{Key: "site", Kind: form.Short, Label: "Name of the site", Help: "As local people call it.", Nature: chosen, Blank: must, Seen: readers, Limits: words(20)},
-			{Key: "land-leave", Kind: form.YesNo, Label: "Do you own the land, or have leave to work on it?", Nature: fact, Blank: must, NotKnown: true, Seen: readers,
+			{Key: "land-leave", Kind: form.YesNo, Label: "Do you own the land, or have leave to work on it?", Nature: fact, Blank: must, NonAnswers: []form.NonAnswer{form.NotKnown}, Seen: readers,
 				Help: "Say “not known” if nobody is sure who owns it; we will look at it with you."},
 			{Key: "site-access", Kind: form.Choice, Label: "How is the site reached?", Help: "By water asks a few things about boats.", Nature: fact, Blank: must, Seen: readers, Options: []form.Option{
 				{Key: "road", Label: "By road or on foot"}, {Key: "water", Label: "By water"}}},
@@ -196,7 +187,7 @@ func grantSections(s Settings) []form.Section {
 				Options: []form.Option{{Key: "shore", Label: "Shore"}, {Key: "peat", Label: "Peat"}, {Key: "grassland", Label: "Grassland"}}},
 			{Key: "area", Kind: form.Number, Label: "How much ground is repaired?", Unit: "ha", Scale: 1, Nature: chosen, Blank: must, Seen: readers,
 				Limits: form.Cases[form.Limits]{Else: form.Limits{Least: &zero}}},
-			{Key: "peat-depth", Kind: form.Number, Label: "How deep is the peat, on average?", Unit: "cm", Nature: fact, Blank: must, Seen: readers, NotKnown: true, Asked: peat,
+			{Key: "peat-depth", Kind: form.Number, Label: "How deep is the peat, on average?", Unit: "cm", Nature: fact, Blank: must, Seen: readers, NonAnswers: []form.NonAnswer{form.NotKnown}, Asked: peat,
 				Help: "From probing at ten points or more.", Limits: form.Cases[form.Limits]{Else: form.Limits{Least: &zero, Most: &scaleMost}}},
 			{Key: "describe", Kind: form.Long, Label: "Describe the work and how you will know it held", Nature: chosen, Blank: must, Seen: readers,
 				Limits: form.Cases[form.Limits]{When: []form.Case[form.Limits]{{If: peat, Then: form.Limits{Words: 320}}}, Else: form.Limits{Words: 250}}},

@@ -46,11 +46,11 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	if q != nil {
 		label = q.Label
 	}
-	head := strings.TrimSuffix(label, "?")
-	amount := sum
-	if q != nil && q.Kind == form.Number {
-		amount = func(n int64) string { return decimal(n, q.Scale) + " " + q.Unit }
+	if o.Place.Row != "" && q != nil {
+		q, label = inRow(f, q, o, label)
 	}
+	head := strings.TrimSuffix(label, "?")
+	amount := func(n int64) string { return quantity(f, q, n) }
 	switch o.Code {
 	case form.CodeBlank:
 		return "Not answered: " + label, "Answer it."
@@ -59,20 +59,45 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	case form.CodeTooLong:
 		return fmt.Sprintf("%s is %s over", head, Count(o.Have-o.Limit, "word", "words")),
 			fmt.Sprintf("It has %d words; up to %d are taken. Take out %s.", o.Have, o.Limit, Count(o.Have-o.Limit, "word", "words"))
+	case form.CodeTooShort:
+		return fmt.Sprintf("%s is %s short", head, Count(o.Limit-o.Have, "word", "words")), fmt.Sprintf("It has %d words; at least %d are wanted.", o.Have, o.Limit)
 	case form.CodeTooManyChars:
 		return fmt.Sprintf("%s is %s over", head, Count(o.Have-o.Limit, "character", "characters")),
 			fmt.Sprintf("Up to %d characters are taken.", o.Limit)
 	case form.CodeTooLittle:
 		return fmt.Sprintf("%s: %s is less than the least, %s", head, amount(o.Have), amount(o.Limit)), "Make it " + amount(o.Limit) + " or more."
 	case form.CodeTooMuch:
+		if q != nil && q.Kind == form.Fees {
+			if o.Limit == 0 {
+				return o.Name + " is not offered to you", "Take it out."
+			}
+			return fmt.Sprintf("%s: %d is more than can be taken", o.Name, o.Have), fmt.Sprintf("Take at most %d.", o.Limit)
+		}
 		return fmt.Sprintf("%s: %s is more than the most, %s", head, amount(o.Have), amount(o.Limit)), "Make it " + amount(o.Limit) + " or less."
 	case form.CodeTooEarly:
 		return fmt.Sprintf("%s: %s too early", head, Count(o.Have, "day", "days")), "Move it to " + o.Day.Words() + " or later."
 	case form.CodeTooLate:
 		return fmt.Sprintf("%s: %s too late", head, Count(o.Have, "day", "days")), "Move it to " + o.Day.Words() + " or earlier."
+	case form.CodeTooOld:
+		return fmt.Sprintf("%s: %s too old", head, Count(o.Have, "day", "days")), fmt.Sprintf("It may be at most %s old at the closing: of %s or later.", Count(o.Limit, "month", "months"), o.Day.Words())
+	case form.CodeTooFewPicked:
+		return fmt.Sprintf("%s: %d picked, at least %d are wanted", head, o.Have, o.Limit), "Pick " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."
+	case form.CodeTooManyPicked:
+		return fmt.Sprintf("%s: %d picked, at most %d are taken", head, o.Have, o.Limit), "Take out " + strconv.FormatInt(o.Have-o.Limit, 10) + "."
+	case form.CodePickedTwice:
+		return fmt.Sprintf("%s: %s stands twice", head, o.Name), "Choose another for one of the two places."
+	case form.CodeNotSure:
+		marks := form.Sure(o.Detail).Marks()
+		return fmt.Sprintf("%s: is it %s or %s?", head, marks[0], marks[1]), "Say which."
+	case form.CodeTooFewRows:
+		return fmt.Sprintf("%s has %s; at least %d are wanted", head, Count(o.Have, "row", "rows"), o.Limit), "Add " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."
+	case form.CodeTooManyRows:
+		return fmt.Sprintf("%s has %s; at most %d are taken", head, Count(o.Have, "row", "rows"), o.Limit), "Empty " + strconv.FormatInt(o.Have-o.Limit, 10) + "."
+	case form.CodePartUnreadable:
+		return fmt.Sprintf("%s: “%s” cannot be read as %s", head, o.Detail, strings.ToLower(o.Name[:1])+o.Name[1:]), "Write it again."
 	case form.CodeBoxNumber:
 		return fmt.Sprintf("%s: “%s” is a box number", head, o.Name), "Give the street or the name of the site, so that somebody could go there."
-	case form.CodeAddressPart:
+	case form.CodePart:
 		return fmt.Sprintf("%s lacks: %s", head, o.Name), "Fill it in."
 	case form.CodeBudgetEmpty:
 		return "The budget has no lines that add up", "Add a line for each cost."
@@ -90,6 +115,32 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	case form.CodeBudgetMatch:
 		return fmt.Sprintf("Others pay %s; at least %s is needed", sum(o.Have), sum(o.Limit)),
 			fmt.Sprintf("Others must pay at least %s%% of the whole cost, not of the request: %s more.", o.Name, sum(o.Limit-o.Have))
+	case form.CodeBudgetHeading:
+		return "Budget line " + quoted(o.Name, "without a name") + " has no heading", "Choose one."
+	case form.CodeBudgetCap:
+		return fmt.Sprintf("“%s” asks %s; at most %s is allowed", o.Name, sum(o.Have), sum(o.Limit)), fmt.Sprintf("It may take at most %s%% of what you ask from us: %s less.", o.Detail, sum(o.Have-o.Limit))
+	case form.CodeFilesFew:
+		return fmt.Sprintf("%s: %s, at least %d are wanted", head, Count(o.Have, "file", "files"), o.Limit), "Put in " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."
+	case form.CodeFilesMany:
+		return fmt.Sprintf("%s: %s, at most %d are taken", head, Count(o.Have, "file", "files"), o.Limit), "Take out " + strconv.FormatInt(o.Have-o.Limit, 10) + "."
+	case form.CodeFilesSize:
+		return fmt.Sprintf("%s: %s together, the limit is %s", head, Bytes(o.Have), Bytes(o.Limit)), "Make some of them smaller."
+	case form.CodeFileNeeds:
+		return fmt.Sprintf("%s belongs to a file in “%s”, where there is none", o.Name, o.Detail), "Put that in too."
+	case form.CodeFileDetail:
+		return fmt.Sprintf("%s: say %s", o.Name, o.Detail), "Write it beside the file."
+	case form.CodeFileMade:
+		return o.Name + " was made before " + o.Day.Words(), "Only work made on that day or later is taken."
+	case form.CodeFileTick:
+		return "To tick: " + o.Detail, "Look at your files, then tick it."
+	case form.CodeNotAccepted:
+		return head + " is not accepted: " + o.Name, "Take it out."
+	case form.CodePageRange:
+		return fmt.Sprintf("%s: page %d is not in %s, which has %d", head, o.Have, o.Name, o.Limit), "Open the file and look again."
+	case form.CodePageSlot:
+		return fmt.Sprintf("%s points into “%s”, where there is no file", head, o.Name), "Put the file in first."
+	case form.CodeFeeCode:
+		return "The code “" + o.Name + "” is not known, or has run out", "Look at the letter it came in, or leave it out."
 	case form.CodeFileMissing:
 		return "No file yet: " + label, "Put one in."
 	case form.CodeFile:
@@ -123,6 +174,15 @@ func quoted(s, none string) string {
 	return "“" + s + "”"
 }
 
+// inRow finds the column of an obstacle in a table, and names its row.
+func inRow(f *form.Form, q *form.Question, o form.Obstacle, label string) (*form.Question, string) {
+	c := f.Column(q.Key, o.Place.Column)
+	if c == nil {
+		return q, label
+	}
+	return c, c.Label + " in a row of “" + strings.TrimSuffix(label, "?") + "”"
+}
+
 // FileFault says what is wrong with a file.
 func FileFault(o form.Obstacle) (what, remedy string) {
 	switch slot.Fault(o.Detail) {
@@ -130,6 +190,24 @@ func FileFault(o form.Obstacle) (what, remedy string) {
 		return fmt.Sprintf("%s is %d pages, the limit is %d", o.Name, o.Have, o.Limit), "Shorten it and put it in again."
 	case slot.TooLarge:
 		return fmt.Sprintf("%s is %s, the limit is %s", o.Name, Bytes(o.Have), Bytes(o.Limit)), "Make it smaller, by saving its pictures at a lower quality, and put it in again."
+	case slot.WrongKind:
+		return o.Name + " is not of a kind that is taken here", "Save or export it as one of those named above."
+	case slot.NoText:
+		return o.Name + " holds pictures of pages, no text", "Save it from the program it was written in, instead of scanning it."
+	case slot.TooSmall:
+		return fmt.Sprintf("%s has %d pixels where %d are wanted", o.Name, o.Have, o.Limit), "Put in a larger picture."
+	case slot.TooCoarse:
+		return fmt.Sprintf("%s has %d dots per inch, at least %d are wanted", o.Name, o.Have, o.Limit), "Scan or export it finer."
+	case slot.NoDots:
+		return o.Name + " does not say how many dots per inch it has", fmt.Sprintf("Export it again with %d dots per inch.", o.Limit)
+	case slot.NotGrey:
+		return o.Name + " is in colour", "Put in a grey one."
+	case slot.NotColour:
+		return o.Name + " is grey", "Put in one in colour."
+	case slot.TooLong:
+		return fmt.Sprintf("%s runs %s, the limit is %s", o.Name, Seconds(o.Have), Seconds(o.Limit)), "Cut it."
+	case slot.TooShort:
+		return fmt.Sprintf("%s runs %s, at least %s is wanted", o.Name, Seconds(o.Have), Seconds(o.Limit)), "Put in a longer one."
 	case slot.NotPDF:
 		return o.Name + " is not a PDF", "Save or print it as PDF and put that in."
 	case slot.Locked:
@@ -140,143 +218,6 @@ func FileFault(o form.Obstacle) (what, remedy string) {
 		return o.Name + " has not arrived whole", "Put it in again."
 	}
 	return o.Name + " could not be opened", "Print it to a new PDF and put that in."
-}
-
-// Form says how an answer of this kind is written.
-func Form(q *form.Question) string {
-	if q == nil {
-		return ""
-	}
-	switch q.Kind {
-	case form.Date:
-		return "Write it as 1 July 2027 or 2027-07-01."
-	case form.Money:
-		return "Write a sum such as 64,000 or 1,250.50."
-	case form.Number:
-		if q.Scale == 0 {
-			return "Write a whole number."
-		}
-		return "Write a number with at most " + Count(int64(q.Scale), "decimal", "decimals") + "."
-	case form.Choice, form.YesNo:
-		return "Choose one of those offered."
-	}
-	return "Write it again."
-}
-
-func decimal(n int64, scale int) string {
-	s := strconv.FormatInt(n, 10)
-	if scale == 0 {
-		return s
-	}
-	for len(s) <= scale {
-		s = "0" + s
-	}
-	return s[:len(s)-scale] + "." + s[len(s)-scale:]
-}
-
-// Names gives the words of a design for condition.Sentence.
-type Names struct{ Form *form.Form }
-
-// Of names what a condition reads.
-func (n Names) Of(r condition.Ref) string {
-	switch {
-	case r.Answer != "":
-		if q := n.Form.Question(r.Answer); q != nil {
-			return "“" + q.Label + "”"
-		}
-	case r.Figure != "":
-		for _, f := range n.Form.Design.Figures {
-			if f.Key == r.Figure {
-				return f.Label
-			}
-		}
-	case r.Date != "":
-		if m, ok := n.Form.Design.Moment(r.Date); ok {
-			return m.Label
-		}
-	}
-	return "something unknown"
-}
-
-// Value writes a value as it is shown beside what it is compared with.
-func (n Names) Value(r condition.Ref, v condition.Value) string {
-	q := n.Form.Question(r.Answer)
-	option := func(key string) string {
-		if q != nil {
-			for _, o := range q.Options {
-				if string(o.Key) == key {
-					return o.Label
-				}
-			}
-		}
-		return key
-	}
-	switch {
-	case v.Yes != nil && *v.Yes:
-		return "yes"
-	case v.Yes != nil:
-		return "no"
-	case !v.Date.IsZero():
-		return v.Date.Words()
-	case v.Number != nil && q != nil && q.Kind == form.Money:
-		return money.Format(v.Number.Num, n.Form.Design.Currency)
-	case v.Number != nil && v.Number.Den > 1:
-		return strconv.FormatFloat(float64(v.Number.Num)/float64(v.Number.Den), 'g', -1, 64)
-	case v.Number != nil:
-		return strconv.FormatInt(v.Number.Num, 10)
-	case v.List != nil:
-		s := ""
-		for i, k := range v.List {
-			if i > 0 {
-				s += ", "
-			}
-			s += option(k)
-		}
-		return s
-	}
-	return option(v.Text)
-}
-
-// Limit says what may be written at a question, before anything is wrong.
-func Limit(f *form.Form, q *form.Question, l form.Limits, settled bool) string {
-	cur := f.Design.Currency
-	s := ""
-	switch q.Kind {
-	case form.Short, form.Long:
-		if l.Words > 0 {
-			s = fmt.Sprintf("Up to %s, counted as your word processor counts them.", Count(int64(l.Words), "word", "words"))
-		}
-	case form.Money:
-		switch {
-		case l.Least != nil && l.Most != nil:
-			s = fmt.Sprintf("From %s to %s.", money.Format(*l.Least, cur), money.Format(*l.Most, cur))
-		case l.Most != nil:
-			s = fmt.Sprintf("Up to %s.", money.Format(*l.Most, cur))
-		}
-	case form.Date:
-		if d := f.Day(l.NotBefore); !d.IsZero() {
-			s = "Not before " + d.Words() + "."
-		}
-		if d := f.Day(l.NotAfter); !d.IsZero() {
-			s += " Not after " + d.Words() + "."
-		}
-	case form.Budget:
-		if l.MatchPercent > 0 {
-			s = fmt.Sprintf("Others pay at least %d%% of the whole cost.", l.MatchPercent)
-		}
-	case form.File:
-		if l.Slot != nil {
-			s = "PDF, up to " + Bytes(l.Slot.SizeMost)
-			if l.Slot.PagesMost > 0 {
-				s += ", at most " + Count(int64(l.Slot.PagesMost), "page", "pages")
-			}
-			s += "."
-		}
-	}
-	if s != "" && !settled {
-		s += " This may become less, by an answer that is still open."
-	}
-	return s
 }
 
 // Age says how long ago a day was.
@@ -300,26 +241,4 @@ func When(c condition.Cond, names Names) string {
 		return ""
 	}
 	return condition.Sentence(c, names)
-}
-
-// Needed says what must be got ready for a question before one sits down to
-// write; "" when nothing.
-func Needed(f *form.Form, q *form.Question) string {
-	s := ""
-	switch q.Kind {
-	case form.File:
-		s = q.Label + ": " + Limit(f, q, q.Limits.Else, true)
-	case form.Referee:
-		s = Count(int64(q.Limits.Else.Referees), "referee", "referees") + ", by name and mail address; we write to them."
-	case form.Budget:
-		s = "The costs line by line. " + Limit(f, q, q.Limits.Else, true)
-	case form.Long:
-		s = "“" + q.Label + "” in up to " + Count(int64(q.Limits.Else.Words), "word", "words") + "."
-	default:
-		return ""
-	}
-	if w := When(q.Asked, Names{f}); w != "" {
-		s += " Only if " + w + "."
-	}
-	return s
 }

@@ -21,23 +21,37 @@ func Stuck(c form.Code) string {
 		return "Questions not answered"
 	case form.CodeUnreadable:
 		return "Answers that cannot be read"
-	case form.CodeTooLong, form.CodeTooManyChars:
+	case form.CodeTooLong, form.CodeTooManyChars, form.CodeTooShort:
 		return "Texts over their limit"
 	case form.CodeTooLittle, form.CodeTooMuch:
 		return "A sum or number outside its limits"
-	case form.CodeTooEarly, form.CodeTooLate:
+	case form.CodeTooEarly, form.CodeTooLate, form.CodeTooOld:
 		return "A date outside its limits"
-	case form.CodeBoxNumber, form.CodeAddressPart:
-		return "Address not whole, or a box number"
+	case form.CodeBoxNumber:
+		return "A box number for an address"
+	case form.CodePart, form.CodePartUnreadable, form.CodeNotSure:
+		return "An answer with a part missing"
+	case form.CodeTooFewPicked, form.CodeTooManyPicked, form.CodePickedTwice:
+		return "Too few or too many picked"
+	case form.CodeTooFewRows, form.CodeTooManyRows:
+		return "Too few or too many rows in a table"
 	case form.CodeBudgetEmpty:
 		return "Budget not begun"
-	case form.CodeBudgetLine, form.CodeBudgetOver, form.CodeBudgetPayer:
+	case form.CodeBudgetLine, form.CodeBudgetOver, form.CodeBudgetPayer, form.CodeBudgetHeading:
 		return "Budget lines not finished"
 	case form.CodeBudgetRequest:
 		return "Budget does not add up to the request"
 	case form.CodeBudgetMatch:
 		return "Too little paid by others"
-	case form.CodeFile, form.CodeFileMissing:
+	case form.CodeBudgetCap:
+		return "Too much asked under one heading"
+	case form.CodeFileDetail, form.CodeFileTick, form.CodeFileMade:
+		return "Something to say beside a file"
+	case form.CodePageRange, form.CodePageSlot:
+		return "A page that is not in the file"
+	case form.CodeFeeCode:
+		return "A code that is not known"
+	case form.CodeFile, form.CodeFileMissing, form.CodeFilesFew, form.CodeFilesMany, form.CodeFilesSize, form.CodeFileNeeds, form.CodeNotAccepted:
 		return "A file missing or refused"
 	case form.CodeRefereeMissing, form.CodeRefereeToAsk, form.CodeRefereeNo:
 		return "No referee asked"

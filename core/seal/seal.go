@@ -6,13 +6,17 @@ package seal
 
 import (
 	"bytes"
+	"cmp"
 	"crypto/ed25519"
 	"crypto/sha256"
 	"encoding/json"
+	"slices"
 	"time"
 
+	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/form"
+	"ulvant/core/slot"
 )
 
 // Document is what is sealed.
@@ -32,8 +36,8 @@ type Document struct {
 // Answer on the path, in reading order.
 type Answer struct {
 	form.Place
-	Raw      string `json:"value"`
-	Declared bool   `json:"declared,omitempty"`
+	Raw string         `json:"value"`
+	Non form.NonAnswer `json:"non,omitempty"` // given instead of a value
 }
 
 // File by its fingerprint.
@@ -42,8 +46,8 @@ type File struct {
 	Slot   form.Key `json:"slot"`
 	Name   string   `json:"name"`
 	Size   int64    `json:"size"`
-	Pages  int      `json:"pages,omitempty"`
 	SHA256 string   `json:"sha256"`
+	slot.Facts
 }
 
 // Letter of a referee.
@@ -56,31 +60,25 @@ type Letter struct {
 	File     *File    `json:"file,omitempty"`
 }
 
-// Answers picks what is on the path, in reading order; rows in their order.
-func Answers(f *form.Form, filled *form.Filled, p *form.Path) []Answer {
+// Answers picks what is on the path, in reading order; the pieces of one
+// question by row and column.
+func Answers(filled *form.Filled, p *form.Path) []Answer {
 	var out []Answer
-	add := func(at form.Place) {
-		if a, ok := filled.Answers[at]; ok && !a.Empty() {
-			out = append(out, Answer{at, a.Raw, a.Declared})
-		}
-	}
 	for _, q := range p.Questions {
 		if q.Asked != condition.Yes {
 			continue
 		}
-		switch f.Question(q.Key).Kind {
-		case form.Address:
-			for _, c := range form.AddressColumns {
-				add(form.Place{Question: q.Key, Column: c.Key})
+		var places []form.Place
+		for at, a := range filled.Answers {
+			if at.Question == q.Key && !a.Empty() {
+				places = append(places, at)
 			}
-		case form.Budget:
-			for _, row := range filled.Rows(q.Key) {
-				for _, c := range []form.Key{form.ColItem, form.ColCost, form.ColUs, form.ColPayer} {
-					add(form.Place{Question: q.Key, Row: row, Column: c})
-				}
-			}
-		default:
-			add(form.Place{Question: q.Key})
+		}
+		slices.SortFunc(places, func(a, b form.Place) int {
+			return cmp.Or(cmp.Compare(a.Row, b.Row), cmp.Compare(a.Column, b.Column))
+		})
+		for _, at := range places {
+			out = append(out, Answer{at, filled.Answers[at].Raw, filled.Answers[at].Non})
 		}
 	}
 	return out
@@ -90,7 +88,13 @@ func Answers(f *form.Form, filled *form.Filled, p *form.Path) []Answer {
 func (d *Document) Filled(lead string) *form.Filled {
 	out := &form.Filled{Answers: map[form.Place]form.Answer{}, Lead: lead}
 	for _, a := range d.Answers {
-		out.Answers[a.Place] = form.Answer{Raw: a.Raw, Declared: a.Declared}
+		out.Answers[a.Place] = form.Answer{Raw: a.Raw, Non: a.Non}
+	}
+	out.Stage = d.Stage
+	out.Today = calendar.DateOf(d.At, time.UTC)
+	out.Files = map[form.Key][]slot.File{}
+	for _, f := range d.Files {
+		out.Files[f.Slot] = append(out.Files[f.Slot], slot.File{ID: f.ID, Name: f.Name, Size: f.Size, State: slot.Ready, Facts: f.Facts})
 	}
 	return out
 }

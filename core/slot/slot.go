@@ -3,11 +3,72 @@
 // it in a bounded process); here they are only judged.
 package slot
 
-// Limits of a slot.
+import (
+	"math"
+	"slices"
+
+	"ulvant/core/calendar"
+)
+
+// Kind of file.
+type Kind string
+
+// The kinds a slot can accept.
+const (
+	PDF     Kind = "PDF"
+	Picture Kind = "picture" // JPEG or PNG
+	Film    Kind = "film"    // MP4 or MOV
+	Text    Kind = "text"    // DOCX or ODT
+	Sheet   Kind = "sheet"   // XLSX, ODS or CSV
+	Sound   Kind = "sound"   // MP3, WAV, FLAC or M4A
+)
+
+// Kinds lists them in the order they are offered.
+var Kinds = []Kind{PDF, Picture, Film, Sound, Text, Sheet}
+
+// Wish says how much a slot's file is wanted; "" is as the question's blank says.
+type Wish string
+
+// The wishes.
+const (
+	Wanted      Wish = ""
+	NotAccepted Wish = "not accepted"
+	BetterNot   Wish = "better not"
+)
+
+// Limits of a slot; a zero member does not limit.
 type Limits struct {
-	SizeMost  int64 `json:"sizeMost"`            // bytes
-	PagesMost int   `json:"pagesMost,omitempty"` // 0: no limit
+	Wish         Wish          `json:"wish,omitempty"`
+	Kinds        []Kind        `json:"kinds,omitempty"` // none: PDF alone
+	FilesLeast   int           `json:"filesLeast,omitempty"`
+	FilesMost    int           `json:"filesMost,omitempty"` // 0: one
+	SizeMost     int64         `json:"sizeMost"`            // bytes, each
+	SizeAll      int64         `json:"sizeAll,omitempty"`   // bytes, together
+	PagesMost    int           `json:"pagesMost,omitempty"`
+	TitleApart   bool          `json:"titleApart,omitempty"` // a title page does not count
+	WidthLeast   int           `json:"widthLeast,omitempty"` // pixels
+	HeightLeast  int           `json:"heightLeast,omitempty"`
+	DPILeast     int           `json:"dpiLeast,omitempty"`
+	Colour       string        `json:"colour,omitempty"` // colour | grey | "" for either
+	SecondsLeast int           `json:"secondsLeast,omitempty"`
+	SecondsMost  int           `json:"secondsMost,omitempty"`
+	MadeSince    calendar.Date `json:"madeSince,omitzero"`  // the applicant says when each was made
+	TextLeast    bool          `json:"textLeast,omitempty"` // a PDF must hold text, not scans alone
+	Ticks        []string      `json:"ticks,omitempty"`     // what a machine cannot see, ticked by the applicant and confirmed by a checker
+	Details      []string      `json:"details,omitempty"`   // what is written beside each file: title, credits
+	Needs        string        `json:"needs,omitempty"`     // key of another slot: a file here belongs to one there
 }
+
+// Accepts lists the kinds, PDF alone when none is named.
+func (l Limits) Accepts() []Kind {
+	if len(l.Kinds) == 0 {
+		return []Kind{PDF}
+	}
+	return l.Kinds
+}
+
+// Most files the slot takes.
+func (l Limits) Most() int { return max(l.FilesMost, 1) }
 
 // State of a file on its way in.
 type State string
@@ -20,13 +81,26 @@ const (
 	Refused    State = "refused"
 )
 
-// File is what is known of a file in a slot.
+// File is what is known of a file in a slot. What is not known is zero.
 type File struct {
+	ID      int64
 	Name    string
 	Size    int64 // bytes
 	State   State
-	Pages   int   // 0 while not known
 	Finding Fault // why it was refused, "" otherwise
+	Facts
+}
+
+// Facts are what opening a file finds out.
+type Facts struct {
+	Kind    Kind    `json:"kind,omitempty"`
+	Pages   int     `json:"pages,omitempty"`
+	HasText bool    `json:"hasText,omitempty"` // of a PDF
+	Width   int     `json:"width,omitempty"`   // pixels
+	Height  int     `json:"height,omitempty"`
+	DPI     float64 `json:"dpi,omitempty"` // 0: the file does not say
+	Grey    bool    `json:"grey,omitempty"`
+	Seconds float64 `json:"seconds,omitempty"`
 }
 
 // Fault is what is wrong with a file.
@@ -34,29 +108,74 @@ type Fault string
 
 // The faults.
 const (
-	TooLarge    Fault = "too-large"
-	TooMany     Fault = "too-many-pages"
-	NotPDF      Fault = "not-pdf"
-	Unreadable  Fault = "unreadable"
-	Locked      Fault = "locked" // needs a password to open
-	TooHard     Fault = "too-hard"
-	Empty       Fault = "empty"
-	Unfinished  Fault = "unfinished"
-	NotYetKnown Fault = "not-yet-known"
+	TooLarge   Fault = "too-large"
+	TooMany    Fault = "too-many-pages"
+	NotPDF     Fault = "not-pdf"
+	WrongKind  Fault = "wrong-kind"
+	Unreadable Fault = "unreadable"
+	Locked     Fault = "locked" // needs a password to open
+	TooHard    Fault = "too-hard"
+	Empty      Fault = "empty"
+	Unfinished Fault = "unfinished"
+	TooSmall   Fault = "too-few-pixels"
+	TooCoarse  Fault = "too-few-dots"
+	NoDots     Fault = "dots-not-said"
+	NotGrey    Fault = "not-grey"
+	NotColour  Fault = "not-colour"
+	TooLong    Fault = "too-long"
+	TooShort   Fault = "too-short"
+	NoText     Fault = "no-text"
 )
 
-// Check finds the first fault of a file against limits; "" when there is none.
-// A file still being inspected holds nothing up: its finding goes to checks.
-func Check(f File, l Limits) Fault {
+// Check finds the first fault of a file against limits, with what there is and
+// what the limit is; "" when there is none. A file still being inspected holds
+// nothing up: its finding goes to checks. Dots per inch are rounded to whole
+// ones, because files hold them per metre (11811 per metre is 300).
+func Check(f File, l Limits) (fault Fault, have, limit int64) {
+	pages := l.PagesMost
+	if pages > 0 && l.TitleApart {
+		pages++
+	}
 	switch {
 	case f.State == Uploading:
-		return Unfinished
+		return Unfinished, 0, 0
 	case f.State == Refused:
-		return f.Finding
-	case f.Size > l.SizeMost:
-		return TooLarge
-	case l.PagesMost > 0 && f.Pages > l.PagesMost:
-		return TooMany
+		return f.Finding, f.Size, l.SizeMost
+	case l.SizeMost > 0 && f.Size > l.SizeMost:
+		return TooLarge, f.Size, l.SizeMost
+	case f.State == Inspecting:
+		return "", 0, 0
+	case f.Kind != "" && !slices.Contains(l.Accepts(), f.Kind):
+		return WrongKind, 0, 0
+	case pages > 0 && f.Pages > pages:
+		return TooMany, int64(f.Pages), int64(pages)
+	case l.TextLeast && f.Kind == PDF && !f.HasText:
+		return NoText, 0, 0
 	}
-	return ""
+	if f.Kind == Picture {
+		switch {
+		case f.Width < l.WidthLeast:
+			return TooSmall, int64(f.Width), int64(l.WidthLeast)
+		case f.Height < l.HeightLeast:
+			return TooSmall, int64(f.Height), int64(l.HeightLeast)
+		case l.DPILeast > 0 && f.DPI == 0:
+			return NoDots, 0, int64(l.DPILeast)
+		case l.DPILeast > 0 && int(math.Round(f.DPI)) < l.DPILeast:
+			return TooCoarse, int64(math.Round(f.DPI)), int64(l.DPILeast)
+		case l.Colour == "grey" && !f.Grey:
+			return NotGrey, 0, 0
+		case l.Colour == "colour" && f.Grey:
+			return NotColour, 0, 0
+		}
+	}
+	if f.Kind == Film || f.Kind == Sound {
+		whole := int64(math.Ceil(f.Seconds))
+		switch {
+		case l.SecondsMost > 0 && int64(f.Seconds) > int64(l.SecondsMost):
+			return TooLong, whole, int64(l.SecondsMost)
+		case l.SecondsLeast > 0 && f.Seconds > 0 && whole < int64(l.SecondsLeast):
+			return TooShort, whole, int64(l.SecondsLeast)
+		}
+	}
+	return "", 0, 0
 }

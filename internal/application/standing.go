@@ -8,6 +8,7 @@ import (
 
 	"github.com/lib/pq"
 
+	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
@@ -36,13 +37,13 @@ func (s *Store) Standing(ctx context.Context, q db.Querier, entry int64) (st Sta
 
 // Filled gathers all that a walk reads of a case: live answers for a draft.
 func (s *Store) Filled(ctx context.Context, q db.Querier, c Case) (*form.Filled, error) {
-	filled := &form.Filled{Answers: map[form.Place]form.Answer{}, Lead: c.LeadName}
+	filled := &form.Filled{Answers: map[form.Place]form.Answer{}, Lead: c.LeadName, Stage: form.Key(c.Stage)}
 	rows, err := s.Answers(ctx, q, c.EntryID)
 	if err != nil {
 		return nil, err
 	}
 	for _, a := range rows {
-		filled.Answers[a.Place()] = form.Answer{Raw: a.Value, Declared: a.Declared}
+		filled.Answers[a.Place()] = form.Answer{Raw: a.Value, Non: a.Non}
 	}
 	for _, g := range s.Gathers {
 		if err := g(ctx, q, c.EntryID, filled); err != nil {
@@ -60,7 +61,7 @@ type Answer struct {
 	Version  int
 	EditID   string `db:"edit_id"`
 	Value    string
-	Declared bool
+	Non      form.NonAnswer
 	At       time.Time
 }
 
@@ -72,13 +73,14 @@ func (a Answer) Place() form.Place {
 // Answers of an entry.
 func (s *Store) Answers(ctx context.Context, q db.Querier, entry int64) (rows []Answer, err error) {
 	err = q.SelectContext(ctx, &rows, `
-		SELECT question, row_key, column_key, version, edit_id, value, declared, at FROM answer WHERE entry_id = $1`, entry)
+		SELECT question, row_key, column_key, version, edit_id, value, non, at FROM answer WHERE entry_id = $1`, entry)
 	return rows, err
 }
 
 // Walk gathers and walks a case from its live answers, which nothing changes
 // once it is sent; pages about a sent case draw its seal (Sealed).
-func (s *Store) Walk(ctx context.Context, q db.Querier, c Case) (*form.Form, *form.Filled, *form.Path, error) {
+// at is when it is looked at, for what hangs on the day.
+func (s *Store) Walk(ctx context.Context, q db.Querier, c Case, at time.Time) (*form.Form, *form.Filled, *form.Path, error) {
 	f, err := s.Rounds.Form(ctx, q, c.DesignID)
 	if err != nil {
 		return nil, nil, nil, err
@@ -87,6 +89,7 @@ func (s *Store) Walk(ctx context.Context, q db.Querier, c Case) (*form.Form, *fo
 	if err != nil {
 		return nil, nil, nil, err
 	}
+	filled.Today = calendar.DateOf(at, f.Zone)
 	return f, filled, f.Walk(filled), nil
 }
 
@@ -99,7 +102,7 @@ func (s *Store) Refresh(ctx context.Context, tx *db.Tx, c Case) (*form.Path, err
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
 		return nil, err
 	}
-	f, filled, path, err := s.Walk(ctx, tx, c)
+	f, filled, path, err := s.Walk(ctx, tx, c, tx.At)
 	if err != nil {
 		return nil, err
 	}
@@ -139,7 +142,7 @@ func shown(f *form.Form, path *form.Path, filled *form.Filled) (asked *int64, pl
 			}
 		}
 		if q.Key == f.Design.Listed.Question && st.Presence == condition.Given {
-			for _, o := range q.Options {
+			for _, o := range f.Options(q) {
 				if string(o.Key) == st.Value.Text {
 					place = o.Label
 				}

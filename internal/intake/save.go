@@ -43,10 +43,10 @@ type Store struct {
 // the answer that was seen (0: none).
 type Edit struct {
 	form.Place
-	Version  int    `json:"version"`
-	EditID   string `json:"edit"`
-	Value    string `json:"value"`
-	Declared bool   `json:"declared,omitempty"`
+	Version int            `json:"version"`
+	EditID  string         `json:"edit"`
+	Value   string         `json:"value"`
+	Non     form.NonAnswer `json:"non,omitempty"`
 }
 
 // Result of one edit. When Conflict, Theirs is what is kept, and nothing of
@@ -65,7 +65,6 @@ type Result struct {
 const (
 	MostEdits = 200
 	MostBytes = 200_000 // of one answer
-	MostRows  = 200
 )
 
 // ErrClosed: the closing instant had come when the request arrived.
@@ -74,10 +73,7 @@ var ErrClosed = errors.New("this round has closed; nothing more can be changed o
 // ErrNotDraft: it was sent, or withdrawn.
 var ErrNotDraft = errors.New("this application is no longer a draft; nothing in it can be changed")
 
-var (
-	editForm = regexp.MustCompile(`^[A-Za-z0-9_-]{6,64}$`)
-	rowForm  = regexp.MustCompile(`^r[0-9]{4}$`)
-)
+var editForm = regexp.MustCompile(`^[A-Za-z0-9_-]{6,64}$`)
 
 // Save keeps edits. The same edit twice is one; an equal value is success; an
 // edit that saw an older version is a conflict and both texts come back.
@@ -133,7 +129,6 @@ func (s *Store) Rename(ctx context.Context, tx *db.Tx, c application.Case, title
 
 // fault says why an edit can never be kept; "" when it can.
 func fault(f *form.Form, e Edit) string {
-	q := f.Question(e.Question)
 	switch {
 	case !editForm.MatchString(e.EditID):
 		return "The save lacks a proper edit number; reload the page."
@@ -141,31 +136,12 @@ func fault(f *form.Form, e Edit) string {
 		return fmt.Sprintf("This is %d characters long; at most %d are kept. Shorten it.", utf8.RuneCountInString(e.Value), MostBytes)
 	case !utf8.ValidString(e.Value) || strings.ContainsRune(e.Value, 0):
 		return "This holds characters that are not text. Paste it again as plain text."
-	case q == nil:
-		return "This question is not asked any more; reload the page."
-	case e.Declared && !q.NotKnown:
-		return "“Not known” is not an answer to this question."
 	}
-	plain := e.Row == "" && e.Column == ""
-	switch q.Kind {
-	case form.File, form.Referee:
-		return "This is not answered in writing."
-	case form.Address:
-		for _, col := range form.AddressColumns {
-			if e.Row == "" && e.Column == col.Key {
-				return ""
-			}
-		}
-		return "An address has no such part."
-	case form.Budget:
-		cols := map[form.Key]bool{form.ColItem: true, form.ColCost: true, form.ColUs: true, form.ColPayer: true}
-		if !rowForm.MatchString(e.Row) || e.Row >= fmt.Sprintf("r%04d", MostRows) || !cols[e.Column] {
-			return fmt.Sprintf("A budget has at most %d lines.", MostRows)
-		}
-	default:
-		if !plain {
-			return "This question has no rows or columns."
-		}
+	if says := f.Accepts(e.Place); says != "" {
+		return says
+	}
+	if !f.AcceptsNon(e.Place, e.Non) {
+		return "“" + string(e.Non) + "” is not an answer to this question."
 	}
 	return ""
 }
@@ -173,9 +149,9 @@ func fault(f *form.Form, e Edit) string {
 func (s *Store) keep(ctx context.Context, tx *db.Tx, entry int64, e Edit, r *Result) (changed bool, err error) {
 	value := strings.ReplaceAll(e.Value, "\r\n", "\n")
 	res, err := tx.ExecContext(ctx, `
-		INSERT INTO answer (entry_id, question, row_key, column_key, version, edit_id, value, declared, by_id, at)
+		INSERT INTO answer (entry_id, question, row_key, column_key, version, edit_id, value, non, by_id, at)
 		VALUES ($1, $2, $3, $4, 1, $5, $6, $7, $8, $9) ON CONFLICT DO NOTHING`,
-		entry, e.Question, e.Row, e.Column, e.EditID, value, e.Declared, tx.By.ID, tx.At)
+		entry, e.Question, e.Row, e.Column, e.EditID, value, e.Non, tx.By.ID, tx.At)
 	if err != nil {
 		return false, err
 	}
@@ -185,22 +161,22 @@ func (s *Store) keep(ctx context.Context, tx *db.Tx, entry int64, e Edit, r *Res
 	}
 	var old application.Answer
 	if err := tx.GetContext(ctx, &old, `
-		SELECT question, row_key, column_key, version, edit_id, value, declared, at FROM answer
+		SELECT question, row_key, column_key, version, edit_id, value, non, at FROM answer
 		WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4 FOR UPDATE`, entry, e.Question, e.Row, e.Column); err != nil {
 		return false, err
 	}
 	r.Version, r.At = old.Version, old.At
 	switch {
-	case old.EditID == e.EditID, old.Value == value && old.Declared == e.Declared:
+	case old.EditID == e.EditID, old.Value == value && old.Non == e.Non:
 		return false, nil
 	case old.Version != e.Version:
 		r.Conflict, r.Theirs = true, old.Value
 		return false, nil
 	}
 	_, err = tx.ExecContext(ctx, `
-		UPDATE answer SET version = version + 1, edit_id = $5, value = $6, declared = $7, by_id = $8, at = $9
+		UPDATE answer SET version = version + 1, edit_id = $5, value = $6, non = $7, by_id = $8, at = $9
 		WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4`,
-		entry, e.Question, e.Row, e.Column, e.EditID, value, e.Declared, tx.By.ID, tx.At)
+		entry, e.Question, e.Row, e.Column, e.EditID, value, e.Non, tx.By.ID, tx.At)
 	r.Version, r.At = old.Version+1, tx.At
 	return true, err
 }
@@ -247,7 +223,7 @@ func (s *Store) Start(ctx context.Context, tx *db.Tx, roundKey, title string, an
 	}
 	var edits []Edit
 	for p, a := range answers {
-		edits = append(edits, Edit{Place: p, EditID: "from-check", Value: a.Raw, Declared: a.Declared})
+		edits = append(edits, Edit{Place: p, EditID: "from-check", Value: a.Raw, Non: a.Non})
 	}
 	if len(edits) > 0 {
 		_, _, err = s.Save(ctx, tx, c, edits)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"strconv"
 
+	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
@@ -39,6 +40,7 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) (applic
 	if err != nil {
 		return c, err
 	}
+	filled.Today = calendar.DateOf(tx.At, f.Zone)
 	path := f.Walk(filled)
 	if len(path.Obstacles) > 0 {
 		return c, Stopped{path.Obstacles}
@@ -94,7 +96,7 @@ func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *
 		return nil, err
 	}
 	doc := &seal.Document{Ref: c.Ref, Title: c.Title, Round: f.Design.Key, Design: number, Stage: form.Key(c.Stage), At: tx.At.UTC(), By: c.LeadName,
-		Answers: seal.Answers(f, filled, path), Files: []seal.File{}, Letters: []seal.Letter{}}
+		Answers: seal.Answers(filled, path), Files: []seal.File{}, Letters: []seal.Letter{}}
 	onPath := func(k form.Key) bool {
 		st := path.Find(k)
 		return st != nil && st.Asked == condition.Yes
@@ -105,7 +107,7 @@ func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *
 	}
 	for _, m := range list {
 		if onPath(m.Slot) {
-			doc.Files = append(doc.Files, seal.File{ID: m.ID, Slot: m.Slot, Name: m.Name, Size: m.Size, Pages: m.Pages, SHA256: m.SHA256})
+			doc.Files = append(doc.Files, seal.File{ID: m.ID, Slot: m.Slot, Name: m.Name, Size: m.Size, SHA256: m.SHA256, Facts: m.Facts.Facts})
 		}
 	}
 	referees, err := s.Referees.Of(ctx, tx, c.EntryID)
@@ -122,7 +124,7 @@ func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *
 			if err != nil {
 				return nil, err
 			}
-			l.File = &seal.File{ID: m.ID, Slot: m.Slot, Name: m.Name, Size: m.Size, Pages: m.Pages, SHA256: m.SHA256}
+			l.File = &seal.File{ID: m.ID, Slot: m.Slot, Name: m.Name, Size: m.Size, SHA256: m.SHA256, Facts: m.Facts.Facts}
 		}
 		doc.Letters = append(doc.Letters, l)
 	}

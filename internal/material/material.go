@@ -4,10 +4,12 @@ package material
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -35,11 +37,26 @@ type File struct {
 	SHA256    string `db:"sha256"`
 	State     slot.State
 	Finding   slot.Fault
-	Pages     int
+	MIME      string `db:"mime"`
+	Facts     Facts  // of what is not known, zero
 	At        time.Time
 }
 
-const columns = `id, entry_id, referee_id, slot, name, size, sha256, state, finding, pages, at`
+// Facts are what opening a file found out, kept as JSON.
+type Facts struct{ slot.Facts }
+
+// Scan reads them from the database.
+func (f *Facts) Scan(src any) error {
+	switch v := src.(type) {
+	case []byte:
+		return json.Unmarshal(v, &f.Facts)
+	case string:
+		return json.Unmarshal([]byte(v), &f.Facts)
+	}
+	return fmt.Errorf("facts of a file cannot be read from a %T", src)
+}
+
+const columns = `id, entry_id, referee_id, slot, name, size, sha256, mime, state, finding, facts, at`
 
 // Store of materials.
 type Store struct {
@@ -115,21 +132,36 @@ func (s *Store) look(ctx context.Context, by db.Actor, at time.Time, f File, mos
 			return f, err
 		}
 	}
+	facts, err := json.Marshal(found.Facts)
+	if err != nil {
+		return f, err
+	}
 	state := slot.Ready
 	if found.Fault != "" {
 		state = slot.Refused
 	}
-	err := s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
-		return tx.GetContext(ctx, &f, `UPDATE material SET state = $2, finding = $3, pages = $4, mime = $5 WHERE id = $1 RETURNING `+columns,
-			f.ID, state, found.Fault, found.Pages, found.MIME)
+	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
+		return tx.GetContext(ctx, &f, `UPDATE material SET state = $2, finding = $3, facts = $4, mime = $5 WHERE id = $1 RETURNING `+columns,
+			f.ID, state, found.Fault, string(facts), found.MIME)
 	})
 	return f, err
 }
 
-// PutInSlot puts a file into a slot of a draft; it takes the place of the one
-// that was there.
+// sizeMost is the greatest size that any case of a slot's limits takes.
+func sizeMost(q *form.Question) (size int64, several bool) {
+	for _, l := range append(q.Limits.When, form.Case[form.Limits]{Then: q.Limits.Else}) {
+		if s := l.Then.Slot; s != nil {
+			size, several = max(size, s.SizeMost), several || s.Most() > 1
+		}
+	}
+	return size, several
+}
+
+// PutInSlot puts a file into a slot of a draft. In a slot for one file it takes
+// the place of the one that was there; in others it is the last.
 func (s *Store) PutInSlot(ctx context.Context, by db.Actor, at time.Time, c application.Case, q *form.Question, name string, size int64, r io.Reader) (File, error) {
-	f, err := s.Put(ctx, by, at, Owner{Entry: c.EntryID, Slot: q.Key}, name, size, q.Limits.Else.Slot.SizeMost, r)
+	most, several := sizeMost(q)
+	f, err := s.Put(ctx, by, at, Owner{Entry: c.EntryID, Slot: q.Key}, name, size, most, r)
 	if err != nil {
 		return f, err
 	}
@@ -139,11 +171,13 @@ func (s *Store) PutInSlot(ctx context.Context, by db.Actor, at time.Time, c appl
 			_, rerr := tx.ExecContext(ctx, `UPDATE material SET removed_at = $2 WHERE id = $1`, f.ID, tx.At)
 			return errors.Join(err, rerr)
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = $4 WHERE entry_id = $1 AND slot = $2 AND id <> $3 AND removed_at IS NULL`,
-			c.EntryID, q.Key, f.ID, tx.At); err != nil {
-			return err
+		if !several {
+			if _, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = $4 WHERE entry_id = $1 AND slot = $2 AND id <> $3 AND removed_at IS NULL`,
+				c.EntryID, q.Key, f.ID, tx.At); err != nil {
+				return err
+			}
 		}
-		verb, figures := say.Verb("put-file"), map[string]string{"question": string(q.Key), "pages": strconv.Itoa(f.Pages)}
+		verb, figures := say.Verb("put-file"), map[string]string{"question": string(q.Key), "pages": strconv.Itoa(f.Facts.Pages)}
 		if f.State == slot.Refused {
 			verb, figures = "file-refused", map[string]string{"question": string(q.Key), "fault": string(f.Finding)}
 		}
@@ -190,8 +224,41 @@ func (s *Store) Remove(ctx context.Context, tx *db.Tx, c application.Case, id in
 
 // Of lists the files of an entry.
 func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []File, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT `+columns+` FROM material WHERE entry_id = $1 AND removed_at IS NULL ORDER BY id`, entry)
+	err = q.SelectContext(ctx, &out, `SELECT `+columns+` FROM material WHERE entry_id = $1 AND removed_at IS NULL ORDER BY place, id`, entry)
 	return out, err
+}
+
+// Move brings a file of a draft one place forward or back among those of its
+// slot; the order is kept whatever the order of uploading was.
+func (s *Store) Move(ctx context.Context, tx *db.Tx, c application.Case, id int64, forward bool) error {
+	c, err := s.writable(ctx, tx, c)
+	if err != nil {
+		return err
+	}
+	list, err := s.Of(ctx, tx, c.EntryID)
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(list, func(f File) bool { return f.ID == id })
+	if at < 0 {
+		return ErrNotFound
+	}
+	list = slices.DeleteFunc(list, func(f File) bool { return f.Slot != list[at].Slot })
+	at = slices.IndexFunc(list, func(f File) bool { return f.ID == id })
+	to := at + 1
+	if forward {
+		to = at - 1
+	}
+	if to < 0 || to >= len(list) {
+		return nil
+	}
+	list[at], list[to] = list[to], list[at]
+	for i, f := range list {
+		if _, err := tx.ExecContext(ctx, `UPDATE material SET place = $2 WHERE id = $1`, f.ID, i+1); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // Find a file of an entry, or of a letter for it.
@@ -213,7 +280,7 @@ func (s *Store) Gather(ctx context.Context, q db.Querier, entry int64, filled *f
 	}
 	filled.Files = map[form.Key][]slot.File{}
 	for _, f := range list {
-		filled.Files[f.Slot] = append(filled.Files[f.Slot], slot.File{Name: f.Name, Size: f.Size, State: f.State, Pages: f.Pages, Finding: f.Finding})
+		filled.Files[f.Slot] = append(filled.Files[f.Slot], slot.File{ID: f.ID, Name: f.Name, Size: f.Size, State: f.State, Finding: f.Finding, Facts: f.Facts.Facts})
 	}
 	return nil
 }

@@ -86,7 +86,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife, SessionLife: cfg.SessionLife, Params: params, Verify: people.Compare}
 	p.Rounds = &round.Store{DB: d}
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
-	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Inspect: inspect.PDF}
+	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Inspect: inspect.Look}
 	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
 	p.Cases.Gathers = []application.Gather{p.Materials.Gather, p.Referees.Gather}
 	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, Jobs: p.Jobs, SealKey: p.SealKey, AfterSend: check.Job}

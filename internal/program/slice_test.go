@@ -71,7 +71,7 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 				}
 			}
 			if leave != "yes" {
-				_, _, err = h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "land-leave"}, Version: 1, EditID: "unknown", Declared: true}})
+				_, _, err = h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "land-leave"}, Version: 1, EditID: "unknown", Non: form.NotKnown}})
 			}
 			return err
 		})
@@ -83,7 +83,7 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if file, err := h.Materials.PutInSlot(ctx, db.Account(lead.ID), h.Clock.Now(), c, f.Question("site-plan"), "plan.pdf", int64(len(plan)), bytes.NewReader(plan)); err != nil || file.State != "ready" || file.Pages != 2 {
+		if file, err := h.Materials.PutInSlot(ctx, db.Account(lead.ID), h.Clock.Now(), c, f.Question("site-plan"), "plan.pdf", int64(len(plan)), bytes.NewReader(plan)); err != nil || file.State != "ready" || file.Facts.Pages != 2 {
 			t.Fatalf("%+v %v", file, err)
 		}
 		var referee int64

@@ -68,7 +68,7 @@ var (
 	ErrClosed   = errors.New("the round has closed or the application was sent; nothing more can be changed")
 	ErrEmpty    = errors.New("write the letter or put up a file first")
 	ErrTooLong  = fmt.Errorf("the letter is longer than %d words; shorten it, or put it up as a file", MostWords)
-	ErrFullUp   = errors.New("there is a referee already; withdraw that request before you name another")
+	ErrFullUp   = errors.New("as many are named already as can be; withdraw a request before you name another")
 )
 
 // ErrStale: another tab or a reply that was lost changed it meanwhile.
@@ -105,17 +105,27 @@ func (s *Store) Name(ctx context.Context, tx *db.Tx, c application.Case, questio
 		return 0, people.Problem{Field: "email", Says: "This is your own address. Somebody else must vouch for you."}
 	}
 	q := f.Question(question)
-	if q == nil || q.Kind != form.Referee {
+	if q == nil || q.Kind != form.Referee && q.Kind != form.Signatory {
 		return 0, ErrNotFound
 	}
 	list, err := s.Of(ctx, tx, c.EntryID)
 	if err != nil {
 		return 0, err
 	}
+	most, standing := q.Limits.Else.Referees, 0
+	for _, w := range q.Limits.When {
+		most = max(most, w.Then.Referees)
+	}
 	for _, r := range list {
 		if r.Question == question && r.State != form.Replaced && r.State != form.Declined {
-			return 0, ErrFullUp
+			standing++
+			if r.Email == people.Fold(email) {
+				return 0, people.Problem{Field: "email", Says: "This person has been asked already."}
+			}
 		}
+	}
+	if standing >= max(most, 1) {
+		return 0, ErrFullUp
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE referee SET state = 'replaced', state_at = $3 WHERE entry_id = $1 AND question = $2 AND state = 'declined'`, c.EntryID, question, tx.At); err != nil {
 		return 0, err
@@ -142,10 +152,17 @@ func (s *Store) ask(ctx context.Context, tx *db.Tx, c application.Case, f *form.
 		return err
 	}
 	closes := calendar.WallOf(f.At(form.Closes), f.Zone)
+	subject, wants := " asks you for a letter: “", "a short letter, written in a box or put up as a PDF."
+	if q := f.Question(r.Question); q != nil && q.Ask != nil && q.Ask.Wants != "" {
+		wants = q.Ask.Wants
+		if q.Kind == form.Signatory {
+			subject, wants = " asks you to confirm something for “", "to confirm that "+q.Ask.Wants
+		}
+	}
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "referee-asked", Application: c.ID, Round: c.RoundID, To: r.Email, ToName: r.Name, ReplyTo: c.LeadEmail, Link: l,
-		Subject: c.LeadName + " asks you for a letter: “" + c.Title + "”",
-		Body: fmt.Sprintf("Dear %s,\n\n%s is applying to %s for “%s” and has named you as somebody who can vouch for it.\n\nWhat is asked: a short letter, written in a box or put up as a PDF. You need no account. This link is yours alone:\n\n%s\n\nIt is needed by %s, %02d:%02d. If you cannot do it, say so there, so that somebody else can be asked.\n\n%s\n",
-			r.Name, c.LeadName, c.RoundName, c.Title, post.LinkMark, closes.Date.Words(), closes.Second/3600, closes.Second/60%60, s.Post.Name)})
+		Subject: c.LeadName + subject + c.Title + "”",
+		Body: fmt.Sprintf("Dear %s,\n\n%s is applying to %s for “%s” and has named you as somebody who can vouch for it.\n\nWhat is asked: %s You need no account. This link is yours alone:\n\n%s\n\nIt is needed by %s, %02d:%02d. If you cannot do it, say so there, so that somebody else can be asked.\n\n%s\n",
+			r.Name, c.LeadName, c.RoundName, c.Title, wants, post.LinkMark, closes.Date.Words(), closes.Second/3600, closes.Second/60%60, s.Post.Name)})
 	if err != nil {
 		return err
 	}
@@ -166,6 +183,24 @@ func (s *Store) change(ctx context.Context, tx *db.Tx, c application.Case, r Ref
 
 func (s *Store) note(ctx context.Context, tx *db.Tx, c application.Case, verb say.Verb, referee int64) error {
 	return trail.Write(ctx, tx, verb, c.ID, c.RoundID, map[string]string{"referee": strconv.FormatInt(referee, 10)})
+}
+
+// Confirm is a signatory's one word: what is asked is confirmed and sent.
+func (s *Store) Confirm(ctx context.Context, tx *db.Tx, id int64, what string) error {
+	r, c, err := s.Load(ctx, tx, id)
+	if err != nil {
+		return err
+	}
+	if c, _, err = s.open(ctx, tx, c); err != nil {
+		return err
+	}
+	if r.State == form.SentIn {
+		return nil
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE referee SET letter = $2 WHERE id = $1`, id, "Confirmed: "+what); err != nil {
+		return err
+	}
+	return s.change(ctx, tx, c, r, form.SentIn, "referee-sent")
 }
 
 // Replace withdraws a request; its link no longer works.

@@ -137,7 +137,7 @@ func (p *printer) files(f *form.Form, d *seal.Document) {
 		if q := f.Question(x.Slot); q != nil {
 			label = q.Label
 		}
-		p.line("", 10, 5, fmt.Sprintf("%s: %s, %s, %s", label, x.Name, say.Bytes(x.Size), say.Count(int64(x.Pages), "page", "pages")))
+		p.line("", 10, 5, label+": "+x.Name+", "+say.File(x.Size, x.Facts))
 		p.line("", 8, 4, "SHA-256 "+x.SHA256)
 	}
 	for i, l := range d.Letters {

@@ -49,6 +49,8 @@ var Routes = []site.Route{
 	{Method: post, Path: "/applications/:ref/title", Action: access.WriteCase, Handle: applicant.Rename},
 	{Method: post, Path: "/applications/:ref/file/:slot", Action: access.WriteCase, Handle: applicant.PutFile},
 	{Method: post, Path: "/applications/:ref/materials/:id/remove", Action: access.WriteCase, Handle: applicant.RemoveFile},
+	{Method: post, Path: "/applications/:ref/materials/:id/forward", Action: access.WriteCase, Handle: applicant.MoveFile(true)},
+	{Method: post, Path: "/applications/:ref/materials/:id/back", Action: access.WriteCase, Handle: applicant.MoveFile(false)},
 	{Method: get, Path: "/applications/:ref/materials/:id", Action: access.ViewCase, Handle: applicant.File},
 	{Method: post, Path: "/applications/:ref/referees/:question", Action: access.WriteCase, Handle: applicant.NameReferee},
 	{Method: post, Path: "/applications/:ref/referee/:id/remind", Action: access.WriteCase, Handle: applicant.RemindReferee},

@@ -173,7 +173,7 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	}
 	imre.sees("Budget asks €63,000, you asked for €64,000")
 	imre.fill("[name='budget:r0002:from-us']", "24,000")
-	imre.until(`!document.body.innerText.includes('you asked for €64,000') && document.querySelector('[data-total=share]').innerText.includes('20')`)
+	imre.until(`!document.body.innerText.includes('you asked for €64,000') && document.querySelector('[data-q=budget] tfoot').innerText.includes('20')`)
 	imre.kept()
 	section("materials")
 	plan, err := filepath.Abs("../program/testdata/plan.pdf")

@@ -25,8 +25,8 @@ const Command = "inspect"
 // Finding is what was found.
 type Finding struct {
 	MIME  string     `json:"mime"`
-	Pages int        `json:"pages"`
 	Fault slot.Fault `json:"fault"`
+	slot.Facts
 }
 
 // Limits of the child.
@@ -36,10 +36,10 @@ const (
 	address = 4 << 30 // the Go runtime reserves more than it uses
 )
 
-// PDF opens the file at path in a child process and says whether it is a PDF
-// that can be read, and how many pages it has. An error means that the child
-// could not be started, not that the file is bad.
-func PDF(ctx context.Context, path string) (Finding, error) {
+// Look opens the file at path in a child process and says what it is, and what
+// can be known of it. An error means that the child could not be started, not
+// that the file is bad.
+func Look(ctx context.Context, path string) (Finding, error) {
 	self, err := os.Executable()
 	if err != nil {
 		return Finding{}, err
@@ -88,26 +88,55 @@ func open(path string) (f Finding) {
 		f.Fault = slot.Empty
 		return f
 	}
-	if !kind.Is("application/pdf") {
-		f.Fault = slot.NotPDF
-		return f
-	}
 	file, err := os.Open(path)
 	if err != nil {
 		return Finding{Fault: slot.Unreadable}
 	}
 	defer file.Close()
+	for _, k := range known {
+		for _, m := range k.mime {
+			if kind.Is(m) {
+				f.Kind = k.kind
+				f.Fault = k.look(file, &f.Facts)
+				return f
+			}
+		}
+	}
+	f.Fault = slot.WrongKind
+	return f
+}
+
+// known is what a file can be, by its first bytes, and how it is looked at.
+var known = []struct {
+	kind slot.Kind
+	mime []string
+	look func(*os.File, *slot.Facts) slot.Fault
+}{
+	{slot.PDF, []string{"application/pdf"}, lookPDF},
+	{slot.Picture, []string{"image/jpeg", "image/png"}, lookPicture},
+	{slot.Film, []string{"video/mp4", "video/quicktime", "video/x-m4v"}, lookFilm},
+	{slot.Sound, []string{"audio/mp4", "audio/x-m4a"}, lookFilm},
+	{slot.Sound, []string{"audio/mpeg", "audio/wav", "audio/flac"}, lookNothing},
+	{slot.Text, []string{"application/vnd.openxmlformats-officedocument.wordprocessingml.document", "application/vnd.oasis.opendocument.text"}, lookNothing},
+	{slot.Sheet, []string{"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/vnd.oasis.opendocument.spreadsheet", "text/csv"}, lookNothing},
+}
+
+func lookNothing(*os.File, *slot.Facts) slot.Fault { return "" }
+
+// lookPDF counts the pages, and says whether any font is used: a scan has none.
+func lookPDF(file *os.File, f *slot.Facts) slot.Fault {
 	api.DisableConfigDir()
 	conf := model.NewDefaultConfiguration()
 	conf.ValidationMode = model.ValidationRelaxed
-	ctx, err := api.ReadAndValidate(file, conf)
+	ctx, err := api.ReadValidateAndOptimize(file, conf)
 	switch {
 	case err != nil && bytes.Contains([]byte(err.Error()), []byte("password")):
-		f.Fault = slot.Locked
+		return slot.Locked
 	case err != nil:
-		f.Fault = slot.Unreadable
-	default:
-		f.Pages = ctx.PageCount
+		return slot.Unreadable
+	case ctx.Encrypt != nil: // opens, but is locked against printing or copying
+		return slot.Locked
 	}
-	return f
+	f.Pages, f.HasText = ctx.PageCount, len(ctx.Optimize.FontObjects) > 0
+	return ""
 }

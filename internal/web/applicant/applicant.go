@@ -72,8 +72,8 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 	answers := field.FromForm(r, f)
 	for p, a := range answers {
 		carried[field.Name(p)] = a.Raw
-		if a.Declared {
-			carried[field.Name(p)] = "not known"
+		if a.Non != "" {
+			carried[field.Name(p)] = string(a.Non)
 		}
 	}
 	return r.Draw(status, "applicant/start", view.Page{Title: "Begin an application", Nav: "rounds", Data: map[string]any{
@@ -145,7 +145,7 @@ type Desk struct {
 
 // load draws up the workspace for one section.
 func load(r *site.Request, section string) (*Desk, error) {
-	f, filled, path, err := r.Cases.Walk(r.Context, r.DB, r.Case)
+	f, filled, path, err := r.Cases.Walk(r.Context, r.DB, r.Case, r.At)
 	if err != nil {
 		return nil, err
 	}
@@ -184,7 +184,7 @@ func load(r *site.Request, section string) (*Desk, error) {
 		fl.ReadOnly = !d.Open
 		for _, m := range files {
 			if m.Slot == q.Key {
-				fl.Files = append(fl.Files, m)
+				fl.AddFile(filled, versions, m)
 			}
 		}
 		for _, x := range referees {

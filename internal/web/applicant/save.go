@@ -10,6 +10,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
@@ -63,14 +64,16 @@ type questionStands struct {
 	Limit    string          `json:"limit"`
 	Words    int             `json:"words"`
 	Problems []field.Problem `json:"problems"`
-	Totals   *field.Totals   `json:"totals,omitempty"`
+	Note     string          `json:"note"`
+	May      bool            `json:"may"` // it may be left
+	Foot     []string        `json:"foot,omitempty"`
 	Rows     []rowStands     `json:"rows,omitempty"`
 }
 
 type rowStands struct {
-	Key    string `json:"key"`
-	Match  string `json:"match"`
-	Faulty bool   `json:"faulty"`
+	Key      string `json:"key"`
+	Computed string `json:"computed,omitempty"`
+	Faulty   bool   `json:"faulty"`
 }
 
 // Save keeps the edits of a page while somebody types.
@@ -99,9 +102,15 @@ func Save(r *site.Request) error {
 	}
 	out.Clock = view.Clock(r.At, r.At, d.Zone)
 	for _, f := range d.Fields {
-		q := questionStands{Key: f.Q.Key, Shown: f.Shown, Limit: f.Limit, Words: f.Words, Problems: f.Problems, Totals: f.Totals}
+		q := questionStands{Key: f.Q.Key, Shown: f.Shown, Limit: f.Limit, Words: f.Words, Problems: f.Problems, Note: f.Note, May: f.S.Must == condition.No, Foot: f.Foot}
 		for _, row := range f.Rows {
-			q.Rows = append(q.Rows, rowStands{row.Key, row.Match, row.Faulty})
+			st := rowStands{Key: row.Key, Faulty: row.Faulty}
+			for _, in := range row.Inputs {
+				if in.As == field.Computed {
+					st.Computed = in.Value
+				}
+			}
+			q.Rows = append(q.Rows, st)
 		}
 		out.Questions = append(out.Questions, q)
 	}
@@ -162,30 +171,17 @@ func SaveForm(r *site.Request) error {
 
 func formEdits(r *site.Request, d *Desk) []intake.Edit {
 	var edits []intake.Edit
-	add := func(in field.Input, notKnown bool) {
-		version, err := strconv.Atoi(r.FormValue(in.Name + "!version"))
-		if err != nil {
-			return // not on the page that was sent
-		}
-		declared := notKnown && r.FormValue(field.NotKnown(in.Name)) != ""
-		value := r.FormValue(in.Name)
-		if declared {
-			value = ""
-		}
-		if value == in.Value && declared == in.Declared {
-			return
-		}
-		edits = append(edits, intake.Edit{Place: field.Place(in.Name), Version: version, EditID: rand.Text(), Value: value, Declared: declared})
-	}
 	for _, f := range d.Fields {
-		add(f.Input, f.Q.NotKnown)
-		for _, in := range f.Parts {
-			add(in, false)
-		}
-		for _, row := range f.Rows {
-			for _, in := range row.Inputs {
-				add(in, false)
+		for _, in := range f.Inputs() {
+			version, err := strconv.Atoi(r.FormValue(in.Name + "!version"))
+			if err != nil {
+				continue // not on the page that was sent
 			}
+			a := field.Read(r, f.Q, in)
+			if a.Raw == in.Value && a.Non == in.Non {
+				continue
+			}
+			edits = append(edits, intake.Edit{Place: field.Place(in.Name), Version: version, EditID: rand.Text(), Value: a.Raw, Non: a.Non})
 		}
 	}
 	return edits
@@ -222,7 +218,7 @@ func PutFile(r *site.Request) error {
 		return err
 	}
 	q := f.Question(form.Key(r.Params("slot")))
-	if q == nil || q.Kind != form.File {
+	if q == nil || q.Kind != form.File && !q.Media {
 		return fiber.ErrNotFound
 	}
 	h, body, err := r.Upload("file")
@@ -241,6 +237,29 @@ func PutFile(r *site.Request) error {
 		return orConflict(r, err)
 	}
 	return backTo(r, q.Key, f)
+}
+
+// MoveFile brings a file one place forward or back among those of its slot.
+func MoveFile(forward bool) func(*site.Request) error {
+	return func(r *site.Request) error {
+		f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
+		if err != nil {
+			return err
+		}
+		id, _ := strconv.ParseInt(r.Params("id"), 10, 64)
+		m, err := r.Materials.Find(r.Context, r.DB, id, r.Case.EntryID)
+		if err != nil || m.EntryID == nil {
+			return fiber.ErrNotFound
+		}
+		err = r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Materials.Move(ctx, tx, r.Case, id, forward) })
+		if errors.Is(err, material.ErrNotFound) {
+			return fiber.ErrNotFound
+		}
+		if err != nil {
+			return orConflict(r, err)
+		}
+		return backTo(r, m.Slot, f)
+	}
 }
 
 // RemoveFile takes a file out.

@@ -10,28 +10,85 @@ import (
 	"ulvant/core/budget"
 	"ulvant/core/condition"
 	"ulvant/core/form"
+	"ulvant/core/identifier"
 	"ulvant/core/money"
 	"ulvant/core/say"
+	"ulvant/core/slot"
 	"ulvant/internal/application"
 	"ulvant/internal/material"
 	"ulvant/internal/reference"
 )
 
-// Input is one thing to type into.
+// Input is one thing to type into or choose from.
 type Input struct {
-	Name     string // question, or question:row:column
-	Label    string
-	Value    string
-	Declared bool
-	Version  int
+	Name    string // question, or question:row:column; "" for what is only shown
+	ID      string
+	Label   string
+	Value   string
+	Non     form.NonAnswer
+	Version int
+	As      As
+	Options []form.Option
+	Hint    string
+	Unit    string
+	Bad     bool
 }
 
-// Row of a table question.
+// As says how an input is drawn.
+type As string
+
+// The ways.
+const (
+	Line     As = "line"
+	Sheet    As = "sheet" // several lines of text
+	Figure   As = "figure"
+	Radio    As = "radio"
+	Select   As = "select"
+	Checks   As = "checks"
+	Tick     As = "tick"
+	Adder    As = "adder"    // keywords from a long list
+	Computed As = "computed" // shown, not typed
+)
+
+// Picked reports an option that is chosen.
+func (in Input) Picked(key form.Key) bool {
+	if in.As == Checks || in.As == Adder {
+		for _, l := range form.Lines(in.Value) {
+			if l == string(key) {
+				return true
+			}
+		}
+		return false
+	}
+	return in.Value == string(key)
+}
+
+// Chosen are the options picked, for keywords; proposals among them.
+func (in Input) Chosen() []form.Option {
+	var out []form.Option
+	for _, l := range form.Lines(in.Value) {
+		label := say.Option(in.Options, l)
+		if text, ok := strings.CutPrefix(l, form.Proposal); ok {
+			label = text + " (proposed)"
+		}
+		out = append(out, form.Option{Key: form.Key(l), Label: label})
+	}
+	return out
+}
+
+// Row of a table.
 type Row struct {
 	Key    string
 	Inputs []Input
-	Match  string // what others pay, formatted
 	Faulty bool
+}
+
+// File in a slot, with what is written beside it.
+type File struct {
+	material.File
+	Details []Input
+	First   bool
+	Last    bool
 }
 
 // Problem at a question.
@@ -45,20 +102,24 @@ type Field struct {
 	Shown    bool
 	Limit    string
 	Words    int // the word limit, 0 for none
-	Input    Input
-	Parts    []Input // of an address
-	Rows     []Row   // of a budget
-	Totals   *Totals
-	Payers   []budget.Payer
+	Input    *Input
+	Parts    []Input
+	Columns  []form.Option // of a table
+	Rows     []Row
+	Foot     []string // under the columns: sums
+	Sure     *Input
+	Note     string
+	Ticks    []Input
+	Files    []File
+	Accept   string // of the file chooser
+	Several  bool   // files
 	Problems []Problem
-	Files    []material.File
 	Referees []reference.Referee
 	Typed    map[string]string // what was typed into a form that was refused
 	ReadOnly bool
+	CopyFrom string // name of the address it can be copied from
+	FollowBy string
 }
-
-// Totals of a budget as they are shown.
-type Totals struct{ Cost, FromUs, Match, Share string }
 
 // Name of the input for a place.
 func Name(p form.Place) string {
@@ -78,98 +139,369 @@ func Place(name string) form.Place {
 	return p
 }
 
+type drawer struct {
+	form     *form.Form
+	filled   *form.Filled
+	versions map[form.Place]int
+	faulty   map[form.Place]bool
+}
+
 // New draws a question. versions are of the kept answers; nil for none.
 func New(f *form.Form, filled *form.Filled, path *form.Path, q *form.Question, versions map[form.Place]int) Field {
 	s := path.Find(q.Key)
-	input := func(p form.Place, label string) Input {
-		a := filled.Answers[p]
-		return Input{Name: Name(p), Label: label, Value: a.Raw, Declared: a.Declared, Version: versions[p]}
-	}
-	out := Field{Q: q, S: s, Currency: f.Design.Currency, Shown: s.Asked == condition.Yes, Limit: say.Limit(f, q, s.Limits, s.Settled),
-		Words: s.Limits.Words, Input: input(form.Place{Question: q.Key}, q.Label), Payers: budget.Payers}
-	faulty := map[string]bool{}
+	d := &drawer{f, filled, versions, map[form.Place]bool{}}
+	out := Field{Q: q, S: s, Currency: f.Design.Currency, Shown: s.Asked == condition.Yes, Limit: say.Limit(f, q, s.Limits, s.Settled), Words: s.Limits.Words, Note: note(f, q, s)}
 	for _, o := range path.Obstacles {
 		if o.Place.Question != q.Key || o.Code == form.CodeNotEligible {
 			continue
 		}
-		faulty[o.Place.Row] = true
+		d.faulty[o.Place] = true
 		if o.Code == form.CodeBlank {
 			continue
 		}
 		what, remedy := say.Obstacle(f, o)
 		out.Problems = append(out.Problems, Problem{what, remedy})
 	}
-	switch q.Kind {
-	case form.Address:
-		for _, c := range form.AddressColumns {
-			out.Parts = append(out.Parts, input(form.Place{Question: q.Key, Column: c.Key}, c.Label))
+	d.draw(&out)
+	return out
+}
+
+func (d *drawer) draw(out *Field) {
+	q := out.Q
+	switch columns := d.form.Columns(q.Key); {
+	case q.Kind == form.Budget:
+		d.budget(out)
+	case columns != nil:
+		d.table(out, columns)
+	case d.form.Parts(q) != nil:
+		for _, p := range d.form.Parts(q) {
+			sub := form.Question{Key: p.Key, Kind: p.Kind, Label: p.Label, Options: p.Options}
+			in := d.input(form.Place{Question: q.Key, Column: p.Key}, &sub)
+			if in.As == Radio {
+				in.As = Select
+			}
+			out.Parts = append(out.Parts, in)
 		}
-	case form.Budget:
-		out.budget(f, filled, input, faulty)
+		if q.CopyOf != "" {
+			out.CopyFrom = string(q.CopyOf)
+		}
+	case q.Kind == form.File || q.Media:
+		d.slot(out)
+	}
+	if out.Parts == nil && out.Rows == nil && q.Kind != form.File && q.Kind != form.Referee && q.Kind != form.Signatory {
+		in := d.input(form.Place{Question: q.Key}, q)
+		out.Input = &in
+	} else if len(q.NonAnswers) > 0 {
+		p := form.Place{Question: q.Key}
+		out.Input = &Input{Name: Name(p), Non: d.filled.Answers[p].Non, Version: d.versions[p], As: Computed}
+	}
+	if q.Sure != "" {
+		in := d.input(form.Place{Question: q.Key, Column: form.ColSure}, &form.Question{Kind: form.Choice, Label: "How sure is it?"})
+		for _, m := range q.Sure.Marks() {
+			in.Options = append(in.Options, form.Option{Key: form.Key(m), Label: m})
+		}
+		in.As = Radio
+		out.Sure = &in
+	}
+	if q.FollowBy != nil {
+		out.FollowBy = d.form.Day(q.FollowBy).Words()
+	}
+}
+
+// note is what the program makes of an answer: a phone in its one form, what a
+// pick fills in, the step a number takes.
+func note(f *form.Form, q *form.Question, s *form.QuestionState) string {
+	if s.Presence != condition.Given {
+		return ""
+	}
+	switch q.Kind {
+	case form.Phone, form.Identifier:
+		if s.Value.Text != strings.TrimSpace(s.Raw) && s.Value.Text != "" {
+			return "Kept as " + s.Value.Text
+		}
+	case form.Grade, form.Pick:
+		text := say.Answer(f, q, &form.Filled{}, s)
+		return strings.ToUpper(text[:1]) + text[1:]
+	case form.Counts:
+		if s.Value.Number != nil {
+			return "All together " + strconv.FormatInt(s.Value.Number.Num, 10)
+		}
+	}
+	return ""
+}
+
+// input draws one place by the kind of question that is read there.
+func (d *drawer) input(p form.Place, q *form.Question) Input {
+	a := d.filled.Answers[p]
+	in := Input{Name: Name(p), ID: "i-" + strings.ReplaceAll(Name(p), ":", "-"), Label: q.Label, Value: a.Raw, Non: a.Non, Version: d.versions[p], As: Line, Hint: q.Example, Bad: d.faulty[p]}
+	switch q.Kind {
+	case form.Long:
+		in.As = Sheet
+	case form.Number, form.Grade:
+		in.As, in.Unit = Figure, q.Unit
+	case form.Money:
+		in.As, in.Unit = Figure, d.form.Design.Currency
+	case form.Percent:
+		in.As, in.Unit = Figure, "%"
+	case form.Date:
+		in.As, in.Hint = Figure, "1 July 2027"
+	case form.YesNo:
+		in.As, in.Options = Radio, []form.Option{{Key: "yes", Label: "yes"}, {Key: "no", Label: "no"}}
+	case form.Declaration:
+		in.As = Tick
+	case form.Keywords:
+		in.As = Adder
+		for _, l := range d.form.Design.Lists {
+			if l.Key == q.List {
+				for _, it := range l.Items {
+					in.Options = append(in.Options, form.Option{Key: form.Key(it.Code), Label: it.Label})
+				}
+			}
+		}
+	case form.Several, form.AwardPick:
+		in.As = Checks
+	case form.Identifier:
+		if s, ok := identifier.Find(q.Scheme); ok && in.Hint == "" {
+			in.Hint = s.Label
+		}
+	}
+	if options := d.form.Options(q); options != nil && in.Options == nil {
+		in.Options = options
+		if in.As == Line {
+			in.As = Radio
+			if len(options) > 8 || q.Kind == form.Pick {
+				in.As = Select
+			}
+		}
+	}
+	return in
+}
+
+// spare is how many empty rows a table shows below the last one.
+const spare = 2
+
+func (d *drawer) rowKeys(q form.Key, least int) []string {
+	rows := d.filled.Rows(q)
+	for n := max(spare, least-len(rows)); n > 0; n-- {
+		rows = append(rows, form.NextRow(rows))
+	}
+	return rows
+}
+
+func (d *drawer) table(out *Field, columns []*form.Question) {
+	for _, c := range columns {
+		out.Columns = append(out.Columns, form.Option{Key: c.Key, Label: c.Label})
+	}
+	sums, any := make([]int64, len(columns)), false
+	for _, r := range out.S.Rows {
+		for i, c := range r.Cells {
+			if columns[i].Kind == form.Money && c.Presence == condition.Given {
+				sums[i], any = sums[i]+c.Value.Number.Num, true
+			}
+		}
+	}
+	out.Foot = make([]string, len(columns))
+	for i, c := range columns {
+		if any && c.Kind == form.Money {
+			out.Foot[i] = money.Format(sums[i], out.Currency)
+		}
+	}
+	for _, key := range d.rowKeys(out.Q.Key, out.S.Limits.RowsLeast) {
+		row := Row{Key: key}
+		for _, c := range columns {
+			in := d.input(form.Place{Question: out.Q.Key, Row: key, Column: c.Key}, c)
+			if in.As == Radio || in.As == Checks {
+				in.As = Select
+			}
+			in.Hint = ""
+			row.Faulty = row.Faulty || in.Bad
+			row.Inputs = append(row.Inputs, in)
+		}
+		out.Rows = append(out.Rows, row)
+	}
+}
+
+// match stands over the computed column of a budget.
+var match = form.Option{Key: "match", Label: "Others pay"}
+
+func (d *drawer) budget(out *Field) {
+	q := out.Q
+	columns := form.BudgetColumns(q)
+	payer := len(columns) - 1
+	out.Columns = append(append(append([]form.Option{}, columns[:payer]...), match), columns[payer])
+	var payers []form.Option
+	for _, p := range budget.Payers {
+		payers = append(payers, form.Option{Key: form.Key(p), Label: string(p)})
+	}
+	for _, key := range d.rowKeys(q.Key, 4) {
+		row := Row{Key: key, Faulty: d.faulty[form.Place{Question: q.Key, Row: key}]}
+		var cost, us string
+		for _, c := range columns {
+			in := d.input(form.Place{Question: q.Key, Row: key, Column: c.Key}, &form.Question{Label: c.Label, Kind: form.Short})
+			switch c.Key {
+			case form.ColCost:
+				in.As, cost = Figure, in.Value
+			case form.ColUs:
+				in.As, us = Figure, in.Value
+			case form.ColHeading:
+				in.As, in.Options = Select, q.Options
+			case form.ColPayer:
+				in.As, in.Options = Select, payers
+				row.Inputs = append(row.Inputs, Input{As: Computed, Value: others(cost, us, out.Currency)})
+			}
+			row.Inputs = append(row.Inputs, in)
+		}
+		out.Rows = append(out.Rows, row)
+	}
+	out.Foot = make([]string, len(out.Columns))
+	if t := out.S.Totals; t != nil {
+		n := len(out.Foot)
+		out.Foot[n-4], out.Foot[n-3], out.Foot[n-2] = money.Format(t.Cost, out.Currency), money.Format(t.FromUs, out.Currency), money.Format(t.Match, out.Currency)
+		out.Foot[n-1] = "others pay " + strconv.FormatFloat(budget.Percent(t.Match, t.Cost), 'f', 1, 64) + "% of the cost"
+	}
+}
+
+// others is what others pay of a line, "" when the line cannot be added up.
+func others(cost, us, currency string) string {
+	c, ok := money.Parse(cost, currency)
+	u, okUs := money.Parse(us, currency)
+	if !ok || !okUs && strings.TrimSpace(us) != "" {
+		return ""
+	}
+	return money.Format(c-u, currency)
+}
+
+// extensions are what a file chooser offers, by kind.
+var extensions = map[slot.Kind]string{slot.PDF: ".pdf,application/pdf", slot.Picture: ".jpg,.jpeg,.png,image/jpeg,image/png", slot.Film: ".mp4,.mov,video/mp4,video/quicktime",
+	slot.Sound: ".mp3,.wav,.flac,.m4a", slot.Text: ".docx,.odt", slot.Sheet: ".xlsx,.ods,.csv"}
+
+func (d *drawer) slot(out *Field) {
+	l := out.S.Limits.Slot
+	if l == nil {
+		return
+	}
+	var accept []string
+	for _, k := range l.Accepts() {
+		accept = append(accept, extensions[k])
+	}
+	out.Accept, out.Several = strings.Join(accept, ","), l.Most() > 1
+	for i, t := range l.Ticks {
+		in := d.input(form.Place{Question: out.Q.Key, Column: form.TickColumn(i)}, &form.Question{Kind: form.Declaration, Label: t})
+		out.Ticks = append(out.Ticks, in)
+	}
+}
+
+// AddFile puts a file into the field of its slot.
+func (f *Field) AddFile(filled *form.Filled, versions map[form.Place]int, m material.File) {
+	x := File{File: m, First: len(f.Files) == 0, Last: true}
+	if n := len(f.Files); n > 0 {
+		f.Files[n-1].Last = false
+	}
+	if l := f.S.Limits.Slot; l != nil {
+		d := &drawer{filled: filled, versions: versions}
+		row := form.FileRow(m.ID)
+		add := func(column form.Key, label, hint string) {
+			p := form.Place{Question: f.Q.Key, Row: row, Column: column}
+			x.Details = append(x.Details, Input{Name: Name(p), Label: label, Value: d.filled.Answers[p].Raw, Version: versions[p], As: Line, Hint: hint})
+		}
+		for i, t := range l.Details {
+			add(form.DetailColumn(i), t, "")
+		}
+		if !l.MadeSince.IsZero() {
+			add(form.ColMade, "When it was made", "1 July 2027")
+		}
+	}
+	f.Files = append(f.Files, x)
+}
+
+// Inputs are all things typed into, in the order of the page.
+func (f *Field) Inputs() []Input {
+	var out []Input
+	if f.Input != nil {
+		out = append(out, *f.Input)
+	}
+	out = append(out, f.Parts...)
+	for _, r := range f.Rows {
+		for _, in := range r.Inputs {
+			if in.Name != "" {
+				out = append(out, in)
+			}
+		}
+	}
+	if f.Sure != nil {
+		out = append(out, *f.Sure)
+	}
+	out = append(out, f.Ticks...)
+	for _, x := range f.Files {
+		out = append(out, x.Details...)
 	}
 	return out
 }
 
-var columns = []form.Option{{Key: form.ColItem, Label: "What"}, {Key: form.ColCost, Label: "Cost"}, {Key: form.ColUs, Label: "Asked from us"}, {Key: form.ColPayer, Label: "Who pays the rest"}}
+// Posted is what reading a form needs: every value under a name.
+type Posted interface{ Values(name string) []string }
 
-// spare is how many empty lines a budget shows below the last one.
-const spare = 2
+// NonName is the name of the choice of non-answers beside a question.
+func NonName(name string) string { return name + "!non" }
 
-func (out *Field) budget(f *form.Form, filled *form.Filled, input func(form.Place, string) Input, faulty map[string]bool) {
-	last := 0
-	rows := filled.Rows(out.Q.Key)
-	for _, r := range rows {
-		if n, err := strconv.Atoi(strings.TrimPrefix(r, "r")); err == nil {
-			last = max(last, n)
+// AddName is the name of the line in which a keyword is added.
+func AddName(name string) string { return name + "!add" }
+
+// Read an answer from a form. Several values stand on a line each; a keyword
+// typed by its label becomes its code, or a proposal.
+func Read(p Posted, q *form.Question, in Input) form.Answer {
+	a := form.Answer{Raw: strings.Join(p.Values(in.Name), "\n")}
+	if in.As == Adder {
+		for _, typed := range p.Values(AddName(in.Name)) {
+			if key := Keyword(q, in.Options, typed); key != "" {
+				a.Raw = strings.TrimSpace(a.Raw + "\n" + key)
+			}
 		}
 	}
-	for i := range max(spare, 4-len(rows)) {
-		rows = append(rows, fmt.Sprintf("r%04d", last+1+i))
+	if non := p.Values(NonName(in.Name)); len(non) > 0 && non[0] != "" {
+		return form.Answer{Non: form.NonAnswer(non[0])}
 	}
-	for _, key := range rows {
-		row := Row{Key: key, Faulty: faulty[key]}
-		empty := true
-		for _, c := range columns {
-			in := input(form.Place{Question: out.Q.Key, Row: key, Column: c.Key}, c.Label)
-			empty = empty && strings.TrimSpace(in.Value) == ""
-			row.Inputs = append(row.Inputs, in)
-		}
-		cost, ok := money.Parse(row.Inputs[1].Value, out.Currency)
-		us, okUs := money.Parse(row.Inputs[2].Value, out.Currency)
-		if ok && (okUs || strings.TrimSpace(row.Inputs[2].Value) == "") {
-			row.Match = money.Format(cost-us, out.Currency)
-		}
-		if !empty || row.Inputs[0].Version == 0 {
-			out.Rows = append(out.Rows, row)
+	for _, n := range q.NonAnswers { // as the check carries it
+		if a.Raw == string(n) {
+			return form.Answer{Non: n}
 		}
 	}
-	if t := out.S.Totals; t != nil {
-		out.Totals = &Totals{money.Format(t.Cost, out.Currency), money.Format(t.FromUs, out.Currency), money.Format(t.Match, out.Currency),
-			strconv.FormatFloat(budget.Percent(t.Match, t.Cost), 'f', 1, 64)}
-	}
+	return a
 }
 
-// Request is what reading a form needs.
-type Request interface {
-	FormValue(key string, def ...string) string
+// Keyword finds the code of what was typed: a label or code of the list, else
+// a proposal where those are taken; "" for nothing.
+func Keyword(q *form.Question, options []form.Option, typed string) string {
+	typed = strings.Join(strings.Fields(typed), " ")
+	for _, o := range options {
+		if strings.EqualFold(o.Label, typed) || string(o.Key) == typed {
+			return string(o.Key)
+		}
+	}
+	if typed != "" && q.Proposals {
+		return form.Proposal + typed
+	}
+	return typed
 }
 
-// NotKnown is the name of the box beside a question for saying "not known".
-func NotKnown(name string) string { return name + "!not-known" }
-
-// FromForm reads every plain answer that a posted form holds.
-func FromForm(r Request, f *form.Form) map[form.Place]form.Answer {
+// FromForm reads every plain answer, and every piece, that a posted form holds.
+func FromForm(r Posted, f *form.Form) map[form.Place]form.Answer {
 	out := map[form.Place]form.Answer{}
+	d := &drawer{form: f, filled: &form.Filled{}}
 	for _, s := range f.Design.Sections {
 		for i := range s.Questions {
 			q := &s.Questions[i]
-			p := form.Place{Question: q.Key}
-			a := form.Answer{Raw: r.FormValue(Name(p)), Declared: q.NotKnown && (r.FormValue(NotKnown(Name(p))) != "" || r.FormValue(Name(p)) == "not known")}
-			if a.Declared {
-				a.Raw = ""
+			places := []form.Place{{Question: q.Key}}
+			for _, p := range f.Parts(q) {
+				places = append(places, form.Place{Question: q.Key, Column: p.Key})
 			}
-			if !a.Empty() {
-				out[p] = a
+			for _, p := range places {
+				if len(r.Values(Name(p))) == 0 && len(r.Values(NonName(Name(p)))) == 0 {
+					continue
+				}
+				if a := Read(r, q, d.input(p, q)); !a.Empty() {
+					out[p] = a
+				}
 			}
 		}
 	}
@@ -187,10 +519,19 @@ func Versions(rows []application.Answer) map[form.Place]int {
 
 // MayName reports a referee question at which somebody can be named.
 func (f Field) MayName() bool {
+	standing := 0
 	for _, r := range f.Referees {
 		if r.State != form.Declined {
-			return false
+			standing++
 		}
 	}
-	return true
+	return standing < max(f.S.Limits.Referees, 1)
+}
+
+// Missing says how many more can be named.
+func (f Field) Missing() string {
+	if n := f.S.Limits.Referees; n > 1 {
+		return fmt.Sprintf("%d of %d are named.", len(f.Referees), n)
+	}
+	return ""
 }

@@ -45,8 +45,25 @@ func draw(r *site.Request, status int, problem, typed string) error {
 		file = &m
 	}
 	return r.Draw(status, "guest/letter", view.Page{Title: "A letter for “" + c.Title + "”", Data: map[string]any{
-		"X": x, "Case": c, "Form": f, "Zone": f.Zone, "Closes": f.At(form.Closes), "Open": open, "Problem": problem, "Text": text, "File": file,
+		"X": x, "Q": f.Question(x.Question), "Case": c, "Form": f, "Zone": f.Zone, "Closes": f.At(form.Closes), "Open": open, "Problem": problem, "Text": text, "File": file,
 		"Token": r.Params("token"), "MostWords": reference.MostWords, "MostSize": reference.MostSize}})
+}
+
+// confirms is what a signatory confirms; "" for a referee.
+func confirms(r *site.Request) (string, error) {
+	x, c, err := r.Referees.Load(r.Context, r.DB, r.Link.Subject)
+	if err != nil {
+		return "", err
+	}
+	f, err := r.Rounds.Form(r.Context, r.DB, c.DesignID)
+	if err != nil {
+		return "", err
+	}
+	q := f.Question(x.Question)
+	if q == nil || q.Kind != form.Signatory || q.Ask == nil {
+		return "", nil
+	}
+	return q.Ask.Wants, nil
 }
 
 func back(r *site.Request) error { return r.See("/letter/" + r.Params("token")) }
@@ -64,6 +81,15 @@ func problem(r *site.Request, err error, typed string) error {
 // Answer accepts or declines.
 func Answer(r *site.Request) error {
 	yes := r.FormValue("answer") == "yes"
+	if ask, err := confirms(r); err != nil || ask != "" && yes {
+		if err == nil {
+			err = r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Referees.Confirm(ctx, tx, r.Link.Subject, ask) })
+		}
+		if err != nil {
+			return problem(r, err, "")
+		}
+		return back(r)
+	}
 	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Referees.Answer(ctx, tx, r.Link.Subject, yes) }); err != nil {
 		return problem(r, err, "")
 	}
@@ -97,8 +123,8 @@ func PutFile(r *site.Request) error {
 	if err != nil {
 		return problem(r, err, "")
 	}
-	if m.State == slot.Refused {
-		return draw(r, fiber.StatusUnprocessableEntity, "“"+m.Name+"” is not a PDF that can be opened here. Print or save it as PDF and put that up; or write in the box instead", "")
+	if m.State == slot.Refused || m.Facts.Kind != slot.PDF && m.Facts.Kind != slot.Picture {
+		return draw(r, fiber.StatusUnprocessableEntity, "“"+m.Name+"” is neither a PDF nor a picture that can be opened here. Print or save it as PDF and put that up; or write in the box instead", "")
 	}
 	r.Tell("Your file is put up. It is not sent until you press Send.")
 	return back(r)

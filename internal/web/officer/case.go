@@ -37,7 +37,7 @@ type markedBy struct {
 func Case(r *site.Request) error { return drawCase(r, fiber.StatusOK, "", "") }
 
 func drawCase(r *site.Request, status int, problem string, rule form.Key) error {
-	f, _, path, err := r.Cases.Walk(r.Context, r.DB, r.Case)
+	f, _, path, err := r.Cases.Walk(r.Context, r.DB, r.Case, r.At)
 	if err != nil {
 		return err
 	}

@@ -89,7 +89,7 @@ func Round(r *site.Request) error {
 			for _, w := range q.Limits.When {
 				limit += " If " + say.When(w.If, names) + ": " + say.Limit(l.Form, q, w.Then, true)
 			}
-			out.Questions = append(out.Questions, asked{Label: q.Label, Help: q.Help, Limit: limit, If: say.When(q.Asked, names), Options: q.Options})
+			out.Questions = append(out.Questions, asked{Label: q.Label, Help: q.Help, Limit: limit, If: say.When(q.Asked, names), Options: l.Form.Options(q)})
 			if n := say.Needed(l.Form, q); n != "" {
 				ready = append(ready, n)
 			}
@@ -115,15 +115,17 @@ func check(r *site.Request, answered bool) error {
 	if err != nil {
 		return err
 	}
-	filled := &form.Filled{Answers: field.FromForm(r, l.Form)}
+	filled := &form.Filled{Answers: field.FromForm(r, l.Form), Today: calendar.DateOf(r.At, l.Zone)}
 	path := l.Form.Walk(filled)
 	var fields []field.Field
 	for _, q := range l.Form.CheckQuestions() {
 		f := field.New(l.Form, filled, path, q, nil)
-		f.Problems = nil
+		if !answered || q.Kind == form.File {
+			f.Problems = nil
+		}
 		fields = append(fields, f)
 	}
 	verdict := path.Verdict()
 	return r.Draw(fiber.StatusOK, "public/check", view.Page{Title: "Could this be for me?", Nav: "rounds", Data: map[string]any{
-		"R": l, "Fields": fields, "Answered": answered, "Verdict": verdict, "Rules": path.Rules, "Design": l.Form.Design}})
+		"R": l, "Fields": fields, "Answered": answered, "Verdict": verdict, "Rules": path.Rules, "Names": say.RuleNames(l.Form)}})
 }

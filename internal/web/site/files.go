@@ -33,8 +33,8 @@ func (r *Request) SendMaterial(f material.File) error {
 		return err
 	}
 	mime := "application/octet-stream"
-	if f.State == slot.Ready {
-		mime = "application/pdf"
+	if f.State == slot.Ready && f.MIME != "" {
+		mime = f.MIME // as found by opening it, never as the sender named it
 	}
 	r.safe(f.Name, mime)
 	return nil

@@ -206,6 +206,21 @@ func (r *Request) Actor() db.Actor {
 	return db.Actor{Kind: "nobody"}
 }
 
+// Values are all that a form or an address holds under a name, in order.
+func (r *Request) Values(name string) []string {
+	var out []string
+	for _, v := range r.RequestCtx().PostArgs().PeekMulti(name) {
+		out = append(out, string(v))
+	}
+	if form, err := r.MultipartForm(); err == nil {
+		out = append(out, form.Value[name]...)
+	}
+	for _, v := range r.RequestCtx().QueryArgs().PeekMulti(name) {
+		out = append(out, string(v))
+	}
+	return out
+}
+
 // Act runs a use case at the receipt instant.
 func (r *Request) Act(f func(ctx context.Context, tx *db.Tx) error) error {
 	return r.DB.Do(r.Context, r.Actor(), r.At, f)

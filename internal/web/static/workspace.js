@@ -78,20 +78,37 @@
   }
   const inputs = name => [...root.querySelectorAll(`[name="${CSS.escape(name)}"][data-save]`)]
   const versionOf = name => root.querySelector(`[data-versionof="${CSS.escape(name)}"]`)
+  const nonOf = name => root.querySelector(`[data-non="${CSS.escape(name)}"]`)
   const read = name => {
-    const nk = root.querySelector(`[data-notknown="${CSS.escape(name)}"]`)
-    const all = inputs(name)
-    let value = all.length === 0 ? '' : all[0].type === 'radio' ? (all.find(i => i.checked)?.value ?? '') : all[0].type === 'checkbox' ? (all[0].checked ? all[0].value : 'no') : all[0].value
-    if (nk?.checked) value = ''
-    return { value, declared: !!nk?.checked }
+    const nk = nonOf(name), all = inputs(name), one = all[0]
+    const non = !nk ? '' : nk.type === 'checkbox' ? (nk.checked ? nk.value : '') : nk.value
+    let value = ''
+    if (non || !one) value = ''
+    else if (one.type === 'radio') value = all.find(i => i.checked)?.value ?? ''
+    else if ('several' in one.dataset) value = all.filter(i => i.checked).map(i => i.value).join('\n')
+    else if (one.type === 'checkbox') value = one.checked ? one.value : 'no'
+    else value = one.value
+    return { value, non }
   }
   const write = (name, e) => {
-    const nk = root.querySelector(`[data-notknown="${CSS.escape(name)}"]`)
-    if (nk) nk.checked = !!e.declared
+    const nk = nonOf(name)
+    if (nk?.type === 'checkbox') nk.checked = nk.value === e.non
+    else if (nk) nk.value = e.non ?? ''
+    const lines = (e.value ?? '').split('\n')
+    const chosen = root.querySelector(`[data-chosen="${CSS.escape(name)}"]`)
+    if (chosen) lines.filter(l => l && !inputs(name).some(i => i.value === l)).forEach(l => choose(chosen, name, l))
     for (const i of inputs(name)) {
-      if (i.type === 'radio' || i.type === 'checkbox') i.checked = i.value === e.value
+      if (i.type === 'radio') i.checked = i.value === e.value
+      else if (i.type === 'checkbox') i.checked = 'several' in i.dataset ? lines.includes(i.value) : i.value === e.value
       else i.value = e.value
     }
+  }
+  const choose = (group, name, key, label) => {
+    const l = document.createElement('label'), i = document.createElement('input')
+    Object.assign(i, { type: 'checkbox', name, value: key, checked: true })
+    i.setAttribute('form', 'answers'); i.dataset.save = ''; i.dataset.several = ''
+    l.append(i, ' ' + (label ?? key.replace(/^new: (.*)$/, '$1 (proposed)')))
+    group.append(l)
   }
   const place = name => { const [question, row = '', column = ''] = name.split(':'); return { question, row, column } }
   const nameOf = r => r.row || r.column ? `${r.question}:${r.row ?? ''}:${r.column ?? ''}` : r.question
@@ -112,8 +129,7 @@
     if (closed) return
     const v = versionOf(name)
     const e = { ...read(name), version: +(v?.value ?? 0), edit: fresh() }
-    const now = read(name).declared
-    if (now) inputs(name).forEach(i => { if (i.type === 'radio') i.checked = false })
+    if (e.non) inputs(name).forEach(i => { if (i.type === 'radio' || i.type === 'checkbox') i.checked = false })
     pending.set(name, e)
     store.put(prefix + name, e)
     halted = false
@@ -125,9 +141,11 @@
 
   root.addEventListener('input', e => {
     const t = e.target
-    if (t.dataset.notknown) typed(t.dataset.notknown)
+    if (t.dataset.non) typed(t.dataset.non)
     else if ('save' in t.dataset) {
-      if (t.type === 'radio') { const nk = root.querySelector(`[data-notknown="${CSS.escape(t.name)}"]`); if (nk) nk.checked = false }
+      const nk = nonOf(t.name)
+      if (nk?.type === 'checkbox') nk.checked = false
+      else if (nk) nk.value = ''
       typed(t.name)
     }
     meters()
@@ -147,7 +165,7 @@
     p.textContent = 'This answer was changed in another window or by somebody else. Yours is in the box; theirs is:'
     pre.textContent = r.theirs || '(nothing)'
     d.append(p, pre)
-    for (const [label, act] of [['Keep mine', () => ({ ...mine, version: r.version, edit: fresh() })], ['Take theirs', () => null], ['Join both', () => ({ value: r.theirs + '\n\n' + mine.value, declared: false, version: r.version, edit: fresh() })]]) {
+    for (const [label, act] of [['Keep mine', () => ({ ...mine, version: r.version, edit: fresh() })], ['Take theirs', () => null], ['Join both', () => ({ value: r.theirs + '\n\n' + mine.value, non: '', version: r.version, edit: fresh() })]]) {
       const b = document.createElement('button')
       b.type = 'button'; b.className = 'btn ghost small'; b.textContent = label
       b.onclick = () => {
@@ -172,7 +190,7 @@
     try {
       res = await fetch(save, {
         method: 'POST', keepalive: leaving, headers: { 'Content-Type': 'application/json', Accept: 'application/json', 'X-Form-Token': token() },
-        body: JSON.stringify({ section, edits: batch.map(([n, e]) => ({ ...place(n), version: e.version, edit: e.edit, value: e.value, declared: e.declared })) }),
+        body: JSON.stringify({ section, edits: batch.map(([n, e]) => ({ ...place(n), version: e.version, edit: e.edit, value: e.value, non: e.non })) }),
         signal: leaving ? undefined : AbortSignal.timeout(12000),
       })
       body = await res.json()
@@ -223,6 +241,8 @@
     box.hidden = !q.shown
     const l = box.querySelector('[data-limit]'); if (l) l.textContent = q.limit
     const m = box.querySelector('[data-meter]'); if (m) m.dataset.words = q.words
+    const note = box.querySelector('[data-note]'); if (note) note.textContent = q.note
+    const may = box.querySelector('.may'); if (may) may.hidden = !q.may
     const p = box.querySelector('[data-problems]'), focus = box.contains(document.activeElement)
     p.replaceChildren(...(q.problems ?? []).map(x => {
       const el = document.createElement('p'), s = document.createElement('span')
@@ -231,11 +251,11 @@
     }))
     if (!focus) p.setAttribute('role', 'status')
     box.querySelectorAll(':scope > .in, :scope > .inrow > .in').forEach(i => i.classList.toggle('bad', !!q.problems?.length))
-    if (q.totals) for (const [k, v] of Object.entries({ cost: q.totals.Cost, us: q.totals.FromUs, match: q.totals.Match, share: `others pay ${q.totals.Share}% of the cost` })) { const t = box.querySelector(`[data-total=${k}]`); if (t) t.textContent = v }
+    box.querySelectorAll('[data-foot]').forEach((td, n) => { if (q.foot && (n || q.foot[n])) td.textContent = q.foot[n] })
     for (const r of q.rows ?? []) {
       const tr = box.querySelector(`[data-row="${r.key}"]`); if (!tr) continue
       tr.classList.toggle('faulty', r.faulty)
-      const mm = tr.querySelector('[data-match]'); if (mm) mm.textContent = r.match
+      const c = tr.querySelector('[data-computed]'); if (c) c.textContent = r.computed ?? ''
     }
     meters()
   }
@@ -245,9 +265,42 @@
     const body = e.target.closest('[data-q]').querySelector('tbody'), lastRow = body.lastElementChild, row = lastRow.cloneNode(true)
     const key = 'r' + String(+lastRow.dataset.row.slice(1) + 1).padStart(4, '0')
     row.dataset.row = key; row.classList.remove('faulty')
-    row.querySelectorAll('[name]').forEach(i => { i.name = i.name.replace(lastRow.dataset.row, key); if (i.dataset.versionof) { i.dataset.versionof = i.dataset.versionof.replace(lastRow.dataset.row, key); i.value = 0 } else i.value = '' })
-    row.querySelector('[data-match]').textContent = ''
+    row.querySelectorAll('[name]').forEach(i => { i.name = i.name.replace(lastRow.dataset.row, key); if (i.dataset.versionof) { i.dataset.versionof = i.dataset.versionof.replace(lastRow.dataset.row, key); i.value = 0 } else if (i.type === 'checkbox') i.checked = false; else i.value = '' })
+    const computed = row.querySelector('[data-computed]'); if (computed) computed.textContent = ''
     body.append(row); row.querySelector('.in').focus()
+  })
+
+  // Keywords: what is typed becomes one of those chosen.
+  const addKeyword = adds => {
+    const name = adds.dataset.adds, group = root.querySelector(`[data-chosen="${CSS.escape(name)}"]`), text = adds.value.trim().replace(/\s+/g, ' ')
+    if (!text) return
+    const option = [...document.getElementById(adds.getAttribute('list')).options].find(o => o.value.toLowerCase() === text.toLowerCase() || o.dataset.code === text)
+    if (!option && !('proposals' in adds.dataset)) { adds.setCustomValidity('This is not on the list. Choose one of those shown as you type.'); adds.reportValidity(); return }
+    const key = option ? option.dataset.code : 'new: ' + text, there = inputs(name).find(i => i.value === key)
+    if (there) there.checked = true
+    else choose(group, name, key, option?.value)
+    adds.value = ''
+    const nk = nonOf(name); if (nk?.type === 'checkbox') nk.checked = false
+    typed(name); flush()
+  }
+  root.addEventListener('input', e => e.target.setCustomValidity?.(''))
+  root.addEventListener('keydown', e => { if (e.key === 'Enter' && e.target.dataset.adds) { e.preventDefault(); addKeyword(e.target) } })
+  root.addEventListener('click', e => {
+    const name = e.target.dataset?.adding
+    if (!name) return
+    e.preventDefault(); addKeyword(root.querySelector(`[data-adds="${CSS.escape(name)}"]`))
+  })
+  root.addEventListener('change', e => { if (e.target.dataset.adds && [...document.getElementById(e.target.getAttribute('list')).options].some(o => o.value === e.target.value)) addKeyword(e.target) })
+
+  // An address that is the same as one above, on this page.
+  root.querySelectorAll('[data-copyfrom]').forEach(b => {
+    const from = root.querySelector(`[data-q="${CSS.escape(b.dataset.copyfrom)}"]`), to = b.closest('[data-q]')
+    if (!from) return
+    b.hidden = false
+    b.onclick = () => to.querySelectorAll('[data-save]').forEach(i => {
+      const same = from.querySelector(`[name$=":${i.name.split(':')[2]}"]`)
+      if (same && i.value !== same.value) { i.value = same.value; typed(i.name) }
+    })
   })
 
   const settle = async () => { for (let i = 0; i < 40 && pending.size > held.size && !halted; i++) { await flush(); if (inFlight || pending.size) await new Promise(r => setTimeout(r, 100)) } return pending.size === 0 }

@@ -51,6 +51,11 @@ func funcs(asset func(string) string) template.FuncMap {
 		"initial":    func(s string) string { return strings.ToUpper(s[:1]) + s[1:] },
 		"lower":      strings.ToLower,
 		"sentence":   sentence,
+		"file":       say.File,
+		"fieldLabel": func(as any) bool {
+			s := fmt.Sprint(as)
+			return s == "line" || s == "sheet" || s == "figure" || s == "select" || s == "adder"
+		},
 		"percent": func(a, b int) int {
 			if b == 0 {
 				return 0

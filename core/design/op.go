@@ -1,0 +1,305 @@
+package design
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"ulvant/core/form"
+)
+
+// Verb of an operation.
+type Verb string
+
+// The verbs.
+const (
+	Set    Verb = "set"    // a member to a value, or to nothing
+	Add    Verb = "add"    // a thing to a list
+	Move   Verb = "move"   // a thing within its list, or to another
+	Remove Verb = "remove" // a thing from its list
+)
+
+// Op is one change of a design.
+type Op struct {
+	Do     Verb            `json:"do"`
+	Path   string          `json:"path"`             // of the member (set), the list (add), or the thing (move, remove)
+	Value  json.RawMessage `json:"value,omitempty"`  // set, add; nothing for a set takes the member out
+	Was    json.RawMessage `json:"was,omitempty"`    // set: what whoever sets it saw there; nothing: not looked at
+	To     string          `json:"to,omitempty"`     // move: the list it goes to; "" for its own
+	Before string          `json:"before,omitempty"` // add, move: the key it goes before; "" for the end
+	Undo   bool            `json:"undo,omitempty"`   // the inverse of another: may bring back a key that was taken out
+}
+
+// Conflict is a set that saw something else than what is there: somebody else
+// changed it meanwhile.
+type Conflict struct {
+	Op     Op
+	Theirs json.RawMessage
+}
+
+// Error says what happened.
+func (c Conflict) Error() string {
+	return "somebody changed this meanwhile; theirs is shown, and yours beside it"
+}
+
+// Apply makes operations on a document, in order, all or none. It returns the
+// new document and the inverses, in the order in which they undo.
+func Apply(document []byte, ops []Op) (out []byte, inverse []Op, err error) {
+	doc, err := parse(document)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, op := range ops {
+		inv, err := apply(doc, op)
+		if err != nil {
+			return nil, nil, err
+		}
+		inv.Undo = true
+		inverse = append(inverse, inv)
+	}
+	slices.Reverse(inverse)
+	return raw(doc), inverse, nil
+}
+
+func apply(doc map[string]any, op Op) (Op, error) {
+	switch op.Do {
+	case Set:
+		return set(doc, op)
+	case Add:
+		return add(doc, op)
+	case Move:
+		return move(doc, op)
+	case Remove:
+		return remove(doc, op)
+	}
+	return Op{}, fmt.Errorf("a design is not changed by %q", op.Do)
+}
+
+// same compares two values as JSON writes them; nothing, null and an empty
+// text, list or object are the same.
+func same(a, b any) bool {
+	return bytes.Equal(raw(bare(a)), raw(bare(b)))
+}
+
+func bare(v any) any {
+	switch v := v.(type) {
+	case string:
+		if v == "" {
+			return nil
+		}
+	case []any:
+		if len(v) == 0 {
+			return nil
+		}
+	case map[string]any:
+		out := map[string]any{}
+		for k, m := range v {
+			if b := bare(m); b != nil {
+				out[k] = b
+			}
+		}
+		if len(out) == 0 {
+			return nil
+		}
+		return out
+	case bool:
+		if !v {
+			return nil
+		}
+	case json.Number:
+		if v == "0" {
+			return nil
+		}
+	}
+	return v
+}
+
+func set(doc map[string]any, op Op) (Op, error) {
+	if _, last := split(op.Path); last == "key" {
+		return Op{}, fmt.Errorf("a key is kept for ever; only labels change")
+	}
+	v, err := value(op.Value)
+	if err != nil {
+		return Op{}, err
+	}
+	now, err := node(doc, op.Path)
+	if err != nil {
+		holder, _ := split(op.Path)
+		if _, err := node(doc, holder); err != nil {
+			return Op{}, err
+		}
+		now = nil
+	}
+	if len(op.Was) > 0 {
+		was, err := value(op.Was)
+		if err != nil {
+			return Op{}, err
+		}
+		if !same(was, now) && !same(v, now) {
+			return Op{}, Conflict{op, raw(now)}
+		}
+	}
+	inv := Op{Do: Set, Path: op.Path, Was: raw(v)}
+	if now != nil {
+		inv.Value = raw(now)
+	}
+	return inv, put(doc, op.Path, v)
+}
+
+func add(doc map[string]any, op Op) (Op, error) {
+	v, err := value(op.Value)
+	if err != nil {
+		return Op{}, err
+	}
+	key := keyOf(v)
+	if key == "" {
+		return Op{}, fmt.Errorf("what is added needs a key")
+	}
+	l, err := list(doc, op.Path)
+	if err != nil {
+		return Op{}, err
+	}
+	if err := keysFree(doc, v, op.Undo); err != nil {
+		return Op{}, err
+	}
+	at := len(l)
+	if op.Before != "" {
+		if i := find(l, op.Before); i >= 0 {
+			at = i
+		}
+	}
+	return Op{Do: Remove, Path: op.Path + "/" + key}, put(doc, op.Path, slices.Insert(slices.Clone(l), at, v))
+}
+
+// keysFree refuses keys that are used, or were and are not used again.
+func keysFree(doc map[string]any, v any, undo bool) error {
+	used := map[string]bool{}
+	for name, part := range doc {
+		if name != "retired" && name != "key" {
+			keys(part, func(k string) { used[k] = true })
+		}
+	}
+	retired, _ := doc["retired"].([]any)
+	var fault error
+	keys(v, func(k string) {
+		i := slices.Index(retired, any(k))
+		switch {
+		case strings.Contains(k, "/"):
+			fault = fmt.Errorf("%q is not a key", k)
+		case i >= 0 && !undo:
+			fault = fmt.Errorf("the key %q was used before and is not used again", k)
+		case i >= 0:
+			retired = slices.Delete(slices.Clone(retired), i, i+1)
+		case used[k] && keyOf(v) == k:
+			fault = fmt.Errorf("the key %q is used already", k)
+		}
+	})
+	if fault == nil && undo {
+		if len(retired) == 0 {
+			delete(doc, "retired")
+		} else {
+			doc["retired"] = retired
+		}
+	}
+	return fault
+}
+
+func remove(doc map[string]any, op Op) (Op, error) {
+	holder, last := split(op.Path)
+	l, err := list(doc, holder)
+	if err != nil {
+		return Op{}, err
+	}
+	i := find(l, last)
+	if i < 0 {
+		return Op{}, ErrGone
+	}
+	gone := l[i]
+	inv := Op{Do: Add, Path: holder, Value: raw(gone)}
+	if i+1 < len(l) {
+		inv.Before = keyOf(l[i+1])
+	}
+	if !op.Undo { // what is undone was never met by anybody: its key is free again
+		retired, _ := doc["retired"].([]any)
+		retired = slices.Clone(retired)
+		keys(gone, func(k string) {
+			if !slices.Contains(retired, any(k)) {
+				retired = append(retired, k)
+			}
+		})
+		slices.SortFunc(retired, func(a, b any) int { return strings.Compare(a.(string), b.(string)) })
+		doc["retired"] = retired
+	}
+	return inv, put(doc, holder, slices.Delete(slices.Clone(l), i, i+1))
+}
+
+func move(doc map[string]any, op Op) (Op, error) {
+	holder, last := split(op.Path)
+	to := op.To
+	if to == "" {
+		to = holder
+	}
+	l, err := list(doc, holder)
+	if err != nil {
+		return Op{}, err
+	}
+	i := find(l, last)
+	if i < 0 {
+		return Op{}, ErrGone
+	}
+	inv := Op{Do: Move, Path: to + "/" + last, To: holder}
+	if i+1 < len(l) {
+		inv.Before = keyOf(l[i+1])
+	}
+	thing := l[i]
+	if err := put(doc, holder, slices.Delete(slices.Clone(l), i, i+1)); err != nil {
+		return Op{}, err
+	}
+	dest, err := list(doc, to)
+	if err != nil {
+		return Op{}, err
+	}
+	at := len(dest)
+	if op.Before != "" && op.Before != last {
+		if j := find(dest, op.Before); j >= 0 {
+			at = j
+		}
+	}
+	return inv, put(doc, to, slices.Insert(slices.Clone(dest), at, thing))
+}
+
+var notKey = regexp.MustCompile(`[^a-z0-9]+`)
+
+// foldLetters writes letters with marks without them, as far as keys go.
+var foldLetters = strings.NewReplacer("á", "a", "à", "a", "â", "a", "ä", "a", "å", "a", "ã", "a", "é", "e", "è", "e", "ê", "e", "ë", "e", "í", "i", "ì", "i", "î", "i", "ï", "i",
+	"ó", "o", "ò", "o", "ô", "o", "ö", "o", "ø", "o", "õ", "o", "ú", "u", "ù", "u", "û", "u", "ü", "u", "ç", "c", "ñ", "n", "ß", "ss", "æ", "ae", "œ", "oe", "’", "", "'", "")
+
+// NewKey makes a key from a first label: one that the document has never had.
+func NewKey(document []byte, label string) (form.Key, error) {
+	doc, err := parse(document)
+	if err != nil {
+		return "", err
+	}
+	base := strings.Trim(notKey.ReplaceAllString(foldLetters.Replace(strings.ToLower(label)), "-"), "-")
+	if len(base) > 40 {
+		base = strings.Trim(base[:40], "-")
+	}
+	if base == "" || base[0] >= '0' && base[0] <= '9' {
+		base = strings.Trim("x-"+base, "-")
+	}
+	taken := map[string]bool{}
+	keys(doc, func(k string) { taken[k] = true })
+	retired, _ := doc["retired"].([]any)
+	for _, k := range retired {
+		taken[k.(string)] = true
+	}
+	key := base
+	for n := 2; taken[key]; n++ {
+		key = base + "-" + strconv.Itoa(n)
+	}
+	return form.Key(key), nil
+}

@@ -1,0 +1,100 @@
+package form
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strings"
+)
+
+// MostRows is how many rows a table can have.
+const MostRows = 200
+
+var (
+	rowForm  = regexp.MustCompile(`^r[0-9]{4}$`)
+	fileRow  = regexp.MustCompile(`^f[0-9]{1,15}$`)
+	noteForm = regexp.MustCompile(`^(detail|tick)-[0-9]{1,2}$`)
+)
+
+// Accepts says why nothing can be kept at a place; "" when an answer can.
+func (f *Form) Accepts(p Place) string {
+	q := f.Question(p.Question)
+	if q == nil {
+		return "This question is not asked any more; reload the page."
+	}
+	plain := p.Row == "" && p.Column == ""
+	sure := p.Row == "" && p.Column == ColSure && q.Sure != ""
+	switch k := kinds[q.Kind]; {
+	case sure || plain && (k.read != nil || len(q.NonAnswers) > 0):
+		return ""
+	case q.Kind == File:
+		if p.Row == "" && noteForm.MatchString(string(p.Column)) || fileRow.MatchString(p.Row) && (p.Column == ColMade || noteForm.MatchString(string(p.Column))) {
+			return ""
+		}
+		return "A file is put in, not written."
+	case k.parts != nil:
+		if p.Row == "" && slices.ContainsFunc(k.parts(f, q), func(x Part) bool { return x.Key == p.Column }) {
+			return ""
+		}
+		return "This answer has no such part."
+	case k.columns != nil || q.Kind == Budget:
+		if !rowForm.MatchString(p.Row) || p.Row >= fmt.Sprintf("r%04d", MostRows) {
+			return fmt.Sprintf("This table takes at most %d rows.", MostRows)
+		}
+		if q.Kind == Budget && slices.ContainsFunc(BudgetColumns(q), func(o Option) bool { return o.Key == p.Column }) ||
+			slices.ContainsFunc(f.Columns(q.Key), func(c *Question) bool { return c.Key == p.Column }) {
+			return ""
+		}
+		return "This table has no such column."
+	case q.Kind == Referee || q.Kind == Signatory:
+		return "This is not answered in writing."
+	}
+	return "This question has no rows or columns."
+}
+
+// AcceptsNon reports a non-answer that a place takes.
+func (f *Form) AcceptsNon(p Place, n NonAnswer) bool {
+	if n == "" {
+		return true
+	}
+	q := f.Question(p.Question)
+	if q == nil {
+		return false
+	}
+	if p.Row != "" {
+		for _, c := range f.Columns(q.Key) {
+			if c.Key == p.Column {
+				return slices.Contains(c.NonAnswers, n)
+			}
+		}
+		return false
+	}
+	return p.Column == "" && slices.Contains(q.NonAnswers, n)
+}
+
+// Column finds a column of a table question; nil when there is none.
+func (f *Form) Column(q, column Key) *Question {
+	for _, c := range f.Columns(q) {
+		if c.Key == column {
+			return c
+		}
+	}
+	return nil
+}
+
+// RowNumber is the place of a row in its table, from 1; 0 when it is not there.
+func RowNumber(filled *Filled, p Place) int {
+	return slices.Index(filled.Rows(p.Question), p.Row) + 1
+}
+
+// NextRow is the key of a new row after those that are there.
+func NextRow(rows []string) string {
+	last := 0
+	for _, r := range rows {
+		n := 0
+		if _, err := fmt.Sscanf(strings.TrimPrefix(r, "r"), "%d", &n); err == nil {
+			last = max(last, n)
+		}
+	}
+	return fmt.Sprintf("r%04d", last+1)
+}

@@ -1,0 +1,74 @@
+package identifier
+
+import (
+	"encoding/csv"
+	"os"
+	"testing"
+)
+
+func fixture(t *testing.T, name string) [][]string {
+	t.Helper()
+	f, err := os.Open("../../../shared/check-fixtures/" + name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	rows, err := csv.NewReader(f).ReadAll()
+	if err != nil {
+		t.Fatal(err)
+	}
+	return rows[1:]
+}
+
+// Source: check-fixtures/iban.csv: the SWIFT registry's examples of ISO 13616
+// and thirteen broken ones.
+func TestIBAN(t *testing.T) {
+	for _, r := range fixture(t, "iban.csv") {
+		want := r[3] != "no" // "stdnum-no": refused there only because a bank list is old
+		if _, ok := IBAN(r[0]); ok != want {
+			t.Errorf("%s: valid %v, want %s (%s)", r[0], ok, r[3], r[4])
+		}
+	}
+	if n, ok := IBAN("gb29 nwbk 6016 1331 9268 19"); !ok || n != "GB29NWBK60161331926819" {
+		t.Errorf("small letters and blanks: %s %v", n, ok)
+	}
+}
+
+// Source: check-fixtures/identifiers.csv: python-stdnum 1.18.
+func TestIdentifiers(t *testing.T) {
+	schemes := map[string]string{"LEI": "lei", "ORCID": "orcid", "GB VAT": "gb-vat", "IE VAT": "ie-vat", "DE VAT": "de-vat", "BE VAT": "be-vat", "FR VAT": "fr-vat", "AU ABN": "au-abn", "US EIN": "us-ein", "Luhn": "luhn"}
+	n := 0
+	for _, r := range fixture(t, "identifiers.csv") {
+		s, ok := Find(schemes[r[0]])
+		if !ok {
+			continue // a number that no scheme of ours checks
+		}
+		n++
+		if got, valid := s.Normal(r[1]); valid != (r[2] == "yes") {
+			t.Errorf("%s %s: valid %v, want %s (%s)", r[0], r[1], valid, r[2], got)
+		}
+	}
+	if n < 45 {
+		t.Errorf("only %d numbers were checked", n)
+	}
+	// From memory, as check-values.md has it: no check digit, six or seven digits padded.
+	for s, want := range map[string]bool{"1234567": true, "SC123456": true, "1234": false, "SC12345": false, "A1234567": false, "R1234567": true} {
+		if _, ok := gbCompany(s); ok != want {
+			t.Errorf("company number %s: %v", s, ok)
+		}
+	}
+}
+
+func FuzzSchemes(f *testing.F) {
+	f.Add("GB29 NWBK 6016 1331 9268 19")
+	f.Add("0000-0002-1825-0097")
+	f.Fuzz(func(t *testing.T, typed string) {
+		for _, s := range Schemes {
+			if n, ok := s.Normal(typed); ok {
+				if again, ok := s.Normal(n); !ok || again != n {
+					t.Errorf("%s: %q became %q, which becomes %q", s.Key, typed, n, again)
+				}
+			}
+		}
+	})
+}
