@@ -14,7 +14,7 @@ func Fellowships(s Settings) *form.Design {
 		Gives:    "A year to follow one question, with money to live on and somewhere to work.",
 		Calendar: dates(), Stages: steps("Applications", "Readers"),
 		Gifts: []form.Gift{{Key: "desk", Label: "A desk for a year", What: "place"}},
-		Lists: []form.List{{Key: "keywords", Label: "Keywords", Items: []form.Item{{Code: "sound", Label: "Sound"}, {Code: "light", Label: "Light"}, {Code: "migration", Label: "Migration"}, {Code: "feeding", Label: "Feeding"}}}},
+		Lists: []form.List{{Key: "keyword-list", Label: "Keywords", Items: []form.Item{{Code: "sound", Label: "Sound"}, {Code: "light", Label: "Light"}, {Code: "migration", Label: "Migration"}, {Code: "feeding", Label: "Feeding"}}}},
 		Rules: []form.Rule{{Key: "free", Label: "Free for the year", Holds: yes("free-year", true),
 			Yes: "You are free for the year.", No: "A fellow gives the whole year to it. Apply for a year in which you can.", Look: "Somebody at the office will talk with you about the year."}},
 		Sections: []form.Section{
@@ -31,7 +31,7 @@ func Fellowships(s Settings) *form.Design {
 			{Key: "plan", Label: "The plan", Questions: []form.Question{
 				with(ask("field", form.Choice, form.Chosen, "Field of study"), func(q *form.Question) { q.Options = options("bats", "Bats", "moths", "Moths", "owls", "Owls") }),
 				with(ask("keywords", form.Keywords, form.Chosen, "Keywords"), func(q *form.Question) {
-					q.List, q.Proposals, q.Limits = "keywords", true, limit(form.Limits{PickLeast: 2, PickMost: 4})
+					q.List, q.Proposals, q.Limits = "keyword-list", true, limit(form.Limits{PickLeast: 2, PickMost: 4})
 				}),
 				with(ask("statement", form.Long, form.Chosen, "What do you want to find out, and how?"), func(q *form.Question) {
 					q.Limits = form.Cases[form.Limits]{When: []form.Case[form.Limits]{{If: field("bats"), Then: form.Limits{Words: 900}}}, Else: form.Limits{Words: 600}}
