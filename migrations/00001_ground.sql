@@ -121,6 +121,27 @@ CREATE TABLE design (
 );
 ALTER TABLE round ADD FOREIGN KEY (design_id) REFERENCES design;
 
+CREATE TABLE operation (                  -- changes of working designs, with what undoes them
+  round_id  bigint NOT NULL REFERENCES round,
+  number    int NOT NULL,
+  at        timestamptz NOT NULL,
+  by_id     bigint NOT NULL,
+  ops       jsonb NOT NULL,
+  inverse   jsonb NOT NULL,
+  sentence  text NOT NULL,
+  path      text NOT NULL,                -- where it was made
+  undone_at timestamptz,
+  PRIMARY KEY (round_id, number)
+);
+
+CREATE TABLE pattern (                    -- sections kept to be used again
+  id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  name       text NOT NULL UNIQUE,
+  section    jsonb NOT NULL,
+  by_id      bigint NOT NULL,
+  at         timestamptz NOT NULL
+);
+
 -- application ----------------------------------------------------------
 CREATE TABLE refserial (prefix text PRIMARY KEY, last int NOT NULL);
 

@@ -45,7 +45,7 @@ var views = []view{
 	{"case", officer, "js:/office/find?q=Foreshore rights:a.main", 1280, 800},
 	{"reading", officer, "js:/office/rounds:tbody tr:nth-child(2) a.main:/reading", 1280, 800},
 	{"decisions", officer, "js:/office/rounds:tbody tr:nth-child(2) a.main:/decisions", 1280, 800},
-	{"design", officer, "js:/office/rounds:tbody tr:nth-child(1) a.main:/design", 1280, 800},
+	{"design", officer, "js:/office/rounds:tbody tr:nth-child(1) a.main:/design?at=sections/work/questions/describe", 1280, 800},
 	{"reading-desk", reader, "js:/reading:a.main", 1280, 800},
 	{"reading-desk-phone", reader, "js:/reading:a.main", 390, 844},
 	{"tray", "", "/tray", 1280, 800},

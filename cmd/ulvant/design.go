@@ -81,7 +81,7 @@ func design(ctx context.Context, args []string) error {
 			if err != nil {
 				return err
 			}
-			return p.Rounds.Save(ctx, tx, r.ID, d)
+			return p.Rounds.Replace(ctx, tx, r.ID, d)
 		})
 	}
 	return usage

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 	"strconv"
@@ -270,6 +271,109 @@ func move(doc map[string]any, op Op) (Op, error) {
 		}
 	}
 	return inv, put(doc, to, slices.Insert(slices.Clone(dest), at, thing))
+}
+
+// Same reports that two values are the same in a document: nothing, null, false,
+// 0 and an empty text, list or object are one.
+func Same(a, b json.RawMessage) bool {
+	x, err := value(a)
+	y, err2 := value(b)
+	return err == nil && err2 == nil && same(x, y)
+}
+
+// Copy gives a thing, and the questions in it, keys that the document has never
+// had, made from their labels. References among what is copied follow.
+func Copy(document, thing []byte) (out json.RawMessage, key string, err error) {
+	v, err := value(thing)
+	if err != nil {
+		return nil, "", err
+	}
+	doc, err := parse(document)
+	if err != nil {
+		return nil, "", err
+	}
+	renamed := map[string]string{}
+	var rename func(v any) error
+	rename = func(v any) error {
+		m, ok := v.(map[string]any)
+		if !ok {
+			return nil
+		}
+		old, _ := m["key"].(string)
+		label, _ := m["label"].(string)
+		if label == "" {
+			label = old
+		}
+		k, err := NewKey(raw(doc), label)
+		if err != nil {
+			return err
+		}
+		m["key"], renamed[old] = string(k), string(k)
+		extra, _ := doc["retired"].([]any)
+		doc["retired"] = append(extra, string(k)) // so that the next is another
+		questions, _ := m["questions"].([]any)
+		for _, q := range questions {
+			if err := rename(q); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	if err := rename(v); err != nil {
+		return nil, "", err
+	}
+	follow(v, renamed)
+	return raw(v), keyOf(v), nil
+}
+
+// follow brings references to what was renamed to their new keys.
+func follow(v any, renamed map[string]string) {
+	switch v := v.(type) {
+	case map[string]any:
+		for name, m := range v {
+			if s, ok := m.(string); ok && renamed[s] != "" && (name == "answer" || name == "request" || name == "slot" || name == "copyOf" || name == "needs") {
+				v[name] = renamed[s]
+				continue
+			}
+			follow(m, renamed)
+		}
+	case []any:
+		for _, m := range v {
+			follow(m, renamed)
+		}
+	}
+}
+
+// Difference is the operations that make one document into another, a member of
+// the round at a time. The key and what was retired stay as they are.
+func Difference(from, to []byte) ([]Op, error) {
+	a, err := parse(from)
+	if err != nil {
+		return nil, err
+	}
+	b, err := parse(to)
+	if err != nil {
+		return nil, err
+	}
+	names := map[string]bool{}
+	for m := range a {
+		names[m] = true
+	}
+	for m := range b {
+		names[m] = true
+	}
+	var ops []Op
+	for _, m := range slices.Sorted(maps.Keys(names)) {
+		if m == "key" || m == "retired" || same(a[m], b[m]) {
+			continue
+		}
+		op := Op{Do: Set, Path: m, Was: raw(a[m])}
+		if b[m] != nil {
+			op.Value = raw(b[m])
+		}
+		ops = append(ops, op)
+	}
+	return ops, nil
 }
 
 var notKey = regexp.MustCompile(`[^a-z0-9]+`)

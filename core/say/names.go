@@ -2,6 +2,7 @@ package say
 
 import (
 	"strings"
+	"unicode"
 
 	"ulvant/core/condition"
 	"ulvant/core/decimal"
@@ -60,8 +61,8 @@ func (n Names) Of(r condition.Ref) string {
 	return "something that is not there"
 }
 
-// question finds what a Ref's values are shown like; nil for figures and dates.
-func (n Names) question(r condition.Ref) *form.Question {
+// Question finds what a Ref's values are shown like; nil for figures and dates.
+func (n Names) Question(r condition.Ref) *form.Question {
 	switch r.Fixed {
 	case condition.Stream, condition.Applicant:
 		want := map[condition.Fixed]form.Kind{condition.Stream: form.StreamPick, condition.Applicant: form.ApplicantIs}[r.Fixed]
@@ -85,7 +86,7 @@ func (n Names) question(r condition.Ref) *form.Question {
 // money reports a Ref whose numbers are sums: a money question, a budget's
 // column, or a figure made of such.
 func (n Names) money(r condition.Ref) bool {
-	if q := n.question(r); q != nil {
+	if q := n.Question(r); q != nil {
 		return q.Kind == form.Money || q.Kind == form.Budget || q.Kind == form.Fees
 	}
 	for _, f := range n.Form.Design.Figures {
@@ -101,7 +102,7 @@ func (n Names) money(r condition.Ref) bool {
 
 // share reports a Ref whose numbers are shares of a whole.
 func (n Names) share(r condition.Ref) bool {
-	if q := n.question(r); q != nil {
+	if q := n.Question(r); q != nil {
 		return q.Kind == form.Percent
 	}
 	for _, f := range n.Form.Design.Figures {
@@ -114,7 +115,7 @@ func (n Names) share(r condition.Ref) bool {
 
 // Value writes a value as it is shown beside what it is compared with.
 func (n Names) Value(r condition.Ref, v condition.Value) string {
-	q := n.question(r)
+	q := n.Question(r)
 	option := func(key string) string {
 		if q != nil {
 			if q.Kind == form.Keywords {
@@ -154,4 +155,16 @@ func (n Names) Value(r condition.Ref, v condition.Value) string {
 		return strings.Join(parts, ", ")
 	}
 	return option(v.Text)
+}
+
+// Initial writes the first letter of a text large, past an opening quotation mark.
+func Initial(s string) string {
+	r := []rune(s)
+	for i, c := range r {
+		if c != '“' {
+			r[i] = unicode.ToUpper(c)
+			break
+		}
+	}
+	return string(r)
 }

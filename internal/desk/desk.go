@@ -350,6 +350,24 @@ func (d *Desk) Lately(ctx context.Context, verbs []say.Verb, most int) (out []La
 	return out, err
 }
 
+// Change of a working design, with who made it.
+type Change struct {
+	Number   int
+	At       time.Time
+	By       string
+	Sentence string
+	Path     string
+	UndoneAt *time.Time `db:"undone_at"`
+}
+
+// Changes lists the latest changes of a round's working design, the newest first.
+func (d *Desk) Changes(ctx context.Context, round int64, most int) (out []Change, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT o.number, o.at, COALESCE(p.name, 'the command line') AS by, o.sentence, o.path, o.undone_at
+		FROM operation o LEFT JOIN account p ON p.id = o.by_id WHERE o.round_id = $1 ORDER BY o.number DESC LIMIT $2`, round, most)
+	return out, err
+}
+
 // Letter is a letter as lists show it.
 type Letter struct {
 	Kind    string

@@ -54,10 +54,11 @@ func (s *Store) Create(ctx context.Context, tx *db.Tx, d *form.Design) (id int64
 	if err != nil {
 		return 0, err
 	}
+	opens, closes, answer := instants(f)
 	err = tx.QueryRowxContext(ctx, `
 		INSERT INTO round (key, name, programme, currency, working, opens_at, closes_at, answer_at, created_at, changed_at)
 		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $9) ON CONFLICT (key) DO NOTHING RETURNING id`,
-		d.Key, d.Name, d.Programme, d.Currency, string(raw), f.At(form.Opens), f.At(form.Closes), f.At(form.AnswerOn), tx.At).Scan(&id)
+		d.Key, d.Name, d.Programme, d.Currency, string(raw), opens, closes, answer, tx.At).Scan(&id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return 0, ErrTaken
 	}
@@ -67,6 +68,10 @@ func (s *Store) Create(ctx context.Context, tx *db.Tx, d *form.Design) (id int64
 	return id, trail.Write(ctx, tx, "round-made", 0, id, nil)
 }
 
+func instants(f *form.Form) (opens, closes, answer time.Time) {
+	return f.At(form.Opens), f.At(form.Closes), f.At(form.AnswerOn)
+}
+
 func compile(d *form.Design) (*form.Form, []byte, error) {
 	f, err := form.Compile(d)
 	if err != nil {
@@ -74,25 +79,6 @@ func compile(d *form.Design) (*form.Form, []byte, error) {
 	}
 	raw, err := json.Marshal(d)
 	return f, raw, err
-}
-
-// Save the design being worked on. Lists show it only once it is published.
-func (s *Store) Save(ctx context.Context, tx *db.Tx, id int64, d *form.Design) error {
-	f, raw, err := compile(d)
-	if err != nil {
-		return err
-	}
-	_, err = tx.ExecContext(ctx, `
-		UPDATE round SET working = $2, changed_at = $3,
-		  name = CASE WHEN design_id IS NULL THEN $4 ELSE name END,
-		  opens_at = CASE WHEN design_id IS NULL THEN $5 ELSE opens_at END,
-		  closes_at = CASE WHEN design_id IS NULL THEN $6 ELSE closes_at END,
-		  answer_at = CASE WHEN design_id IS NULL THEN $7 ELSE answer_at END
-		WHERE id = $1`, id, string(raw), tx.At, d.Name, f.At(form.Opens), f.At(form.Closes), f.At(form.AnswerOn))
-	if err != nil {
-		return err
-	}
-	return trail.Write(ctx, tx, "round-changed", 0, id, nil)
 }
 
 // Publish makes the working design the next numbered one. Sealed entries stay
@@ -196,9 +182,17 @@ func (s *Store) Published(ctx context.Context, q db.Querier, r Round) (*form.For
 	if r.DesignID != nil {
 		return s.Form(ctx, q, *r.DesignID)
 	}
+	f, _, err := Working(r)
+	return f, err
+}
+
+// Working is the design being worked on, as well as it compiles, and what is
+// still wrong with it.
+func Working(r Round) (*form.Form, []form.Fault, error) {
 	d, err := Decode(r.Working)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	return form.Compile(d)
+	f, faults := form.Draft(d)
+	return f, faults, nil
 }

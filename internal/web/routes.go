@@ -6,6 +6,7 @@ import (
 	"ulvant/core/access"
 	"ulvant/internal/platform/link"
 	"ulvant/internal/web/applicant"
+	"ulvant/internal/web/designer"
 	"ulvant/internal/web/guest"
 	"ulvant/internal/web/officer"
 	"ulvant/internal/web/public"
@@ -85,10 +86,23 @@ var Routes = []site.Route{
 	{Method: get, Path: "/office/new-round", Action: access.RunRounds, Handle: officer.NewRound},
 	{Method: post, Path: "/office/new-round", Action: access.RunRounds, Handle: officer.MakeRound},
 	{Method: get, Path: "/office/rounds/:round", Action: access.RunRounds, Handle: officer.Overview},
-	{Method: get, Path: "/office/rounds/:round/design", Action: access.RunRounds, Handle: officer.Design},
-	{Method: post, Path: "/office/rounds/:round/design", Action: access.RunRounds, Handle: officer.SaveDesign},
-	{Method: get, Path: "/office/rounds/:round/design.json", Action: access.RunRounds, Handle: officer.ExportDesign},
-	{Method: post, Path: "/office/rounds/:round/open", Action: access.RunRounds, Handle: officer.Open},
+
+	// the design of a round
+	{Method: get, Path: "/office/rounds/:round/design", Action: access.RunRounds, Handle: designer.Page},
+	{Method: post, Path: "/office/rounds/:round/design", Action: access.RunRounds, Handle: designer.Set},
+	{Method: post, Path: "/office/rounds/:round/design/add", Action: access.RunRounds, Handle: designer.Add},
+	{Method: post, Path: "/office/rounds/:round/design/move", Action: access.RunRounds, Handle: designer.Move},
+	{Method: post, Path: "/office/rounds/:round/design/copy", Action: access.RunRounds, Handle: designer.Duplicate},
+	{Method: post, Path: "/office/rounds/:round/design/keep", Action: access.RunRounds, Handle: designer.Keep},
+	{Method: post, Path: "/office/rounds/:round/design/remove", Action: access.RunRounds, Handle: designer.Remove},
+	{Method: post, Path: "/office/rounds/:round/design/undo", Action: access.RunRounds, Handle: designer.Undo},
+	{Method: post, Path: "/office/rounds/:round/design/redo", Action: access.RunRounds, Handle: designer.Redo},
+	{Method: post, Path: "/office/rounds/:round/design/import", Action: access.RunRounds, Handle: designer.Import},
+	{Method: get, Path: "/office/rounds/:round/design/questions.csv", Action: access.RunRounds, Handle: designer.Questions},
+	{Method: get, Path: "/office/rounds/:round/design/awards.csv", Action: access.RunRounds, Handle: designer.Awards},
+	{Method: get, Path: "/office/rounds/:round/design.json", Action: access.RunRounds, Handle: designer.Export},
+	{Method: post, Path: "/office/rounds/:round/open", Action: access.RunRounds, Handle: designer.Open},
+
 	{Method: get, Path: "/office/rounds/:round/applications", Action: access.RunRounds, Handle: officer.Applications},
 	{Method: get, Path: "/office/rounds/:round/checks", Action: access.RunRounds, Handle: officer.Checks},
 	{Method: get, Path: "/office/rounds/:round/reading", Action: access.RunRounds, Handle: officer.Reading},

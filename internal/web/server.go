@@ -86,7 +86,7 @@ func (s *Server) headerReceived(h *fasthttp.RequestHeader) fasthttp.RequestConfi
 	h.Set(site.ReceiptHeader, strconv.FormatInt(at.UnixNano(), 10))
 	cfg := fasthttp.RequestConfig{ReadTimeout: smallTime, WriteTimeout: answerTime, MaxRequestBodySize: smallBody}
 	path := string(h.RequestURI())
-	upload := strings.Contains(path, "/file")
+	upload := strings.Contains(path, "/file") || strings.HasSuffix(path, "/design/import")
 	if upload && s.site.Signed(func(name string) string { return string(h.Cookie(name)) }) {
 		cfg.ReadTimeout, cfg.MaxRequestBodySize = largeTime, largeBody
 	}

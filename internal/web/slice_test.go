@@ -92,7 +92,7 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 		neda.fill(fmt.Sprintf("[name=%q]", name), value)
 	}
 	neda.press(".designform .btn")
-	neda.sees("Not open to anyone yet")
+	neda.sees("not open to anyone yet")
 	neda.press("form[action$='/open'] .btn")
 	neda.sees("The round is published")
 
@@ -182,7 +182,7 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	imre.ok(os.WriteFile(note, []byte("not a PDF at all"), 0o644))
 	imre.ok(imre.Do(chromedp.SetUploadFiles("input[type=file]", []string{note})))
 	imre.press(".upload .btn")
-	imre.sees("is not a PDF")
+	imre.sees("is not of a kind that is taken here")
 	imre.ok(imre.Do(chromedp.SetUploadFiles("input[type=file]", []string{plan})))
 	imre.press(".upload .btn")
 	imre.sees("2 pages")

@@ -2,7 +2,6 @@ package officer
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"regexp"
 	"strconv"
@@ -16,30 +15,22 @@ import (
 	"ulvant/core/money"
 	"ulvant/core/pattern"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/program"
 	"ulvant/internal/round"
 	"ulvant/internal/web/site"
 	"ulvant/internal/web/view"
 )
 
-// designForm is the page on which a round's fields are set, as typed.
+// designForm is the page on which a round is made, as typed.
 type designForm struct {
-	Round    *round.Round
 	Typed    map[string]string
 	Faults   []string
-	Form     *form.Form
-	Number   int
-	Changed  bool
 	Zones    []string
-	Drafts   int
-	Readable []string
+	Patterns []pattern.Pattern
+	Kind     string // of the pattern
+	Earlier  []round.Round
 }
 
 var zones = []string{"Europe/Dublin", "Europe/Lisbon", "Europe/London", "Europe/Paris", "Europe/Athens", "America/St_Johns", "America/New_York", "Australia/Lord_Howe", "Pacific/Auckland", "UTC"}
-
-var fields = []struct{ name, label string }{
-	{"opens", "Opens"}, {"closes", "Closes"}, {"checks-by", "Checks done by"}, {"reading-ends", "Reading ends"}, {"answer-on", "Answer on"},
-}
 
 func typedFrom(s pattern.Settings) map[string]string {
 	return map[string]string{"name": s.Name, "programme": s.Programme, "prefix": s.Prefix, "about": s.About, "contact": s.Contact, "zone": s.Zone, "currency": s.Currency,
@@ -137,7 +128,14 @@ func NewRound(r *site.Request) error {
 }
 
 func drawNew(r *site.Request, status int, d designForm) error {
-	d.Zones = zones
+	d.Zones, d.Patterns = zones, pattern.All()
+	if d.Kind == "" {
+		d.Kind = r.FormValue("kind", d.Patterns[0].Kind)
+	}
+	var err error
+	if d.Earlier, err = r.Rounds.All(r.Context); err != nil {
+		return err
+	}
 	return r.Draw(status, "officer/design", view.Page{Title: "A new round", Nav: "rounds", Data: d})
 }
 
@@ -147,100 +145,39 @@ func MakeRound(r *site.Request) error {
 	if len(faults) > 0 {
 		return drawNew(r, fiber.StatusUnprocessableEntity, designForm{Typed: typed, Faults: faults})
 	}
-	d := pattern.Grants(s)
+	d, err := startingPoint(r, s)
+	if err != nil {
+		return err
+	}
 	if _, err := form.Compile(d); err != nil {
 		return drawNew(r, fiber.StatusUnprocessableEntity, designForm{Typed: typed, Faults: faultsOf(err)})
 	}
-	err := r.Act(func(ctx context.Context, tx *db.Tx) error { _, err := r.Rounds.Create(ctx, tx, d); return err })
+	err = r.Act(func(ctx context.Context, tx *db.Tx) error { _, err := r.Rounds.Create(ctx, tx, d); return err })
 	if errors.Is(err, round.ErrTaken) {
 		return drawNew(r, fiber.StatusUnprocessableEntity, designForm{Typed: typed, Faults: []string{"Another round has this name already; give it a name of its own."}})
 	}
 	if err != nil {
 		return err
 	}
-	r.Tell("The round is made. Look it over, then open it.")
+	r.Tell("The round is made. Look it over, change what you like, then open it.")
 	return r.See("/office/rounds/" + string(d.Key) + "/design")
 }
 
-// Design shows the working design and its fields.
-func Design(r *site.Request) error {
-	d, err := round.Decode(r.Round.Working)
+// startingPoint is the design a new round begins with: a pattern's, or an
+// earlier round's, with what was set on the page.
+func startingPoint(r *site.Request, s pattern.Settings) (*form.Design, error) {
+	key, earlier := strings.CutPrefix(r.FormValue("kind"), "round:")
+	if !earlier {
+		return pattern.Find(key).Make(s), nil
+	}
+	rd, err := r.Rounds.Find(r.Context, r.DB, key)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return drawDesign(r, fiber.StatusOK, typedFrom(pattern.Of(d)), nil)
-}
-
-func drawDesign(r *site.Request, status int, typed map[string]string, faults []string) error {
-	d, err := round.Decode(r.Round.Working)
+	d, err := round.Decode(rd.Working)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	f, err := form.Compile(d)
-	if err != nil {
-		return err
-	}
-	out := designForm{Round: &r.Round, Typed: typed, Faults: faults, Form: f, Zones: zones}
-	if r.Round.DesignID != nil {
-		if out.Number, err = r.Rounds.Number(r.Context, r.DB, *r.Round.DesignID); err != nil {
-			return err
-		}
-		published, err := r.Rounds.Form(r.Context, r.DB, *r.Round.DesignID)
-		if err != nil {
-			return err
-		}
-		a, _ := json.Marshal(published.Design)
-		b, _ := json.Marshal(d)
-		out.Changed = string(a) != string(b)
-	}
-	return drawRound(r, status, "officer/design", "Design of "+r.Round.Name, "design", f, out)
-}
-
-// SaveDesign sets the fields on the working design.
-func SaveDesign(r *site.Request) error {
-	s, typed, faults := settingsFrom(r)
-	if len(faults) > 0 {
-		return drawDesign(r, fiber.StatusUnprocessableEntity, typed, faults)
-	}
-	d, err := round.Decode(r.Round.Working)
-	if err != nil {
-		return err
-	}
-	s.Key = d.Key
 	s.Apply(d)
-	if _, err := form.Compile(d); err != nil {
-		return drawDesign(r, fiber.StatusUnprocessableEntity, typed, faultsOf(err))
-	}
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Rounds.Save(ctx, tx, r.Round.ID, d) }); err != nil {
-		return err
-	}
-	r.Tell("The design is kept. Applicants meet it once you open the round with it.")
-	return r.See("/office/rounds/" + r.Round.Key + "/design")
-}
-
-// Open publishes the working design; drafts move to it.
-func Open(r *site.Request) error {
-	err := program.Open(r.Context, r.Program, r.Actor(), r.At, r.Round.ID)
-	if err != nil {
-		d, derr := round.Decode(r.Round.Working)
-		if derr != nil {
-			return derr
-		}
-		return drawDesign(r, fiber.StatusUnprocessableEntity, typedFrom(pattern.Of(d)), faultsOf(err))
-	}
-	r.Tell("The round is published with this design.")
-	return r.See("/office/rounds/" + r.Round.Key)
-}
-
-// ExportDesign sends the working design as a JSON document.
-func ExportDesign(r *site.Request) error {
-	d, err := round.Decode(r.Round.Working)
-	if err != nil {
-		return err
-	}
-	b, err := json.MarshalIndent(d, "", "  ")
-	if err != nil {
-		return err
-	}
-	return r.Download(r.Round.Key+".design.json", "application/json", b)
+	return d, nil
 }

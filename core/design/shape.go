@@ -1,0 +1,261 @@
+package design
+
+import (
+	"ulvant/core/form"
+	"ulvant/core/slot"
+)
+
+// As says how a member of a thing is set.
+type As string
+
+// The ways a member is set.
+const (
+	Line      As = "line"      // one line of text
+	Lines     As = "lines"     // several lines of text, one text
+	List      As = "list"      // a text on each line: steps, things to tick
+	Whole     As = "whole"     // a whole number
+	Amount    As = "amount"    // a sum in the round's currency
+	Tick      As = "tick"      // yes or no
+	Choose    As = "choose"    // one of Options, or of what the design has
+	Many      As = "many"      // several of Options
+	Condition As = "condition" //
+	Group     As = "group"     // an object of Sub
+	CaseSet   As = "cases"     // objects of Sub by condition, and one else
+	Scaled    As = "scaled"    // a number at the question's scale
+	Megabytes As = "megabytes" // bytes, set in MB
+	Moment    As = "moment"    // a date and time
+	DayAs     As = "day"       // a fixed date, or one of the calendar
+	Date      As = "date"      // a fixed date
+	Options   As = "options"   // key and label on each line
+	Pairs     As = "pairs"     // word and meaning on each line
+	Cells     As = "cells"     // a table, as CSV
+	Items     As = "items"     // a list, as CSV
+	Caps      As = "caps"      // heading and percent on each line
+	Refs      As = "refs"      // what a figure reads
+	Columns   As = "columns"   // questions within a question
+)
+
+// Member of a thing in a design, as an officer sets it.
+type Member struct {
+	Name  string // in the document
+	Label string
+	Help  string
+	As    As
+	From  string // Choose: what of the design is chosen from: moments, stages, lists, tables, questions, slots, budgets …
+	Words []form.Option
+	Sub   []Member // Group, CaseSet
+}
+
+// Thing is a kind of thing in a design: what it is called, in which list it
+// stands, and what can be set of it.
+type Thing struct {
+	Name    string // question
+	List    string // the last step of the path to its list: questions
+	Title   string // the member that names it: label
+	Members []Member
+}
+
+func words(pairs ...string) []form.Option {
+	var out []form.Option
+	for i := 0; i+1 < len(pairs); i += 2 {
+		out = append(out, form.Option{Key: form.Key(pairs[i]), Label: pairs[i+1]})
+	}
+	return out
+}
+
+var label = Member{Name: "label", Label: "Label", As: Line}
+
+// Head is the round itself.
+var Head = Thing{Name: "round", Title: "name", Members: []Member{
+	{Name: "name", Label: "Name of the round", As: Line},
+	{Name: "programme", Label: "Programme it belongs to", As: Line},
+	{Name: "prefix", Label: "Letters before reference numbers", As: Line, Help: "Two to six capital letters."},
+	{Name: "about", Label: "What it is for, in two sentences", As: Lines},
+	{Name: "gives", Label: "What is given", As: Lines},
+	{Name: "contact", Label: "Mail address for questions", As: Line},
+	{Name: "currency", Label: "Currency", As: Line, Help: "Such as EUR."},
+	{Name: "fund", Label: "Fund", As: Amount},
+	{Name: "zone", Label: "Time zone of all times here", As: Line, Help: "Such as Europe/Dublin."},
+	{Name: "ready", Label: "What else to have ready", As: List, Help: "A line each; the rest is worked out from the questions."},
+	{Name: "listed", Label: "Choice that lists show in a column", As: Group, Sub: []Member{{Name: "question", Label: "Question", As: Choose, From: "choices"}, {Name: "heading", Label: "Heading of its column", As: Line}}},
+	{Name: "password", Label: "Sending asks for the password again", As: Tick},
+	{Name: "holdMinutes", Label: "Letters wait so many minutes and can be stopped", As: Whole},
+}}
+
+// Assessment is how the round is read and marked, apart from its criteria.
+var Assessment = Thing{Name: "assessment", Title: "name", Members: []Member{
+	{Name: "readersEach", Label: "Readers for each application", As: Whole},
+	{Name: "readerWord", Label: "What readers are called here", As: Choose, Words: words("", "reader", "juror", "juror", "assessor", "assessor")},
+	{Name: "hideNames", Label: "Names are hidden from readers", As: Tick},
+	{Name: "overall", Label: "Overall judgement beside the criteria", As: List, Help: "A step on each line, the lowest first; none for no judgement."},
+}}
+
+// Things are all kinds of things that stand in lists.
+var Things = []Thing{
+	{"date", "calendar", "label", []Member{{Name: "label", Label: "What it is, as in a sentence", As: Line, Help: "“the closing”"}, {Name: "at", Label: "Date and time", As: Moment}}},
+	{"stage", "stages", "label", []Member{label,
+		{Name: "does", Label: "What happens in it", As: Choose, Words: words("apply", "people apply", "check", "the office checks", "read", "readers mark", "interview", "people are met", "decide", "the panel decides")},
+		{Name: "from", Label: "From", As: Choose, From: "moments"}, {Name: "to", Label: "To", As: Choose, From: "moments"},
+		{Name: "invited", Label: "By invitation only; it has no public page", As: Tick}}},
+	{"stream", "streams", "label", []Member{label, {Name: "about", Label: "About", As: Lines}, {Name: "fund", Label: "Its part of the fund", As: Amount}}},
+	{"kind of applicant", "applicants", "label", []Member{label}},
+	{"gift", "gifts", "label", []Member{label,
+		{Name: "what", Label: "What it is", As: Choose, Words: words("money", "money of another kind", "goods", "goods", "place", "a place", "admission", "admission to a scheme")},
+		{Name: "value", Label: "Its value", As: Amount}, {Name: "about", Label: "About", As: Lines}}},
+	{"award", "awards", "label", []Member{label, {Name: "about", Label: "About", As: Lines}, {Name: "purse", Label: "Purse, for each place", As: Amount}, {Name: "places", Label: "Places", As: Whole},
+		{Name: "donor", Label: "Who gives it", As: Line}, {Name: "led", Label: "Led by", As: Choose, Words: words("", "nothing in particular", "need", "need", "merit", "merit")},
+		{Name: "match", Label: "Who meets it", As: Condition, Help: "Everybody who may apply, unless a condition says otherwise."},
+		{Name: "public", Label: "Stands in the public catalogue", As: Tick}}},
+	{"list", "lists", "label", []Member{label, {Name: "version", Label: "Version", As: Line}, {Name: "day", Label: "Day of the version", As: Date},
+		{Name: "prefix", Label: "A code stands for everything that begins with it, as in postcodes", As: Tick},
+		{Name: "items", Label: "Items, as CSV: code, label", As: Items}}},
+	{"table", "tables", "label", []Member{label, {Name: "rows", Label: "Rows, as CSV with a heading line", As: Cells, Help: "The first column names the row. A column whose cells are all numbers is one of numbers."}}},
+	{"figure", "figures", "label", []Member{label,
+		{Name: "op", Label: "How it is worked out", As: Choose, Words: words("sum", "sum", "difference", "the first less the others", "share", "share of the first in the second", "age", "years from the first date to the second",
+			"months", "months from the first date to the second", "count", "count of the rows that fit, or of the answers that are yes", "any row", "whether any row fits", "every row", "whether every row fits",
+			"least", "the least", "most", "the most", "step", "step of a table")},
+		{Name: "of", Label: "What it reads", As: Refs},
+		{Name: "where", Label: "Which rows count", As: Condition, Help: "All of them, unless a condition says otherwise."},
+		{Name: "table", Label: "Table of its steps", As: Choose, From: "tables"},
+		{Name: "rounding", Label: "Rounding to a step", As: Choose, Words: roundings}}},
+	{"rule", "rules", "label", []Member{label,
+		{Name: "when", Label: "Worked when", As: Condition, Help: "Always, unless a condition says otherwise."},
+		{Name: "holds", Label: "Met when", As: Condition},
+		{Name: "yes", Label: "Sentence when it is met", As: Line},
+		{Name: "no", Label: "Sentence when it is not: what would make it right", As: Line},
+		{Name: "look", Label: "Sentence when a person must look", As: Line},
+		{Name: "person", Label: "When it is not met, a person looks instead of refusing", As: Tick}}},
+	{"section", "sections", "label", []Member{label, {Name: "help", Label: "Help", As: Lines}, {Name: "stage", Label: "Asked in the stage", As: Choose, From: "applyStages"},
+		{Name: "asked", Label: "Asked when", As: Condition}}},
+	{"question", "questions", "label", nil},
+	{"fee", "fees", "label", []Member{label,
+		{Name: "what", Label: "What it is", As: Choose, Words: words("entry", "the entry itself", "extra", "an extra", "thing", "something bought", "bundle", "a bundle")},
+		{Name: "offered", Label: "Offered when", As: Condition}, {Name: "price", Label: "Price", As: CaseSet, Sub: []Member{{Name: "amount", Label: "Price", As: Amount}}}, {Name: "most", Label: "How many one may take", As: Whole}}},
+	{"code", "codes", "code", []Member{{Name: "code", Label: "Code, as it is typed", As: Line}, {Name: "percent", Label: "Takes off, in percent", As: Whole}, {Name: "off", Label: "Takes off, in money", As: Amount}, {Name: "until", Label: "Until", As: Date}}},
+	{"criterion", "criteria", "label", []Member{label, {Name: "weight", Label: "Weight, in percent", As: Whole}, {Name: "applies", Label: "Applies when", As: Condition},
+		{Name: "steps", Label: "Described steps, the lowest first", As: List, Help: "A step on each line; they are the marks 0, 1, 2 …"},
+		{Name: "passPoints", Label: "Pass points: met or not met", As: Options}}},
+	{"body", "bodies", "label", []Member{label, {Name: "sees", Label: "Sees cases when", As: Condition}, {Name: "by", Label: "Has reviewed by", As: Choose, From: "moments"}}},
+	{"letter", "letters", "subject", []Member{{Name: "subject", Label: "Subject", As: Line}, {Name: "body", Label: "Text", As: Lines, Help: "Fields stand in double braces: {{name}}, {{title}}, {{ref}}, {{round}}, {{amount}}, {{asked}}, {{reasons}}, {{place}}, {{answer-on}}, {{office}}."}}},
+}
+
+var roundings = words("", "", string(form.Nearest), string(form.Nearest), string(form.NextUp), string(form.NextUp), string(form.NextDown), string(form.NextDown))
+
+// ThingIn finds the kind of thing that stands in a list, by the list's last step.
+func ThingIn(list string) (Thing, bool) {
+	for _, t := range Things {
+		if t.List == list {
+			return t, true
+		}
+	}
+	return Thing{}, false
+}
+
+// QuestionMembers are what can be set of a question: what every kind has, and
+// what only its kind has.
+func QuestionMembers(k form.Kind, column bool) []Member {
+	info := form.KindOf(k)
+	out := []Member{label, {Name: "help", Label: "Help", As: Lines},
+		{Name: "asked", Label: "Asked when", As: Condition, Help: "Always, unless a condition says otherwise. An answer no longer asked is set aside, not deleted."},
+		{Name: "blank", Label: "Left empty", As: Choose, Words: words("required", "it must be answered", "means no", "may be left; conditions read it as no", "means unknown", "may be left; conditions read it as not known")},
+		{Name: "must", Label: "Must be answered all the same when", As: Condition, Help: "Only for what may be left."}}
+	for _, m := range info.Members {
+		if special, ok := specials[m]; ok {
+			out = append(out, special)
+		}
+	}
+	if len(info.Limits) > 0 {
+		m := Member{Name: "limits", Label: "Limits", As: CaseSet}
+		for _, l := range info.Limits {
+			sub := limitMembers[l]
+			if sub.As == Scaled && (k == form.Money) {
+				sub.As = Amount
+			}
+			m.Sub = append(m.Sub, sub)
+		}
+		out = append(out, m)
+	}
+	if column {
+		return append(out, Member{Name: "nonAnswers", Label: "Instead of an answer", As: Many, Words: nonAnswers()})
+	}
+	return append(out,
+		Member{Name: "nonAnswers", Label: "Instead of an answer one may say", As: Many, Words: nonAnswers()},
+		Member{Name: "followBy", Label: "What is to follow must have come by", As: DayAs},
+		Member{Name: "sure", Label: "Ask how sure the answer is", As: Choose, Words: words("", "no", string(form.Estimated), "estimated or actual", string(form.Expected), "known or expected")},
+		Member{Name: "example", Label: "An example answer", As: Lines},
+		Member{Name: "terms", Label: "Terms explained at the word", As: Pairs, Help: "On each line: word = what it means."},
+		Member{Name: "nature", Label: "Fact or choice", As: Choose, Words: words("fact", "a fact: true of the applicant whatever they wish", "choice", "a choice: theirs to make")},
+		Member{Name: "seen", Label: "Who sees it", As: Choose, Words: words("readers", "readers", "public", "readers, and everybody if it is awarded", "office", "the office alone")},
+		Member{Name: "purpose", Label: "What it counts for", As: Choose, Words: words("", "judging", "matching", "matching only: used without being shown", "reports", "reports", "survey", "a survey kept apart")})
+}
+
+func nonAnswers() []form.Option {
+	var out []form.Option
+	for _, n := range form.NonAnswers {
+		out = append(out, form.Option{Key: form.Key(n), Label: string(n)})
+	}
+	return out
+}
+
+// specials are the members that only some kinds have.
+var specials = map[string]Member{
+	"options":   {Name: "options", Label: "Options", As: Options, Help: "One on each line. What stands before an option’s own line keeps its key; a new line is a new option."},
+	"scale":     {Name: "scale", Label: "Decimals", As: Whole},
+	"unit":      {Name: "unit", Label: "Unit", As: Line},
+	"list":      {Name: "list", Label: "Picked from the list", As: Choose, From: "lists"},
+	"proposals": {Name: "proposals", Label: "Applicants may propose others", As: Tick},
+	"table":     {Name: "table", Label: "Table the office keeps", As: Choose, From: "tables"},
+	"rounding":  {Name: "rounding", Label: "Rounding", As: Choose, Words: roundings},
+	"scheme":    {Name: "scheme", Label: "Which number", As: Choose, From: "schemes"},
+	"region":    {Name: "region", Label: "Country of numbers typed without one", As: Line, Help: "Two letters, such as IE."},
+	"copyOf":    {Name: "copyOf", Label: "May be copied from", As: Choose, From: "addresses"},
+	"shared":    {Name: "shared", Label: "A shared mailbox will do", As: Tick},
+	"media":     {Name: "media", Label: "A film or sound may stand in for the text", As: Tick},
+	"request":   {Name: "request", Label: "Must add up to", As: Choose, From: "sums"},
+	"slot":      {Name: "slot", Label: "The file slot it points into", As: Choose, From: "slots"},
+	"columns":   {Name: "columns", Label: "Columns", As: Columns},
+	"ask": {Name: "ask", Label: "What they are asked", As: Group, Sub: []Member{{Name: "who", Label: "Which kind of person", As: Line, Help: "Such as: academic, or of your choice."},
+		{Name: "wants", Label: "What the letter should say, or what is confirmed", As: Lines}, {Name: "letterMonths", Label: "A letter is at most so many months old", As: Whole},
+		{Name: "yearsLeast", Label: "It covers at least so many years", As: Whole}, {Name: "by", Label: "By", As: DayAs}, {Name: "paper", Label: "May also be done on paper", As: Tick}}},
+}
+
+// limitMembers are the limits, by their names in the document.
+var limitMembers = map[string]Member{
+	"words":        {Name: "words", Label: "At most so many words", As: Whole},
+	"leastWords":   {Name: "leastWords", Label: "At least so many words", As: Whole},
+	"characters":   {Name: "characters", Label: "At most so many characters", As: Whole},
+	"least":        {Name: "least", Label: "Least", As: Scaled},
+	"most":         {Name: "most", Label: "Most", As: Scaled},
+	"notBefore":    {Name: "notBefore", Label: "Not before", As: DayAs},
+	"notAfter":     {Name: "notAfter", Label: "Not after", As: DayAs},
+	"monthsOld":    {Name: "monthsOld", Label: "At most so many months before the closing", As: Whole},
+	"pickLeast":    {Name: "pickLeast", Label: "Pick at least", As: Whole},
+	"pickMost":     {Name: "pickMost", Label: "Pick at most", As: Whole},
+	"rowsLeast":    {Name: "rowsLeast", Label: "At least so many rows", As: Whole},
+	"rowsMost":     {Name: "rowsMost", Label: "At most so many rows", As: Whole},
+	"matchPercent": {Name: "matchPercent", Label: "Others pay at least, in percent of the cost", As: Whole},
+	"caps":         {Name: "caps", Label: "Headings that may not exceed a share", As: Caps, Help: "On each line: heading = percent of what is asked."},
+	"referees":     {Name: "referees", Label: "How many are asked", As: Whole},
+	"slot": {Name: "slot", Label: "Files", As: Group, Sub: []Member{
+		{Name: "wish", Label: "Wanted", As: Choose, Words: words("", "as the question says", "not accepted", "not accepted", "better not", "better not")},
+		{Name: "kinds", Label: "Kinds of file", As: Many, Words: slotKinds(), Help: "PDF alone when none is ticked."},
+		{Name: "filesLeast", Label: "At least so many files", As: Whole}, {Name: "filesMost", Label: "At most so many files", As: Whole, Help: "One, unless set."},
+		{Name: "sizeMost", Label: "Size of each, at most MB", As: Megabytes}, {Name: "sizeAll", Label: "Size in all, at most MB", As: Megabytes},
+		{Name: "pagesMost", Label: "At most so many pages", As: Whole}, {Name: "titleApart", Label: "A title page does not count", As: Tick},
+		{Name: "textLeast", Label: "Must hold text, not scans", As: Tick},
+		{Name: "widthLeast", Label: "Pictures at least so many pixels wide", As: Whole}, {Name: "heightLeast", Label: "and high", As: Whole}, {Name: "dpiLeast", Label: "Dots per inch at least", As: Whole},
+		{Name: "colour", Label: "Colour", As: Choose, Words: words("", "either", "colour", "in colour", "grey", "in grey")},
+		{Name: "secondsLeast", Label: "Runs at least so many seconds", As: Whole}, {Name: "secondsMost", Label: "Runs at most so many seconds", As: Whole},
+		{Name: "madeSince", Label: "Made on this day or later", As: Date},
+		{Name: "details", Label: "Asked beside each file", As: List, Help: "A line each: its title, who is in it."},
+		{Name: "ticks", Label: "To tick by the applicant, and to confirm by a checker", As: List, Help: "What a machine cannot see, a line each."},
+		{Name: "needs", Label: "Belongs to a file in", As: Choose, From: "slots"}}},
+}
+
+func slotKinds() []form.Option {
+	var out []form.Option
+	for _, k := range slot.Kinds {
+		out = append(out, form.Option{Key: form.Key(k), Label: string(k)})
+	}
+	return out
+}

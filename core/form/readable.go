@@ -1,0 +1,105 @@
+package form
+
+import "ulvant/core/condition"
+
+// Readable lists what a condition may read that stands at a question, at a
+// section, or at a column of a table; "" is the end of the document, where
+// rules, awards and fees stand. Reading order.
+func (f *Form) Readable(at, column Key) []condition.Ref {
+	before := len(f.questions)
+	for i := range f.sections {
+		if f.sections[i].def.Key == at {
+			before = f.sections[i].first
+		}
+	}
+	var out []condition.Ref
+	if i, ok := f.index[at]; ok && at != "" {
+		before = i
+		for n, col := range f.Columns(at) {
+			if column == "" || col.Key == column {
+				break
+			}
+			if f.questions[i].columns[n].kind.comparable {
+				out = append(out, condition.Ref{Answer: at, Column: col.Key})
+			}
+		}
+	}
+	for i := range before {
+		q := &f.questions[i]
+		if q.kind.comparable {
+			out = append(out, condition.Ref{Answer: q.def.Key})
+		}
+		if t := f.tables[q.def.Table]; t != nil && q.def.Kind == Pick {
+			for _, c := range t.Columns {
+				out = append(out, condition.Ref{Answer: q.def.Key, Column: c.Key})
+			}
+		}
+	}
+	for i := range f.Design.Figures {
+		for j := range f.figures {
+			if f.figures[j].def == &f.Design.Figures[i] && f.figures[j].after < before {
+				out = append(out, condition.Ref{Figure: f.figures[j].def.Key})
+			}
+		}
+	}
+	for _, m := range f.Design.Calendar {
+		out = append(out, condition.Ref{Date: m.Key})
+	}
+	for _, s := range f.Design.Stages {
+		if s.Does == Apply || s.Does == Interview {
+			out = append(out, condition.Ref{Stage: s.Key})
+		}
+	}
+	return append(out, condition.Ref{Fixed: condition.Today})
+}
+
+// RowsOf lists what a figure's own condition may read: the columns of a table.
+func (f *Form) RowsOf(table Key) []condition.Ref {
+	var out []condition.Ref
+	if i, ok := f.index[table]; ok {
+		for n, c := range f.Columns(table) {
+			if f.questions[i].columns[n].kind.comparable {
+				out = append(out, condition.Ref{Answer: table, Column: c.Key})
+			}
+		}
+	}
+	return out
+}
+
+// Sources lists what a figure may be worked out from: numbers, sums, dates and
+// yes/no answers, tables and their columns, and other figures.
+func (f *Form) Sources() []condition.Ref {
+	var out []condition.Ref
+	for i := range f.questions {
+		q := &f.questions[i]
+		switch {
+		case q.def.Kind == Budget:
+			for _, c := range []Key{ColCost, ColUs} {
+				out = append(out, condition.Ref{Answer: q.def.Key, Column: c})
+			}
+		case q.columns != nil:
+			out = append(out, condition.Ref{Answer: q.def.Key})
+			for _, c := range q.columns {
+				if c.kind.typ == condition.TypeNumber && c.kind.comparable {
+					out = append(out, condition.Ref{Answer: q.def.Key, Column: c.def.Key})
+				}
+			}
+		case q.kind.comparable && q.kind.typ != condition.TypeText && q.kind.typ != condition.TypeSet:
+			out = append(out, condition.Ref{Answer: q.def.Key})
+		}
+		if t := f.tables[q.def.Table]; t != nil && q.def.Kind == Pick {
+			for _, c := range t.Columns {
+				if c.Numbers {
+					out = append(out, condition.Ref{Answer: q.def.Key, Column: c.Key})
+				}
+			}
+		}
+	}
+	for i := range f.Design.Figures {
+		out = append(out, condition.Ref{Figure: f.Design.Figures[i].Key})
+	}
+	for _, m := range f.Design.Calendar {
+		out = append(out, condition.Ref{Date: m.Key})
+	}
+	return out
+}

@@ -1,0 +1,39 @@
+package designer
+
+import (
+	"strings"
+
+	"ulvant/core/calendar"
+	"ulvant/core/form"
+	"ulvant/core/letter"
+	"ulvant/internal/desk"
+	"ulvant/internal/program"
+	"ulvant/internal/web/site"
+)
+
+// letterOf fills the letter that is picked from a real case of the round, so
+// that the officer reads what will go out; "" when no letter is picked.
+func letterOf(r *site.Request, f *form.Form, at string) (string, error) {
+	key, ok := strings.CutPrefix(at, "letters/")
+	if !ok {
+		return "", nil
+	}
+	l, ok := f.Letter(form.Key(key))
+	if !ok {
+		return "", nil
+	}
+	values := map[string]string{"name": "Wenna Astley", "title": "a title", "ref": "ABC-0000-0", "round": f.Design.Name, "amount": "€12,000", "asked": "€15,000", "reasons": "– a reason",
+		"number": "1", "address": f.Design.Contact, "office": program.Funder, "place": "4", "answer-on": calendar.DateOf(f.At(form.AnswerOn), f.Zone).Words()}
+	items, _, err := r.Desk.Applications(r.Context, desk.Query{Round: r.Round.ID, Most: 1})
+	if err != nil {
+		return "", err
+	}
+	if len(items) > 0 {
+		values["name"], values["title"], values["ref"] = items[0].Lead, items[0].Title, items[0].Ref
+	}
+	text, err := letter.Fill(l.Subject+"\n\n"+l.Body, values)
+	if err != nil {
+		return err.Error(), nil
+	}
+	return text, nil
+}

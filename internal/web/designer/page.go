@@ -1,0 +1,488 @@
+// Package designer holds the pages on which a round is designed: an outline of
+// its things, the form of the one that is picked, and beside it how applicants
+// will meet it, what is still to mend, and the latest changes. Everything set
+// here becomes operations on the working design (core/design); nothing in this
+// package knows what a particular kind of question is.
+package designer
+
+import (
+	"encoding/json"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/design"
+	"ulvant/core/form"
+	"ulvant/core/say"
+	"ulvant/internal/desk"
+	"ulvant/internal/round"
+	"ulvant/internal/web/field"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// tab is one page of the design: which lists stand on it.
+type tab struct {
+	Key, Label string
+	Lists      []string // of the document; "" stands for the round's own members
+	Head       *design.Thing
+	Hint       string
+}
+
+var tabs = []tab{
+	{"round", "The round", []string{"gifts"}, &design.Head, "What the round is, and what is given."},
+	{"calendar", "Calendar", []string{"calendar", "stages"}, nil, "Dates, and the stages that lie between them."},
+	{"who", "Who may apply", []string{"applicants", "streams", "rules"}, nil, "Kinds of applicant, streams, and the rules, each with a sentence for its outcomes."},
+	{"asked", "What is asked", []string{"sections"}, nil, "Sections and questions, in the order in which they are read."},
+	{"awards", "Awards", []string{"awards"}, nil, "Purses and places with criteria of their own."},
+	{"lists", "Lists and figures", []string{"lists", "tables", "figures"}, nil, "What is picked from, and what is worked out."},
+	{"fees", "Fees", []string{"fees", "codes"}, nil, "What entering costs."},
+	{"assessment", "Assessment", []string{"criteria", "bodies"}, &design.Assessment, "How it is read and marked."},
+	{"letters", "Letters", []string{"letters"}, nil, "What goes out by mail."},
+}
+
+func tabOf(key string) tab {
+	for _, t := range tabs {
+		if t.Key == key {
+			return t
+		}
+	}
+	return tabs[3]
+}
+
+// tabFor finds the page on which a path stands.
+func tabFor(path string) tab {
+	first, _, _ := strings.Cut(path, "/")
+	for _, t := range tabs {
+		for _, l := range t.Lists {
+			if l == first {
+				return t
+			}
+		}
+	}
+	return tabs[0]
+}
+
+// item is one line of the outline.
+type item struct {
+	Path, Key, Label, Note string
+	List                   string // path of its list
+	Depth                  int
+	On                     bool
+	Faults                 int
+}
+
+// box is one list of the outline, with what adds to it.
+type box struct {
+	Path, Name, Title string
+	Items             []item
+}
+
+// mend is something to mend, with where.
+type mend struct {
+	Place, Says, Href string
+}
+
+// page is the whole design page.
+type page struct {
+	Round            round.Round
+	Tab              tab
+	Tabs             []tab
+	Boxes            []box
+	At, AtName       string
+	List             string // path of the list that At stands in
+	Members          []input
+	Kind             form.KindInfo
+	Kinds            []form.KindInfo
+	InTable          bool
+	Preview          *field.Field
+	Letter           string // a letter filled from a real case
+	Faults           []mend
+	Changes          []desk.Change
+	Number           int
+	Changed          bool
+	Problem          string
+	Kept             []round.Kept
+	Currency         string
+	AddTo, AddName   string // what the key n adds
+	CanMove, Columns bool
+	Base             string
+}
+
+// Page draws the design.
+func Page(r *site.Request) error { return draw(r, fiber.StatusOK, state{}) }
+
+// state is what an act that was refused, or a condition half built, hands on.
+type state struct {
+	problem string
+	posed   map[string]string
+	typed   bool // draw the members from the form that was posted
+	do      string
+}
+
+func draw(r *site.Request, status int, st state) error {
+	f, faults, err := round.Working(r.Round)
+	if err != nil {
+		return err
+	}
+	doc, err := tree(r.Round.Working)
+	if err != nil {
+		return err
+	}
+	at := value(r, "at")
+	p := page{Round: r.Round, Tabs: tabs, At: at, Currency: f.Design.Currency, Problem: st.problem, Kinds: form.Kinds(), Base: "/office/rounds/" + r.Round.Key + "/design"}
+	if at != "" {
+		p.Tab = tabFor(at)
+	} else {
+		p.Tab = tabOf(value(r, "tab"))
+	}
+	thing, ok := find(doc, at)
+	if at != "" && !ok {
+		p.At, at = "", ""
+		if p.Problem == "" {
+			p.Problem = "That is not in the design any more."
+		}
+	}
+	for _, l := range p.Tab.Lists {
+		p.Boxes = append(p.Boxes, p.box(doc, l, faults))
+	}
+	if at == "" && p.Tab.Head == nil && len(p.Boxes) > 0 && len(p.Boxes[0].Items) > 0 && value(r, "tab") != "" && r.Method() == fiber.MethodGet {
+		first := p.Boxes[0].Items[0]
+		return r.See(p.Base + "?at=" + url.QueryEscape(first.Path))
+	}
+	b := newBuilder(f, at, thing, st.posed)
+	p.members(r, b, thing, st)
+	for _, x := range faults {
+		m := mend{Place: x.Place, Says: x.Says, Href: p.Base}
+		if x.Path != "" {
+			m.Href += "?at=" + url.QueryEscape(x.Path)
+		}
+		p.Faults = append(p.Faults, m)
+	}
+	if p.Changes, err = r.Desk.Changes(r.Context, r.Round.ID, 8); err != nil {
+		return err
+	}
+	if p.Kept, err = r.Rounds.AllKept(r.Context, r.DB); err != nil {
+		return err
+	}
+	if err := p.published(r); err != nil {
+		return err
+	}
+	if p.Letter, err = letterOf(r, f, at); err != nil {
+		return err
+	}
+	return r.Draw(status, "designer/page", view.Page{Title: "Design of " + r.Round.Name, Nav: "rounds", Data: p})
+}
+
+// value of a form or an address.
+func value(r *site.Request, name string) string {
+	if v := r.Values(name); len(v) > 0 {
+		return v[0]
+	}
+	return ""
+}
+
+// published says whether applicants meet what is worked on here.
+func (p *page) published(r *site.Request) (err error) {
+	if p.Round.DesignID == nil {
+		return nil
+	}
+	if p.Number, err = r.Rounds.Number(r.Context, r.DB, *p.Round.DesignID); err != nil {
+		return err
+	}
+	out, err := r.Rounds.Form(r.Context, r.DB, *p.Round.DesignID)
+	if err != nil {
+		return err
+	}
+	raw, err := json.Marshal(out.Design)
+	if err != nil {
+		return err
+	}
+	ops, err := design.Difference(raw, p.Round.Working)
+	p.Changed = len(ops) > 0
+	return err
+}
+
+func tree(raw []byte) (map[string]any, error) {
+	dec := json.NewDecoder(strings.NewReader(string(raw)))
+	dec.UseNumber()
+	var doc map[string]any
+	err := dec.Decode(&doc)
+	return doc, err
+}
+
+// find what a path leads to; the document itself for "".
+func find(doc map[string]any, path string) (map[string]any, bool) {
+	var at any = doc
+	for _, step := range strings.Split(path, "/") {
+		if path == "" {
+			break
+		}
+		switch v := at.(type) {
+		case map[string]any:
+			at = v[step]
+		case []any:
+			at = nil
+			for _, x := range v {
+				if m, ok := x.(map[string]any); ok && m["key"] == step {
+					at = m
+				}
+			}
+		default:
+			return nil, false
+		}
+	}
+	m, ok := at.(map[string]any)
+	return m, ok
+}
+
+// box draws a list of the document as an outline.
+func (p *page) box(doc map[string]any, list string, faults []form.Fault) box {
+	t, _ := design.ThingIn(list)
+	b := box{Path: list, Name: t.Name, Title: titles[list]}
+	things, _ := doc[list].([]any)
+	p.outline(&b, things, list, 0, faults)
+	return b
+}
+
+var titles = map[string]string{"gifts": "What else is given", "calendar": "Dates", "stages": "Stages", "applicants": "Kinds of applicant", "streams": "Streams", "rules": "Rules",
+	"sections": "Sections and questions", "awards": "Awards", "lists": "Lists", "tables": "Tables the office keeps", "figures": "Figures", "fees": "Fees", "codes": "Codes",
+	"criteria": "Criteria", "bodies": "Bodies that review in turn", "letters": "Letters"}
+
+func (p *page) outline(b *box, things []any, list string, depth int, faults []form.Fault) {
+	last := list[strings.LastIndexByte(list, '/')+1:]
+	t, _ := design.ThingIn(last)
+	if last == "columns" {
+		t = design.Thing{Title: "label"}
+	}
+	for _, x := range things {
+		m, _ := x.(map[string]any)
+		key, _ := m["key"].(string)
+		label, _ := m[t.Title].(string)
+		it := item{Path: list + "/" + key, Key: key, Label: label, List: list, Depth: depth, On: list+"/"+key == p.At}
+		if it.Label == "" {
+			it.Label = key
+		}
+		it.Note = noteOf(last, m)
+		for _, f := range faults {
+			if f.Path == it.Path {
+				it.Faults++
+			}
+		}
+		if it.On {
+			p.List, p.CanMove, p.AtName = list, true, t.Name
+			if last == "columns" {
+				p.AtName = "column"
+			}
+		}
+		b.Items = append(b.Items, it)
+		if last == "sections" {
+			questions, _ := m["questions"].([]any)
+			p.outline(b, questions, it.Path+"/questions", depth+1, faults)
+		}
+		if columns, _ := m["columns"].([]any); last == "questions" && len(columns) > 0 && strings.HasPrefix(p.At+"/", it.Path+"/") {
+			p.outline(b, columns, it.Path+"/columns", depth+1, faults)
+		}
+	}
+}
+
+// noteOf says shortly what matters of a thing.
+func noteOf(list string, m map[string]any) string {
+	switch list {
+	case "questions", "columns":
+		s, _ := m["kind"].(string)
+		s = strings.Replace(s, "yesno", "yes/no", 1)
+		if m["asked"] != nil {
+			s += ", if"
+		}
+		return s
+	case "sections":
+		q, _ := m["questions"].([]any)
+		s := say.Count(int64(len(q)), "question", "questions")
+		if m["asked"] != nil {
+			s += ", if"
+		}
+		return s
+	case "calendar":
+		s, _ := m["at"].(string)
+		return strings.Replace(s, "T", " ", 1)
+	case "criteria":
+		return numberText(m["weight"]) + "%"
+	case "awards":
+		return say.Count(wholeOf(m["places"]), "place", "places")
+	case "figures":
+		s, _ := m["op"].(string)
+		return s
+	}
+	return ""
+}
+
+func wholeOf(v any) int64 {
+	n, _ := whole(v)
+	return n
+}
+
+func newBuilder(f *form.Form, at string, thing map[string]any, posed map[string]string) *builder {
+	b := &builder{form: f, names: say.Names{Form: f}, path: at, posed: posed}
+	if b.posed == nil {
+		b.posed = map[string]string{}
+	}
+	b.scale = int(wholeOf(thing["scale"]))
+	s := strings.Split(at, "/")
+	switch {
+	case len(s) >= 6 && s[4] == "columns":
+		b.refs = f.Readable(form.Key(s[3]), form.Key(s[5]))
+	case len(s) >= 4 && s[0] == "sections":
+		b.refs = f.Readable(form.Key(s[3]), "")
+	case len(s) == 2 && s[0] == "sections":
+		b.refs = f.Readable(form.Key(s[1]), "")
+	default:
+		b.refs = f.Readable("", "")
+	}
+	if len(s) == 2 && s[0] == "figures" {
+		for _, r := range refsOf(thing["of"]) {
+			b.where = append(b.where, f.RowsOf(r.Answer)...)
+		}
+	}
+	return b
+}
+
+// membersOf are what can be set of the thing at a path.
+func membersOf(at string, thing map[string]any, t tab) []design.Member {
+	s := strings.Split(at, "/")
+	kind, _ := thing["kind"].(string)
+	switch {
+	case at == "" && t.Head != nil:
+		return t.Head.Members
+	case at == "":
+		return nil
+	case len(s) >= 4:
+		return design.QuestionMembers(form.Kind(kind), s[len(s)-2] == "columns")
+	}
+	x, _ := design.ThingIn(s[0])
+	return x.Members
+}
+
+// members draws the form of the thing that is picked.
+func (p *page) members(r *site.Request, b *builder, thing map[string]any, st state) {
+	s := strings.Split(p.At, "/")
+	kind, _ := thing["kind"].(string)
+	p.InTable = len(s) >= 6 && s[4] == "columns"
+	for _, m := range membersOf(p.At, thing, p.Tab) {
+		if m.As == design.Columns {
+			p.Columns = true
+			continue
+		}
+		if kind == string(form.Long) && thing["media"] != true {
+			m.Sub = slices.DeleteFunc(slices.Clone(m.Sub), func(s design.Member) bool { return s.Name == "slot" })
+		}
+		in := b.input(m, m.Name, thing[m.Name])
+		if m.As == design.Cells {
+			if t := b.form.Table(form.Key(s[len(s)-1])); t != nil {
+				in.Value = design.TableCSV(*t)
+			}
+		}
+		was, _ := json.Marshal(thing[m.Name])
+		if m.As == design.Cells {
+			was, _ = json.Marshal(in.Value)
+		}
+		in.Was = string(was)
+		if st.typed {
+			b.retype(r, &in, m, st)
+		}
+		p.Members = append(p.Members, in)
+	}
+	p.AddTo, p.AddName = p.Tab.Lists[0], ""
+	if t, ok := design.ThingIn(p.Tab.Lists[0]); ok {
+		p.AddName = t.Name
+	}
+	if len(s) >= 2 && s[0] == "sections" {
+		p.AddTo, p.AddName = "sections/"+s[1]+"/questions", "question"
+		if p.Columns {
+			p.AddTo, p.AddName = p.At+"/columns", "column"
+		}
+		if p.InTable {
+			p.AddTo, p.AddName = strings.Join(s[:5], "/"), "column"
+		}
+	}
+	if len(s) >= 4 && s[0] == "sections" {
+		p.Kind = form.KindOf(form.Kind(kind))
+		p.preview(b, form.Key(s[3]))
+	}
+}
+
+// retype draws what was posted instead of what is kept: a value that was
+// refused, or a condition that is still being built.
+func (b *builder) retype(r field.Posted, in *input, m design.Member, st state) {
+	switch m.As {
+	case design.Condition:
+		c := readCond(r, m.Name)
+		b.acted(&c, st.do)
+		b.toCond(&c)
+		in.Cond = &c
+		b.drawCond(&c, m, m.Name)
+	case design.CaseSet:
+		b.retypeCases(r, in, m, st)
+	case design.Group, design.Many, design.Refs, design.DayAs:
+	default:
+		if v := r.Values(m.Name); len(v) > 0 && b.posed[m.Name] != "" {
+			in.Theirs, in.Value = in.Value, v[0]
+		}
+	}
+}
+
+// acted does a button of the condition builder: "asked.0:out".
+func (b *builder) acted(c *cond, do string) {
+	if name, what, ok := strings.Cut(do, ":"); ok {
+		c.act(name, what)
+	}
+}
+
+func (b *builder) retypeCases(r field.Posted, in *input, m design.Member, st state) {
+	in.Cases = nil
+	for i := range 40 {
+		name := m.Name + "." + strconv.Itoa(i)
+		if len(r.Values(name+".if.group")) == 0 {
+			break
+		}
+		if st.do == name+":out" {
+			continue
+		}
+		then, _ := b.readGroup(r, m.Sub, name+".then")
+		c := readCond(r, name+".if")
+		b.acted(&c, st.do)
+		kept, _ := b.toCond(&c)
+		to := m.Name + "." + strconv.Itoa(len(in.Cases))
+		b.drawCond(&c, m, to+".if")
+		in.Cases = append(in.Cases, caseInput{Name: to, If: &c, Sentence: b.sentence(kept), Sub: b.group(m.Sub, to+".then", then)})
+	}
+	if st.do == m.Name+":case" {
+		name := m.Name + "." + strconv.Itoa(len(in.Cases))
+		c := cond{Group: "all", Kids: []cond{{}}}
+		b.drawCond(&c, m, name+".if")
+		otherwise, _ := b.readGroup(r, m.Sub, m.Name+".else")
+		in.Cases = append(in.Cases, caseInput{Name: name, If: &c, Sub: b.group(m.Sub, name+".then", otherwise)})
+	}
+}
+
+// preview is the question as an applicant will meet it, with nothing answered.
+func (p *page) preview(b *builder, key form.Key) {
+	q := b.form.Question(key)
+	if q == nil {
+		return
+	}
+	filled := &form.Filled{Answers: map[form.Place]form.Answer{}}
+	path := b.form.Walk(filled)
+	f := field.New(b.form, filled, path, q, nil)
+	f.Shown, f.Problems = true, nil
+	if f.Input != nil {
+		f.Input.Bad = false
+	}
+	if st := path.Find(key); st != nil {
+		f.Limit = say.Limit(b.form, q, st.Limits, true)
+	}
+	p.Preview = &f
+}

@@ -1,0 +1,63 @@
+// The design page: n adds, Alt+arrows move, Ctrl+Z undoes; things are dragged
+// in the outline. Fields are kept by htmx as they are left; focus stays.
+'use strict'
+;(() => {
+  const root = () => document.getElementById('designer')
+  const act = name => root()?.querySelector(`form[data-act="${name}"]`)
+  const typing = t => t.matches?.('input:not([type=checkbox]):not([type=radio]), textarea, select')
+  document.addEventListener('keydown', e => {
+    if (!root()) return
+    if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) {
+      const f = act('move' + (e.key === 'ArrowUp' ? 'up' : 'down'))
+      if (f) { e.preventDefault(); f.requestSubmit() }
+    } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && !typing(e.target)) {
+      e.preventDefault(); act(e.shiftKey ? 'redo' : 'undo')?.requestSubmit()
+    } else if (e.key === 'n' && !typing(e.target) && !e.ctrlKey && !e.metaKey && !e.altKey) {
+      const f = root().querySelector('[data-addhere]')
+      if (!f) return
+      e.preventDefault()
+      f.closest('details').open = true
+      f.elements.label.focus()
+    }
+  })
+
+  // A tick that is taken off is sent as "no" by the hidden field before it;
+  // one that is on must send only "yes".
+  document.addEventListener('htmx:configRequest', e => {
+    const form = e.detail.elt.closest?.('form')
+    if (form?.id !== 'thing') return
+    for (const box of form.querySelectorAll('[data-tick]')) e.detail.formData?.set(box.name, box.checked ? 'yes' : 'no')
+  })
+  document.addEventListener('submit', e => {
+    if (e.target.id !== 'thing') return
+    for (const box of e.target.querySelectorAll('[data-tick]')) if (box.checked) box.previousElementSibling?.matches('input[type=hidden]') || box.closest('.m').querySelector(`input[type=hidden][name="${CSS.escape(box.name)}"]`)?.remove()
+  })
+  document.addEventListener('htmx:beforeRequest', () => { const r = root(); if (r) r.dataset.state = 'saving' })
+  document.addEventListener('htmx:afterSettle', () => { const r = root(); if (r) r.dataset.state = 'kept' })
+
+  let dragged
+  document.addEventListener('dragstart', e => { dragged = e.target.closest?.('#outline li[data-path]') })
+  const target = e => {
+    const li = e.target.closest?.('#outline li[data-path]')
+    if (!li || !dragged || li === dragged) return null
+    const same = li.dataset.in === dragged.dataset.in, question = /\/questions$/.test(dragged.dataset.in)
+    if (same || question && /\/questions$/.test(li.dataset.in)) return { li, to: li.dataset.in, before: li.dataset.key }
+    if (question && li.dataset.in === 'sections') return { li, to: li.dataset.path + '/questions', before: '' }
+    return null
+  }
+  document.addEventListener('dragover', e => {
+    root()?.querySelectorAll('.drop').forEach(l => l.classList.remove('drop'))
+    const t = target(e)
+    if (t) { e.preventDefault(); t.li.classList.add('drop') }
+  })
+  document.addEventListener('drop', e => {
+    const t = target(e)
+    if (!t) return
+    e.preventDefault()
+    const f = document.createElement('form')
+    f.method = 'post'; f.action = root().dataset.base + '/move'; f.hidden = true
+    const fields = { at: dragged.dataset.path, to: t.to, before: t.before, form_token: document.querySelector('meta[name=form-token]').content }
+    for (const [k, v] of Object.entries(fields)) { const i = document.createElement('input'); i.name = k; i.value = v; f.append(i) }
+    document.body.append(f); f.submit()
+  })
+})()
