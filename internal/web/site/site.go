@@ -206,7 +206,8 @@ func (r *Request) Actor() db.Actor {
 	return db.Actor{Kind: "nobody"}
 }
 
-// Values are all that a form or an address holds under a name, in order.
+// Values are all that a form holds under a name, in order; what stands in the
+// address counts only where the form has nothing.
 func (r *Request) Values(name string) []string {
 	var out []string
 	for _, v := range r.RequestCtx().PostArgs().PeekMulti(name) {
@@ -215,8 +216,10 @@ func (r *Request) Values(name string) []string {
 	if form, err := r.MultipartForm(); err == nil {
 		out = append(out, form.Value[name]...)
 	}
-	for _, v := range r.RequestCtx().QueryArgs().PeekMulti(name) {
-		out = append(out, string(v))
+	if out == nil {
+		for _, v := range r.RequestCtx().QueryArgs().PeekMulti(name) {
+			out = append(out, string(v))
+		}
 	}
 	return out
 }
