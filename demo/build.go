@@ -69,6 +69,7 @@ func Build(ctx context.Context, p *program.Program, now time.Time) error {
 	b.round(d.Decided, read(decidedRows))
 	b.round(d.Panel, read(panelRows))
 	b.round(d.Open, read(openRows))
+	b.others()
 	for t := d.Decided.Opens; t.Before(now); t = t.AddDate(0, 0, 2) {
 		b.on(t.Add(7*time.Hour), func(ctx context.Context) error { return b.Jobs.Sweep(ctx, b.at) })
 	}
@@ -181,7 +182,12 @@ func (b *builder) round(d RoundDates, tales []tale) {
 	b.on(d.Made, func(ctx context.Context) error {
 		design := d.Design()
 		err := b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) (err error) {
-			r.id, err = b.Rounds.Create(ctx, tx, design)
+			if r.id, err = b.Rounds.Create(ctx, tx, design); err != nil || d != Dates(b.now, b.zone).Open {
+				return err
+			}
+			var e edits
+			twoStages(&e, design)
+			_, err = b.Rounds.Edit(ctx, tx, r.id, "", e.ops)
 			return err
 		})
 		if err != nil {

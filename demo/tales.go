@@ -18,7 +18,7 @@ import (
 	"ulvant/internal/platform/db"
 )
 
-const day = 24 * time.Hour
+const oneDay = 24 * time.Hour
 
 // tale plays one application from its beginning.
 func (r *running) tale(t tale, begin time.Time) {
@@ -108,7 +108,7 @@ func (r *running) write(t tale, c application.Case, lead people.Account, begin t
 	if end.After(r.now) {
 		end = r.now.Add(-time.Hour)
 	}
-	earliest := at.Add(4 * day)
+	earliest := at.Add(4 * oneDay)
 	back := end.Sub(begin) * time.Duration(noise(100, t.title, "send")) / 100
 	if end.Equal(r.dates.Closes) && noise(2, t.title, "late") == 0 {
 		back /= 10
@@ -129,11 +129,11 @@ func (r *running) write(t tale, c application.Case, lead people.Account, begin t
 	})
 	switch plan {
 	case "refused":
-		r.on(sendAt.Add(3*day), func(ctx context.Context) error {
+		r.on(sendAt.Add(3*oneDay), func(ctx context.Context) error {
 			return r.settle(ctx, c, false, "The land is private and closed to others; the Trust pays for ground that people can reach.")
 		})
 	case "withdrawn":
-		r.on(sendAt.Add(2*day), func(ctx context.Context) error {
+		r.on(sendAt.Add(2*oneDay), func(ctx context.Context) error {
 			return r.act(ctx, lead.ID, func(ctx context.Context, tx *db.Tx) error { return r.Intake.Withdraw(ctx, tx, c) })
 		})
 	}
@@ -301,7 +301,7 @@ func (r *running) afterClosing(tales []tale) {
 		at := r.dates.ReadingEnds.Add(-time.Duration(30+40*i) * time.Hour)
 		r.on(at, func(ctx context.Context) error { return r.markAll(ctx, i, a, quality, outcome) })
 	}
-	r.on(r.dates.AnswerOn.Add(-3*day), func(ctx context.Context) error { return r.decide(ctx, outcome) })
+	r.on(r.dates.AnswerOn.Add(-3*oneDay), func(ctx context.Context) error { return r.decide(ctx, outcome) })
 }
 
 func (r *running) markAll(ctx context.Context, reader int, a people.Account, quality map[string]float64, outcome map[string]lifecycle.State) error {

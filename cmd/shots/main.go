@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"slices"
 
+	"ulvant/demo"
 	"ulvant/internal/browser"
 )
 
@@ -23,6 +24,9 @@ const (
 	officer   = "Neda Sparrow"
 	applicant = "Imre Calloway"
 	reader    = "Oriel Vane"
+	juno      = "juno.blackadder@leavers.example"
+	annelise  = "annelise.broch@studio-broch.example"
+	isolde    = "isolde.fairweather@night.example"
 )
 
 var views = []view{
@@ -46,6 +50,12 @@ var views = []view{
 	{"reading", officer, "js:/office/rounds:tbody tr:nth-child(2) a.main:/reading", 1280, 800},
 	{"decisions", officer, "js:/office/rounds:tbody tr:nth-child(2) a.main:/decisions", 1280, 800},
 	{"design", officer, "js:/office/rounds:tbody tr:nth-child(1) a.main:/design?at=sections/work/questions/describe", 1280, 800},
+	{"boats-learning", juno, "js:/applications:a.main:/sections/learning", 1280, 1500},
+	{"boats-you-phone", juno, "js:/applications:a.main:/sections/you", 390, 1600},
+	{"bridge-design", annelise, "js:/applications:a.main:/sections/the-design", 1280, 1800},
+	{"bridge-fee", annelise, "js:/applications:a.main:/sections/fee-section", 1280, 800},
+	{"night-plan", isolde, "js:/applications:a.main:/sections/plan", 1280, 1900},
+	{"design-rule", officer, "js:/office/rounds:tbody tr:nth-child(1) a.main:/design?at=rules/who", 1280, 800},
 	{"reading-desk", reader, "js:/reading:a.main", 1280, 800},
 	{"reading-desk-phone", reader, "js:/reading:a.main", 390, 844},
 	{"tray", "", "/tray", 1280, 800},
@@ -82,7 +92,7 @@ func run(base, folder string, only []string) error {
 			}
 			people[v.who] = p
 			if v.who != "" {
-				if err := p.As(v.who); err != nil {
+				if err := p.As(v.who, demo.Password); err != nil {
 					return err
 				}
 			}

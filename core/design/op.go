@@ -164,7 +164,12 @@ func add(doc map[string]any, op Op) (Op, error) {
 	if err != nil {
 		return Op{}, err
 	}
-	if err := keysFree(doc, v, op.Undo); err != nil {
+	_, name := split(op.Path)
+	if slices.Contains(inner, name) {
+		if find(l, key) >= 0 {
+			return Op{}, fmt.Errorf("the key %q is used already", key)
+		}
+	} else if err := keysFree(doc, v, op.Undo); err != nil {
 		return Op{}, err
 	}
 	at := len(l)
@@ -181,12 +186,12 @@ func keysFree(doc map[string]any, v any, undo bool) error {
 	used := map[string]bool{}
 	for name, part := range doc {
 		if name != "retired" && name != "key" {
-			keys(part, func(k string) { used[k] = true })
+			thingKeys(part, func(k string) { used[k] = true })
 		}
 	}
 	retired, _ := doc["retired"].([]any)
 	var fault error
-	keys(v, func(k string) {
+	thingKeys(v, func(k string) {
 		i := slices.Index(retired, any(k))
 		switch {
 		case strings.Contains(k, "/"):
@@ -224,10 +229,10 @@ func remove(doc map[string]any, op Op) (Op, error) {
 	if i+1 < len(l) {
 		inv.Before = keyOf(l[i+1])
 	}
-	if !op.Undo { // what is undone was never met by anybody: its key is free again
+	if _, name := split(holder); !op.Undo && !slices.Contains(inner, name) { // what is undone was never met by anybody: its key is free again
 		retired, _ := doc["retired"].([]any)
 		retired = slices.Clone(retired)
-		keys(gone, func(k string) {
+		thingKeys(gone, func(k string) {
 			if !slices.Contains(retired, any(k)) {
 				retired = append(retired, k)
 			}

@@ -150,6 +150,30 @@ func list(doc map[string]any, path string) ([]any, error) {
 	return l, nil
 }
 
+// inner are the lists whose keys count only among themselves: the options of
+// one question may be called like those of another.
+var inner = []string{"options", "columns", "rows", "passPoints", "applicants"}
+
+// thingKeys are the keys in a value that stand for one thing in the whole
+// document.
+func thingKeys(v any, visit func(string)) {
+	switch v := v.(type) {
+	case map[string]any:
+		if k, ok := v["key"].(string); ok {
+			visit(k)
+		}
+		for name, m := range v {
+			if !slices.Contains(inner, name) {
+				thingKeys(m, visit)
+			}
+		}
+	case []any:
+		for _, m := range v {
+			thingKeys(m, visit)
+		}
+	}
+}
+
 // keys are all keys in a value.
 func keys(v any, visit func(string)) {
 	switch v := v.(type) {

@@ -1,7 +1,6 @@
 package form
 
 import (
-	"strconv"
 	"strings"
 
 	"ulvant/core/condition"
@@ -124,7 +123,7 @@ func (w *walk) discount(q *question, s *QuestionState, code string, total int64)
 			break
 		}
 		off := total*int64(c.Percent)/100 + c.Off
-		s.Note = c.Code + " takes off " + strconv.FormatInt(min(off, total), 10)
+		s.Note, s.Off = "Code "+c.Code, min(off, total)
 		return max(total-off, 0)
 	}
 	w.obstacle(s, Obstacle{Code: CodeFeeCode, Place: Place{Question: q.def.Key, Column: ColCode}, Name: code})

@@ -146,7 +146,10 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	case form.CodeFile:
 		return FileFault(o)
 	case form.CodeRefereeMissing:
-		return Count(o.Limit-o.Have, "referee", "referees") + " to name", "Name somebody who can vouch for you, and ask them."
+		if q != nil && q.Kind == form.Signatory {
+			return Count(o.Limit-o.Have, "person", "people") + " to name who confirms: " + label, "Name them; they get a mail with a link of their own."
+		}
+		return Count(o.Limit-o.Have, "referee", "referees") + " to name: " + label, "Name somebody who can vouch for you, and ask them."
 	case form.CodeRefereeToAsk:
 		return o.Name + " has not been asked yet", "Check the address and ask them."
 	case form.CodeRefereeAsked:

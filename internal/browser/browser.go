@@ -146,13 +146,23 @@ func Eval[T any](p *Person, expression string) (T, error) {
 	return chromedp.Run(ctx, chromedp.Evaluate[T](expression, chromedp.EvalAwaitPromise))
 }
 
-// As signs in at one press as one of the demo's people.
-func (p *Person) As(name string) error {
+// As signs in as one of the demo's people: at one press where the page offers
+// it, with the demo's password otherwise. who is a name or a mail address.
+func (p *Person) As(who, password string) error {
 	if err := p.Open("/sign-in"); err != nil {
 		return err
 	}
-	_, err := Eval[bool](p, fmt.Sprintf(`(() => { const b = [...document.querySelectorAll('.demoperson')].find(b => b.innerText.startsWith(%q)); if (!b) throw new Error('nobody called ' + %q); b.click(); return true })()`, name, name))
-	if err != nil {
+	if strings.Contains(who, "@") {
+		if err := p.Fill("[name=email]", who); err != nil {
+			return err
+		}
+		if err := p.Fill("[name=password]", password); err != nil {
+			return err
+		}
+		if _, err := Eval[bool](p, `(document.querySelector('[name=password]').form.requestSubmit(), true)`); err != nil {
+			return err
+		}
+	} else if _, err := Eval[bool](p, fmt.Sprintf(`(() => { const b = [...document.querySelectorAll('.demoperson')].find(b => b.innerText.startsWith(%q)); if (!b) throw new Error('nobody called ' + %q); b.click(); return true })()`, who, who)); err != nil {
 		return err
 	}
 	return p.Until(`!location.pathname.startsWith('/sign-in') && document.readyState === 'complete'`)

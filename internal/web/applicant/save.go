@@ -67,6 +67,7 @@ type questionStands struct {
 	Note     string          `json:"note"`
 	May      bool            `json:"may"` // it may be left
 	Foot     []string        `json:"foot,omitempty"`
+	Charges  string          `json:"charges,omitempty"` // HTML of the fees
 	Rows     []rowStands     `json:"rows,omitempty"`
 }
 
@@ -103,6 +104,13 @@ func Save(r *site.Request) error {
 	out.Clock = view.Clock(r.At, r.At, d.Zone)
 	for _, f := range d.Fields {
 		q := questionStands{Key: f.Q.Key, Shown: f.Shown, Limit: f.Limit, Words: f.Words, Problems: f.Problems, Note: f.Note, May: f.S.Must == condition.No, Foot: f.Foot}
+		if f.Charges != nil {
+			html, err := r.Views.Block("applicant/workspace", "charges", f)
+			if err != nil {
+				return err
+			}
+			q.Charges = string(html)
+		}
 		for _, row := range f.Rows {
 			st := rowStands{Key: row.Key, Faulty: row.Faulty}
 			for _, in := range row.Inputs {

@@ -376,6 +376,9 @@ func (p *page) members(r *site.Request, b *builder, thing map[string]any, st sta
 			p.Columns = true
 			continue
 		}
+		if m.Name == "must" && thing["blank"] == string(form.Required) {
+			continue
+		}
 		if kind == string(form.Long) && thing["media"] != true {
 			m.Sub = slices.DeleteFunc(slices.Clone(m.Sub), func(s design.Member) bool { return s.Name == "slot" })
 		}
@@ -395,8 +398,11 @@ func (p *page) members(r *site.Request, b *builder, thing map[string]any, st sta
 		}
 		p.Members = append(p.Members, in)
 	}
-	p.AddTo, p.AddName = p.Tab.Lists[0], ""
-	if t, ok := design.ThingIn(p.Tab.Lists[0]); ok {
+	p.AddTo = p.Tab.Lists[0]
+	if len(s) == 2 {
+		p.AddTo = s[0]
+	}
+	if t, ok := design.ThingIn(p.AddTo); ok {
 		p.AddName = t.Name
 	}
 	if len(s) >= 2 && s[0] == "sections" {

@@ -106,7 +106,8 @@ type Field struct {
 	Parts    []Input
 	Columns  []form.Option // of a table
 	Rows     []Row
-	Foot     []string // under the columns: sums
+	Foot     []string // under the columns: sums; nil when there are none
+	Charges  []Charge // of the fees
 	Sure     *Input
 	Note     string
 	Ticks    []Input
@@ -119,6 +120,39 @@ type Field struct {
 	ReadOnly bool
 	CopyFrom string // name of the address it can be copied from
 	FollowBy string
+}
+
+// Charge is one line of the fees, as it stands.
+type Charge struct {
+	Label, Price, Sum string
+	Taken             int
+	Total             bool
+}
+
+// charges lists what is to be paid, and the total as it forms.
+func charges(f *form.Form, s *form.QuestionState) []Charge {
+	cur := f.Design.Currency
+	var out []Charge
+	for i, st := range s.Fees {
+		if st.Offered == condition.No {
+			continue
+		}
+		c := Charge{Label: f.Design.Fees[i].Label, Price: money.Format(st.Most, cur), Taken: st.Taken}
+		if !st.Settled {
+			c.Price = money.Format(st.Least, cur) + " to " + money.Format(st.Most, cur)
+		}
+		if st.Taken > 0 && st.Settled {
+			c.Sum = money.Format(int64(st.Taken)*st.Most, cur)
+		}
+		out = append(out, c)
+	}
+	if s.Value.Number != nil {
+		if s.Off > 0 {
+			out = append(out, Charge{Label: s.Note, Sum: "−" + money.Format(s.Off, cur)})
+		}
+		out = append(out, Charge{Label: "To pay", Sum: money.Format(s.Value.Number.Num, cur), Total: true})
+	}
+	return out
 }
 
 // Name of the input for a place.
@@ -156,13 +190,17 @@ func New(f *form.Form, filled *form.Filled, path *form.Path, q *form.Question, v
 			continue
 		}
 		d.faulty[o.Place] = true
-		if o.Code == form.CodeBlank {
-			continue
+		switch o.Code {
+		case form.CodeBlank, form.CodeFileMissing, form.CodeRefereeMissing:
+			continue // nothing is wrong with what is there; the list beside says what is missing
 		}
 		what, remedy := say.Obstacle(f, o)
 		out.Problems = append(out.Problems, Problem{what, remedy})
 	}
 	d.draw(&out)
+	if q.Kind == form.Fees {
+		out.Charges = charges(f, s)
+	}
 	return out
 }
 
@@ -300,9 +338,14 @@ func (d *drawer) table(out *Field, columns []*form.Question) {
 			}
 		}
 	}
-	out.Foot = make([]string, len(columns))
 	for i, c := range columns {
-		if any && c.Kind == form.Money {
+		if c.Kind != form.Money {
+			continue
+		}
+		if out.Foot == nil {
+			out.Foot = make([]string, len(columns))
+		}
+		if any {
 			out.Foot[i] = money.Format(sums[i], out.Currency)
 		}
 	}

@@ -242,6 +242,7 @@
     const l = box.querySelector('[data-limit]'); if (l) l.textContent = q.limit
     const m = box.querySelector('[data-meter]'); if (m) m.dataset.words = q.words
     const note = box.querySelector('[data-note]'); if (note) note.textContent = q.note
+    const charges = box.querySelector('[data-charges]'); if (charges && q.charges) charges.innerHTML = q.charges
     const may = box.querySelector('.may'); if (may) may.hidden = !q.may
     const p = box.querySelector('[data-problems]'), focus = box.contains(document.activeElement)
     p.replaceChildren(...(q.problems ?? []).map(x => {
