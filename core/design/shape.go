@@ -77,6 +77,7 @@ var Head = Thing{Name: "round", Title: "name", Members: []Member{
 	{Name: "fund", Label: "Fund", As: Amount},
 	{Name: "zone", Label: "Time zone of all times here", As: Line, Help: "Such as Europe/Dublin."},
 	{Name: "ready", Label: "What else to have ready", As: List, Help: "A line each; the rest is worked out from the questions."},
+	{Name: "request", Label: "Question that says what is asked of the fund", As: Choose, From: "sums"},
 	{Name: "listed", Label: "Choice that lists show in a column", As: Group, Sub: []Member{{Name: "question", Label: "Question", As: Choose, From: "choices"}, {Name: "heading", Label: "Heading of its column", As: Line}}},
 	{Name: "password", Label: "Sending asks for the password again", As: Tick},
 	{Name: "holdMinutes", Label: "Letters wait so many minutes and can be stopped", As: Whole},

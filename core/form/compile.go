@@ -373,6 +373,10 @@ func (c *compiler) assessment() {
 	c.need(sum == 100, "the weights add up to %d, not 100", sum)
 	c.need(d.ReadersEach >= 1 && d.ReadersEach <= 20, "each application has 1 to 20 readers")
 	c.need(d.HoldMinutes >= 0, "letters are held for a time that is not negative")
+	if d.Request != "" {
+		q := c.f.Question(d.Request)
+		c.need(q != nil && q.Kind == Money, "what is asked of the fund is said by a question about money; %q is none", d.Request)
+	}
 	if l := d.Listed; l.Question != "" {
 		q := c.f.Question(l.Question)
 		c.need(q != nil && kinds[q.Kind] != nil && kinds[q.Kind].options != nil, "lists show a choice; %q is none", l.Question)

@@ -43,8 +43,9 @@ type Design struct {
 	Sections    []Section   `json:"sections"`
 	Fees        []Fee       `json:"fees,omitempty"`
 	Codes       []FeeCode   `json:"codes,omitempty"`
-	Listed      Listing     `json:"listed,omitzero"` // the choice that lists show beside each application
-	Ready       []string    `json:"ready,omitempty"` // what the officer adds to "what to have ready"
+	Request     Key         `json:"request,omitempty"` // the money question that says what is asked of the fund
+	Listed      Listing     `json:"listed,omitzero"`   // the choice that lists show beside each application
+	Ready       []string    `json:"ready,omitempty"`   // what the officer adds to "what to have ready"
 	Criteria    []Criterion `json:"criteria"`
 	Overall     []string    `json:"overall,omitempty"` // steps of an overall judgement beside the criteria
 	ReadersEach int         `json:"readersEach"`

@@ -138,6 +138,11 @@ func (f *Form) Walk(filled *Filled) *Path {
 	return w.path
 }
 
+// ByInvitation reports a stage to which only those invited come.
+func (f *Form) ByInvitation(stage Key) bool {
+	return slices.ContainsFunc(f.Design.Stages, func(s Stage) bool { return s.Key == stage && s.Invited })
+}
+
 // firstStage is the first in which people apply.
 func (f *Form) firstStage() Key {
 	for _, s := range f.Design.Stages {

@@ -10,7 +10,7 @@ import (
 // decides which materials are asked and how long the statement may be.
 func Fellowships(s Settings) *form.Design {
 	field := func(k string) condition.Cond { return when("field", condition.Is, k) }
-	d := &form.Design{Schema: form.Schema, Kind: "fellowship", Password: true, Listed: form.Listing{Question: "field", Heading: "Field"},
+	d := &form.Design{Schema: form.Schema, Kind: "fellowship", Password: true, Request: "request", Listed: form.Listing{Question: "field", Heading: "Field"},
 		Gives:    "A year to follow one question, with money to live on and somewhere to work.",
 		Calendar: dates(), Stages: steps("Applications", "Readers"),
 		Gifts: []form.Gift{{Key: "desk", Label: "A desk for a year", What: "place"}},

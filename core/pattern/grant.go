@@ -44,7 +44,7 @@ func Of(d *form.Design) Settings {
 		AnswerOn: at(form.AnswerOn), WorkFrom: at(form.WorkFrom).Date}
 	each(d, func(q *form.Question) {
 		l := q.Limits.Else
-		if q.Kind == form.Money && l.Least != nil && l.Most != nil {
+		if q.Key == d.Request && l.Least != nil && l.Most != nil {
 			s.Least, s.Most = *l.Least, *l.Most
 		}
 		if q.Kind == form.Budget {
@@ -66,7 +66,7 @@ func (s Settings) Apply(d *form.Design) {
 		}
 	}
 	each(d, func(q *form.Question) {
-		if q.Kind == form.Money && q.Limits.Else.Least != nil {
+		if q.Key == d.Request && q.Limits.Else.Least != nil {
 			q.Limits.Else.Least, q.Limits.Else.Most = &s.Least, &s.Most
 		}
 		if q.Kind == form.Budget {
@@ -104,7 +104,7 @@ func words(n int) form.Cases[form.Limits] {
 // Grants is the pattern for repair and building grants with match funding.
 func Grants(s Settings) *form.Design {
 	d := &form.Design{
-		Schema: form.Schema, Kind: "grant", Password: true, Listed: form.Listing{Question: "district", Heading: "District"},
+		Schema: form.Schema, Kind: "grant", Password: true, Request: "request", Listed: form.Listing{Question: "district", Heading: "District"},
 		Gives:    "Money towards repair work on the ground, with a share of the cost paid by others.",
 		Calendar: append(dates(), form.Moment{Key: form.WorkFrom, Label: "the first day of paid work"}),
 		Stages:   steps("Applications", "Reading"),

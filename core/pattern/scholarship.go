@@ -8,7 +8,7 @@ import (
 
 // Scholarships is the pattern for one form that is read against many awards.
 func Scholarships(s Settings) *form.Design {
-	d := &form.Design{Schema: form.Schema, Kind: "scholarship", Password: true, Listed: form.Listing{Question: "home-district", Heading: "District"},
+	d := &form.Design{Schema: form.Schema, Kind: "scholarship", Password: true, Request: "request", Listed: form.Listing{Question: "home-district", Heading: "District"},
 		Gives:    "Money for a year of learning, from one or more awards.",
 		Calendar: dates(), Stages: steps("Applications", "Reading"),
 		Awards: []form.Award{{Key: "general", Label: "General award", Purse: s.Most, Places: 4, Led: "merit", Public: true}},

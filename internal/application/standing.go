@@ -136,10 +136,8 @@ func (s *Store) Refresh(ctx context.Context, tx *db.Tx, c Case) (*form.Path, err
 func shown(f *form.Form, path *form.Path, filled *form.Filled) (asked *int64, place string, letter form.LetterState) {
 	for i := range path.Questions {
 		q, st := f.Question(path.Questions[i].Key), path.Questions[i]
-		if q.Kind == form.Budget {
-			if r := path.Find(q.Request); r != nil && r.Presence == condition.Given {
-				asked = &r.Value.Number.Num
-			}
+		if q.Key == f.Design.Request && st.Presence == condition.Given {
+			asked = &st.Value.Number.Num
 		}
 		if q.Key == f.Design.Listed.Question && st.Presence == condition.Given {
 			for _, o := range f.Options(q) {

@@ -182,3 +182,24 @@ func (p *Person) Shot(file string) error {
 	}
 	return os.WriteFile(file, png, 0o644)
 }
+
+// Key presses keys one after another, with modifiers held.
+func (p *Person) Key(keys string, held ...chromedp.Modifier) error {
+	return p.Do(chromedp.KeyEvent(keys, chromedp.KeyModifiers(held...)))
+}
+
+// TabTo presses Tab until what a selector finds has the focus, as somebody
+// without a mouse would.
+func (p *Person) TabTo(sel string) error {
+	for range 400 {
+		on, err := Eval[bool](p, fmt.Sprintf(`!!document.activeElement?.matches(%q)`, sel))
+		if err != nil || on {
+			return err
+		}
+		if err := p.Key("\t"); err != nil {
+			return err
+		}
+	}
+	where, _ := Eval[string](p, `location.href + '\n' + document.body.innerText.slice(0, 1500)`)
+	return fmt.Errorf("Tab never came to %s at %s", sel, where)
+}

@@ -74,6 +74,16 @@ func ready(h *programtest.House, email string) application.Case {
 	return c
 }
 
+// begun is an application with nothing written in it.
+func begun(h *programtest.House, email string) (c application.Case) {
+	lead := h.Person(email, "Imre Calloway")
+	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
+		c, err = h.Intake.Start(ctx, tx, "shore-2027", "Reed beds", nil)
+		return err
+	})
+	return c
+}
+
 func state(h *programtest.House, c application.Case) lifecycle.State {
 	c, err := h.Cases.Find(context.Background(), h.DB, c.Ref)
 	if err != nil {

@@ -148,3 +148,13 @@ func officer(h *programtest.House) int64 {
 }
 
 func contains(body, text string) bool { return strings.Contains(body, text) }
+
+// regexpValue is what the first group of a pattern finds on a page.
+func regexpValue(t *testing.T, page, pattern string) string {
+	t.Helper()
+	m := regexp.MustCompile(pattern).FindStringSubmatch(page)
+	if m == nil {
+		t.Fatalf("nothing on the page fits %s", pattern)
+	}
+	return m[1]
+}

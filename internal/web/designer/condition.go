@@ -302,7 +302,7 @@ func (b *builder) draw(c *cond, name string, refs []condition.Ref) {
 		return
 	}
 	for _, r := range refs {
-		c.Refs = append(c.Refs, form.Option{Key: form.Key(refText(r)), Label: say.Initial(b.names.Of(r))})
+		c.Refs = append(c.Refs, form.Option{Key: form.Key(refText(r)), Label: b.choice(r)})
 	}
 	of := parseRef(c.Of)
 	typ, ok := b.form.TypeOf(of)
@@ -315,7 +315,7 @@ func (b *builder) draw(c *cond, name string, refs []condition.Ref) {
 	}
 	for _, r := range refs {
 		if t, ok := b.form.TypeOf(r); ok && t == typ && r != of {
-			c.Others = append(c.Others, form.Option{Key: form.Key(refText(r)), Label: say.Initial(b.names.Of(r))})
+			c.Others = append(c.Others, form.Option{Key: form.Key(refText(r)), Label: b.choice(r)})
 		}
 	}
 	c.Several = condition.Rel(c.Rel).TakesList()
@@ -323,6 +323,16 @@ func (b *builder) draw(c *cond, name string, refs []condition.Ref) {
 	if c.With == "" {
 		c.With = "value"
 	}
+}
+
+// choice names what is read, in a list to choose from: without quotation marks,
+// so that typing its first letters finds it.
+func (b *builder) choice(r condition.Ref) string {
+	s := b.names.Of(r)
+	if strings.HasPrefix(s, "“") && strings.HasSuffix(s, "”") {
+		s = strings.Trim(s, "“”")
+	}
+	return say.Initial(s)
 }
 
 // choices of a value; nil when it is typed.

@@ -156,7 +156,7 @@ func (b *builder) drawRefs(in *input, list []condition.Ref) {
 		one := []form.Option{{}}
 		in.Picked = append(in.Picked, refText(r))
 		for _, s := range sources {
-			one = append(one, form.Option{Key: form.Key(refText(s)), Label: say.Initial(b.sourceName(s))})
+			one = append(one, form.Option{Key: form.Key(refText(s)), Label: say.Initial(strings.TrimPrefix(b.sourceName(s), "“"))})
 		}
 		in.Refs = append(in.Refs, one)
 	}

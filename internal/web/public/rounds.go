@@ -8,6 +8,7 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/form"
+	"ulvant/core/money"
 	"ulvant/core/say"
 	"ulvant/internal/round"
 	"ulvant/internal/web/field"
@@ -22,6 +23,8 @@ type listed struct {
 	Phase       calendar.Phase
 	Zone        *time.Location
 	Least, Most *int64
+	Awards      []form.Award // the first of them
+	MoreAwards  int
 }
 
 func list(r *site.Request, rd round.Round) (listed, error) {
@@ -30,13 +33,15 @@ func list(r *site.Request, rd round.Round) (listed, error) {
 		return listed{}, err
 	}
 	l := listed{Round: rd, Form: f, Phase: f.Window().Phase(r.At), Zone: f.Zone}
-	for _, s := range f.Design.Sections {
-		for _, q := range s.Questions {
-			if q.Kind == form.Money {
-				l.Least, l.Most = q.Limits.Else.Least, q.Limits.Else.Most
-			}
+	if q := f.Question(f.Design.Request); q != nil {
+		l.Least, l.Most = q.Limits.Else.Least, q.Limits.Else.Most
+	}
+	for i, a := range f.Design.Awards {
+		if i < 3 {
+			l.Awards = append(l.Awards, a)
 		}
 	}
+	l.MoreAwards = len(f.Design.Awards) - len(l.Awards)
 	return l, nil
 }
 
@@ -82,6 +87,9 @@ func Round(r *site.Request) error {
 	var sections []askedSection
 	var ready []string
 	for _, s := range l.Form.Design.Sections {
+		if l.Form.ByInvitation(s.Stage) {
+			continue // it has no public page
+		}
 		out := askedSection{Label: s.Label, If: say.When(s.Asked, names)}
 		for i := range s.Questions {
 			q := &s.Questions[i]
@@ -97,7 +105,39 @@ func Round(r *site.Request) error {
 		sections = append(sections, out)
 	}
 	return r.Draw(fiber.StatusOK, "public/round", view.Page{Title: l.Name, Nav: "rounds", Data: map[string]any{
-		"R": l, "Sections": sections, "Ready": append(ready, l.Form.Design.Ready...), "Strand": strandOf(r, l)}})
+		"R": l, "Awards": catalogue(l.Form), "Fees": feesOf(l.Form), "Sections": sections, "Ready": append(ready, l.Form.Design.Ready...), "Strand": strandOf(r, l)}})
+}
+
+// offered is an award as the public catalogue shows it.
+type offered struct {
+	form.Award
+	If string // who meets it, as a sentence
+}
+
+func catalogue(f *form.Form) (out []offered) {
+	for _, a := range f.Design.Awards {
+		if a.Public {
+			out = append(out, offered{a, say.When(a.Match, say.Names{Form: f})})
+		}
+	}
+	return out
+}
+
+// feesOf says each charge, with what it hangs on.
+func feesOf(f *form.Form) (out []string) {
+	names := say.Names{Form: f}
+	for _, x := range f.Design.Fees {
+		s := x.Label + ": "
+		for _, w := range x.Price.When {
+			s += money.Format(w.Then.Amount, f.Design.Currency) + " if " + say.When(w.If, names) + "; otherwise "
+		}
+		s += money.Format(x.Price.Else.Amount, f.Design.Currency)
+		if o := say.When(x.Offered, names); o != "" {
+			s += ". Offered if " + o
+		}
+		out = append(out, s+".")
+	}
+	return out
 }
 
 func strandOf(r *site.Request, l listed) any {

@@ -12,13 +12,14 @@
       if (f) { e.preventDefault(); f.requestSubmit() }
     } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && !typing(e.target)) {
       e.preventDefault(); act(e.shiftKey ? 'redo' : 'undo')?.requestSubmit()
-    } else if (e.key === 'n' && !typing(e.target) && !e.ctrlKey && !e.metaKey && !e.altKey) {
-      const f = root().querySelector('[data-addhere]')
-      if (!f) return
-      e.preventDefault()
-      f.closest('details').open = true
-      f.elements.label.focus()
     }
+  })
+  document.addEventListener('keyup', e => { // on the way up, so that the n itself is not typed
+    if (e.key !== 'n' || typing(e.target) || e.ctrlKey || e.metaKey || e.altKey) return
+    const f = root()?.querySelector('[data-addhere]')
+    if (!f) return
+    f.closest('details').open = true
+    f.elements.label.focus()
   })
 
   // A tick that is taken off is sent as "no" by the hidden field before it;
@@ -26,14 +27,31 @@
   document.addEventListener('htmx:configRequest', e => {
     const form = e.detail.elt.closest?.('form')
     if (form?.id !== 'thing') return
+    // htmx adds the button that has the focus; only a press of it counts.
+    if (e.detail.triggeringEvent?.type !== 'submit') e.detail.formData?.delete('do')
     for (const box of form.querySelectorAll('[data-tick]')) e.detail.formData?.set(box.name, box.checked ? 'yes' : 'no')
   })
   document.addEventListener('submit', e => {
     if (e.target.id !== 'thing') return
     for (const box of e.target.querySelectorAll('[data-tick]')) if (box.checked) box.previousElementSibling?.matches('input[type=hidden]') || box.closest('.m').querySelector(`input[type=hidden][name="${CSS.escape(box.name)}"]`)?.remove()
   })
-  document.addEventListener('htmx:beforeRequest', () => { const r = root(); if (r) r.dataset.state = 'saving' })
-  document.addEventListener('htmx:afterSettle', () => { const r = root(); if (r) r.dataset.state = 'kept' })
+  let last // what had the focus: htmx finds it again by id, buttons are found here
+  document.addEventListener('htmx:beforeRequest', () => {
+    const r = root(), on = document.activeElement
+    if (!r) return
+    r.dataset.state = 'saving'
+    last = on && r.contains(on) && !on.id ? { name: on.name, value: on.value } : null
+  })
+  document.addEventListener('htmx:afterSettle', () => {
+    const r = root()
+    if (!r) return
+    r.dataset.state = 'kept'
+    if (!last?.name) return
+    const adds = /:(test|group|case)$/.test(last.value)
+    const empty = adds && [...r.querySelectorAll('.test select[name$=".of"]')].find(s => !s.value)
+    const same = [...r.querySelectorAll(`[name="${CSS.escape(last.name)}"]`)].find(e => e.value === last.value)
+    ;(empty ?? same)?.focus()
+  })
 
   let dragged
   document.addEventListener('dragstart', e => { dragged = e.target.closest?.('#outline li[data-path]') })
