@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"regexp"
 	"slices"
+	"strings"
 	"time"
 
 	"ulvant/core/calendar"
@@ -24,6 +25,7 @@ type Form struct {
 	rules     []rule
 	awards    []condition.Program
 	fees      []fee
+	judged    []bool      // questions that the rules hang on
 	index     map[Key]int // of questions
 	lists     map[Key]*listIndex
 	tables    map[Key]*Table
@@ -55,10 +57,11 @@ type question struct {
 }
 
 type rule struct {
-	def   *Rule
-	when  condition.Program
-	holds condition.Program
-	reads []int
+	def      *Rule
+	when     condition.Program
+	holds    condition.Program
+	reads    []int
+	evidence string // lists looked up, with their versions
 }
 
 type fee struct {
@@ -85,6 +88,7 @@ type compiler struct {
 	path   string
 	place  string
 	reads  []int
+	lists  []*List // looked up by the condition being compiled
 }
 
 // Compile checks a design and compiles it. The error joins a Fault for every
@@ -116,10 +120,11 @@ func Draft(d *Design) (*Form, []Fault) {
 		r := &d.Rules[i]
 		c.at("rules/"+string(r.Key), "rule "+name(r.Label, r.Key), r.Key)
 		c.need(r.Yes != "" && r.No != "", "a rule needs a sentence for yes and one for no")
-		c.reads = nil
+		c.reads, c.lists = nil, nil
 		when, holds := c.cond(r.When), c.cond(r.Holds)
-		c.f.rules = append(c.f.rules, rule{r, when, holds, c.reads})
+		c.f.rules = append(c.f.rules, rule{r, when, holds, c.reads, evidence(c.lists)})
 	}
+	c.f.judge()
 	c.things()
 	c.assessment()
 	return c.f, c.faults
@@ -424,9 +429,26 @@ func unjoin(err error) []error {
 // List finds a list for conditions.
 func (c *compiler) List(k Key) condition.List {
 	if l, ok := c.f.lists[k]; ok {
+		c.lists = append(c.lists, l.def)
 		return l
 	}
 	return nil
+}
+
+// evidence says which lists, of which version and day, a look-up was made in.
+func evidence(lists []*List) string {
+	var out []string
+	for _, l := range lists {
+		s := "“" + l.Label + "”"
+		if l.Version != "" {
+			s += ", version " + l.Version
+		}
+		if !l.Day.IsZero() {
+			s += " of " + l.Day.Words()
+		}
+		out = append(out, s+" (SHA-256 "+l.Hash()[:16]+")")
+	}
+	return strings.Join(out, "; ")
 }
 
 // Resolve finds what a condition reads, and refuses what is not known there.

@@ -189,7 +189,7 @@ type Figure struct {
 	Label    string          `json:"label"`
 	Op       FigureOp        `json:"op"`
 	Of       []condition.Ref `json:"of"`
-	Where    condition.Cond  `json:"where,omitzero"` // of the rows of a table, which count
+	Where    condition.Cond  `json:"where,omitzero"` // which rows of a table count, are added up or compared
 	Table    Key             `json:"table,omitempty"`
 	Rounding Rounding        `json:"rounding,omitempty"`
 }

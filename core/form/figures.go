@@ -203,7 +203,7 @@ func (w *walk) figure(f *figure) condition.Cell {
 	}
 	var values []condition.Number
 	for _, s := range f.of {
-		v, cell := w.numbers(s)
+		v, cell := w.numbers(f, s)
 		if cell.Presence != condition.Given {
 			// a sum reads what is not asked, and a blank that means no, as nothing
 			zero := cell.Presence == condition.NotAsked || cell.Presence == condition.Blank && cell.BlankNo
@@ -269,7 +269,7 @@ func (w *walk) reckon(f *figure, values []condition.Number) condition.Cell {
 
 // numbers of a source: one of a cell, one a row of a table's column. The cell
 // says how they stand.
-func (w *walk) numbers(s source) ([]condition.Number, condition.Cell) {
+func (w *walk) numbers(f *figure, s source) ([]condition.Number, condition.Cell) {
 	if s.table < 0 {
 		cell := w.frame[s.cell]
 		if cell.Presence == condition.Given && cell.Value.Number != nil {
@@ -299,6 +299,9 @@ func (w *walk) numbers(s source) ([]condition.Number, condition.Cell) {
 	}
 	var out []condition.Number
 	for _, row := range st.Rows {
+		if !f.def.Where.Always() && w.fits(f, s.table, row) != condition.Yes {
+			continue
+		}
 		if c := row.Cells[s.column]; c.Presence == condition.Given && c.Value.Number != nil {
 			out = append(out, *c.Value.Number)
 		}
@@ -323,6 +326,14 @@ func (w *walk) between(f *figure) condition.Cell {
 	return condition.Cell{Presence: condition.Given, Value: condition.Value{Number: &condition.Number{Num: int64(n), Den: 1}}}
 }
 
+// fits answers the figure's own condition for one row of a table.
+func (w *walk) fits(f *figure, table int, row RowState) condition.Tri {
+	for i := range row.Cells {
+		w.frame[w.form.questions[table].cells+i] = row.Cells[i].cell()
+	}
+	return f.where.Eval(w.frame).Tri
+}
+
 // count rows that fulfil the condition, or yes/no answers that are yes. While
 // a row is open the count is not known yet, unless it decides nothing more.
 func (w *walk) count(f *figure) condition.Cell {
@@ -343,10 +354,7 @@ func (w *walk) count(f *figure) condition.Cell {
 			return condition.Cell{Presence: cell.Presence}
 		}
 		for _, row := range w.path.Questions[s.table].Rows {
-			for i := range row.Cells {
-				w.frame[w.form.questions[s.table].cells+i] = row.Cells[i].cell()
-			}
-			switch f.where.Eval(w.frame).Tri {
+			switch w.fits(f, s.table, row) {
 			case condition.Yes:
 				yes++
 			case condition.Unknown:

@@ -44,6 +44,28 @@ func DetailColumn(i int) Key { return Key("detail-" + strconv.Itoa(i+1)) }
 // TickColumn is where the i-th tick of a slot is kept.
 func TickColumn(i int) Key { return Key("tick-" + strconv.Itoa(i+1)) }
 
+// Tick is what an applicant ticked of a slot and a checker must confirm.
+type Tick struct {
+	Rule Key // under which the checker's word is kept
+	Slot Key
+	Says []string
+}
+
+// TickRule is the key under which a checker confirms what was ticked of a slot.
+func TickRule(slot Key) Key { return "ticked-" + slot }
+
+// Ticks lists what was ticked on a path, for the checker.
+func (f *Form) Ticks(p *Path) []Tick {
+	var out []Tick
+	for i := range p.Questions {
+		st := &p.Questions[i]
+		if l := st.Limits.Slot; l != nil && len(l.Ticks) > 0 && st.Presence == condition.Given {
+			out = append(out, Tick{TickRule(st.Key), st.Key, l.Ticks})
+		}
+	}
+	return out
+}
+
 // ColMade keeps when a file was made or taken.
 const ColMade Key = "made"
 

@@ -76,7 +76,7 @@ const (
 	ToOffice  Audience = "office"
 )
 
-// Counts says what an answer is for, besides being read.
+// Purpose says what an answer is for, besides being read.
 type Purpose string
 
 // What an answer counts for: "" is judging. Matching is used without being
@@ -138,6 +138,9 @@ type Question struct {
 	Columns    []Question     `json:"columns,omitempty"`   // rows
 	Ask        *Ask           `json:"ask,omitempty"`       // referee, signatory: what they are asked
 }
+
+// ForReaders reports a question whose answer readers see and judge by.
+func (q *Question) ForReaders() bool { return q.Seen != ToOffice && q.Purpose == ForJudging }
 
 // Term explains a word of the question at the word.
 type Term struct {

@@ -80,9 +80,10 @@ const (
 
 // RuleState is how one rule stands.
 type RuleState struct {
-	Key     Key
-	Outcome Outcome
-	Reason  string // the rule's own sentence for the outcome
+	Key      Key
+	Outcome  Outcome
+	Reason   string // the rule's own sentence for the outcome
+	Evidence string // the lists that were looked up, "" for none
 }
 
 type walk struct {
@@ -94,9 +95,77 @@ type walk struct {
 
 // Walk works the whole design through once, in reading order.
 func (f *Form) Walk(filled *Filled) *Path {
+	w := f.begin(filled)
+	first := f.firstStage()
+	for i := range f.sections {
+		s := &f.sections[i]
+		st := w.section(i, first)
+		for j := s.first; j < s.last; j++ {
+			w.question(j, st)
+		}
+		w.path.Done += st.Done
+		w.path.All += st.All
+	}
+	w.rules()
+	for _, a := range f.awards {
+		w.path.Awards = append(w.path.Awards, a.Eval(w.frame).Tri)
+	}
+	return w.path
+}
+
+// Judge works through the rules alone; see Judges.
+func (f *Form) Judge(filled *Filled) *Path { return f.Judges()(filled) }
+
+// Judges makes a function that works through the rules alone: the questions
+// that they read, and what decides whether those are asked. The Path holds
+// nothing of the others, and is written over by the next call: it is for going
+// over many applications, one after another.
+func (f *Form) Judges() func(*Filled) *Path {
+	w := f.begin(&Filled{})
+	first := f.firstStage()
+	return func(filled *Filled) *Path {
+		w.filled = filled
+		w.path.Obstacles, w.path.Rules = w.path.Obstacles[:0], w.path.Rules[:0]
+		w.stand(filled)
+		for i := range f.sections {
+			s := &f.sections[i]
+			st := w.section(i, first)
+			for j := s.first; j < s.last; j++ {
+				if f.judged[j] {
+					w.path.Questions[j] = QuestionState{}
+					w.question(j, st)
+				}
+			}
+		}
+		w.rules()
+		return w.path
+	}
+}
+
+// section finds whether a section is asked.
+func (w *walk) section(i int, firstStage Key) *SectionState {
+	s, st := &w.form.sections[i], &w.path.Sections[i]
+	st.Key = s.def.Key
+	st.Asked = w.asked(s.asked, condition.Yes)
+	if stage := s.def.Stage; stage != "" && stage != w.filled.Stage && !(w.filled.Stage == "" && stage == firstStage) ||
+		stage == "" && w.filled.Stage != "" && w.filled.Stage != firstStage {
+		st.Asked = condition.No // of another stage
+	}
+	return st
+}
+
+// begin makes a walk whose frame holds what stands before the first question.
+func (f *Form) begin(filled *Filled) *walk {
 	w := &walk{form: f, filled: filled, frame: make([]condition.Cell, f.frameSize), path: &Path{
 		Sections: make([]SectionState, len(f.sections)), Questions: make([]QuestionState, len(f.questions)),
 	}}
+	w.stand(filled)
+	return w
+}
+
+// stand fills in what stands before the first question.
+func (w *walk) stand(filled *Filled) {
+	f := w.form
 	for i, m := range f.Design.Calendar {
 		w.frame[f.dates[i]] = condition.Cell{Presence: condition.Given, Value: condition.Value{Date: m.At.Date}}
 	}
@@ -115,27 +184,6 @@ func (f *Form) Walk(filled *Filled) *Path {
 			w.frame[f.figures[i].frame] = w.figure(&f.figures[i])
 		}
 	}
-	first := f.firstStage()
-	for i := range f.sections {
-		s := &f.sections[i]
-		st := &w.path.Sections[i]
-		st.Key = s.def.Key
-		st.Asked = w.asked(s.asked, condition.Yes)
-		if stage := s.def.Stage; stage != "" && stage != filled.Stage && !(filled.Stage == "" && stage == first) ||
-			stage == "" && filled.Stage != "" && filled.Stage != first {
-			st.Asked = condition.No // of another stage
-		}
-		for j := s.first; j < s.last; j++ {
-			w.question(j, st)
-		}
-		w.path.Done += st.Done
-		w.path.All += st.All
-	}
-	w.rules()
-	for _, a := range f.awards {
-		w.path.Awards = append(w.path.Awards, a.Eval(w.frame).Tri)
-	}
-	return w.path
 }
 
 // ByInvitation reports a stage to which only those invited come.
@@ -377,7 +425,7 @@ func (w *walk) rules() {
 			continue
 		}
 		v := r.holds.Eval(w.frame)
-		st := RuleState{Key: r.def.Key}
+		st := RuleState{Key: r.def.Key, Evidence: r.evidence}
 		switch {
 		case v.Tri == condition.Yes:
 			st.Outcome, st.Reason = Holds, r.def.Yes
@@ -426,13 +474,24 @@ func (p *Path) Find(k Key) *QuestionState {
 // CheckQuestions are what the rules read, and what decides whether those are
 // asked: the questions of "could this be for me", in reading order.
 func (f *Form) CheckQuestions() []*Question {
-	need := make([]bool, len(f.questions))
+	var out []*Question
+	for i, is := range f.judged {
+		if is {
+			out = append(out, f.questions[i].def)
+		}
+	}
+	return out
+}
+
+// judge marks the questions that the rules hang on.
+func (f *Form) judge() {
+	f.judged = make([]bool, len(f.questions))
 	var mark func(i int)
 	mark = func(i int) {
-		if need[i] {
+		if f.judged[i] {
 			return
 		}
-		need[i] = true
+		f.judged[i] = true
 		for _, r := range f.questions[i].reads {
 			mark(r)
 		}
@@ -445,11 +504,4 @@ func (f *Form) CheckQuestions() []*Question {
 			mark(i)
 		}
 	}
-	var out []*Question
-	for i, is := range need {
-		if is {
-			out = append(out, f.questions[i].def)
-		}
-	}
-	return out
 }

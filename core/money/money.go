@@ -73,12 +73,14 @@ func plain(u uint64, digits int) string {
 // ok is false for anything else, and for sums of 10^15 minor units or more.
 func Parse(s, code string) (minor int64, ok bool) {
 	s = strings.TrimSpace(s)
-	for _, sym := range []string{symbol(code), code} {
-		s = strings.TrimSpace(strings.TrimPrefix(s, strings.TrimSpace(sym)))
-		s = strings.TrimSpace(strings.TrimSuffix(s, strings.TrimSpace(sym)))
-	}
-	for _, blank := range []string{"\u00a0", "\u202f", "\u2009", "'", "’"} {
-		s = strings.ReplaceAll(s, blank, " ")
+	if strings.Trim(s, "0123456789.,") != "" { // more than a bare number
+		for _, sym := range []string{symbol(code), code} {
+			s = strings.TrimSpace(strings.TrimPrefix(s, strings.TrimSpace(sym)))
+			s = strings.TrimSpace(strings.TrimSuffix(s, strings.TrimSpace(sym)))
+		}
+		for _, blank := range []string{"\u00a0", "\u202f", "\u2009", "'", "’"} {
+			s = strings.ReplaceAll(s, blank, " ")
+		}
 	}
 	neg := strings.HasPrefix(s, "-") || strings.HasPrefix(s, "−")
 	s = strings.TrimPrefix(strings.TrimPrefix(s, "-"), "−")

@@ -73,5 +73,10 @@ func RuleNames(f *form.Form) map[form.Key]string {
 	for _, r := range f.Design.Rules {
 		out[r.Key] = r.Label
 	}
+	for _, s := range f.Design.Sections {
+		for _, q := range s.Questions {
+			out[form.TickRule(q.Key)] = "Ticked: " + q.Label
+		}
+	}
 	return out
 }

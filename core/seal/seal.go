@@ -130,6 +130,18 @@ func Verify(key ed25519.PublicKey, document, signature []byte) bool {
 	return ed25519.Verify(key, sum[:], signature)
 }
 
+// ForReaders is the document without the files and letters that readers do not
+// see.
+func (d Document) ForReaders(f *form.Form) *Document {
+	shown := func(k form.Key) bool {
+		q := f.Question(k)
+		return q != nil && q.ForReaders()
+	}
+	d.Files = slices.DeleteFunc(slices.Clone(d.Files), func(x File) bool { return !shown(x.Slot) })
+	d.Letters = slices.DeleteFunc(slices.Clone(d.Letters), func(x Letter) bool { return !shown(x.Question) })
+	return &d
+}
+
 // Holds reports whether a file with this fingerprint is part of the seal.
 func (d *Document) Holds(sha256 string) bool {
 	for _, f := range d.Files {

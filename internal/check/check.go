@@ -89,6 +89,9 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
 		if r.Outcome == form.NotYet { // the seal lacks what the rule reads
 			r.Outcome, r.Reason = form.Person, "What the rule needs is not in the application. Somebody must look."
 		}
+		if r.Evidence != "" {
+			r.Reason += " Looked up in " + r.Evidence + "."
+		}
 		counts[r.Outcome]++
 		if err := s.put(ctx, tx, entry, r.Key, r.Outcome, r.Reason); err != nil {
 			return err
@@ -106,6 +109,12 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
 					return err
 				}
 			}
+		}
+	}
+	for _, tick := range f.Ticks(path) { // what a machine cannot see
+		counts[form.Person]++
+		if err := s.put(ctx, tx, entry, tick.Rule, form.Person, "The applicant has ticked: “"+strings.Join(tick.Says, "”, “")+"” Look at the files and confirm it."); err != nil {
+			return err
 		}
 	}
 	figures := map[string]string{}

@@ -2,6 +2,7 @@ package officer
 
 import (
 	"context"
+	"slices"
 	"strconv"
 
 	"github.com/gofiber/fiber/v3"
@@ -53,7 +54,7 @@ func drawCase(r *site.Request, status int, problem string, rule form.Key) error 
 		if err != nil {
 			return err
 		}
-		d["Sections"] = applicant.Reading(ff, sealedFilled, sealedPath, func(q *form.Question) bool { return q.Kind != form.Budget })
+		d["Sections"] = applicant.Reading(ff, sealedFilled, sealedPath, func(q *form.Question) bool { return q.Kind != form.Budget && q.Purpose != form.ForSurvey })
 		d["Budget"], d["Seal"], d["Doc"] = applicant.Budget(ff, sealedFilled, sealedPath), s, s.Decoded
 		d["Genuine"] = seal.Verify(r.SealKeyPublic(), s.Document, s.Signature)
 	} else {
@@ -106,17 +107,18 @@ func rulesOf(r *site.Request, f *form.Form) ([]worked, error) {
 	}
 	names := say.RuleNames(f)
 	var out []worked
-	for _, rule := range append(f.Design.Rules, form.Rule{Key: check.FilesRule}) {
-		for _, x := range list {
-			if x.Rule != rule.Key {
-				continue
-			}
-			w := worked{Finding: x, Label: names[x.Rule], Holds: say.When(rule.Holds, say.Names{Form: f})}
-			if x.SettledBy != nil {
-				w.Who = who[strconv.FormatInt(*x.SettledBy, 10)]
-			}
-			out = append(out, w)
+	holds := map[form.Key]string{}
+	place := map[form.Key]int{}
+	for i, rule := range f.Design.Rules {
+		place[rule.Key], holds[rule.Key] = i-len(f.Design.Rules), say.When(rule.Holds, say.Names{Form: f})
+	}
+	slices.SortStableFunc(list, func(a, b check.Finding) int { return place[a.Rule] - place[b.Rule] }) // those of the design first
+	for _, x := range list {
+		w := worked{Finding: x, Label: names[x.Rule], Holds: holds[x.Rule]}
+		if x.SettledBy != nil {
+			w.Who = who[strconv.FormatInt(*x.SettledBy, 10)]
 		}
+		out = append(out, w)
 	}
 	return out, nil
 }

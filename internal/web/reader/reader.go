@@ -129,7 +129,7 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 		criteria = append(criteria, criterion{c, values[i]})
 	}
 	score, all := mark.Weighted(values, weights)
-	sections := applicant.Reading(f, filled, path, func(q *form.Question) bool { return q.Seen == form.ToReaders && q.Kind != form.Budget })
+	sections := applicant.Reading(f, filled, path, func(q *form.Question) bool { return q.ForReaders() && q.Kind != form.Budget })
 	marked := 0
 	for _, v := range values {
 		if v >= 0 {
@@ -137,9 +137,19 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 		}
 	}
 	return r.Draw(status, "reader/case", view.Page{Title: r.Case.Title, Nav: "reading", Data: map[string]any{
-		"Case": r.Case, "Form": f, "Doc": s.Decoded, "Sections": sections, "Budget": applicant.Budget(f, filled, path), "Shelf": list, "Given": given,
+		"Case": r.Case, "Form": f, "Doc": s.Decoded.ForReaders(f), "Sections": sections, "Budget": readersBudget(f, filled, path), "Shelf": list, "Given": given,
 		"Criteria": criteria, "Score": score, "All": all, "Marked": marked, "Problem": problem,
-		"Open": r.Case.State == lifecycle.Reading && given.SentAt == nil, "Letters": s.Decoded.Letters}})
+		"Open": r.Case.State == lifecycle.Reading && given.SentAt == nil, "Letters": s.Decoded.ForReaders(f).Letters}})
+}
+
+// readersBudget is the budget where readers see one.
+func readersBudget(f *form.Form, filled *form.Filled, path *form.Path) *applicant.BudgetTable {
+	for i := range path.Questions {
+		if q := f.Question(path.Questions[i].Key); q.Kind == form.Budget && !q.ForReaders() {
+			return nil
+		}
+	}
+	return applicant.Budget(f, filled, path)
 }
 
 // Marks keeps what is marked so far; asked for JSON, while the page stays.
@@ -250,11 +260,11 @@ func File(r *site.Request) error {
 	if err != nil {
 		return fiber.ErrNotFound
 	}
-	_, s, _, _, err := applicant.Sealed(r, r.Case)
+	f, s, _, _, err := applicant.Sealed(r, r.Case)
 	if err != nil {
 		return err
 	}
-	if !s.Decoded.Holds(m.SHA256) {
+	if !s.Decoded.ForReaders(f).Holds(m.SHA256) {
 		return fiber.ErrNotFound
 	}
 	return r.SendMaterial(m)
