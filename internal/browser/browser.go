@@ -130,7 +130,7 @@ func (p *Person) Until(expression string) error {
 
 // Sees waits for a text on the page.
 func (p *Person) Sees(text string) error {
-	err := p.Until(fmt.Sprintf(`document.body && document.body.innerText.includes(%q)`, text))
+	err := p.Until(fmt.Sprintf(`document.readyState === 'complete' && document.body.innerText.includes(%q)`, text))
 	if err != nil {
 		got, _ := Eval[string](p, `document.body.innerText.slice(0, 1200)`)
 		where, _ := Eval[string](p, `location.href`)

@@ -22,22 +22,17 @@ func Decode(raw []byte) (*form.Design, error) {
 	if len(raw) > MostBytes {
 		return nil, fmt.Errorf("the design is %d bytes; at most %d are taken", len(raw), MostBytes)
 	}
-	if err := depth(raw); err != nil {
-		return nil, err
-	}
-	var head struct {
-		Schema int `json:"schema"`
-	}
-	if err := json.Unmarshal(raw, &head); err != nil {
-		return nil, fmt.Errorf("this is not a design document: %w", err)
-	}
-	if head.Schema > form.Schema {
-		return nil, fmt.Errorf("the design is of schema %d; this program reads up to %d. Use a newer program", head.Schema, form.Schema)
+	if nesting(raw) > MostDepth {
+		return nil, fmt.Errorf("the design is nested more than %d deep", MostDepth)
 	}
 	dec := json.NewDecoder(bytes.NewReader(raw))
 	dec.DisallowUnknownFields()
 	var d form.Design
-	if err := dec.Decode(&d); err != nil {
+	err := dec.Decode(&d)
+	if schema := max(d.Schema, schemaOf(raw, err)); schema > form.Schema {
+		return nil, fmt.Errorf("the design is of schema %d; this program reads up to %d. Use a newer program", schema, form.Schema)
+	}
+	if err != nil {
 		return nil, fmt.Errorf("this is not a design document: %w", err)
 	}
 	if _, err := dec.Token(); err != io.EOF {
@@ -46,24 +41,34 @@ func Decode(raw []byte) (*form.Design, error) {
 	return &d, nil
 }
 
-func depth(raw []byte) error {
-	dec := json.NewDecoder(bytes.NewReader(raw))
-	n := 0
-	for {
-		t, err := dec.Token()
-		if err == io.EOF {
-			return nil
-		}
-		if err != nil {
-			return fmt.Errorf("this is not JSON: %w", err)
-		}
-		switch t {
-		case json.Delim('{'), json.Delim('['):
-			if n++; n > MostDepth {
-				return fmt.Errorf("the design is nested more than %d deep", MostDepth)
-			}
-		case json.Delim('}'), json.Delim(']'):
+// schemaOf a document that could not be read whole: it may be a later one.
+func schemaOf(raw []byte, unread error) int {
+	var head struct {
+		Schema int `json:"schema"`
+	}
+	if unread == nil || json.Unmarshal(raw, &head) != nil {
+		return 0
+	}
+	return head.Schema
+}
+
+// nesting is how deep brackets stand in one another, texts left out. What is
+// not JSON gets some number too; reading it says what is wrong.
+func nesting(raw []byte) (deepest int) {
+	n, text := 0, false
+	for i := 0; i < len(raw); i++ {
+		switch c := raw[i]; {
+		case text && c == '\\':
+			i++
+		case c == '"':
+			text = !text
+		case text:
+		case c == '{' || c == '[':
+			n++
+			deepest = max(deepest, n)
+		case c == '}' || c == ']':
 			n--
 		}
 	}
+	return deepest
 }

@@ -81,17 +81,24 @@ func encode(ops []design.Op) string {
 	return string(b)
 }
 
+// worked is a working document and what it compiles to.
+type worked struct {
+	raw  []byte
+	form *form.Form
+}
+
 // apply makes the operations and finds that what comes out is still a design.
-func (s *Store) apply(working []byte, ops []design.Op) (out []byte, inverse []design.Op, err error) {
-	out, inverse, err = design.Apply(working, ops)
+func (s *Store) apply(working []byte, ops []design.Op) (out worked, inverse []design.Op, err error) {
+	out.raw, inverse, err = design.Apply(working, ops)
 	if err != nil {
-		return nil, nil, err
+		return out, nil, err
 	}
-	d, err := Decode(out)
+	d, err := Decode(out.raw)
 	if err != nil {
-		return nil, nil, err
+		return out, nil, err
 	}
-	_, faults := form.Draft(d)
+	var faults []form.Fault
+	out.form, faults = form.Draft(d)
 	var head []form.Fault
 	for _, f := range faults {
 		if f.Path == "" {
@@ -99,7 +106,7 @@ func (s *Store) apply(working []byte, ops []design.Op) (out []byte, inverse []de
 		}
 	}
 	if len(head) > 0 {
-		return nil, nil, Broken{head}
+		return out, nil, Broken{head}
 	}
 	return out, inverse, nil
 }
@@ -113,14 +120,10 @@ func (s *Store) lockWorking(ctx context.Context, tx *db.Tx, id int64) (raw []byt
 }
 
 // keepWorking stores the document. Lists show it only once it is published.
-func (s *Store) keepWorking(ctx context.Context, tx *db.Tx, id int64, raw []byte) error {
-	d, err := Decode(raw)
-	if err != nil {
-		return err
-	}
-	f, _ := form.Draft(d)
-	opens, closes, answer := instants(f)
-	_, err = tx.ExecContext(ctx, `
+func (s *Store) keepWorking(ctx context.Context, tx *db.Tx, id int64, w worked) error {
+	opens, closes, answer := instants(w.form)
+	d := w.form.Design
+	_, err := tx.ExecContext(ctx, `
 		UPDATE round SET working = $2, changed_at = $3,
 		  name = CASE WHEN design_id IS NULL THEN $4 ELSE name END,
 		  programme = CASE WHEN design_id IS NULL THEN $5 ELSE programme END,
@@ -128,7 +131,7 @@ func (s *Store) keepWorking(ctx context.Context, tx *db.Tx, id int64, raw []byte
 		  opens_at = CASE WHEN design_id IS NULL THEN $7 ELSE opens_at END,
 		  closes_at = CASE WHEN design_id IS NULL THEN $8 ELSE closes_at END,
 		  answer_at = CASE WHEN design_id IS NULL THEN $9 ELSE answer_at END
-		WHERE id = $1`, id, string(raw), tx.At, d.Name, d.Programme, d.Currency, opens, closes, answer)
+		WHERE id = $1`, id, string(w.raw), tx.At, d.Name, d.Programme, d.Currency, opens, closes, answer)
 	return err
 }
 

@@ -2,9 +2,11 @@ package web_test
 
 import (
 	"fmt"
+	"net/url"
 	"testing"
 	"time"
 
+	"ulvant/core/form"
 	"ulvant/internal/programtest"
 )
 
@@ -69,4 +71,35 @@ func version(b *testing.B, h *programtest.House, entry int64) (n int) {
 		b.Fatal(err)
 	}
 	return n
+}
+
+// One edit of a design of 200 questions, as the page makes it: the change kept,
+// and the whole page drawn again.
+func BenchmarkEditOf200Questions(b *testing.B) {
+	h := programtest.New(b)
+	_, base := serve(b, h)
+	h.OpenRound(officer(h), func(d *form.Design) {
+		more := form.Section{Key: "more", Label: "More"}
+		for i := 0; i < 200-30; i++ {
+			q := d.Sections[2].Questions[3] // a long text with a case of limits
+			q.Key = form.Key(fmt.Sprintf("more-%d", i))
+			more.Questions = append(more.Questions, q)
+		}
+		d.Sections = append(d.Sections, more)
+	})
+	v := visit(b, base).as("neda@ostrel-trust.example")
+	const page, at = "/office/rounds/shore-2027/design", "sections/more/questions/more-150"
+	token := v.token()
+	was := "Describe the work and how you will know it held"
+	for i := 0; b.Loop(); i++ {
+		label := fmt.Sprintf("Describe it, %d", i)
+		form := url.Values{"form_token": {token}, "at": {at}, "was:label": {toJSON(was)}, "label": {label}}
+		if code, body := v.send(page, "application/x-www-form-urlencoded", form.Encode(), nil); code != 303 {
+			b.Fatal(code, body)
+		}
+		if code, body := v.get(page + "?at=" + at); code != 200 || !contains(body, label) {
+			b.Fatal(code)
+		}
+		was = label
+	}
 }

@@ -6,6 +6,7 @@
 package designer
 
 import (
+	"bytes"
 	"encoding/json"
 	"net/url"
 	"slices"
@@ -168,7 +169,7 @@ func draw(r *site.Request, status int, st state) error {
 	if p.Kept, err = r.Rounds.AllKept(r.Context, r.DB); err != nil {
 		return err
 	}
-	if err := p.published(r); err != nil {
+	if err := p.published(r, f.Design); err != nil {
 		return err
 	}
 	if p.Letter, err = letterOf(r, f, at); err != nil {
@@ -186,7 +187,7 @@ func value(r *site.Request, name string) string {
 }
 
 // published says whether applicants meet what is worked on here.
-func (p *page) published(r *site.Request) (err error) {
+func (p *page) published(r *site.Request, working *form.Design) (err error) {
 	if p.Round.DesignID == nil {
 		return nil
 	}
@@ -197,12 +198,12 @@ func (p *page) published(r *site.Request) (err error) {
 	if err != nil {
 		return err
 	}
-	raw, err := json.Marshal(out.Design)
+	was, err := json.Marshal(out.Design)
 	if err != nil {
 		return err
 	}
-	ops, err := design.Difference(raw, p.Round.Working)
-	p.Changed = len(ops) > 0
+	is, err := json.Marshal(working)
+	p.Changed = !bytes.Equal(was, is)
 	return err
 }
 
