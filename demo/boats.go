@@ -78,6 +78,8 @@ func boats(e *edits, d *form.Design) {
 		func(q *form.Question) { q.Limits.Else.Slot.PagesMost = 2 })
 	e.ask("papers", "photograph", form.File, form.Fact, "A photograph of yourself", mayNo, office, takes(slot.Limits{Wish: slot.NotAccepted, Kinds: []slot.Kind{slot.Picture}, SizeMost: 1 << 20}),
 		help("Awards are given for work, not faces."))
+	e.add("rules", form.Rule{Key: "one-in-programme", Label: "One a year", Holds: test(condition.Ref{Fixed: condition.OthersInProgramme}, condition.Less, number(1)),
+		Yes: "You have no other under way in this programme.", No: "You have another under way in this programme; it must be answered or withdrawn first.", Look: "Somebody will look at what else you have under way."})
 	e.add("rules", form.Rule{Key: "isles", Label: "Home in the isles", Holds: some(test(answer("postcode"), condition.OnList, text("isles-postcodes")), test(answer("applicant"), condition.Is, text("yard-hand"))),
 		Yes: "Your home is in the isles, or your work is.", No: "The Trust was left for people of the isles. If you work in one of our yards, say so above.", Look: "We look your place up for you."})
 	e.add("rules", form.Rule{Key: "enough-courses", Label: "Two courses’ worth", When: test(answer("applicant"), condition.IsNot, text("changer")), Holds: test(figure("credits"), condition.AtLeast, number(3)), Person: true,

@@ -37,6 +37,21 @@ func night(e *edits, _ *form.Design) {
 	e.ask("materials", "budget-sheet", form.File, form.Chosen, "Your reckoning, as a sheet", mayNo, takes(slot.Limits{Kinds: []slot.Kind{slot.Sheet, slot.PDF}, SizeMost: 2 << 20}))
 	e.ask("materials", "score", form.File, form.Chosen, "A written account of each recording", onlyIf(test(answer("field"), condition.Is, text("bats"))), mayNo,
 		takes(slot.Limits{Kinds: []slot.Kind{slot.Text, slot.PDF}, SizeMost: 2 << 20, Needs: "recordings"}))
+	e.ask("you", "year-is", form.Choice, form.Chosen, "What will most of the year be?", options("field", "Work in the field", "writing", "Writing up what is there", "teaching", "Teaching"))
+	e.ask("you", "schooled-here", form.YesNo, form.Fact, "Were you schooled or have you studied in English?", office)
+	e.ask("you", "english", form.Number, form.Fact, "Points in your test of English", onlyIf(test(answer("schooled-here"), condition.Is, yesNo(false))), instead(form.ToFollow), office,
+		func(q *form.Question) {
+			q.Limits.Else, q.FollowBy = form.Limits{Least: ptr(0), Most: ptr(100)}, &form.Day{Key: form.ChecksBy}
+		}, help("Of a hundred. Say “to follow” if you have sat it and wait for the paper."))
+	e.ask("you", "know-by", form.Date, form.Fact, "Must you know by a certain day?", mayNo, office, help("If your employer asks for notice, say."))
+	e.add("rules", form.Rule{Key: "activity", Label: "What the year is for", Holds: test(answer("year-is"), condition.In, anyOf("field", "writing")),
+		Yes: "The year is for the field or for writing up.", No: "Teaching is not paid for; the college has money for that.", Look: "Say what most of the year will be."})
+	e.add("rules", form.Rule{Key: "language", Label: "English", When: test(answer("schooled-here"), condition.Is, yesNo(false)), Holds: test(answer("english"), condition.AtLeast, number(60)),
+		Yes: "Sixty points or more.", No: "The field house works in English: sixty points are needed, or schooling in it.", Look: "Your test is to follow; somebody will look when it has come."})
+	e.add("rules", form.Rule{Key: "in-time", Label: "An answer in time", Holds: condition.Cond{None: []condition.Cond{against(answer("know-by"), condition.Less, condition.Ref{Date: form.AnswerOn})}},
+		Yes: "You will know when you must.", No: "You must know before we can answer.", Look: "Somebody will look at when you must know."})
+	e.add("rules", form.Rule{Key: "one-each", Label: "One application each", Holds: test(condition.Ref{Fixed: condition.OthersInRound}, condition.AtMost, number(0)),
+		Yes: "This is the only one you have sent.", No: "You have sent another in this round already. Withdraw it if this one is to stand.", Look: "Somebody will look at what else you have sent."})
 	e.add("rules", form.Rule{Key: "soon", Label: "Free soon enough", Holds: test(figure("wait"), condition.AtMost, number(9)), Person: true,
 		Yes: "You are free within nine months of the answer.", No: "You are free too late.", Look: "You are free later than nine months after the answer; somebody will look at it with you."})
 }

@@ -5,6 +5,7 @@ import (
 	"strings"
 	"time"
 
+	"ulvant/core/condition"
 	"ulvant/core/design"
 	"ulvant/core/form"
 	"ulvant/core/pattern"
@@ -50,9 +51,17 @@ func keyOf(name string) string {
 
 // twoStages makes the shore grants a call in two stages, the second by
 // invitation: whoever is invited says more, and whoever asks much says most.
-func twoStages(e *edits, _ *form.Design) {
+func twoStages(e *edits, d *form.Design) {
+	closes, _ := d.Moment(form.Closes)
 	e.add("stages", form.Stage{Key: "full-proposal", Label: "Full proposal", Does: form.Apply, From: form.ReadingEnd, To: form.AnswerOn, Invited: true}, "deciding")
 	e.add("sections", form.Section{Key: "full-plan", Label: "The full plan", Help: "Only for those who are invited on.", Stage: "full-proposal", Questions: []form.Question{}}, "declarations")
+	e.ask("budget-section", "public-aid", form.Rows, form.Fact, "Aid from public purses in the last three years", mayNo, help("Whoever gave it: the isles, the districts, anybody else. Leave it empty if there was none."), func(q *form.Question) {
+		q.Columns = []form.Question{column("giver", form.Short, "Who gave it"), column("given", form.Date, "When"), column("sum", form.Money, "How much")}
+	})
+	e.add("figures", form.Figure{Key: "aid", Label: "public aid over three years", Op: form.Sum, Of: []condition.Ref{{Answer: "public-aid", Column: "sum"}},
+		Where: test(condition.Ref{Answer: "public-aid", Column: "given"}, condition.AtLeast, day(closes.At.Date.AddMonths(-36)))})
+	e.add("rules", form.Rule{Key: "aid-ceiling", Label: "Public aid over three years", Holds: test(figure("aid"), condition.Less, number(12_000_000)),
+		Yes: "Public aid over three years is below €120,000.", No: "Public aid over three years must stay below €120,000.", Look: "Somebody will add up the public aid you had."})
 	e.ask("full-plan", "programme-of-work", form.Long, form.Chosen, "The work, season by season", limits(form.Limits{Words: 1200}))
 	e.ask("full-plan", "quotes", form.File, form.Fact, "Quotes", onlyIf(test(answer("request"), condAtLeast, number(2_000_000))))
 	e.ask("full-plan", "was-told", form.Short, form.Chosen, "What did the readers ask you to change?", mayNo, limits(form.Limits{Words: 200}),
@@ -88,15 +97,7 @@ func (b *builder) begins(ctx context.Context, roundKey string, w writing) error 
 		var saves []intake.Edit
 		for _, line := range strings.Split(strings.TrimSpace(w.answers), "\n") {
 			name, v, _ := strings.Cut(line, " = ")
-			at := strings.SplitN(name, ":", 3)
-			p := form.Place{Question: form.Key(at[0])}
-			switch len(at) {
-			case 2:
-				p.Column = form.Key(at[1])
-			case 3:
-				p.Row, p.Column = at[1], form.Key(at[2])
-			}
-			saves = append(saves, intake.Edit{Place: p, EditID: "demo-write", Value: strings.ReplaceAll(v, "|", "\n")})
+			saves = append(saves, intake.Edit{Place: placeOf(name), EditID: "demo-write", Value: strings.ReplaceAll(v, "|", "\n")})
 		}
 		results, _, err := b.Intake.Save(ctx, tx, c, saves)
 		for _, r := range results {
@@ -106,6 +107,19 @@ func (b *builder) begins(ctx context.Context, roundKey string, w writing) error 
 		}
 		return err
 	})
+}
+
+// placeOf reads question, question:column or question:row:column.
+func placeOf(name string) form.Place {
+	at := strings.SplitN(name, ":", 3)
+	p := form.Place{Question: form.Key(at[0])}
+	switch len(at) {
+	case 2:
+		p.Column = form.Key(at[1])
+	case 3:
+		p.Row, p.Column = at[1], form.Key(at[2])
+	}
+	return p
 }
 
 var boatPeople = []writing{

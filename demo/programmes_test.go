@@ -125,7 +125,7 @@ func TestProgrammesUseEverything(t *testing.T) {
 			t.Errorf("no programme joins tests by %q", j)
 		}
 	}
-	for _, f := range []condition.Fixed{condition.Stream, condition.Applicant, condition.Today} {
+	for _, f := range condition.EveryFixed {
 		if !fixed[f] {
 			t.Errorf("no programme reads the %s", f)
 		}

@@ -26,12 +26,19 @@ type Ref struct {
 type Fixed string
 
 // What every application has: the stream it is in, what kind of applicant is
-// behind it, and the day on which it is looked at.
+// behind it, the day on which it is looked at, and how many others the same
+// applicant has sent.
 const (
 	Stream    Fixed = "stream"
 	Applicant Fixed = "applicant"
 	Today     Fixed = "today"
+
+	OthersInRound     Fixed = "others in the round"
+	OthersInProgramme Fixed = "others in the programme" // in any round of it that is not answered yet, this one too
 )
+
+// Every Fixed there is, in the order they are offered.
+var EveryFixed = []Fixed{Stream, Applicant, Today, OthersInRound, OthersInProgramme}
 
 // Zero reports a Ref that points nowhere yet.
 func (r Ref) Zero() bool { return r == Ref{} }

@@ -38,7 +38,7 @@ func enums() map[reflect.Type][]string {
 		reflect.TypeFor[form.FigureOp]():   words([]form.FigureOp{form.Sum, form.Difference, form.Share, form.AgeOn, form.MonthsTo, form.CountWhere, form.AnyRow, form.EveryRow, form.LeastOf, form.MostOf, form.StepOf}),
 		reflect.TypeFor[form.Rounding]():   words([]form.Rounding{form.Nearest, form.NextUp, form.NextDown}),
 		reflect.TypeFor[condition.Rel]():   words(condition.Rels),
-		reflect.TypeFor[condition.Fixed](): words([]condition.Fixed{condition.Stream, condition.Applicant, condition.Today}),
+		reflect.TypeFor[condition.Fixed](): words(condition.EveryFixed),
 		reflect.TypeFor[slot.Kind]():       words(slot.Kinds),
 		reflect.TypeFor[slot.Wish]():       words([]slot.Wish{slot.NotAccepted, slot.BetterNot}),
 	}

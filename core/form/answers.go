@@ -34,8 +34,16 @@ type Filled struct {
 	Referees map[Key][]RefereeStanding
 	Lead     string         // the lead's name on file, which a signature must match
 	Today    calendar.Date  // the day it is looked at; 0 when that does not matter
+	Others   Others         // sent by the same applicant
 	Stage    Key            // the stage being written for; "" for the first
 	Results  map[Key]string // of earlier stages, by stage
+}
+
+// Others counts the applications that the same applicant has sent and not
+// withdrawn, this one apart.
+type Others struct {
+	Round     int `json:"round,omitempty"`     // in the same round
+	Programme int `json:"programme,omitempty"` // in any round of the programme that is not answered yet
 }
 
 // RefereeStanding is how one referee's letter, or one signatory's

@@ -33,6 +33,8 @@ type Form struct {
 	dates     []int       // frame index of each moment
 	stages    map[Key]int // frame index of each stage's result
 	today     int
+	others    int  // of the count in the round; that in the programme follows
+	counted   bool // whether anything reads the two
 }
 
 type section struct {
@@ -234,8 +236,8 @@ func (c *compiler) layout() {
 		c.f.stages[d.Stages[i].Key] = n
 		n++
 	}
-	c.f.today = n
-	n++
+	c.f.today, c.f.others = n, n+1
+	n += 3
 	for i := range c.f.questions {
 		q := &c.f.questions[i]
 		q.cells = n
@@ -483,6 +485,12 @@ func (c *compiler) Resolve(r condition.Ref) (int, condition.Type, error) {
 		return 0, 0, fmt.Errorf("there is no stage %q", r.Stage)
 	case r.Fixed == condition.Today:
 		return c.f.today, condition.TypeDate, nil
+	case r.Fixed == condition.OthersInRound:
+		c.f.counted = true
+		return c.f.others, condition.TypeNumber, nil
+	case r.Fixed == condition.OthersInProgramme:
+		c.f.counted = true
+		return c.f.others + 1, condition.TypeNumber, nil
 	case r.Fixed == condition.Stream || r.Fixed == condition.Applicant:
 		want := map[condition.Fixed]Kind{condition.Stream: StreamPick, condition.Applicant: ApplicantIs}[r.Fixed]
 		for i := range c.f.questions {

@@ -179,12 +179,18 @@ func (w *walk) stand(filled *Filled) {
 	} else {
 		w.frame[f.today] = condition.Cell{Presence: condition.Unsettled}
 	}
+	for i, n := range []int{filled.Others.Round, filled.Others.Programme} {
+		w.frame[f.others+i] = condition.Cell{Presence: condition.Given, Value: condition.Value{Number: &condition.Number{Num: int64(n), Den: 1}}}
+	}
 	for i := range f.figures {
 		if f.figures[i].after < 0 {
 			w.frame[f.figures[i].frame] = w.figure(&f.figures[i])
 		}
 	}
 }
+
+// CountsOthers reports a form that asks what else the applicant has sent.
+func (f *Form) CountsOthers() bool { return f.counted }
 
 // ByInvitation reports a stage to which only those invited come.
 func (f *Form) ByInvitation(stage Key) bool {

@@ -53,6 +53,10 @@ func (n Names) Of(r condition.Ref) string {
 		}
 	case r.Fixed == condition.Today:
 		return "the day of sending"
+	case r.Fixed == condition.OthersInRound:
+		return "how many others the applicant has sent in this round"
+	case r.Fixed == condition.OthersInProgramme:
+		return "how many others the applicant has under way in this programme"
 	case r.Fixed == condition.Applicant:
 		return "the kind of applicant"
 	case r.Fixed != "":

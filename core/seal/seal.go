@@ -28,6 +28,10 @@ type Document struct {
 	Stage   form.Key  `json:"stage"`
 	At      time.Time `json:"at"`
 	By      string    `json:"by"`
+
+	Day    calendar.Date `json:"day"`             // of sending, in the round's time zone
+	Others form.Others   `json:"others,omitzero"` // as they stood then
+
 	Answers []Answer  `json:"answers"`
 	Files   []File    `json:"files"`
 	Letters []Letter  `json:"letters"`
@@ -91,7 +95,7 @@ func (d *Document) Filled(lead string) *form.Filled {
 		out.Answers[a.Place] = form.Answer{Raw: a.Raw, Non: a.Non}
 	}
 	out.Stage = d.Stage
-	out.Today = calendar.DateOf(d.At, time.UTC)
+	out.Today, out.Others = d.Day, d.Others
 	out.Files = map[form.Key][]slot.File{}
 	for _, f := range d.Files {
 		out.Files[f.Slot] = append(out.Files[f.Slot], slot.File{ID: f.ID, Name: f.Name, Size: f.Size, State: slot.Ready, Facts: f.Facts})

@@ -36,8 +36,9 @@ func (s *Store) Standing(ctx context.Context, q db.Querier, entry int64) (st Sta
 }
 
 // Filled gathers all that a walk reads of a case: live answers for a draft.
-func (s *Store) Filled(ctx context.Context, q db.Querier, c Case) (*form.Filled, error) {
-	filled := &form.Filled{Answers: map[form.Place]form.Answer{}, Lead: c.LeadName, Stage: form.Key(c.Stage)}
+// at is when it is looked at, for what hangs on the day.
+func (s *Store) Filled(ctx context.Context, q db.Querier, c Case, f *form.Form, at time.Time) (*form.Filled, error) {
+	filled := &form.Filled{Answers: map[form.Place]form.Answer{}, Lead: c.LeadName, Stage: form.Key(c.Stage), Today: calendar.DateOf(at, f.Zone)}
 	rows, err := s.Answers(ctx, q, c.EntryID)
 	if err != nil {
 		return nil, err
@@ -47,6 +48,11 @@ func (s *Store) Filled(ctx context.Context, q db.Querier, c Case) (*form.Filled,
 	}
 	for _, g := range s.Gathers {
 		if err := g(ctx, q, c.EntryID, filled); err != nil {
+			return nil, err
+		}
+	}
+	if f.CountsOthers() {
+		if filled.Others, err = s.Others(ctx, q, c.LeadID, c.RoundID, c.ID, at); err != nil {
 			return nil, err
 		}
 	}
@@ -85,11 +91,10 @@ func (s *Store) Walk(ctx context.Context, q db.Querier, c Case, at time.Time) (*
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	filled, err := s.Filled(ctx, q, c)
+	filled, err := s.Filled(ctx, q, c, f, at)
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	filled.Today = calendar.DateOf(at, f.Zone)
 	return f, filled, f.Walk(filled), nil
 }
 

@@ -97,7 +97,7 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
 			return err
 		}
 	}
-	filled, err := s.Cases.Filled(ctx, tx, c)
+	filled, err := s.Cases.Filled(ctx, tx, c, f, tx.At)
 	if err != nil {
 		return err
 	}

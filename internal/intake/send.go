@@ -4,7 +4,6 @@ import (
 	"context"
 	"strconv"
 
-	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
@@ -36,11 +35,13 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) (applic
 		}
 		return c, err
 	}
-	filled, err := s.Cases.Filled(ctx, tx, c)
+	if err := s.Cases.LockOthers(ctx, tx, c, f); err != nil {
+		return c, err
+	}
+	filled, err := s.Cases.Filled(ctx, tx, c, f, tx.At)
 	if err != nil {
 		return c, err
 	}
-	filled.Today = calendar.DateOf(tx.At, f.Zone)
 	path := f.Walk(filled)
 	if len(path.Obstacles) > 0 {
 		return c, Stopped{path.Obstacles}
@@ -96,6 +97,7 @@ func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *
 		return nil, err
 	}
 	doc := &seal.Document{Ref: c.Ref, Title: c.Title, Round: f.Design.Key, Design: number, Stage: form.Key(c.Stage), At: tx.At.UTC(), By: c.LeadName,
+		Day: filled.Today, Others: filled.Others,
 		Answers: seal.Answers(filled, path), Files: []seal.File{}, Letters: []seal.Letter{}}
 	onPath := func(k form.Key) bool {
 		st := path.Find(k)

@@ -66,7 +66,7 @@ func drawSend(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
-	filled, err := r.Cases.Filled(r.Context, r.DB, r.Case)
+	filled, err := r.Cases.Filled(r.Context, r.DB, r.Case, d.Form, r.At)
 	if err != nil {
 		return err
 	}

@@ -156,6 +156,11 @@ func check(r *site.Request, answered bool) error {
 		return err
 	}
 	filled := &form.Filled{Answers: field.FromForm(r, l.Form), Today: calendar.DateOf(r.At, l.Zone)}
+	if r.Account != nil && l.Form.CountsOthers() {
+		if filled.Others, err = r.Cases.Others(r.Context, r.DB, r.Account.ID, l.Round.ID, 0, r.At); err != nil {
+			return err
+		}
+	}
 	path := l.Form.Walk(filled)
 	var fields []field.Field
 	for _, q := range l.Form.CheckQuestions() {
