@@ -170,7 +170,7 @@ func (r *running) referee(t tale, c application.Case, lead people.Account, at ti
 		return
 	}
 	act(44*time.Hour, func(ctx context.Context, tx *db.Tx) error {
-		return r.Referees.Keep(ctx, tx, id, 3, letterOf(t, name))
+		return r.Referees.Keep(ctx, tx, id, 3, letterOf(t, name), form.Dating{})
 	})
 	if upTo == "sent" {
 		act(47*time.Hour, func(ctx context.Context, tx *db.Tx) error { return r.Referees.Send(ctx, tx, id) })

@@ -259,6 +259,10 @@ CREATE TABLE referee (
   state_at       timestamptz NOT NULL,
   letter         text NOT NULL DEFAULT '',
   letter_file    bigint REFERENCES material,
+  dated          date,                    -- the day on the letter, where it is asked
+  years_from     int NOT NULL DEFAULT 0,  -- the years it speaks of, where they are asked
+  years_to       int NOT NULL DEFAULT 0,
+  paper          boolean NOT NULL DEFAULT false, -- signed on paper: nobody is written to, a checker looks at the scan
   version        int NOT NULL DEFAULT 1,
   reminded_at    timestamptz
 );

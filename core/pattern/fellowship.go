@@ -55,7 +55,7 @@ func Fellowships(s Settings) *form.Design {
 			{Key: "references", Label: "References", Questions: []form.Question{
 				with(ask("scientist", form.Referee, form.Chosen, "Somebody who works in the field"), func(q *form.Question) {
 					q.Limits = limit(form.Limits{Referees: 1})
-					q.Ask = &form.Ask{Who: "in the field", Wants: "a letter about the method: is it sound, and can one person do it in a year?", LetterMonths: 12}
+					q.Ask = &form.Ask{Who: "in the field", Wants: "a letter about the method: is it sound, and can one person do it in a year?", LetterMonths: 12, YearsLeast: 2}
 				}),
 				with(ask("host", form.Signatory, form.Chosen, "Whoever lets you work on their land"), func(q *form.Question) {
 					q.Limits = limit(form.Limits{Referees: 1})

@@ -140,7 +140,7 @@ func counted(least, most int, verb, noun string) []string {
 		return nil
 	}
 	s = strings.TrimSpace(verb + " " + s)
-	return []string{strings.ToUpper(s[:1]) + s[1:] + "."}
+	return []string{Initial(s) + "."}
 }
 
 func pow10(n int) int64 {
@@ -210,7 +210,7 @@ func Slot(l slot.Limits) string {
 	if l.Wish == slot.BetterNot {
 		s = "Better left out. If you must: " + s
 	}
-	return strings.ToUpper(s[:1]) + s[1:]
+	return Initial(s)
 }
 
 // File says how large a file is and what else is known of it.

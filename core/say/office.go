@@ -67,7 +67,7 @@ func Stuck(c form.Code) string {
 	return string(c)
 }
 
-// RuleNames gives the label of every rule, and of the one about files.
+// RuleNames gives the label of every rule, and of those about files, ticks and papers.
 func RuleNames(f *form.Form) map[form.Key]string {
 	out := map[form.Key]string{"files-open": "Files can be opened"}
 	for _, r := range f.Design.Rules {
@@ -76,6 +76,7 @@ func RuleNames(f *form.Form) map[form.Key]string {
 	for _, s := range f.Design.Sections {
 		for _, q := range s.Questions {
 			out[form.TickRule(q.Key)] = "Ticked: " + q.Label
+			out[form.PaperRule(q.Key)] = "On paper: " + q.Label
 		}
 	}
 	return out

@@ -28,6 +28,7 @@ var Catalogue = map[Verb]Event{
 	"referee-accepted":     {"{referee} said yes", true},
 	"referee-declined":     {"{referee} cannot do it", true},
 	"referee-uploaded":     {"{referee} put a letter up, but has not sent it", true},
+	"paper-put-in":         {"{referee}’s signature on paper was put in", true},
 	"referee-sent":         {"{referee} sent the letter", true},
 	"referee-replaced":     {"withdrew the request to {referee}", true},
 	"sent":                 {"sent the application; seal {seal}", true},

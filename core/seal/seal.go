@@ -21,20 +21,20 @@ import (
 
 // Document is what is sealed.
 type Document struct {
-	Ref     string    `json:"ref"`
-	Title   string    `json:"title"`
-	Round   form.Key  `json:"round"`
-	Design  int       `json:"design"`
-	Stage   form.Key  `json:"stage"`
-	At      time.Time `json:"at"`
-	By      string    `json:"by"`
+	Ref    string    `json:"ref"`
+	Title  string    `json:"title"`
+	Round  form.Key  `json:"round"`
+	Design int       `json:"design"`
+	Stage  form.Key  `json:"stage"`
+	At     time.Time `json:"at"`
+	By     string    `json:"by"`
 
-	Day    calendar.Date `json:"day"`             // of sending, in the round's time zone
+	Day    calendar.Date `json:"day,omitzero"`    // of sending, in the round's time zone
 	Others form.Others   `json:"others,omitzero"` // as they stood then
 
-	Answers []Answer  `json:"answers"`
-	Files   []File    `json:"files"`
-	Letters []Letter  `json:"letters"`
+	Answers []Answer `json:"answers"`
+	Files   []File   `json:"files"`
+	Letters []Letter `json:"letters"`
 }
 
 // Answer on the path, in reading order.
@@ -54,7 +54,7 @@ type File struct {
 	slot.Facts
 }
 
-// Letter of a referee.
+// Letter of a referee, or what a signatory confirmed.
 type Letter struct {
 	Question form.Key `json:"question"`
 	Referee  int64    `json:"referee"`
@@ -62,6 +62,9 @@ type Letter struct {
 	Knows    string   `json:"knows"`
 	Text     string   `json:"text,omitempty"`
 	File     *File    `json:"file,omitempty"`
+	Confirms bool     `json:"confirms,omitempty"` // a signatory's word, not a letter
+	Paper    bool     `json:"paper,omitempty"`    // signed on paper; the file is the scan
+	form.Dating
 }
 
 // Answers picks what is on the path, in reading order; the pieces of one

@@ -117,6 +117,18 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
 			return err
 		}
 	}
+	papers := map[form.Key][]string{}
+	for _, l := range sealed.Decoded.Letters {
+		if l.Paper {
+			papers[l.Question] = append(papers[l.Question], l.Name)
+		}
+	}
+	for question, names := range papers {
+		counts[form.Person]++
+		if err := s.put(ctx, tx, entry, form.PaperRule(question), form.Person, "Signed on paper by "+strings.Join(names, ", ")+". Open the scan and confirm it."); err != nil {
+			return err
+		}
+	}
 	figures := map[string]string{}
 	for _, o := range []form.Outcome{form.Holds, form.Person, form.Fails} {
 		figures[string(o)] = strconv.Itoa(counts[o])

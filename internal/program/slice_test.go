@@ -94,7 +94,7 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 		h.Drain()
 		h.Act(0, func(ctx context.Context, tx *db.Tx) error { return h.Referees.Answer(ctx, tx, referee, true) })
 		h.Act(0, func(ctx context.Context, tx *db.Tx) error {
-			return h.Referees.Keep(ctx, tx, referee, 3, "They know the shore.")
+			return h.Referees.Keep(ctx, tx, referee, 3, "They know the shore.", form.Dating{})
 		})
 		if st, _ := h.Cases.Standing(ctx, h.DB, c.EntryID); st.Move != lifecycle.Third || st.Letter != form.Uploaded {
 			t.Fatalf("uploaded is not sent: %+v", st)

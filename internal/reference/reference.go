@@ -40,11 +40,24 @@ type Referee struct {
 	StateAt    time.Time `db:"state_at"`
 	Letter     string
 	LetterFile *int64 `db:"letter_file"`
+	Dated      *time.Time
+	YearsFrom  int `db:"years_from"`
+	YearsTo    int `db:"years_to"`
+	Paper      bool
 	Version    int
 	RemindedAt *time.Time `db:"reminded_at"`
 }
 
-const columns = `id, entry_id, application_id, question, name, email, knows, state, state_at, letter, letter_file, version, reminded_at`
+const columns = `id, entry_id, application_id, question, name, email, knows, state, state_at, letter, letter_file, dated, years_from, years_to, paper, version, reminded_at`
+
+// Dating is the day on the letter and the years it speaks of.
+func (r Referee) Dating() form.Dating {
+	d := form.Dating{From: r.YearsFrom, To: r.YearsTo}
+	if r.Dated != nil {
+		d.Dated = calendar.DateOf(*r.Dated, time.UTC)
+	}
+	return d
+}
 
 // Bounds of a letter.
 const (
@@ -70,6 +83,12 @@ var (
 	ErrTooLong  = fmt.Errorf("the letter is longer than %d words; shorten it, or put it up as a file", MostWords)
 	ErrFullUp   = errors.New("as many are named already as can be; withdraw a request before you name another")
 )
+
+// Unfit is a letter whose day or years do not do; it says why.
+type Unfit string
+
+// Error is a sentence.
+func (u Unfit) Error() string { return strings.TrimSuffix(string(u), ".") }
 
 // ErrStale: another tab or a reply that was lost changed it meanwhile.
 var ErrStale = errors.New("the letter was changed in another window since this page was drawn; what you typed is below, compare and send it again")
@@ -108,26 +127,7 @@ func (s *Store) Name(ctx context.Context, tx *db.Tx, c application.Case, questio
 	if q == nil || q.Kind != form.Referee && q.Kind != form.Signatory {
 		return 0, ErrNotFound
 	}
-	list, err := s.Of(ctx, tx, c.EntryID)
-	if err != nil {
-		return 0, err
-	}
-	most, standing := q.Limits.Else.Referees, 0
-	for _, w := range q.Limits.When {
-		most = max(most, w.Then.Referees)
-	}
-	for _, r := range list {
-		if r.Question == question && r.State != form.Replaced && r.State != form.Declined {
-			standing++
-			if r.Email == people.Fold(email) {
-				return 0, people.Problem{Field: "email", Says: "This person has been asked already."}
-			}
-		}
-	}
-	if standing >= max(most, 1) {
-		return 0, ErrFullUp
-	}
-	if _, err := tx.ExecContext(ctx, `UPDATE referee SET state = 'replaced', state_at = $3 WHERE entry_id = $1 AND question = $2 AND state = 'declined'`, c.EntryID, question, tx.At); err != nil {
+	if err := s.room(ctx, tx, c, q, email); err != nil {
 		return 0, err
 	}
 	var id int64
@@ -144,6 +144,32 @@ func (s *Store) Name(ctx context.Context, tx *db.Tx, c application.Case, questio
 		return 0, err
 	}
 	return id, s.ask(ctx, tx, c, f, r)
+}
+
+// room is made for one more: who declined is replaced; ErrFullUp when as many
+// stand as can.
+func (s *Store) room(ctx context.Context, tx *db.Tx, c application.Case, q *form.Question, email string) error {
+	list, err := s.Of(ctx, tx, c.EntryID)
+	if err != nil {
+		return err
+	}
+	most, standing := q.Limits.Else.Referees, 0
+	for _, w := range q.Limits.When {
+		most = max(most, w.Then.Referees)
+	}
+	for _, r := range list {
+		if r.Question == q.Key && r.State != form.Replaced && r.State != form.Declined {
+			standing++
+			if email != "" && r.Email == people.Fold(email) {
+				return people.Problem{Field: "email", Says: "This person has been asked already."}
+			}
+		}
+	}
+	if standing >= max(most, 1) {
+		return ErrFullUp
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE referee SET state = 'replaced', state_at = $3 WHERE entry_id = $1 AND question = $2 AND state = 'declined'`, c.EntryID, q.Key, tx.At)
+	return err
 }
 
 func (s *Store) ask(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, r Referee) error {
@@ -369,15 +395,16 @@ func (s *Store) forReferee(ctx context.Context, tx *db.Tx, id int64) (Referee, a
 	return r, c, err
 }
 
-// Keep a letter that is being written; version is the one the page was drawn with.
-func (s *Store) Keep(ctx context.Context, tx *db.Tx, id int64, version int, text string) error {
+// Keep a letter that is being written, with its day and years where they are
+// asked; version is the one the page was drawn with.
+func (s *Store) Keep(ctx context.Context, tx *db.Tx, id int64, version int, text string, d form.Dating) error {
 	r, c, err := s.forReferee(ctx, tx, id)
 	switch {
 	case err != nil:
 		return err
 	case r.State == form.SentIn:
 		return errors.New("the letter is sent already")
-	case r.Letter == text:
+	case r.Letter == text && r.Dating() == d:
 		return nil
 	case r.Version != version:
 		return ErrStale
@@ -385,7 +412,16 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, id int64, version int, text
 	if say.TooManyWords(text, MostWords) {
 		return ErrTooLong
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE referee SET letter = $2 WHERE id = $1`, id, text); err != nil {
+	var dated *string
+	if !d.Dated.IsZero() {
+		iso := d.Dated.String()
+		dated = &iso
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE referee SET letter = $2, dated = $3, years_from = $4, years_to = $5 WHERE id = $1`, id, text, dated, d.From, d.To); err != nil {
+		return err
+	}
+	if strings.TrimSpace(text) == "" && r.LetterFile == nil { // the day alone is no letter
+		_, err := tx.ExecContext(ctx, `UPDATE referee SET version = version + 1 WHERE id = $1`, id)
 		return err
 	}
 	return s.putUp(ctx, tx, c, r)
@@ -431,6 +467,16 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, id int64) error {
 	}
 	if strings.TrimSpace(r.Letter) == "" && r.LetterFile == nil {
 		return ErrEmpty
+	}
+	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+	if err != nil {
+		return err
+	}
+	if q := f.Question(r.Question); q != nil {
+		closing := calendar.DateOf(f.At(form.Closes), f.Zone)
+		if fault := q.Ask.Fault(r.Dating(), calendar.DateOf(tx.At, f.Zone), closing); fault != "" {
+			return Unfit(say.LetterFault(q.Ask, fault, closing))
+		}
 	}
 	if err := s.change(ctx, tx, c, r, form.SentIn, "referee-sent"); err != nil {
 		return err

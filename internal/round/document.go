@@ -32,6 +32,9 @@ func Decode(raw []byte) (*form.Design, error) {
 	if schema := max(d.Schema, schemaOf(raw, err)); schema > form.Schema {
 		return nil, fmt.Errorf("the design is of schema %d; this program reads up to %d. Use a newer program", schema, form.Schema)
 	}
+	if err != nil && !json.Valid(raw) {
+		return nil, fmt.Errorf("this is not JSON: %w", err)
+	}
 	if err != nil {
 		return nil, fmt.Errorf("this is not a design document: %w", err)
 	}

@@ -143,7 +143,11 @@ func (p *printer) files(f *form.Form, d *seal.Document) {
 	for i, l := range d.Letters {
 		if i == 0 {
 			p.pdf.Ln(4)
-			p.line("B", 13, 7, "Letters")
+			p.line("B", 13, 7, "Letters and confirmations")
+		}
+		if l.Confirms {
+			p.line("", 10, 5, l.Name+" ("+l.Knows+") has confirmed what was asked.")
+			continue
 		}
 		p.line("", 10, 5, "From "+l.Name+" ("+l.Knows+"): sent. The letter itself is not shown to applicants.")
 	}

@@ -55,7 +55,7 @@ func ready(h *programtest.House, email string) application.Case {
 		if err = h.Referees.Answer(ctx, tx, referee, true); err != nil {
 			return err
 		}
-		if err = h.Referees.Keep(ctx, tx, referee, 3, "Good people."); err != nil {
+		if err = h.Referees.Keep(ctx, tx, referee, 3, "Good people.", form.Dating{}); err != nil {
 			return err
 		}
 		return h.Referees.Send(ctx, tx, referee)

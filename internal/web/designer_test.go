@@ -1,11 +1,9 @@
 package web_test
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
-	"mime/multipart"
 	"net/url"
 	"strings"
 	"testing"
@@ -230,14 +228,7 @@ func TestImportsAreRefusedWhole(t *testing.T) {
 	v := visit(t, base).as("neda@ostrel-trust.example")
 	before := toJSON(working(t, h, "shore-2027"))
 	send := func(what, content string) (int, string) {
-		var b bytes.Buffer
-		w := multipart.NewWriter(&b)
-		w.WriteField("form_token", v.token())
-		w.WriteField("what", what)
-		f, _ := w.CreateFormFile("file", "file")
-		f.Write([]byte(content))
-		w.Close()
-		return v.send("/office/rounds/shore-2027/design/import", w.FormDataContentType(), b.String(), nil)
+		return v.upload("/office/rounds/shore-2027/design/import", map[string]string{"what": what}, "file", content)
 	}
 	later := strings.Replace(before, `"schema":1`, `"schema":2`, 1)
 	dangling := strings.Replace(before, `"answer":"site-access"`, `"answer":"nobody"`, 1)

@@ -56,6 +56,8 @@ var Routes = []site.Route{
 	{Method: post, Path: "/applications/:ref/referees/:question", Action: access.WriteCase, Handle: applicant.NameReferee},
 	{Method: post, Path: "/applications/:ref/referee/:id/remind", Action: access.WriteCase, Handle: applicant.RemindReferee},
 	{Method: post, Path: "/applications/:ref/referee/:id/withdraw", Action: access.WriteCase, Handle: applicant.WithdrawReferee},
+	{Method: get, Path: "/applications/:ref/papers/:question", Action: access.ViewCase, Handle: applicant.Paper},
+	{Method: post, Path: "/applications/:ref/papers/:question", Action: access.WriteCase, Handle: applicant.PutPaper},
 	{Method: get, Path: "/applications/:ref/send", Action: access.ViewCase, Handle: applicant.SendForm},
 	{Method: post, Path: "/applications/:ref/send", Action: access.SendCase, Handle: applicant.Send},
 	{Method: get, Path: "/applications/:ref/sent", Action: access.ViewCase, Handle: applicant.Sent},

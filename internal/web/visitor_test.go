@@ -1,8 +1,10 @@
 package web_test
 
 import (
+	"bytes"
 	"context"
 	"io"
+	"mime/multipart"
 	"net/http"
 	"net/http/cookiejar"
 	"net/url"
@@ -115,6 +117,21 @@ func (v *visitor) post(path string, form url.Values) (int, string) {
 	v.t.Helper()
 	form.Set("form_token", v.token())
 	return v.send(path, "application/x-www-form-urlencoded", form.Encode(), nil)
+}
+
+// upload sends a form with one file.
+func (v *visitor) upload(path string, fields map[string]string, name, content string) (int, string) {
+	v.t.Helper()
+	var b bytes.Buffer
+	w := multipart.NewWriter(&b)
+	w.WriteField("form_token", v.token())
+	for k, value := range fields {
+		w.WriteField(k, value)
+	}
+	f, _ := w.CreateFormFile("file", name)
+	f.Write([]byte(content))
+	w.Close()
+	return v.send(path, w.FormDataContentType(), b.String(), nil)
 }
 
 func (v *visitor) send(path, kind, body string, header map[string]string) (int, string) {

@@ -249,6 +249,9 @@ func lefts(f *form.Form, path *form.Path, ref string) []Left {
 	told := map[form.Key]bool{}
 	for _, o := range path.Obstacles {
 		l := Left{Move: o.Move, Link: "/applications/" + ref + "/sections/" + string(o.Section) + "#q-" + string(o.Place.Question), Where: label[o.Section]}
+		if o.Section == "" { // it hangs on the applicant's others, on nothing asked here
+			l.Link, l.Where = "/applications", "All your applications"
+		}
 		l.What, l.Remedy = say.Obstacle(f, o)
 		if n := blanks[o.Section]; o.Code == form.CodeBlank && n > 1 {
 			if told[o.Section] {

@@ -12,6 +12,7 @@ import (
 
 	"ulvant/core/condition"
 	"ulvant/core/form"
+	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/material"
@@ -35,16 +36,9 @@ func conflict(err error) bool {
 
 func orConflict(r *site.Request, err error) error {
 	if conflict(err) {
-		return r.Refuse(fiber.StatusConflict, initial(err.Error())+".")
+		return r.Refuse(fiber.StatusConflict, say.Initial(err.Error())+".")
 	}
 	return err
-}
-
-func initial(s string) string {
-	if s == "" || s[0] < 'a' || s[0] > 'z' {
-		return s
-	}
-	return string(s[0]-'a'+'A') + s[1:]
 }
 
 // saved is the answer to a save: what became of each edit, and how the page
@@ -92,7 +86,7 @@ func Save(r *site.Request) error {
 		return err
 	})
 	if conflict(err) {
-		return r.Status(fiber.StatusConflict).JSON(fiber.Map{"fault": initial(err.Error()) + "."})
+		return r.Status(fiber.StatusConflict).JSON(fiber.Map{"fault": say.Initial(err.Error()) + "."})
 	}
 	if err != nil {
 		return err
@@ -304,7 +298,7 @@ func NameReferee(r *site.Request) error {
 		return err
 	}
 	q := f.Question(form.Key(r.Params("question")))
-	if q == nil || q.Kind != form.Referee {
+	if q == nil || q.Kind != form.Referee && q.Kind != form.Signatory {
 		return fiber.ErrNotFound
 	}
 	typed := map[string]string{"name": r.FormValue("name"), "email": r.FormValue("email"), "knows": r.FormValue("knows")}
@@ -314,23 +308,28 @@ func NameReferee(r *site.Request) error {
 	})
 	var p people.Problem
 	if errors.As(err, &p) {
-		d, err := load(r, string(f.SectionOf(q.Key)))
-		if err != nil {
-			return err
-		}
-		for i := range d.Fields {
-			if d.Fields[i].Q.Key == q.Key {
-				d.Fields[i].Typed = typed
-			}
-		}
-		d.problem(q.Key, p.Says, "")
-		return draw(r, fiber.StatusUnprocessableEntity, d)
+		return again(r, f, q.Key, p.Says, typed)
 	}
 	if err != nil {
 		return orConflict(r, err)
 	}
 	r.Tell("We have written to " + typed["name"] + ".")
 	return backTo(r, q.Key, f)
+}
+
+// again draws the section with what was typed for a person, and what is wrong.
+func again(r *site.Request, f *form.Form, question form.Key, says string, typed map[string]string) error {
+	d, err := load(r, string(f.SectionOf(question)))
+	if err != nil {
+		return err
+	}
+	for i := range d.Fields {
+		if d.Fields[i].Q.Key == question {
+			d.Fields[i].Typed = typed
+		}
+	}
+	d.problem(question, says, "")
+	return draw(r, fiber.StatusUnprocessableEntity, d)
 }
 
 // RemindReferee writes to a referee again.
@@ -358,7 +357,7 @@ func withReferee(r *site.Request, act func(context.Context, *db.Tx, application.
 	case conflict(err):
 		return orConflict(r, err)
 	case err != nil:
-		done = initial(err.Error()) + "."
+		done = say.Initial(err.Error()) + "."
 	}
 	r.Tell(done)
 	return backTo(r, x.Question, f)

@@ -259,7 +259,7 @@ func note(f *form.Form, q *form.Question, s *form.QuestionState) string {
 		}
 	case form.Grade, form.Pick:
 		text := say.Answer(f, q, &form.Filled{}, s)
-		return strings.ToUpper(text[:1]) + text[1:]
+		return say.Initial(text)
 	case form.Counts:
 		if s.Value.Number != nil {
 			return "All together " + strconv.FormatInt(s.Value.Number.Num, 10)

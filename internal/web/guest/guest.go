@@ -6,10 +6,13 @@ import (
 	"context"
 	"errors"
 	"strconv"
+	"strings"
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/calendar"
 	"ulvant/core/form"
+	"ulvant/core/say"
 	"ulvant/core/slot"
 	"ulvant/internal/material"
 	"ulvant/internal/people"
@@ -19,10 +22,54 @@ import (
 	"ulvant/internal/web/view"
 )
 
-// Letter is the page of one request for a letter.
-func Letter(r *site.Request) error { return draw(r, fiber.StatusOK, "", "") }
+// typed is what stands in the page's boxes; nil for what is kept.
+type typed struct{ letter, dated, from, to string }
 
-func draw(r *site.Request, status int, problem, typed string) error {
+func typedIn(r *site.Request) *typed {
+	return &typed{r.FormValue("letter"), r.FormValue("dated"), r.FormValue("from"), r.FormValue("to")}
+}
+
+// dating reads the day and the years; what cannot be read is said.
+func (t *typed) dating() (d form.Dating, err error) {
+	if s := strings.TrimSpace(t.dated); s != "" {
+		var ok bool
+		if d.Dated, ok = calendar.ParseDate(s); !ok {
+			return d, reference.Unfit("The day “" + s + "” cannot be read; write it like 9 April 2027.")
+		}
+	}
+	for _, y := range []struct {
+		raw string
+		to  *int
+	}{{t.from, &d.From}, {t.to, &d.To}} {
+		if s := strings.TrimSpace(y.raw); s != "" {
+			n, err := strconv.Atoi(s)
+			if err != nil || n < 1900 || n > 2999 {
+				return d, reference.Unfit("The year “" + s + "” cannot be read; write it like 2024.")
+			}
+			*y.to = n
+		}
+	}
+	return d, nil
+}
+
+func keptOf(x reference.Referee) *typed {
+	year := func(n int) string {
+		if n == 0 {
+			return ""
+		}
+		return strconv.Itoa(n)
+	}
+	t := &typed{letter: x.Letter, from: year(x.YearsFrom), to: year(x.YearsTo)}
+	if d := x.Dating(); !d.Dated.IsZero() {
+		t.dated = d.Dated.Words()
+	}
+	return t
+}
+
+// Letter is the page of one request for a letter.
+func Letter(r *site.Request) error { return draw(r, fiber.StatusOK, "", nil) }
+
+func draw(r *site.Request, status int, problem string, in *typed) error {
 	x, c, err := r.Referees.Load(r.Context, r.DB, r.Link.Subject)
 	if err != nil {
 		return err
@@ -32,10 +79,11 @@ func draw(r *site.Request, status int, problem, typed string) error {
 		return err
 	}
 	open := c.State == "draft" && f.Window().Phase(r.At) == "open"
-	text := x.Letter
-	if typed != "" {
-		text = typed
+	if in == nil {
+		in = keptOf(x)
 	}
+	q := f.Question(x.Question)
+	day, years := q.Ask.Asks()
 	var file *material.File
 	if x.LetterFile != nil {
 		m, err := r.Materials.Find(r.Context, r.DB, *x.LetterFile, c.EntryID)
@@ -45,7 +93,7 @@ func draw(r *site.Request, status int, problem, typed string) error {
 		file = &m
 	}
 	return r.Draw(status, "guest/letter", view.Page{Title: "A letter for “" + c.Title + "”", Data: map[string]any{
-		"X": x, "Q": f.Question(x.Question), "Case": c, "Form": f, "Zone": f.Zone, "Closes": f.At(form.Closes), "Open": open, "Problem": problem, "Text": text, "File": file,
+		"X": x, "Q": q, "AsksDay": day, "AsksYears": years, "Needs": say.LetterNeeds(q.Ask), "Dated": in.dated, "From": in.from, "To": in.to, "Case": c, "Form": f, "Zone": f.Zone, "Closes": f.At(form.Closes), "Open": open, "Problem": problem, "Text": in.letter, "File": file,
 		"Token": r.Params("token"), "MostWords": reference.MostWords, "MostSize": reference.MostSize}})
 }
 
@@ -69,10 +117,14 @@ func confirms(r *site.Request) (string, error) {
 func back(r *site.Request) error { return r.See("/letter/" + r.Params("token")) }
 
 // problem draws the page again with what was said, or passes a fault on.
-func problem(r *site.Request, err error, typed string) error {
+func problem(r *site.Request, err error, in *typed) error {
+	var unfit reference.Unfit
+	if errors.As(err, &unfit) {
+		return draw(r, fiber.StatusUnprocessableEntity, unfit.Error(), in)
+	}
 	for _, known := range []error{reference.ErrClosed, reference.ErrEmpty, reference.ErrTooLong, reference.ErrStale} {
 		if errors.Is(err, known) {
-			return draw(r, fiber.StatusConflict, known.Error(), typed)
+			return draw(r, fiber.StatusConflict, known.Error(), in)
 		}
 	}
 	return err
@@ -86,12 +138,12 @@ func Answer(r *site.Request) error {
 			err = r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Referees.Confirm(ctx, tx, r.Link.Subject, ask) })
 		}
 		if err != nil {
-			return problem(r, err, "")
+			return problem(r, err, nil)
 		}
 		return back(r)
 	}
 	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Referees.Answer(ctx, tx, r.Link.Subject, yes) }); err != nil {
-		return problem(r, err, "")
+		return problem(r, err, nil)
 	}
 	return back(r)
 }
@@ -99,12 +151,15 @@ func Answer(r *site.Request) error {
 // Keep a letter that is being written.
 func Keep(r *site.Request) error {
 	version, _ := strconv.Atoi(r.FormValue("version"))
-	text := r.FormValue("letter")
-	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
-		return r.Referees.Keep(ctx, tx, r.Link.Subject, version, text)
-	})
+	in := typedIn(r)
+	d, err := in.dating()
+	if err == nil {
+		err = r.Act(func(ctx context.Context, tx *db.Tx) error {
+			return r.Referees.Keep(ctx, tx, r.Link.Subject, version, in.letter, d)
+		})
+	}
 	if err != nil {
-		return problem(r, err, text)
+		return problem(r, err, in)
 	}
 	r.Tell("Your letter is put up. It is not sent until you press Send.")
 	return back(r)
@@ -114,17 +169,17 @@ func Keep(r *site.Request) error {
 func PutFile(r *site.Request) error {
 	h, body, err := r.Upload("file")
 	if err != nil {
-		return draw(r, fiber.StatusUnprocessableEntity, "choose a file first", "")
+		return draw(r, fiber.StatusUnprocessableEntity, "choose a file first", nil)
 	}
 	defer body.Close()
 	ctx, cancel := r.UploadContext()
 	defer cancel()
 	m, err := r.Referees.PutFile(ctx, r.Actor(), r.At, r.Link.Subject, h.Filename, h.Size, body)
 	if err != nil {
-		return problem(r, err, "")
+		return problem(r, err, nil)
 	}
 	if m.State == slot.Refused || m.Facts.Kind != slot.PDF && m.Facts.Kind != slot.Picture {
-		return draw(r, fiber.StatusUnprocessableEntity, "“"+m.Name+"” is neither a PDF nor a picture that can be opened here. Print or save it as PDF and put that up; or write in the box instead", "")
+		return draw(r, fiber.StatusUnprocessableEntity, "“"+m.Name+"” is neither a PDF nor a picture that can be opened here. Print or save it as PDF and put that up; or write in the box instead", nil)
 	}
 	r.Tell("Your file is put up. It is not sent until you press Send.")
 	return back(r)
@@ -145,18 +200,27 @@ func OwnFile(r *site.Request) error {
 
 // Send the letter; what stands in the box is kept first.
 func Send(r *site.Request) error {
-	text, version := r.FormValue("letter"), r.FormValue("version")
-	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
-		if version != "" && text != "" {
-			n, _ := strconv.Atoi(version)
-			if err := r.Referees.Keep(ctx, tx, r.Link.Subject, n, text); err != nil {
-				return err
-			}
+	version := r.FormValue("version")
+	if version == "" { // the button beside the letter: what is kept
+		if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Referees.Send(ctx, tx, r.Link.Subject) }); err != nil {
+			return problem(r, err, nil)
+		}
+		return back(r)
+	}
+	in := typedIn(r)
+	d, err := in.dating()
+	if err != nil {
+		return problem(r, err, in)
+	}
+	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
+		n, _ := strconv.Atoi(version)
+		if err := r.Referees.Keep(ctx, tx, r.Link.Subject, n, in.letter, d); err != nil {
+			return err
 		}
 		return r.Referees.Send(ctx, tx, r.Link.Subject)
 	})
 	if err != nil {
-		return problem(r, err, text)
+		return problem(r, err, in)
 	}
 	return back(r)
 }

@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -12,6 +11,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/money"
+	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/decision"
 	"ulvant/internal/platform/db"
@@ -138,7 +138,7 @@ func Record(r *site.Request) error {
 		return err
 	}
 	if err != nil {
-		return drawDecisions(r, fiber.StatusConflict, strings.ToUpper(err.Error()[:1])+err.Error()[1:]+".")
+		return drawDecisions(r, fiber.StatusConflict, say.Initial(err.Error())+".")
 	}
 	r.Tell("Recorded. The letters go out at " + r.At.Add(holdOf(f)).In(f.Zone).Format("15:04") + "; until then they can be stopped here.")
 	return r.See("/office/rounds/" + r.Round.Key + "/decisions")
@@ -153,7 +153,7 @@ func StopLetters(r *site.Request) error {
 		return err
 	})
 	if err != nil {
-		return drawDecisions(r, fiber.StatusConflict, strings.ToUpper(err.Error()[:1])+err.Error()[1:]+".")
+		return drawDecisions(r, fiber.StatusConflict, say.Initial(err.Error())+".")
 	}
 	r.Tell(strconv.FormatInt(n, 10) + " letters are stopped. The decisions stand; let the letters go when you are ready.")
 	return r.See("/office/rounds/" + r.Round.Key + "/decisions")

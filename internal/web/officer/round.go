@@ -268,7 +268,7 @@ func HandOut(r *site.Request) error {
 		return err
 	})
 	if err != nil {
-		return drawReading(r, fiber.StatusConflict, strings.ToUpper(err.Error()[:1])+err.Error()[1:]+".", nil)
+		return drawReading(r, fiber.StatusConflict, say.Initial(err.Error())+".", nil)
 	}
 	says := say.Count(int64(out.Cases), "case is", "cases are") + " with " + say.Count(int64(out.Readers), "reader", "readers") + "; nobody has more than " + strconv.Itoa(out.Most) + "."
 	if len(out.Short) > 0 {

@@ -1,0 +1,47 @@
+package say
+
+import (
+	"ulvant/core/calendar"
+	"ulvant/core/form"
+)
+
+// LetterFault says why a letter cannot be sent, and what would make it right.
+func LetterFault(a *form.Ask, f form.LetterFault, closing calendar.Date) string {
+	switch f {
+	case form.LetterUndated:
+		return "Give the day on the letter."
+	case form.LetterAhead:
+		return "The day on the letter lies ahead; give the day it was signed."
+	case form.LetterOld:
+		return "The letter must be dated " + closing.AddMonths(-a.LetterMonths).Words() + " or later; put a newer one in its place."
+	case form.LetterNoYears:
+		return "Say from which year to which you can speak of them."
+	case form.LetterCrossed:
+		return "The last year stands before the first."
+	case form.LetterYearAhead:
+		return "The last year lies ahead."
+	case form.LetterFewYears:
+		return "The letter must speak of at least " + Count(int64(a.YearsLeast), "year", "years") + "."
+	}
+	return string(f)
+}
+
+// LetterNeeds says what is asked of a letter beside its text; "" for nothing.
+func LetterNeeds(a *form.Ask) string {
+	day, years := a.Asks()
+	out := ""
+	if day {
+		out = "The letter is at most " + Count(int64(a.LetterMonths), "month", "months") + " old at the closing."
+	}
+	if years {
+		out = join(out, "It speaks of at least "+Count(int64(a.YearsLeast), "year", "years")+".")
+	}
+	return out
+}
+
+func join(a, b string) string {
+	if a == "" {
+		return b
+	}
+	return a + " " + b
+}

@@ -1,0 +1,65 @@
+package applicant
+
+import (
+	"errors"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/form"
+	"ulvant/core/say"
+	"ulvant/internal/people"
+	"ulvant/internal/reference"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// onPaper finds what may be confirmed on paper; nil for anything else.
+func onPaper(r *site.Request) (*form.Form, *form.Question, error) {
+	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
+	if err != nil {
+		return nil, nil, err
+	}
+	q := f.Question(form.Key(r.Params("question")))
+	if q == nil || q.Kind != form.Signatory || q.Ask == nil || !q.Ask.Paper {
+		return nil, nil, fiber.ErrNotFound
+	}
+	return f, q, nil
+}
+
+// Paper is the page to print and sign.
+func Paper(r *site.Request) error {
+	f, q, err := onPaper(r)
+	if err != nil {
+		return err
+	}
+	return r.Draw(fiber.StatusOK, "applicant/paper", view.Page{Title: "To sign: " + q.Label, Nav: "applications", Data: map[string]any{
+		"Case": r.Case, "Q": q, "Closes": f.At(form.Closes), "Zone": f.Zone, "Section": f.SectionOf(q.Key)}})
+}
+
+// PutPaper puts the signed page in.
+func PutPaper(r *site.Request) error {
+	f, q, err := onPaper(r)
+	if err != nil {
+		return err
+	}
+	typed := map[string]string{"signed": r.FormValue("name")}
+	h, body, err := r.Upload("file")
+	if err != nil {
+		return again(r, f, q.Key, "Choose the scan of the signed page.", typed)
+	}
+	defer body.Close()
+	ctx, cancel := r.UploadContext()
+	defer cancel()
+	_, err = r.Referees.PutPaper(ctx, r.Actor(), r.At, r.Case, q.Key, typed["signed"], h.Filename, h.Size, body)
+	var p people.Problem
+	switch {
+	case errors.As(err, &p):
+		return again(r, f, q.Key, p.Says, typed)
+	case errors.Is(err, reference.ErrNoScan), errors.Is(err, reference.ErrFullUp):
+		return again(r, f, q.Key, say.Initial(err.Error())+".", typed)
+	case err != nil:
+		return orConflict(r, err)
+	}
+	r.Tell("The signed page is in. Somebody at the office looks at it after you send.")
+	return backTo(r, q.Key, f)
+}

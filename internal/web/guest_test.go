@@ -1,0 +1,91 @@
+package web_test
+
+import (
+	"context"
+	"net/url"
+	"os"
+	"testing"
+
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/programtest"
+)
+
+// Two others take part: a referee whose letter has a day and speaks of years,
+// by link; and a holder of rights who signs on paper, which a checker looks at.
+func TestOthersTakePart(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), func(d *form.Design) {
+		d.Rules, d.Figures, d.Request, d.Listed = nil, nil, "", form.Listing{}
+		one := form.Cases[form.Limits]{Else: form.Limits{Referees: 1}}
+		d.Sections = []form.Section{{Key: "others", Label: "Others", Questions: []form.Question{
+			{Key: "teacher", Kind: form.Referee, Label: "A teacher", Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders, Limits: one, Ask: &form.Ask{Wants: "a letter.", LetterMonths: 6, YearsLeast: 2}},
+			{Key: "owner", Kind: form.Signatory, Label: "The owner", Nature: form.Chosen, Blank: form.Required, Seen: form.ToOffice, Limits: one, Ask: &form.Ask{Who: "owner", Wants: "the work may be done here.", Paper: true}},
+		}}}
+	})
+	c := begun(h, "imre@corvoe.example")
+	v := visit(t, base).as("imre@corvoe.example")
+	mine := "/applications/" + c.Ref
+	if code, body := v.post(mine+"/referees/teacher", url.Values{"name": {"Dacian Rowe"}, "email": {"dacian@peat.example"}, "knows": {"taught me"}}); code != 303 {
+		t.Fatal(code, body)
+	}
+	letter := link(t, h, "dacian@peat.example")
+	d := visit(t, base)
+	d.post(letter+"/answer", url.Values{"answer": {"yes"}})
+	sends := func(dated, from, to string) (int, string) {
+		var version string
+		if err := h.DB.Get(&version, `SELECT version::text FROM referee WHERE email = 'dacian@peat.example'`); err != nil {
+			t.Fatal(err)
+		}
+		return d.post(letter+"/send", url.Values{"version": {version}, "letter": {"They see it through."}, "dated": {dated}, "from": {from}, "to": {to}})
+	}
+	for _, r := range []struct{ dated, from, to, says string }{ // the round closes on 9 April 2027
+		{"", "2024", "2026", "Give the day on the letter"},
+		{"soon", "2024", "2026", "The day “soon” cannot be read"},
+		{"8 October 2026", "2024", "2026", "dated 9 October 2026 or later"},
+		{"9 October 2026", "2026", "2026", "at least 2 years"},
+		{"9 October 2026", "2026", "then", "The year “then” cannot be read"},
+	} {
+		if code, body := sends(r.dated, r.from, r.to); code != 422 || !contains(body, r.says) || !contains(body, "They see it through.") || r.dated != "" && !contains(body, r.dated) {
+			t.Errorf("%+v: %d %s", r, code, body)
+		}
+	}
+	if code, body := sends("9 October 2026", "2025", "2026"); code != 303 {
+		t.Fatal(code, body)
+	}
+
+	if code, body := v.get(mine + "/papers/owner"); code != 200 || !contains(body, "the work may be done here.") || !contains(body, c.Ref) {
+		t.Errorf("the page to sign: %d %s", code, body)
+	}
+	plan, err := os.ReadFile("../program/testdata/plan.pdf")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, r := range []struct {
+		name, file string
+		code       int
+		says       string
+	}{
+		{"", string(plan), 422, "Give the name of whoever signed."},
+		{"Isaura Dent", "no scan", 422, "neither a PDF nor a picture"},
+		{"Isaura Dent", string(plan), 303, ""},
+		{"Jory Pascoe", string(plan), 422, "As many are named already"},
+	} {
+		code, body := v.upload(mine+"/papers/owner", map[string]string{"name": r.name}, "signed.pdf", r.file)
+		if code != r.code || !contains(body, r.says) {
+			t.Errorf("%s: %d %s", r.name, code, body)
+		}
+	}
+	lead := h.Person("imre@corvoe.example", "Imre Calloway")
+	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
+	h.Drain()
+	if got := state(h, c); got != lifecycle.Complete {
+		t.Errorf("sent and checked it is %s: somebody must look at the paper", got)
+	}
+	var reason string
+	if err := h.DB.Get(&reason, `SELECT reason FROM finding WHERE rule = 'paper-owner'`); err != nil || reason != "Signed on paper by Isaura Dent. Open the scan and confirm it." {
+		t.Errorf("%q %v", reason, err)
+	}
+}
