@@ -38,7 +38,7 @@ func (f *Form) Accepts(p Place) string {
 		}
 		return "This answer has no such part."
 	case k.columns != nil || q.Kind == Budget:
-		if !rowForm.MatchString(p.Row) || p.Row >= fmt.Sprintf("r%04d", MostRows) {
+		if !rowForm.MatchString(p.Row) || p.Row >= RowKey(MostRows) {
 			return fmt.Sprintf("This table takes at most %d rows.", MostRows)
 		}
 		if q.Kind == Budget && slices.ContainsFunc(BudgetColumns(q), func(o Option) bool { return o.Key == p.Column }) ||
@@ -96,5 +96,8 @@ func NextRow(rows []string) string {
 			last = max(last, n)
 		}
 	}
-	return fmt.Sprintf("r%04d", last+1)
+	return RowKey(last + 1)
 }
+
+// RowKey is the key of the n-th row that a table ever had, from 1.
+func RowKey(n int) string { return fmt.Sprintf("r%04d", n) }

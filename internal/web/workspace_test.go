@@ -8,6 +8,7 @@ import (
 	"os"
 	"testing"
 
+	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/wordcount"
 	"ulvant/internal/application"
@@ -160,5 +161,38 @@ func TestLiveWordCountAgrees(t *testing.T) {
 		if err != nil || n != wordcount.Words(r.Text) {
 			t.Errorf("%s: the browser counts %d, the server %d, %v", r.Name, n, wordcount.Words(r.Text), err)
 		}
+	}
+}
+
+// A rule that hangs on a table can be answered before there is an account, and
+// the lines go into the application, one that was left empty between them too.
+func TestATableInTheCheck(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), func(d *form.Design) {
+		sum := form.Question{Key: "sum", Kind: form.Money, Label: "How much", Nature: form.Fact, Blank: form.Required, Seen: form.ToOffice}
+		d.Sections[0].Questions = append(d.Sections[0].Questions, form.Question{Key: "aid", Kind: form.Rows, Label: "Public aid", Nature: form.Fact, Blank: form.MeansNo, Seen: form.ToOffice, Columns: []form.Question{sum}})
+		d.Figures = append(d.Figures, form.Figure{Key: "all-aid", Label: "all aid", Op: form.Sum, Of: []condition.Ref{{Answer: "aid", Column: "sum"}}})
+		d.Rules = append(d.Rules, form.Rule{Key: "ceiling", Label: "Public aid", Yes: "Below the ceiling.", No: "Over the ceiling.", Look: "Somebody will look.",
+			Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Figure: "all-aid"}, Rel: condition.Less, Value: &condition.Value{Number: &condition.Number{Num: 100_00, Den: 1}}}}})
+	})
+	v := visit(t, base)
+	const check = "/rounds/shore-2027/check"
+	if _, body := v.get(check); !contains(body, `name="aid:r0002:sum"`) {
+		t.Error("the check shows no lines to fill in")
+	}
+	for _, c := range []struct{ one, three, says string }{{"99", "", "Below the ceiling."}, {"99", "1", "Over the ceiling."}, {"", "100", "Over the ceiling."}} {
+		if _, body := v.post(check, url.Values{"aid:r0001:sum": {c.one}, "aid:r0002:sum": {""}, "aid:r0003:sum": {c.three}}); !contains(body, c.says) {
+			t.Errorf("%q and %q: want to be told %q", c.one, c.three, c.says)
+		}
+	}
+	h.Person("imre@corvoe.example", "Imre Calloway")
+	v.as("imre@corvoe.example")
+	if code, body := v.post("/rounds/shore-2027/start", url.Values{"title": {"Reed beds"}, "aid:r0003:sum": {"98"}}); code != 303 {
+		t.Fatal(code, body)
+	}
+	var kept string
+	if err := h.DB.Get(&kept, `SELECT value FROM answer WHERE question = 'aid' AND row_key = 'r0003'`); err != nil || kept != "98" {
+		t.Errorf("kept is %q %v", kept, err)
 	}
 }

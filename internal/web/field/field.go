@@ -538,13 +538,41 @@ func FromForm(r Posted, f *form.Form) map[form.Place]form.Answer {
 			for _, p := range f.Parts(q) {
 				places = append(places, form.Place{Question: q.Key, Column: p.Key})
 			}
+			places = append(places, tablePlaces(r, f, q)...)
 			for _, p := range places {
 				if len(r.Values(Name(p))) == 0 && len(r.Values(NonName(Name(p)))) == 0 {
 					continue
 				}
-				if a := Read(r, q, d.input(p, q)); !a.Empty() {
+				as := q
+				if c := f.Column(q.Key, p.Column); c != nil {
+					as = c
+				} else if p.Row != "" {
+					as = &form.Question{Key: q.Key, Kind: form.Short}
+				}
+				if a := Read(r, as, d.input(p, as)); !a.Empty() {
 					out[p] = a
 				}
+			}
+		}
+	}
+	return out
+}
+
+// tablePlaces are the places of a table's rows that a posted form holds.
+func tablePlaces(r Posted, f *form.Form, q *form.Question) (out []form.Place) {
+	var columns []form.Key
+	for _, c := range f.Columns(q.Key) {
+		columns = append(columns, c.Key)
+	}
+	if q.Kind == form.Budget {
+		for _, c := range form.BudgetColumns(q) {
+			columns = append(columns, c.Key)
+		}
+	}
+	for n := 1; len(columns) > 0 && n <= form.MostRows; n++ {
+		for _, c := range columns {
+			if p := (form.Place{Question: q.Key, Row: form.RowKey(n), Column: c}); len(r.Values(Name(p))) > 0 {
+				out = append(out, p)
 			}
 		}
 	}
