@@ -7,8 +7,8 @@ import (
 	"ulvant/core/condition"
 )
 
-// kindRule is all that the core knows of one kind of question. Adding a kind
-// is one row here and one template; docs/kinds.md says which.
+// kindRule is all that the core knows of one kind of question; docs/kinds.md
+// says what else a new kind touches.
 type kindRule struct {
 	means      string // what it is, for the officer who chooses it
 	typ        condition.Type
