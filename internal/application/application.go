@@ -184,13 +184,13 @@ func (s *Store) Transition(ctx context.Context, tx *db.Tx, c Case, event lifecyc
 }
 
 // MoveDrafts brings a round's drafts to a design that was just published.
-func (s *Store) MoveDrafts(ctx context.Context, tx *db.Tx, roundID, design int64) error {
+func (s *Store) MoveDrafts(ctx context.Context, tx *db.Tx, roundID, design int64) (drafts []Case, err error) {
 	var entries []int64
-	err := tx.SelectContext(ctx, &entries, `
+	err = tx.SelectContext(ctx, &entries, `
 		UPDATE entry e SET design_id = $2 FROM application a
 		WHERE a.id = e.application_id AND a.round_id = $1 AND e.state = 'draft' RETURNING e.id`, roundID, design)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	for _, e := range entries {
 		c, err := s.ByEntry(ctx, tx, e)
@@ -198,10 +198,11 @@ func (s *Store) MoveDrafts(ctx context.Context, tx *db.Tx, roundID, design int64
 			_, err = s.Refresh(ctx, tx, c)
 		}
 		if err != nil {
-			return err
+			return nil, err
 		}
+		drafts = append(drafts, c)
 	}
-	return nil
+	return drafts, nil
 }
 
 // SendLetter queues a letter of the design for a case, to go out at due.

@@ -160,17 +160,5 @@ func loadKey(cfg *config.Config) error {
 	return nil
 }
 
-// Open publishes a round's working design and brings its drafts to it, in one
-// transaction.
-func Open(ctx context.Context, p *Program, by db.Actor, at time.Time, roundID int64) error {
-	return p.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
-		design, _, err := p.Rounds.Publish(ctx, tx, roundID)
-		if err != nil {
-			return err
-		}
-		return p.Cases.MoveDrafts(ctx, tx, roundID, design)
-	})
-}
-
 // SealKeyPublic is the key that seals are verified with.
 func (p *Program) SealKeyPublic() ed25519.PublicKey { return p.SealKey.Public().(ed25519.PublicKey) }

@@ -217,6 +217,23 @@ func (s *Store) Replace(ctx context.Context, tx *db.Tx, id int64, d *form.Design
 	return trail.Write(ctx, tx, "round-changed", 0, id, nil)
 }
 
+// ErrReason: something that people could answer or ask for would be gone.
+var ErrReason = errors.New("something is taken away from people who may be writing; say why, they are told")
+
+// Unpublished lists how the working design differs from the one that people
+// write on, the heaviest change first; nothing while the round was never open.
+func (s *Store) Unpublished(ctx context.Context, q db.Querier, id int64) ([]design.Graded, error) {
+	var row struct{ Working, Document []byte }
+	err := q.GetContext(ctx, &row, `SELECT r.working, d.document FROM round r JOIN design d ON d.id = r.design_id WHERE r.id = $1`, id)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return design.Compare(row.Document, row.Working)
+}
+
 // Kept is a section kept to be used again.
 type Kept struct {
 	ID      int64

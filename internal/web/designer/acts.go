@@ -437,7 +437,10 @@ func turn(r *site.Request, do func(context.Context, *db.Tx, int64) (round.Change
 
 // Open publishes the working design; drafts move to it.
 func Open(r *site.Request) error {
-	err := program.Open(r.Context, r.Program, r.Actor(), r.At, r.Round.ID)
+	err := program.Open(r.Context, r.Program, r.Actor(), r.At, r.Round.ID, r.FormValue("reason"))
+	if errors.Is(err, round.ErrReason) {
+		return draw(r, fiber.StatusUnprocessableEntity, state{problem: say.Initial(err.Error()) + "."})
+	}
 	if err != nil {
 		says := "The round cannot be opened yet: " + strings.ReplaceAll(err.Error(), "\n", "; ") + "."
 		return draw(r, fiber.StatusUnprocessableEntity, state{problem: says})

@@ -105,6 +105,8 @@ type page struct {
 	Changes          []desk.Change
 	Number           int
 	Changed          bool
+	Since            []design.Graded // what differs from the design that people write on, the heaviest first
+	Reason           string          // typed for what is taken away
 	Problem          string
 	Kept             []round.Kept
 	Currency         string
@@ -178,6 +180,12 @@ func draw(r *site.Request, status int, st state) error {
 	return r.Draw(status, "designer/page", view.Page{Title: "Design of " + r.Round.Name, Nav: "rounds", Data: p})
 }
 
+// Takes reports that something people may have answered would be gone.
+func (p page) Takes() bool { return len(p.Since) > 0 && p.Since[0].Grade == design.TakesAway }
+
+// Tells reports that those who are writing will be told by mail.
+func (p page) Tells() bool { return len(p.Since) > 0 && p.Since[0].Grade >= design.Tightens }
+
 // value of a form or an address.
 func value(r *site.Request, name string) string {
 	if v := r.Values(name); len(v) > 0 {
@@ -203,7 +211,11 @@ func (p *page) published(r *site.Request, working *form.Design) (err error) {
 		return err
 	}
 	is, err := json.Marshal(working)
-	p.Changed = !bytes.Equal(was, is)
+	if err != nil || bytes.Equal(was, is) {
+		return err
+	}
+	p.Changed, p.Reason = true, value(r, "reason")
+	p.Since, err = design.Compare(was, is)
 	return err
 }
 
