@@ -74,3 +74,16 @@ func doc(t *testing.T, d *form.Design) []byte {
 	}
 	return raw
 }
+
+// Whatever two documents say, comparing them gives changes or a sentence, and
+// what is the same draws none.
+func FuzzCompare(f *testing.F) {
+	f.Add([]byte(`{"sections":[{"key":"a","questions":[{"key":"b","limits":{"else":{"words":3}}}]}]}`), []byte(`{"sections":[{"key":"a","questions":[{"key":"b","limits":{"when":[{}],"else":7}}]},{"key":""}]}`))
+	f.Add([]byte(`{"calendar":[{"key":"closes","at":null}],"rules":[{"key":"r"},{"key":"r"}]}`), []byte(`{"calendar":[{"key":"closes","at":"x"}],"rules":{}}`))
+	f.Fuzz(func(t *testing.T, a, b []byte) {
+		design.Compare(a, b)
+		if got, err := design.Compare(a, a); err == nil && len(got) > 0 {
+			t.Errorf("%s differs from itself: %+v", a, got)
+		}
+	})
+}
