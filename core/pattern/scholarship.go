@@ -54,7 +54,7 @@ func Scholarships(s Settings) *form.Design {
 			}},
 			{Key: "papers", Label: "Papers", Questions: []form.Question{
 				with(ask("transcript", form.File, form.Fact, "Your last report or transcript"), func(q *form.Question) {
-					q.Limits = limit(form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.PDF, slot.Picture}, SizeMost: 6 << 20, PagesMost: 6}})
+					q.Limits = limit(form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.PDF, slot.Picture}, SizeMost: 6 << 20, PagesMost: 6, Ticks: []string{"It is in English, or a certified translation stands in the same file."}}})
 				}),
 				with(ask("teacher", form.Referee, form.Chosen, "A teacher or master who knows your work"), func(q *form.Question) {
 					q.Limits = limit(form.Limits{Referees: 1})

@@ -1,8 +1,12 @@
 package say
 
 import (
+	"strconv"
+	"strings"
+
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/money"
 )
 
 // StuckOn says whose move it is to take an obstacle out of the way.
@@ -65,6 +69,30 @@ func Stuck(c form.Code) string {
 		return "A rule that is not met"
 	}
 	return string(c)
+}
+
+// Award says what an award is worth and for whom it is, shortly: €4,000,
+// merit-led. For somebody who sews.
+func Award(a form.Award, currency string) string {
+	var parts []string
+	if a.Purse > 0 {
+		worth := money.Format(a.Purse, currency)
+		if a.Places > 1 {
+			worth += " for each of " + strconv.Itoa(a.Places)
+		}
+		parts = append(parts, worth)
+	}
+	if a.Led != "" {
+		parts = append(parts, a.Led+"-led")
+	}
+	if a.Donor != "" {
+		parts = append(parts, "given by "+a.Donor)
+	}
+	out := strings.Join(parts, ", ")
+	if out != "" && a.About != "" {
+		out += ". "
+	}
+	return out + a.About
 }
 
 // RuleNames gives the label of every rule, and of those about files, ticks and papers.

@@ -114,7 +114,7 @@ func (s *Store) Name(ctx context.Context, tx *db.Tx, c application.Case, questio
 		return 0, err
 	}
 	if strings.TrimSpace(knows) == "" || len(knows) > 400 {
-		return 0, people.Problem{Field: "knows", Says: "Say in a few words how they know the site or you."}
+		return 0, people.Problem{Field: "knows", Says: "Say in a few words how they know you, or what it is about."}
 	}
 	c, f, err := s.open(ctx, tx, c)
 	if err != nil {

@@ -42,7 +42,7 @@ func PutPaper(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	typed := map[string]string{"signed": r.FormValue("name")}
+	typed := map[string]string{"paper": "open", "signed": r.FormValue("name")}
 	h, body, err := r.Upload("file")
 	if err != nil {
 		return again(r, f, q.Key, "Choose the scan of the signed page.", typed)

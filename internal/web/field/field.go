@@ -29,6 +29,7 @@ type Input struct {
 	Version int
 	As      As
 	Options []form.Option
+	Notes   map[form.Key]string // beside options that need more than their label
 	Hint    string
 	Unit    string
 	Bad     bool
@@ -305,6 +306,12 @@ func (d *drawer) input(p form.Place, q *form.Question) Input {
 	}
 	if options := d.form.Options(q); options != nil && in.Options == nil {
 		in.Options = options
+		if q.Kind == form.AwardPick {
+			in.Notes = map[form.Key]string{}
+			for _, a := range d.form.Design.Awards {
+				in.Notes[a.Key] = say.Award(a, d.form.Design.Currency)
+			}
+		}
 		if in.As == Line {
 			in.As = Radio
 			if len(options) > 8 || q.Kind == form.Pick {
