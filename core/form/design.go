@@ -212,6 +212,16 @@ const (
 	StepOf     FigureOp = "step" // of a number in a table, by its rounding
 )
 
+// StageLabel is how a stage is called; "" when there is none by that key.
+func (d *Design) StageLabel(k Key) string {
+	for _, s := range d.Stages {
+		if s.Key == k {
+			return s.Label
+		}
+	}
+	return ""
+}
+
 // Rule says who may apply. When Holds is no, the applicant is refused, or a
 // person looks when Person is set. A rule with When is worked only where that
 // is yes.

@@ -46,10 +46,8 @@ func (n Names) Of(r condition.Ref) string {
 			return m.Label
 		}
 	case r.Stage != "":
-		for _, s := range f.Design.Stages {
-			if s.Key == r.Stage {
-				return "the result of “" + s.Label + "”"
-			}
+		if label := f.Design.StageLabel(r.Stage); label != "" {
+			return "the result of “" + label + "”"
 		}
 	case r.Fixed == condition.Today:
 		return "the day of sending"

@@ -208,7 +208,14 @@ func (d *Desk) steps(section string) {
 		if st.All > 0 {
 			step.Share = float64(st.Done) / float64(st.All)
 		}
-		if !step.Asked {
+		switch later := d.Form.Design.StageLabel(s.Stage); {
+		case step.Asked:
+		case s.Stage != "" && string(s.Stage) != d.Case.Stage && later != "":
+			step.Why = "asked later: “" + later + "”"
+			if d.Form.ByInvitation(s.Stage) {
+				step.Why += ", for those invited on"
+			}
+		default:
 			step.Why = "asked only if " + say.When(s.Asked, names)
 		}
 		if section == "" && step.Asked && d.Section == nil || section == step.Key {

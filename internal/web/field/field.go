@@ -190,11 +190,11 @@ func New(f *form.Form, filled *form.Filled, path *form.Path, q *form.Question, v
 		if o.Place.Question != q.Key || o.Code == form.CodeNotEligible {
 			continue
 		}
-		d.faulty[o.Place] = true
 		switch o.Code {
 		case form.CodeBlank, form.CodeFileMissing, form.CodeRefereeMissing:
 			continue // nothing is wrong with what is there; the list beside says what is missing
 		}
+		d.faulty[o.Place] = true
 		what, remedy := say.Obstacle(f, o)
 		out.Problems = append(out.Problems, Problem{what, remedy})
 	}
