@@ -26,6 +26,7 @@ require (
 	github.com/valyala/fasthttp v1.69.0
 	github.com/wneessen/go-mail v0.8.1
 	golang.org/x/image v0.47.0
+	golang.org/x/net v0.61.0
 )
 
 require (
@@ -60,7 +61,6 @@ require (
 	go.uber.org/multierr v1.11.0 // indirect
 	go.yaml.in/yaml/v3 v3.0.5 // indirect
 	golang.org/x/crypto v0.58.0 // indirect
-	golang.org/x/net v0.61.0 // indirect
 	golang.org/x/sync v0.24.0 // indirect
 	golang.org/x/sys v0.49.0 // indirect
 	golang.org/x/text v0.43.0 // indirect

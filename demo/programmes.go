@@ -2,6 +2,8 @@ package demo
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
 	"strings"
 	"time"
 
@@ -66,6 +68,30 @@ func twoStages(e *edits, d *form.Design) {
 	e.ask("full-plan", "quotes", form.File, form.Fact, "Quotes", onlyIf(test(answer("request"), condAtLeast, number(2_000_000))))
 	e.ask("full-plan", "was-told", form.Short, form.Chosen, "What did the readers ask you to change?", mayNo, limits(form.Limits{Words: 200}),
 		onlyIf(test(stageResult("writing"), condIs, text("invited on"))))
+}
+
+// Designs are the four programmes as their officer has designed them, laid
+// around now: the grants first. A demo opens them through the use cases; tests
+// read them without a database.
+func Designs(now time.Time, zone *time.Location) ([]*form.Design, error) {
+	designs := []*form.Design{Dates(now, zone).Open.Design()}
+	changes := []func(*edits, *form.Design){twoStages}
+	for _, p := range programmes {
+		designs, changes = append(designs, pattern.Find(p.kind).Make(p.settings(now, zone))), append(changes, p.change)
+	}
+	for i, d := range designs {
+		var e edits
+		changes[i](&e, d)
+		out, _, err := design.Apply(encode(d), e.ops)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", d.Name, err)
+		}
+		designs[i] = new(form.Design)
+		if err := json.Unmarshal(out, designs[i]); err != nil {
+			return nil, err
+		}
+	}
+	return designs, nil
 }
 
 // others makes the other programmes, a while ago, and lets their people write.

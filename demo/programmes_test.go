@@ -1,35 +1,24 @@
 package demo
 
 import (
-	"encoding/json"
 	"testing"
 	"time"
 
 	"ulvant/core/condition"
-	"ulvant/core/design"
 	"ulvant/core/form"
-	"ulvant/core/pattern"
 )
 
-// designed makes a programme's design as the demo does, without a database.
-func designed(t *testing.T, p programme) *form.Design {
+func designs(t *testing.T, now time.Time) ([]*form.Design, *time.Location) {
 	t.Helper()
 	zone, err := time.LoadLocation("Europe/Dublin")
 	if err != nil {
 		t.Fatal(err)
 	}
-	d := pattern.Find(p.kind).Make(p.settings(time.Date(2026, 11, 25, 10, 0, 0, 0, time.UTC), zone))
-	var e edits
-	p.change(&e, d)
-	out, _, err := design.Apply(encode(d), e.ops)
+	list, err := Designs(now, zone)
 	if err != nil {
-		t.Fatalf("%s: %v", p.kind, err)
-	}
-	var made form.Design
-	if err := json.Unmarshal(out, &made); err != nil {
 		t.Fatal(err)
 	}
-	return &made
+	return list, zone
 }
 
 // The programmes are whole, and between them they use every kind of question,
@@ -56,23 +45,8 @@ func TestProgrammesUseEverything(t *testing.T) {
 			joins["another answer"] = joins["another answer"] || c.Test.Other != nil
 		}
 	}
-	var everything []*form.Design
-	for _, p := range programmes {
-		everything = append(everything, designed(t, p))
-	}
-	zone, _ := time.LoadLocation("Europe/Dublin")
-	shore := Dates(time.Date(2026, 11, 25, 10, 0, 0, 0, time.UTC), zone).Open.Design()
-	var e edits
-	twoStages(&e, shore)
-	out, _, err := design.Apply(encode(shore), e.ops)
-	if err != nil {
-		t.Fatal(err)
-	}
-	var two form.Design
-	if err := json.Unmarshal(out, &two); err != nil {
-		t.Fatal(err)
-	}
-	for _, d := range append(everything, &two) {
+	everything, _ := designs(t, time.Date(2026, 11, 25, 10, 0, 0, 0, time.UTC))
+	for _, d := range everything {
 		if _, err := form.Compile(d); err != nil {
 			t.Errorf("%s: %v", d.Name, err)
 		}
@@ -130,7 +104,7 @@ func TestProgrammesUseEverything(t *testing.T) {
 			t.Errorf("no programme reads the %s", f)
 		}
 	}
-	if n := len(everything[0].Awards); n != 40 {
+	if n := len(everything[1].Awards); n != 40 {
 		t.Errorf("the scholarships have %d awards", n)
 	}
 }

@@ -1,36 +1,22 @@
 package demo
 
 import (
-	"encoding/json"
 	"testing"
 	"time"
 
 	"ulvant/core/calendar"
-	"ulvant/core/design"
 	"ulvant/core/form"
 )
 
 // The rules that the trade asks for (common practice, no source), each with a
 // number of its own, by what an applicant says and what they are told.
 func TestRulesOfTheTrade(t *testing.T) {
-	zone, err := time.LoadLocation("Europe/Dublin")
-	if err != nil {
-		t.Fatal(err)
-	}
 	now := time.Date(2026, 11, 25, 10, 0, 0, 0, time.UTC)
-	shore := Dates(now, zone).Open.Design()
-	var e edits
-	twoStages(&e, shore)
-	raw, _, err := design.Apply(encode(shore), e.ops)
-	if err != nil {
-		t.Fatal(err)
-	}
-	if err := json.Unmarshal(raw, shore); err != nil {
-		t.Fatal(err)
-	}
+	list, zone := designs(t, now)
 	forms := map[string]*form.Form{}
-	for name, d := range map[string]*form.Design{"grants": shore, "scholarships": designed(t, programmes[0]), "fellowship": designed(t, programmes[1]), "competition": designed(t, programmes[2])} {
-		if forms[name], err = form.Compile(d); err != nil {
+	for i, name := range []string{"grants", "scholarships", "fellowship", "competition"} {
+		var err error
+		if forms[name], err = form.Compile(list[i]); err != nil {
 			t.Fatal(err)
 		}
 	}

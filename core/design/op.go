@@ -96,11 +96,18 @@ func bare(v any) any {
 		if len(v) == 0 {
 			return nil
 		}
+		out := make([]any, len(v))
+		for i := range v {
+			out[i] = bare(v[i])
+		}
+		return out
 	case map[string]any:
 		out := map[string]any{}
 		for k, m := range v {
 			if b := bare(m); b != nil {
 				out[k] = b
+			} else if n, ok := m.(json.Number); ok && (k == "least" || k == "most" || k == "num") {
+				out[k] = n // nothing less than nought is not the same as no limit
 			}
 		}
 		if len(out) == 0 {

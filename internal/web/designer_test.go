@@ -191,7 +191,7 @@ func TestTwoOfficersAtOnce(t *testing.T) {
 	first, second := visit(t, base).as("neda@ostrel-trust.example"), visit(t, base).as("sam@ostrel-trust.example")
 	const page, at = "/office/rounds/shore-2027/design", "sections/place/questions/site"
 	set := func(v *visitor, member, was, to string) (int, string) {
-		return v.post(page, url.Values{"at": {at}, "was:" + member: {toJSON(was)}, member: {to}})
+		return v.post(page, url.Values{"path": {at}, "was:" + member: {toJSON(was)}, member: {to}})
 	}
 	if code, body := set(first, "label", "Name of the site", "What the site is called"); code != 303 {
 		t.Fatal(code, body)

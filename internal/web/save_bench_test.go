@@ -93,11 +93,11 @@ func BenchmarkEditOf200Questions(b *testing.B) {
 	was := "Describe the work and how you will know it held"
 	for i := 0; b.Loop(); i++ {
 		label := fmt.Sprintf("Describe it, %d", i)
-		form := url.Values{"form_token": {token}, "at": {at}, "was:label": {toJSON(was)}, "label": {label}}
+		form := url.Values{"form_token": {token}, "path": {at}, "was:label": {toJSON(was)}, "label": {label}}
 		if code, body := v.send(page, "application/x-www-form-urlencoded", form.Encode(), nil); code != 303 {
 			b.Fatal(code, body)
 		}
-		if code, body := v.get(page + "?at=" + at); code != 200 || !contains(body, label) {
+		if code, body := v.get(page + "?path=" + at); code != 200 || !contains(body, label) {
 			b.Fatal(code)
 		}
 		was = label

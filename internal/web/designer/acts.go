@@ -23,7 +23,7 @@ import (
 // again with what stands in the way.
 func edit(r *site.Request, ops []design.Op, then string) error {
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
-		_, err := r.Rounds.Edit(ctx, tx, r.Round.ID, value(r, "at"), ops)
+		_, err := r.Rounds.Edit(ctx, tx, r.Round.ID, value(r, "path"), ops)
 		return err
 	})
 	if err != nil {
@@ -37,7 +37,7 @@ func there(r *site.Request, at string) string {
 	if at == "" {
 		return base + "?tab=" + url.QueryEscape(tabOf(value(r, "tab")).Key)
 	}
-	return base + "?at=" + url.QueryEscape(at)
+	return base + "?path=" + url.QueryEscape(at)
 }
 
 // refused draws the page again with a sentence.
@@ -75,7 +75,7 @@ func Set(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	at := value(r, "at")
+	at := value(r, "path")
 	thing, ok := find(doc, at)
 	if !ok {
 		return refused(r, design.ErrGone)
@@ -259,7 +259,7 @@ func Keep(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	section, ok := find(doc, value(r, "at"))
+	section, ok := find(doc, value(r, "path"))
 	if !ok || section["questions"] == nil {
 		return refused(r, design.ErrGone)
 	}
@@ -272,7 +272,7 @@ func Keep(r *site.Request) error {
 		return err
 	}
 	r.Tell("“" + name + "” is kept; every round can use it.")
-	return r.See(there(r, value(r, "at")))
+	return r.See(there(r, value(r, "path")))
 }
 
 // Duplicate puts a copy of a thing behind it.
@@ -281,7 +281,7 @@ func Duplicate(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	at := value(r, "at")
+	at := value(r, "path")
 	thing, ok := find(doc, at)
 	if !ok || at == "" {
 		return refused(r, design.ErrGone)
@@ -337,7 +337,7 @@ func Move(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	at := value(r, "at")
+	at := value(r, "path")
 	list, keys := siblings(doc, at)
 	key := at[strings.LastIndexByte(at, '/')+1:]
 	op := design.Op{Do: design.Move, Path: at}
@@ -403,7 +403,7 @@ func neighbour(doc map[string]any, list, way string) (to, before string) {
 
 // Remove takes a thing out; undo brings it back.
 func Remove(r *site.Request) error {
-	at := value(r, "at")
+	at := value(r, "path")
 	list := at[:max(strings.LastIndexByte(at, '/'), 0)]
 	holder := list[:max(strings.LastIndexByte(list, '/'), 0)]
 	then := there(r, holder)
@@ -430,7 +430,7 @@ func turn(r *site.Request, do func(context.Context, *db.Tx, int64) (round.Change
 	}
 	r.Tell(says + c.Sentence + ".")
 	if c.Path == "" {
-		return r.See(there(r, value(r, "at")))
+		return r.See(there(r, value(r, "path")))
 	}
 	return r.See(there(r, c.Path))
 }
@@ -518,7 +518,7 @@ func Import(r *site.Request) error {
 	}
 	if len(ops) == 0 {
 		r.Tell("The file holds nothing that is not here already.")
-		return r.See(there(r, value(r, "at")))
+		return r.See(there(r, value(r, "path")))
 	}
 	r.Tell(say.Count(int64(len(ops)), "change was", "changes were") + " taken over; undo takes all of them back.")
 	return edit(r, ops, there(r, ""))

@@ -1,6 +1,8 @@
 package designer
 
 import (
+	"reflect"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -245,7 +247,7 @@ func (b *builder) toTest(c *cond) (condition.Test, bool) {
 		other := parseRef(c.Other)
 		otherType, ok := b.form.TypeOf(other)
 		t.Other = &other
-		return t, ok && otherType == typ
+		return b.asKept(t), ok && otherType == typ
 	}
 	v := condition.Value{}
 	switch {
@@ -263,7 +265,19 @@ func (b *builder) toTest(c *cond) (condition.Test, bool) {
 		v.Text, ok = c.Value, c.Value != ""
 	}
 	t.Value = &v
-	return t, ok
+	return b.asKept(t), ok
+}
+
+// asKept is the test of the thing that is written alike, where there is one: a
+// third that is shown as 33.33% stays a third.
+func (b *builder) asKept(t condition.Test) condition.Test {
+	drawn := b.node(condition.Cond{Test: &t})
+	for i := range b.known {
+		if reflect.DeepEqual(drawn, b.node(condition.Cond{Test: &b.known[i]})) {
+			return b.known[i]
+		}
+	}
+	return t
 }
 
 func fits(rel condition.Rel, typ condition.Type) bool {
@@ -301,10 +315,16 @@ func (b *builder) draw(c *cond, name string, refs []condition.Ref) {
 	if c.Group != "" {
 		return
 	}
+	of := parseRef(c.Of)
+	if other := parseRef(c.Other); !other.Zero() && !slices.Contains(refs, other) {
+		refs = append(slices.Clone(refs), other) // what is kept stands among what is offered
+	}
+	if !of.Zero() && !slices.Contains(refs, of) {
+		refs = append(slices.Clone(refs), of)
+	}
 	for _, r := range refs {
 		c.Refs = append(c.Refs, form.Option{Key: form.Key(refText(r)), Label: b.choice(r)})
 	}
-	of := parseRef(c.Of)
 	typ, ok := b.form.TypeOf(of)
 	if !ok {
 		return

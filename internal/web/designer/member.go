@@ -27,6 +27,8 @@ type builder struct {
 	refs  []condition.Ref   // what its conditions may read
 	where []condition.Ref   // what a figure's own condition may read
 	posed map[string]string // problems by input name
+	thing map[string]any    // as it is kept
+	known []condition.Test  // in it
 }
 
 // input is one member as it is drawn.
@@ -155,6 +157,9 @@ func (b *builder) drawRefs(in *input, list []condition.Ref) {
 	for _, r := range append(list, condition.Ref{}) {
 		one := []form.Option{{}}
 		in.Picked = append(in.Picked, refText(r))
+		if !r.Zero() && !slices.Contains(sources, r) {
+			one = append(one, form.Option{Key: form.Key(refText(r)), Label: say.Initial(strings.TrimPrefix(b.sourceName(r), "“"))})
+		}
 		for _, s := range sources {
 			one = append(one, form.Option{Key: form.Key(refText(s)), Label: say.Initial(strings.TrimPrefix(b.sourceName(s), "“"))})
 		}
@@ -283,7 +288,7 @@ func (b *builder) read(p field.Posted, m design.Member, name string) (v any, ok 
 	case design.Tick: // a hidden "no" stands before the box
 		return slices.Contains(p.Values(name), "yes"), true
 	case design.Many:
-		return anyList(p.Values(name)), true
+		return anyList(inOrder(p.Values(name), texts(b.kept(name)))), true
 	case design.List:
 		return anyList(form.Lines(one)), true
 	case design.Date:
@@ -345,6 +350,9 @@ func (b *builder) readGroup(p field.Posted, members []design.Member, name string
 	for _, m := range members {
 		v, ok := b.read(p, m, name+"."+m.Name)
 		all = all && ok
+		if list, ok := v.([]any); ok && len(list) == 0 {
+			v = nil
+		}
 		if v != nil && v != false && v != "" {
 			out[m.Name] = v
 		}
@@ -353,6 +361,61 @@ func (b *builder) readGroup(p field.Posted, members []design.Member, name string
 		return nil, all
 	}
 	return out, all
+}
+
+// kept is what stands in the thing under an input's name; nil for nothing.
+func (b *builder) kept(name string) any {
+	var at any = b.thing
+	for _, step := range strings.Split(name, ".") {
+		m, _ := at.(map[string]any)
+		if n, err := strconv.Atoi(step); err == nil {
+			when, _ := m["when"].([]any)
+			if n >= len(when) {
+				return nil
+			}
+			at = when[n]
+			continue
+		}
+		at = m[step]
+	}
+	return at
+}
+
+// inOrder puts what is ticked in the order in which it is kept, new ones last.
+func inOrder(ticked, kept []string) (out []string) {
+	for _, k := range kept {
+		if slices.Contains(ticked, k) {
+			out = append(out, k)
+		}
+	}
+	for _, t := range ticked {
+		if !slices.Contains(kept, t) {
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+// testsIn finds every test in a thing.
+func testsIn(v any, found func(condition.Test)) {
+	switch v := v.(type) {
+	case []any:
+		for _, x := range v {
+			testsIn(x, found)
+		}
+	case map[string]any:
+		if v["rel"] != nil && v["of"] != nil {
+			var t condition.Test
+			raw, _ := json.Marshal(v)
+			if json.Unmarshal(raw, &t) == nil {
+				found(t)
+			}
+			return
+		}
+		for _, x := range v {
+			testsIn(x, found)
+		}
+	}
 }
 
 // readCases reads the cases of a CaseSet; one whose condition is empty is left out.

@@ -15,6 +15,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/condition"
 	"ulvant/core/design"
 	"ulvant/core/form"
 	"ulvant/core/say"
@@ -135,7 +136,7 @@ func draw(r *site.Request, status int, st state) error {
 	if err != nil {
 		return err
 	}
-	at := value(r, "at")
+	at := value(r, "path")
 	p := page{Round: r.Round, Tabs: tabs, At: at, Currency: f.Design.Currency, Problem: st.problem, Kinds: form.Kinds(), Base: "/office/rounds/" + r.Round.Key + "/design"}
 	if at != "" {
 		p.Tab = tabFor(at)
@@ -154,14 +155,14 @@ func draw(r *site.Request, status int, st state) error {
 	}
 	if at == "" && p.Tab.Head == nil && len(p.Boxes) > 0 && len(p.Boxes[0].Items) > 0 && value(r, "tab") != "" && r.Method() == fiber.MethodGet {
 		first := p.Boxes[0].Items[0]
-		return r.See(p.Base + "?at=" + url.QueryEscape(first.Path))
+		return r.See(p.Base + "?path=" + url.QueryEscape(first.Path))
 	}
 	b := newBuilder(f, at, thing, st.posed)
 	p.members(r, b, thing, st)
 	for _, x := range faults {
 		m := mend{Place: x.Place, Says: x.Says, Href: p.Base}
 		if x.Path != "" {
-			m.Href += "?at=" + url.QueryEscape(x.Path)
+			m.Href += "?path=" + url.QueryEscape(x.Path)
 		}
 		p.Faults = append(p.Faults, m)
 	}
@@ -344,6 +345,10 @@ func newBuilder(f *form.Form, at string, thing map[string]any, posed map[string]
 		b.posed = map[string]string{}
 	}
 	b.scale = int(wholeOf(thing["scale"]))
+	if at != "" {
+		b.thing = thing
+		testsIn(thing, func(t condition.Test) { b.known = append(b.known, t) })
+	}
 	s := strings.Split(at, "/")
 	switch {
 	case len(s) >= 6 && s[4] == "columns":

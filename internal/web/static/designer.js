@@ -74,7 +74,7 @@
     e.preventDefault()
     const f = document.createElement('form')
     f.method = 'post'; f.action = root().dataset.base + '/move'; f.hidden = true
-    const fields = { at: dragged.dataset.path, to: t.to, before: t.before, form_token: document.querySelector('meta[name=form-token]').content }
+    const fields = { path: dragged.dataset.path, to: t.to, before: t.before, form_token: document.querySelector('meta[name=form-token]').content }
     for (const [k, v] of Object.entries(fields)) { const i = document.createElement('input'); i.name = k; i.value = v; f.append(i) }
     document.body.append(f); f.submit()
   })
