@@ -86,7 +86,6 @@ type Code string
 // The codes.
 const (
 	CodeBlank          Code = "blank"
-	CodeUndecided      Code = "deciding-question"
 	CodeUnreadable     Code = "unreadable"
 	CodeTooLong        Code = "too-long"
 	CodeTooShort       Code = "too-short"

@@ -29,7 +29,7 @@ func Count(n int64, one, many string) string {
 func Bytes(n int64) string {
 	switch {
 	case n < 1000:
-		return strconv.FormatInt(n, 10) + " bytes"
+		return Count(n, "byte", "bytes")
 	case n < 1000*1000:
 		return strconv.FormatInt((n+500)/1000, 10) + " kB"
 	}
