@@ -168,8 +168,7 @@ func (s *Store) PutInSlot(ctx context.Context, by db.Actor, at time.Time, c appl
 	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
 		c, err := s.writable(ctx, tx, c)
 		if err != nil {
-			_, rerr := tx.ExecContext(ctx, `UPDATE material SET removed_at = $2 WHERE id = $1`, f.ID, tx.At)
-			return errors.Join(err, rerr)
+			return err
 		}
 		if !several {
 			if _, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = $4 WHERE entry_id = $1 AND slot = $2 AND id <> $3 AND removed_at IS NULL`,
@@ -187,6 +186,10 @@ func (s *Store) PutInSlot(ctx context.Context, by db.Actor, at time.Time, c appl
 		_, err = s.Cases.Refresh(ctx, tx, c)
 		return err
 	})
+	if err != nil { // it came too late: it must not stand in the slot
+		_, rerr := s.DB.ExecContext(ctx, `UPDATE material SET removed_at = $2 WHERE id = $1`, f.ID, at)
+		err = errors.Join(err, rerr)
+	}
 	return f, err
 }
 

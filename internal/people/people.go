@@ -12,6 +12,7 @@ import (
 	"net/mail"
 	"strings"
 	"time"
+	"unicode"
 	"unicode/utf8"
 
 	"github.com/alexedwards/argon2id"
@@ -78,7 +79,7 @@ func CheckEmail(email string) error {
 
 // CheckName says what is wrong with a name.
 func CheckName(name string) error {
-	if n := utf8.RuneCountInString(strings.TrimSpace(name)); n < 2 || n > 120 {
+	if n := utf8.RuneCountInString(strings.TrimSpace(name)); n < 2 || n > 120 || !utf8.ValidString(name) || strings.ContainsFunc(name, unicode.IsControl) {
 		return Problem{"name", "Give your name as you sign letters, up to 120 characters."}
 	}
 	return nil
