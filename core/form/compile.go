@@ -173,10 +173,12 @@ func (c *compiler) head() {
 	for _, k := range []Key{Opens, Closes, ChecksBy, ReadingEnd, AnswerOn} {
 		if m, ok := d.Moment(k); ok {
 			t, _ := m.At.In(zone)
+			c.path = "calendar/" + string(k)
 			c.need(last.IsZero() || t.After(last), "%s (%s) must come after the date before it", m.Label, m.At)
 			last = t
 		}
 	}
+	c.path = "sections"
 	c.need(len(d.Sections) > 0, "a round asks at least one section")
 }
 

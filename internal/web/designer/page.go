@@ -163,6 +163,9 @@ func draw(r *site.Request, status int, st state) error {
 		m := mend{Place: x.Place, Says: x.Says, Href: p.Base}
 		if x.Path != "" {
 			m.Href += "?path=" + url.QueryEscape(x.Path)
+			if !strings.Contains(x.Path, "/") { // of a list, or of what stands above it
+				m.Href = p.Base + "?tab=" + tabFor(x.Path).Key
+			}
 		}
 		p.Faults = append(p.Faults, m)
 	}
