@@ -2,7 +2,6 @@ package design
 
 import (
 	"bytes"
-	"maps"
 	"slices"
 	"strings"
 )
@@ -58,14 +57,7 @@ func Compare(from, to []byte) ([]Graded, error) {
 // differ calls found for every thing added or removed and every member set, in
 // the order of members' names and of the things.
 func differ(path string, a, b map[string]any, found func(Op)) {
-	names := map[string]bool{}
-	for m := range a {
-		names[m] = true
-	}
-	for m := range b {
-		names[m] = true
-	}
-	for _, m := range slices.Sorted(maps.Keys(names)) {
+	for _, m := range namesIn(a, b) {
 		if m == "key" || m == "retired" || m == "schema" || same(a[m], b[m]) {
 			continue
 		}
@@ -245,15 +237,8 @@ func limitGrade(was, is any) Grade {
 func limitsGrade(was, is any) Grade {
 	a, _ := was.(map[string]any)
 	b, _ := is.(map[string]any)
-	names := map[string]bool{}
-	for m := range a {
-		names[m] = true
-	}
-	for m := range b {
-		names[m] = true
-	}
 	g := Wording
-	for m := range names {
+	for _, m := range namesIn(a, b) {
 		if same(a[m], b[m]) {
 			continue
 		}

@@ -367,15 +367,8 @@ func Difference(from, to []byte) ([]Op, error) {
 	if err != nil {
 		return nil, err
 	}
-	names := map[string]bool{}
-	for m := range a {
-		names[m] = true
-	}
-	for m := range b {
-		names[m] = true
-	}
 	var ops []Op
-	for _, m := range slices.Sorted(maps.Keys(names)) {
+	for _, m := range namesIn(a, b) {
 		if m == "key" || m == "retired" || same(a[m], b[m]) {
 			continue
 		}
@@ -386,6 +379,16 @@ func Difference(from, to []byte) ([]Op, error) {
 		ops = append(ops, op)
 	}
 	return ops, nil
+}
+
+// namesIn lists the members that either of two things has, by name.
+func namesIn(a, b map[string]any) []string {
+	names := maps.Clone(a)
+	if names == nil {
+		names = map[string]any{}
+	}
+	maps.Copy(names, b)
+	return slices.Sorted(maps.Keys(names))
 }
 
 var notKey = regexp.MustCompile(`[^a-z0-9]+`)

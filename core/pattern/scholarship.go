@@ -53,7 +53,7 @@ func Scholarships(s Settings) *form.Design {
 				with(ask("awards", form.AwardPick, form.Chosen, "Which awards do you apply for?"), func(q *form.Question) { q.Blank = form.MeansNo }),
 			}},
 			{Key: "papers", Label: "Papers", Questions: []form.Question{
-				with(ask("transcript", form.File, form.Fact, "Your last report or transcript"), func(q *form.Question) {
+				with(ask("report", form.File, form.Fact, "Your last report, with its grades"), func(q *form.Question) {
 					q.Limits = limit(form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.PDF, slot.Picture}, SizeMost: 6 << 20, PagesMost: 6, Ticks: []string{"It is in English, or a certified translation stands in the same file."}}})
 				}),
 				with(ask("teacher", form.Referee, form.Chosen, "A teacher or master who knows your work"), func(q *form.Question) {
