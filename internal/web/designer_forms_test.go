@@ -48,8 +48,14 @@ func posted(t *testing.T, body, id string) url.Values {
 			value, given := attr(n, "value")
 			kind, _ := attr(n, "type")
 			_, checked := attr(n, "checked")
+			if of, ok := attr(n, "form"); ok {
+				named = named && of == id
+			} else {
+				named = named && in
+			}
+			_, off := attr(n, "disabled")
 			switch {
-			case !in || !named:
+			case !named || off:
 			case n.Data == "textarea":
 				out.Add(name, text(n))
 			case n.Data == "select":
