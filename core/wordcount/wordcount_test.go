@@ -39,3 +39,23 @@ func TestCharacters(t *testing.T) {
 		t.Errorf("a CRLF b: %d characters, want 3", got)
 	}
 }
+
+// Counting never fails; a space between two texts joins no words, and more
+// white space is no more words.
+func FuzzWords(f *testing.F) {
+	f.Add("Reed beds", "for the shore – 3.2 ha")
+	f.Add("don’t  stop\u00a0now", "\t\r\n—")
+	f.Add("芦苇床", "\xff\xfe")
+	f.Fuzz(func(t *testing.T, a, b string) {
+		n := Words(a)
+		if n < 0 || n > len(a) {
+			t.Errorf("%q has %d words", a, n)
+		}
+		if got := Words(a + " " + b); got != n+Words(b) {
+			t.Errorf("%q and %q: %d words together, %d and %d apart", a, b, got, n, Words(b))
+		}
+		if got := Words(" \n" + a + "\t "); got != n {
+			t.Errorf("%q: %d words, with white space about it %d", a, n, got)
+		}
+	})
+}
