@@ -1,0 +1,123 @@
+package program_test
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/internal/desk"
+	"ulvant/internal/intake"
+	"ulvant/internal/platform/db"
+)
+
+// What lists say follows what happened: of three that were sent, one waits for
+// a person, and two more are being written, one of them with nothing in it.
+func TestListsFollowWhatHappens(t *testing.T) {
+	p := sentTo(t, map[string]string{"Ann": "60,000", "Bo": "?50,000", "Cy": "20,000"})
+	ctx := context.Background()
+	begin := func(name string, edits ...intake.Edit) {
+		lead := p.Person(name+"@tarl.example", "Dee 100%_sure")
+		p.Act(lead.ID, func(ctx context.Context, tx *db.Tx) error {
+			c, err := p.Intake.Start(ctx, tx, "shore-2027", "Draft of "+name, nil)
+			if err == nil && len(edits) > 0 {
+				_, _, err = p.Intake.Save(ctx, tx, c, edits)
+			}
+			p.cases[name] = c
+			return err
+		})
+	}
+	begin("dee")
+	begin("eve", edit("request", "1,000"), edit("land-leave", "no"))
+	titles := func(q desk.Query) string {
+		t.Helper()
+		q.Round, q.Most = p.round.ID, 10
+		items, _, err := p.Desk.Applications(ctx, q)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var out []string
+		for _, it := range items {
+			out = append(out, it.Title)
+		}
+		slices.Sort(out)
+		return strings.Join(out, ", ")
+	}
+	for _, c := range []struct {
+		q    desk.Query
+		want string
+	}{
+		{desk.Query{}, "Ann’s work, Bo’s work, Cy’s work, Draft of dee, Draft of eve"},
+		{desk.Query{State: lifecycle.Draft}, "Draft of dee, Draft of eve"},
+		{desk.Query{State: lifecycle.Complete}, "Bo’s work"},
+		{desk.Query{Move: lifecycle.Applicant}, "Draft of dee, Draft of eve"},
+		{desk.Query{Find: "BO’S"}, "Bo’s work"},
+		{desk.Query{Find: "cy hart"}, "Cy’s work"},
+		{desk.Query{Find: "100%_s"}, "Draft of dee, Draft of eve"},
+		{desk.Query{Find: "%"}, "Draft of dee, Draft of eve"},
+		{desk.Query{Find: p.cases["Ann"].Ref}, "Ann’s work"},
+		{desk.Query{Find: "nothing like it"}, ""},
+	} {
+		if got := titles(c.q); got != c.want {
+			t.Errorf("%+v lists %q, want %q", c.q, got, c.want)
+		}
+	}
+	counts, err := p.Desk.Counts(ctx, p.round.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	sums := map[lifecycle.State]string{}
+	for _, c := range counts {
+		sums[c.State] = fmt.Sprintf("%d for %d", c.N, c.Asked/100)
+	}
+	if fmt.Sprint(sums) != fmt.Sprint(map[lifecycle.State]string{lifecycle.Draft: "2 for 1000", lifecycle.Eligible: "2 for 80000", lifecycle.Complete: "1 for 50000"}) {
+		t.Errorf("counted are %v", sums)
+	}
+	stuck, err := p.Desk.Stuck(ctx, p.round.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	in := map[form.Code]int{}
+	for _, s := range stuck {
+		in[s.Code] = s.N
+	}
+	if in[form.CodeBlank] != 1 || in[form.CodeTooLittle] != 1 || in[form.CodeNotEligible] != 1 {
+		t.Errorf("drafts are stuck in %v", in)
+	}
+	open, err := p.Desk.OpenChecks(ctx, 0, 10)
+	if err != nil || len(open) != 1 || open[0].Ref != p.cases["Bo"].Ref || open[0].Rule != "land" {
+		t.Errorf("a person must look at %+v: %v", open, err)
+	}
+	checked, err := p.Desk.Checks(ctx, p.round.ID)
+	if err != nil || len(checked) != 3 || checked[0].Title != "Bo’s work" || checked[0].Person != 1 || checked[1].Yes != 1 {
+		t.Errorf("checked are %+v: %v", checked, err)
+	}
+	if sent, err := p.Desk.SentTimes(ctx, p.round.ID); err != nil || len(sent) != 3 {
+		t.Errorf("%d were sent: %v", len(sent), err)
+	}
+	for typed, want := range map[string]int{p.cases["Ann"].Ref: 1, strings.ToLower(p.cases["Ann"].Ref): 1, "draft of": 2, "_": 2, "no such": 0} {
+		if found, err := p.Desk.Find(ctx, typed, 10); err != nil || len(found) != want {
+			t.Errorf("looking for %q finds %d, want %d: %v", typed, len(found), want, err)
+		}
+	}
+	dee := p.Person("dee@tarl.example", "Dee")
+	if mine, err := p.Desk.Mine(ctx, dee.ID); err != nil || len(mine) != 1 || mine[0].Done != 0 || mine[0].Required != 2 {
+		t.Errorf("Dee’s own list is %+v: %v", mine, err)
+	}
+	// after the closing drafts lapse, once somebody looks at the clock
+	p.Clock.Set(time.Date(2027, 4, 9, 15, 0, 0, 0, time.UTC))
+	if err := p.Jobs.Sweep(ctx, p.Clock.Now()); err != nil {
+		t.Fatal(err)
+	}
+	if got := titles(desk.Query{State: lifecycle.Lapsed}); got != "Draft of dee, Draft of eve" {
+		t.Errorf("lapsed are %q", got)
+	}
+	letters, err := p.Desk.Post(ctx, p.cases["Ann"].ID)
+	if err != nil || len(letters) != 1 || letters[0].Kind != "received" || letters[0].SentAt == nil {
+		t.Errorf("Ann’s letters are %+v: %v", letters, err)
+	}
+}
