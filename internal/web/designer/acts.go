@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"net/url"
+	"slices"
 	"strings"
 
 	"github.com/gofiber/fiber/v3"
@@ -193,6 +194,9 @@ func fresh(list string, key form.Key, label string, kind form.Kind) (any, bool) 
 		if kind == "" {
 			kind = form.Short
 		}
+		if !slices.ContainsFunc(form.Kinds(), func(k form.KindInfo) bool { return k.Kind == kind }) {
+			return nil, false
+		}
 		q := design.NewQuestion(kind, label)
 		q.Key = key
 		return q, true
@@ -282,7 +286,7 @@ func Duplicate(r *site.Request) error {
 	}
 	at := value(r, "path")
 	thing, ok := find(doc, at)
-	if !ok || at == "" {
+	if !ok || !strings.Contains(at, "/") { // no thing of a list
 		return refused(r, design.ErrGone)
 	}
 	raw, err := json.Marshal(thing)
