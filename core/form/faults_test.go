@@ -114,6 +114,8 @@ func TestWhatMakesADesignUnfit(t *testing.T) {
 		{figure(form.Figure{Key: "odd", Op: "guess", Of: []condition.Ref{{Answer: "request"}}}), "figures/odd", `a figure cannot be worked out by "guess"`},
 		{figure(form.Figure{Key: "odd", Op: form.Share, Of: []condition.Ref{{Answer: "request"}}}), "figures/odd", "reads at least 2 things"},
 		{figure(form.Figure{Key: "odd", Op: form.AgeOn, Of: []condition.Ref{{Answer: "request"}, {Date: form.Closes}}}), "figures/odd", "does not fit what it reads"},
+		{figure(form.Figure{Key: "odd", Op: form.AgeOn, Of: []condition.Ref{{Date: form.Opens}}}), "figures/odd", "reads at least 2 things"},
+		{figure(form.Figure{Key: "odd", Op: form.Sum}), "figures/odd", "reads at least 1 things"},
 		{figure(form.Figure{Key: "odd", Op: form.StepOf, Of: []condition.Ref{{Answer: "request"}}}), "figures/odd", "a step needs a table with a column of numbers"},
 		{figure(form.Figure{Key: "odd", Op: form.Sum, Of: []condition.Ref{{Answer: "nobody"}}}), "figures/odd", "nobody"},
 		{func(d *form.Design) {
@@ -125,7 +127,9 @@ func TestWhatMakesADesignUnfit(t *testing.T) {
 	} {
 		d := pattern.Grants(settings())
 		c.change(d)
-		_, faults := form.Draft(d) // what is being worked on has faults, and is drawn all the same
+		draft, faults := form.Draft(d) // what is being worked on has faults, and is drawn all the same
+		draft.Walk(&form.Filled{Answers: map[form.Place]form.Answer{}})
+		draft.Walk(filled())
 		var told []string
 		found := false
 		for _, f := range faults {

@@ -18,6 +18,7 @@ type figure struct {
 	typ   condition.Type
 	after int   // it can be worked out once this question is walked; -1: from the start
 	reads []int // questions it reads
+	unfit bool  // of a draft: it has faults and is not worked out
 }
 
 // source is one thing a figure reads: a cell of the frame, or a column of a
@@ -85,6 +86,7 @@ func (c *compiler) compileFigure(d *Figure, frame int) {
 	if d.Op == AnyRow || d.Op == EveryRow {
 		f.typ = condition.TypeYes
 	}
+	faults := len(c.faults)
 	fewest := map[FigureOp]int{Sum: 1, Difference: 2, Share: 2, AgeOn: 2, MonthsTo: 2, CountWhere: 1, AnyRow: 1, EveryRow: 1, LeastOf: 1, MostOf: 1, StepOf: 1}
 	least, ok := fewest[d.Op]
 	c.need(ok, "a figure cannot be worked out by %q", d.Op)
@@ -143,6 +145,7 @@ func (c *compiler) compileFigure(d *Figure, frame int) {
 		f.where = c.whereOf(d, f.of[0].table)
 		c.rows = -1
 	}
+	f.unfit = len(c.faults) > faults
 	c.f.figures = append(c.f.figures, f)
 }
 
@@ -195,6 +198,9 @@ func (w *walk) figures(list []int) {
 }
 
 func (w *walk) figure(f *figure) condition.Cell {
+	if f.unfit {
+		return condition.Cell{Presence: condition.Unsettled}
+	}
 	switch f.def.Op {
 	case CountWhere, AnyRow, EveryRow:
 		return w.count(f)

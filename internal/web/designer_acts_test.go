@@ -90,6 +90,9 @@ func TestActsOfTheDesignPage(t *testing.T) {
 			t.Errorf("the page of %q: %d %s", path, code, body)
 		}
 	}
+	if code, body := v.post(page, url.Values{"path": {"sections/place/questions/site"}, "was:label": {`"Na`}, "label": {"Site"}}); code != 400 || !contains(body, "did not arrive whole") {
+		t.Errorf("a form that was cut: %d %s", code, body)
+	}
 	if code, body := act("add", "to", "sections", "label", "  "); code != 422 || !contains(body, "Give it a name first") {
 		t.Errorf("without a name: %d", code)
 	}

@@ -89,6 +89,9 @@ func Set(r *site.Request) error {
 		if was == "" {
 			continue // not on the form that was posted
 		}
+		if !json.Valid([]byte(was)) {
+			return draw(r, fiber.StatusBadRequest, state{problem: "The form did not arrive whole, and nothing of it was kept. Change it again."})
+		}
 		if m.As == design.Cells {
 			ops = append(ops, b.cells(r, m, at, was)...)
 			continue
