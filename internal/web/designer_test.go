@@ -118,9 +118,10 @@ func TestAFellowshipByKeyboardAlone(t *testing.T) {
 	k.pick("[name='limits.0.if.0.of']", "Keywords")
 	k.settled(`document.querySelector('[name="limits.0.if.0.value"]')`)
 	k.pick("[name='limits.0.if.0.value']", "Light")
+	k.settled(`[...document.querySelectorAll('.sentence')].some(s => s.innerText === '“Keywords” includes Light.')`)
 	k.write("[name='limits.0.then.words']", "320")
 	k.key("\t")
-	k.settled(`[...document.querySelectorAll('.sentence')].some(s => s.innerText === '“Keywords” includes Light.')`)
+	k.until(`document.getElementById('designer')?.dataset.state !== 'saving' && document.querySelector('[name="was:limits"]')?.value.includes('320')`)
 
 	key := "night-study-2027"
 	q := find(working(t, h, key), "which-lamps-must-stay-off")
