@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
@@ -66,9 +67,10 @@ func Build(ctx context.Context, p *program.Program, now time.Time) error {
 	if err := b.staff(ctx); err != nil {
 		return err
 	}
-	b.round(d.Decided, read(decidedRows))
-	b.round(d.Panel, read(panelRows))
-	b.round(d.Open, read(openRows))
+	b.round(d.Decided, read(decidedRows), nil)
+	b.round(d.Panel, read(panelRows), nil)
+	b.round(d.Open, read(openRows), twoStages)
+	b.round(d.Large, read(largeRows), largeWorks(calendar.WallOf(d.Large.ProposalsIn, zone)))
 	b.others()
 	for t := d.Decided.Opens; t.Before(now); t = t.AddDate(0, 0, 2) {
 		b.on(t.Add(7*time.Hour), func(ctx context.Context) error { return b.Jobs.Sweep(ctx, b.at) })
@@ -177,16 +179,16 @@ func noise(n int, parts ...string) int {
 }
 
 // round makes one round and everything that happens in it.
-func (b *builder) round(d RoundDates, tales []tale) {
+func (b *builder) round(d RoundDates, tales []tale, change func(*edits, *form.Design)) {
 	r := &running{builder: b, dates: d}
 	b.on(d.Made, func(ctx context.Context) error {
 		design := d.Design()
 		err := b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) (err error) {
-			if r.id, err = b.Rounds.Create(ctx, tx, design); err != nil || d != Dates(b.now, b.zone).Open {
+			if r.id, err = b.Rounds.Create(ctx, tx, design); err != nil || change == nil {
 				return err
 			}
 			var e edits
-			twoStages(&e, design)
+			change(&e, design)
 			_, err = b.Rounds.Edit(ctx, tx, r.id, "", e.ops)
 			return err
 		})
@@ -202,7 +204,13 @@ func (b *builder) round(d RoundDates, tales []tale) {
 	for i, t := range tales {
 		r.tale(t, d.Opens.Add(span*time.Duration(i+1)/time.Duration(3*len(tales))+time.Duration(noise(500, t.title))*time.Minute))
 	}
-	r.afterClosing(tales)
+	if d.ProposalsIn.IsZero() {
+		r.afterClosing(tales)
+		return
+	}
+	_, outcome := ends(tales)
+	r.on(d.ChecksBy.Add(oneDay), func(ctx context.Context) error { return r.decide(ctx, outcome) })
+	r.goOn(tales)
 }
 
 // running is a round under way.

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/design"
 	"ulvant/core/form"
@@ -55,7 +56,13 @@ func keyOf(name string) string {
 // invitation: whoever is invited says more, and whoever asks much says most.
 func twoStages(e *edits, d *form.Design) {
 	closes, _ := d.Moment(form.Closes)
-	e.add("stages", form.Stage{Key: "full-proposal", Label: "Full proposal", Does: form.Apply, From: form.ReadingEnd, To: form.AnswerOn, Invited: true}, "deciding")
+	reading, _ := d.Moment(form.ReadingEnd)
+	answer1, _ := d.Moment(form.AnswerOn)
+	middle := reading.At.Date.AddDays(int(answer1.At.Date-reading.At.Date) * 2 / 3)
+	e.add("calendar", form.Moment{Key: "proposals-in", Label: "the closing of full proposals", At: calendar.At(calendar.AddWorkingDays(middle.AddDays(-1), 1, nil), 16, 0)}, "answer-on")
+	e.add("stages", form.Stage{Key: "full-proposal", Label: "Full proposal", Does: form.Apply, From: form.ReadingEnd, To: "proposals-in", Invited: true}, "deciding")
+	e.set("stages/deciding/from", "proposals-in")
+	e.set("sections/declarations/again", []form.Key{"full-proposal"})
 	e.add("sections", form.Section{Key: "full-plan", Label: "The full plan", Help: "Only for those who are invited on.", Stage: "full-proposal", Questions: []form.Question{}}, "declarations")
 	e.ask("budget-section", "public-aid", form.Rows, form.Fact, "Aid from public purses in the last three years", mayNo, help("Whoever gave it: the isles, the districts, anybody else. Leave it empty if there was none."), func(q *form.Question) {
 		q.Columns = []form.Question{column("giver", form.Short, "Who gave it"), column("given", form.Date, "When"), column("sum", form.Money, "How much")}

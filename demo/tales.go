@@ -267,10 +267,10 @@ func budgetOf(t tale) []intake.Edit {
 	return out
 }
 
-// afterClosing plays checks, reading and decisions of a closed round.
-func (r *running) afterClosing(tales []tale) {
-	quality := map[string]float64{}
-	outcome := map[string]lifecycle.State{}
+// ends reads how good the tales' applications are to readers, and how they
+// are decided, by title.
+func ends(tales []tale) (quality map[string]float64, outcome map[string]lifecycle.State) {
+	quality, outcome = map[string]float64{}, map[string]lifecycle.State{}
 	for _, t := range tales {
 		plan, figure := t.plan, ""
 		if i := strings.LastIndexByte(t.plan, ' '); i > 0 {
@@ -279,6 +279,12 @@ func (r *running) afterClosing(tales []tale) {
 		quality[t.title], _ = strconv.ParseFloat(figure, 64)
 		outcome[t.title] = lifecycle.State(plan)
 	}
+	return quality, outcome
+}
+
+// afterClosing plays checks, reading and decisions of a closed round.
+func (r *running) afterClosing(tales []tale) {
+	quality, outcome := ends(tales)
 	for i, a := range r.readers {
 		r.on(r.dates.Closes.Add(time.Duration(i)*time.Hour), func(ctx context.Context) error {
 			err := r.act(ctx, r.officer.ID, func(ctx context.Context, tx *db.Tx) error {
@@ -341,7 +347,11 @@ func (r *running) markAll(ctx context.Context, reader int, a people.Account, qua
 }
 
 func (r *running) decide(ctx context.Context, outcome map[string]lifecycle.State) error {
-	t, err := r.Decisions.Order(ctx, r.DB, r.rd, r.form)
+	stage, err := r.Decisions.Stage(ctx, r.DB, r.rd, r.form)
+	if err != nil {
+		return err
+	}
+	t, err := r.Decisions.Order(ctx, r.DB, r.rd, r.form, stage)
 	if err != nil {
 		return err
 	}
@@ -350,7 +360,7 @@ func (r *running) decide(ctx context.Context, outcome map[string]lifecycle.State
 		choices = append(choices, decision.Choice{EntryID: row.EntryID, Version: row.Version, Outcome: outcome[row.Title], Amount: row.Asked0()})
 	}
 	return r.act(ctx, r.officer.ID, func(ctx context.Context, tx *db.Tx) error {
-		_, err := r.Decisions.Record(ctx, tx, r.rd, r.form, choices, "Panel of "+r.at.In(r.zone).Format("2 January")+", L. Abernathy in the chair")
+		_, err := r.Decisions.Record(ctx, tx, r.rd, r.form, stage, choices, "Panel of "+r.at.In(r.zone).Format("2 January")+", L. Abernathy in the chair")
 		return err
 	})
 }

@@ -10,11 +10,12 @@ type Action string
 
 // The actions.
 const (
-	Visit      Action = "visit"           // public pages
-	HaveDesk   Action = "have a desk"     // anything one's own account needs
-	ViewCase   Action = "view the case"   // the applicant's own pages
-	WriteCase  Action = "write the case"  // answers, files, referees
-	SendCase   Action = "send the case"   //
+	Visit      Action = "visit"          // public pages
+	HaveDesk   Action = "have a desk"    // anything one's own account needs
+	ViewCase   Action = "view the case"  // the applicant's own pages
+	WriteCase  Action = "write the case" // answers, files, referees
+	SendCase   Action = "send the case"  //
+	TakeUp     Action = "take up the invitation to a stage"
 	VouchFor   Action = "vouch"           // by a referee's personal link
 	RunRounds  Action = "run rounds"      // the office's desk
 	SeeCase    Action = "see the case"    // as the office does
@@ -27,7 +28,10 @@ const (
 )
 
 // Actions lists them all.
-var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, SendCase, VouchFor, RunRounds, SeeCase, HandleCase, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
+var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, SendCase, TakeUp, VouchFor, RunRounds, SeeCase, HandleCase, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
+
+// Reads reports what a reader does with a case.
+func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == StepAside }
 
 // Relations somebody has to what a request names; a set.
 type Relations uint16
@@ -102,6 +106,8 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 		return found(team)
 	case WriteCase:
 		return when(team, state == lifecycle.Draft)
+	case TakeUp:
+		return when(team, r.Has(Lead) && state == lifecycle.Invited)
 	case SendCase:
 		// what was sent already may be sent again, to the same effect
 		return when(team, r.Has(Lead) && (state == lifecycle.Draft || state.Sealed()))

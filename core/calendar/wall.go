@@ -36,6 +36,11 @@ func (w Wall) String() string {
 	return s
 }
 
+// Words is the moment as people write it: 3 July 2027, 16:00.
+func (w Wall) Words() string {
+	return fmt.Sprintf("%s, %02d:%02d", w.Date.Words(), w.Second/3600, w.Second/60%60)
+}
+
 // MarshalText writes String.
 func (w Wall) MarshalText() ([]byte, error) { return []byte(w.String()), nil }
 

@@ -17,7 +17,7 @@ const (
 	Amount    As = "amount"    // a sum in the round's currency
 	Tick      As = "tick"      // yes or no
 	Choose    As = "choose"    // one of Options, or of what the design has
-	Many      As = "many"      // several of Options
+	Many      As = "many"      // several of Options, or of what the design has
 	Condition As = "condition" //
 	Group     As = "group"     // an object of Sub
 	CaseSet   As = "cases"     // objects of Sub by condition, and one else
@@ -127,6 +127,7 @@ var Things = []Thing{
 		{Name: "look", Label: "Sentence when a person must look", As: Line},
 		{Name: "person", Label: "When it is not met, a person looks instead of refusing", As: Tick}}},
 	{"section", "sections", "label", []Member{label, {Name: "help", Label: "Help", As: Lines}, {Name: "stage", Label: "Asked in the stage", As: Choose, From: "applyStages"},
+		{Name: "again", Label: "Asked again in the stages", As: Many, From: "applyStages", Help: "It starts from what was answered before. Statements, signatures and letters are given anew."},
 		{Name: "asked", Label: "Asked when", As: Condition}}},
 	{"question", "questions", "label", nil},
 	{"fee", "fees", "label", []Member{label,
@@ -137,7 +138,7 @@ var Things = []Thing{
 		{Name: "steps", Label: "Described steps, the lowest first", As: List, Help: "A step on each line; they are the marks 0, 1, 2 …"},
 		{Name: "passPoints", Label: "Pass points: met or not met", As: Options}}},
 	{"body", "bodies", "label", []Member{label, {Name: "sees", Label: "Sees cases when", As: Condition}, {Name: "by", Label: "Has reviewed by", As: Choose, From: "moments"}}},
-	{"letter", "letters", "subject", []Member{{Name: "subject", Label: "Subject", As: Line}, {Name: "body", Label: "Text", As: Lines, Help: "Fields stand in double braces: {{name}}, {{title}}, {{ref}}, {{round}}, {{amount}}, {{asked}}, {{reasons}}, {{place}}, {{answer-on}}, {{office}}."}}},
+	{"letter", "letters", "subject", []Member{{Name: "subject", Label: "Subject", As: Line}, {Name: "body", Label: "Text", As: Lines, Help: "Fields stand in double braces: {{name}}, {{title}}, {{ref}}, {{round}}, {{amount}}, {{asked}}, {{reasons}}, {{place}}, {{answer-on}}, {{office}}; in an invitation {{stage}} and {{closes}}."}}},
 }
 
 var roundings = words("", "", string(form.Nearest), string(form.Nearest), string(form.NextUp), string(form.NextUp), string(form.NextDown), string(form.NextDown))

@@ -37,6 +37,7 @@ type Filled struct {
 	Others   Others         // sent by the same applicant
 	Stage    Key            // the stage being written for; "" for the first
 	Results  map[Key]string // of earlier stages, by stage
+	Earlier  *Filled        // what was sent in earlier stages; nil when there are none
 }
 
 // Others counts the applications that the same applicant has sent and not

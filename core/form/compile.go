@@ -42,6 +42,8 @@ type section struct {
 	first int // its questions are questions[first:last]
 	last  int
 	reads []int // questions its asked condition reads
+	stage int   // the stage it is asked in, by its place in the design
+	again []int // later stages in which it is asked again
 }
 
 type question struct {
@@ -62,6 +64,7 @@ type rule struct {
 	when     condition.Program
 	holds    condition.Program
 	reads    []int
+	stage    int    // the first in which all it reads is known
 	evidence string // lists looked up, with their versions
 }
 
@@ -89,6 +92,8 @@ type compiler struct {
 	path   string
 	place  string
 	reads  []int
+	stage  int     // of the section being compiled; what it may read is asked by then
+	known  int     // the first stage in which every stage result read is known
 	lists  []*List // looked up by the condition being compiled
 }
 
@@ -121,10 +126,15 @@ func Draft(d *Design) (*Form, []Fault) {
 		r := &d.Rules[i]
 		c.at("rules/"+string(r.Key), "rule "+name(r.Label, r.Key), r.Key)
 		c.need(r.Yes != "" && r.No != "", "a rule needs a sentence for yes and one for no")
-		c.reads, c.lists = nil, nil
+		c.reads, c.lists, c.known, c.stage = nil, nil, 0, len(d.Stages)
 		when, holds := c.cond(r.When), c.cond(r.Holds)
-		c.f.rules = append(c.f.rules, rule{r, when, holds, c.reads, evidence(c.lists)})
+		stage := c.known
+		for _, i := range c.reads {
+			stage = max(stage, c.f.sections[c.f.questions[i].section].stage)
+		}
+		c.f.rules = append(c.f.rules, rule{r, when, holds, c.reads, max(stage, c.f.place("")), evidence(c.lists)})
 	}
+	c.stage = len(d.Stages)
 	c.f.judge()
 	c.things()
 	c.assessment()
@@ -224,7 +234,11 @@ func (c *compiler) layout() {
 			c.f.index[q.Key] = len(c.f.questions)
 			c.f.questions = append(c.f.questions, question{def: q, section: i, kind: c.kind(q)})
 		}
-		c.f.sections = append(c.f.sections, section{def: s, first: first, last: len(c.f.questions)})
+		sec := section{def: s, first: first, last: len(c.f.questions), stage: c.f.place(s.Stage)}
+		for _, k := range s.Again {
+			sec.again = append(sec.again, c.f.place(k))
+		}
+		c.f.sections = append(c.f.sections, sec)
 	}
 	n := len(c.f.questions) + len(d.Figures)
 	for i := range d.Calendar {
@@ -279,6 +293,12 @@ func (c *compiler) compileSection(i int) {
 	c.need(s.def.Label != "", "a section needs a label")
 	_, stage := c.f.stages[s.def.Stage]
 	c.need(s.def.Stage == "" || stage, "there is no stage %q", s.def.Stage)
+	for n, k := range s.def.Again {
+		_, there := c.f.stages[k]
+		c.need(there, "there is no stage %q", k)
+		c.need(!there || s.again[n] > s.stage, "it can be asked again only in a stage after its own")
+	}
+	c.stage = s.stage
 	s.asked = c.cond(s.def.Asked)
 	s.reads = c.reads
 	for j := s.first; j < s.last; j++ {
@@ -441,11 +461,6 @@ func (f *Form) At(k Key) time.Time {
 	m, _ := f.Design.Moment(k)
 	t, _ := m.At.In(f.Zone)
 	return t
-}
-
-// Window is when applications may be written and sent.
-func (f *Form) Window() calendar.Window {
-	return calendar.Window{Opens: f.At(Opens), Closes: f.At(Closes)}
 }
 
 // Day brings a limit's day to a date; 0 for none.

@@ -242,6 +242,7 @@ type Section struct {
 	Label     string         `json:"label"`
 	Help      string         `json:"help,omitempty"`
 	Stage     Key            `json:"stage,omitempty"` // the stage it is asked in; "" for the first
+	Again     []Key          `json:"again,omitempty"` // later stages in which it is asked again, starting from what was answered
 	Asked     condition.Cond `json:"asked,omitzero"`
 	Questions []Question     `json:"questions"`
 }

@@ -69,6 +69,11 @@ func (c *compiler) Resolve(r condition.Ref) (int, condition.Type, error) {
 			if f.after >= c.walked {
 				return 0, 0, fmt.Errorf("the figure %q is not known yet there", f.def.Label)
 			}
+			for _, i := range f.reads {
+				if err := c.inTime(i); err != nil {
+					return 0, 0, err
+				}
+			}
 			c.reads = append(c.reads, f.reads...)
 			return f.frame, f.typ, nil
 		}
@@ -82,6 +87,10 @@ func (c *compiler) Resolve(r condition.Ref) (int, condition.Type, error) {
 		return 0, 0, fmt.Errorf("the calendar has no %q", r.Date)
 	case r.Stage != "":
 		if i, ok := c.f.stages[r.Stage]; ok {
+			if c.f.place(r.Stage) >= c.stage {
+				return 0, 0, fmt.Errorf("the result of “%s” is not known yet there", c.f.Design.StageLabel(r.Stage))
+			}
+			c.known = max(c.known, c.f.place(r.Stage)+1)
 			return i, condition.TypeText, nil
 		}
 		return 0, 0, fmt.Errorf("there is no stage %q", r.Stage)
@@ -125,6 +134,9 @@ func (c *compiler) resolveAnswer(r condition.Ref) (int, condition.Type, error) {
 	if i >= c.walked {
 		return 0, 0, fmt.Errorf("%s is asked later; a condition reads only what comes before it", name(q.def.Label, q.def.Key))
 	}
+	if err := c.inTime(i); err != nil {
+		return 0, 0, err
+	}
 	if r.Column != "" {
 		t := c.f.tables[q.def.Table]
 		if q.def.Kind != Pick || t == nil {
@@ -146,4 +158,12 @@ func (c *compiler) resolveAnswer(r condition.Ref) (int, condition.Type, error) {
 	}
 	c.reads = append(c.reads, i)
 	return i, q.kind.typ, nil
+}
+
+// inTime refuses to read a question of a later stage.
+func (c *compiler) inTime(i int) error {
+	if q := &c.f.questions[i]; c.f.sections[q.section].stage > c.stage {
+		return fmt.Errorf("%s is asked in a later stage", name(q.def.Label, q.def.Key))
+	}
+	return nil
 }

@@ -91,21 +91,13 @@ type walk struct {
 	filled *Filled
 	path   *Path
 	frame  []condition.Cell
+	now    int // the stage being written for, by its place
 }
 
 // Walk works the whole design through once, in reading order.
 func (f *Form) Walk(filled *Filled) *Path {
 	w := f.begin(filled)
-	first := f.firstStage()
-	for i := range f.sections {
-		s := &f.sections[i]
-		st := w.section(i, first)
-		for j := s.first; j < s.last; j++ {
-			w.question(j, st)
-		}
-		w.path.Done += st.Done
-		w.path.All += st.All
-	}
+	w.sections(nil)
 	w.rules()
 	for _, a := range f.awards {
 		w.path.Awards = append(w.path.Awards, a.Eval(w.frame).Tri)
@@ -122,36 +114,46 @@ func (f *Form) Judge(filled *Filled) *Path { return f.Judges()(filled) }
 // over many applications, one after another.
 func (f *Form) Judges() func(*Filled) *Path {
 	w := f.begin(&Filled{})
-	first := f.firstStage()
 	return func(filled *Filled) *Path {
 		w.filled = filled
-		w.path.Obstacles, w.path.Rules = w.path.Obstacles[:0], w.path.Rules[:0]
+		w.path.Obstacles, w.path.Rules, w.path.Done, w.path.All = w.path.Obstacles[:0], w.path.Rules[:0], 0, 0
 		w.stand(filled)
-		for i := range f.sections {
-			s := &f.sections[i]
-			st := w.section(i, first)
-			for j := s.first; j < s.last; j++ {
-				if f.judged[j] {
-					w.path.Questions[j] = QuestionState{}
-					w.question(j, st)
-				}
-			}
-		}
+		w.sections(f.judged)
 		w.rules()
 		return w.path
 	}
 }
 
-// section finds whether a section is asked.
-func (w *walk) section(i int, firstStage Key) *SectionState {
-	s, st := &w.form.sections[i], &w.path.Sections[i]
-	st.Key = s.def.Key
-	st.Asked = w.asked(s.asked, condition.Yes)
-	if stage := s.def.Stage; stage != "" && stage != w.filled.Stage && !(w.filled.Stage == "" && stage == firstStage) ||
-		stage == "" && w.filled.Stage != "" && w.filled.Stage != firstStage {
-		st.Asked = condition.No // of another stage
+// sections walks them all in reading order; only, if not nil, says which
+// questions are walked anew.
+func (w *walk) sections(only []bool) {
+	w.now = w.form.place(w.filled.Stage)
+	for i := range w.form.sections {
+		s, filled := &w.form.sections[i], w.filled
+		st := &w.path.Sections[i]
+		*st = SectionState{Key: s.def.Key, Asked: w.asked(s.asked, condition.Yes)}
+		behind, before := s.behind(w.now), len(w.path.Obstacles)
+		if s.ahead(w.now) || behind && filled.Earlier == nil {
+			st.Asked = condition.No
+		} else if behind {
+			w.filled = filled.Earlier
+		}
+		for j := s.first; j < s.last; j++ {
+			if only == nil || only[j] {
+				w.path.Questions[j] = QuestionState{}
+				w.question(j, st)
+			}
+		}
+		if behind { // it can be read, and is not asked
+			w.filled, w.path.Obstacles = filled, w.path.Obstacles[:before]
+			*st = SectionState{Key: s.def.Key, Asked: condition.No}
+			for j := s.first; j < s.last; j++ {
+				w.path.Questions[j].Asked, w.path.Questions[j].Faults = condition.No, 0
+			}
+		}
+		w.path.Done += st.Done
+		w.path.All += st.All
 	}
-	return st
 }
 
 // begin makes a walk whose frame holds what stands before the first question.
@@ -195,16 +197,6 @@ func (f *Form) CountsOthers() bool { return f.counted }
 // ByInvitation reports a stage to which only those invited come.
 func (f *Form) ByInvitation(stage Key) bool {
 	return slices.ContainsFunc(f.Design.Stages, func(s Stage) bool { return s.Key == stage && s.Invited })
-}
-
-// firstStage is the first in which people apply.
-func (f *Form) firstStage() Key {
-	for _, s := range f.Design.Stages {
-		if s.Does == Apply {
-			return s.Key
-		}
-	}
-	return ""
 }
 
 // asked answers an "is it asked" condition. While writing, unknown is not
@@ -335,7 +327,11 @@ func (w *walk) obstacle(s *QuestionState, o Obstacle) {
 }
 
 func (w *walk) rules() {
-	for _, r := range w.form.rules {
+	for i := range w.form.rules {
+		r := &w.form.rules[i]
+		if !r.counts(w.form, w.now) {
+			continue
+		}
 		when := r.when.Eval(w.frame)
 		if when.Tri == condition.No {
 			continue
@@ -392,7 +388,7 @@ func (p *Path) Find(k Key) *QuestionState {
 func (f *Form) CheckQuestions() []*Question {
 	var out []*Question
 	for i, is := range f.judged {
-		if is {
+		if is && f.sections[f.questions[i].section].stage == f.place("") {
 			out = append(out, f.questions[i].def)
 		}
 	}

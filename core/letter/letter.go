@@ -10,7 +10,7 @@ import (
 )
 
 // Fields are the particulars a letter can name.
-var Fields = []string{"name", "title", "ref", "round", "amount", "asked", "reasons", "number", "address", "office", "place", "answer-on"}
+var Fields = []string{"name", "title", "ref", "round", "amount", "asked", "reasons", "number", "address", "office", "place", "answer-on", "stage", "closes"}
 
 var field = regexp.MustCompile(`\{\{\s*([^{}]*?)\s*\}\}`)
 

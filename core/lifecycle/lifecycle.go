@@ -14,6 +14,7 @@ type State string
 // The states of this table, in the order of a case's life. Lapsed is not
 // stored: it is a draft whose window has closed.
 const (
+	Invited     State = "invited" // to a stage after the first; not taken up yet
 	Draft       State = "draft"
 	Sent        State = "sent"
 	Complete    State = "complete"
@@ -21,6 +22,7 @@ const (
 	NotEligible State = "not eligible"
 	Reading     State = "reading"
 	Read        State = "read"
+	InvitedOn   State = "invited on" // to the next stage, which has an entry of its own
 	Awarded     State = "awarded"
 	Reserve     State = "reserve"
 	NotAwarded  State = "not awarded"
@@ -29,18 +31,23 @@ const (
 )
 
 // States lists them in order.
-var States = []State{Draft, Sent, Complete, Eligible, NotEligible, Reading, Read, Awarded, Reserve, NotAwarded, Withdrawn, Lapsed}
+var States = []State{Invited, Draft, Sent, Complete, Eligible, NotEligible, Reading, Read, InvitedOn, Awarded, Reserve, NotAwarded, Withdrawn, Lapsed}
 
 // Decided reports a state in which the panel has spoken.
-func (s State) Decided() bool { return s == Awarded || s == Reserve || s == NotAwarded }
+func (s State) Decided() bool {
+	return s == Awarded || s == Reserve || s == NotAwarded || s == InvitedOn
+}
 
 // Ended reports a state after which nobody moves.
 func (s State) Ended() bool {
-	return s == Awarded || s == NotAwarded || s == NotEligible || s == Withdrawn || s == Lapsed
+	return s == InvitedOn || s == Awarded || s == NotAwarded || s == NotEligible || s == Withdrawn || s == Lapsed
 }
 
 // Sealed reports a state that has a seal behind it.
-func (s State) Sealed() bool { return s != Draft && s != Lapsed && s != "" }
+func (s State) Sealed() bool { return s != Invited && s != Draft && s != Lapsed && s != "" }
+
+// Writing reports a state before sending, which lapses when its window closes.
+func (s State) Writing() bool { return s == Draft || s == Invited }
 
 // Move says who must act next.
 type Move string
@@ -62,6 +69,7 @@ type Event string
 
 // The events.
 const (
+	TakeUp       Event = "take up the invitation"
 	Send         Event = "send"
 	FindComplete Event = "find complete"
 	FindEligible Event = "find eligible"
@@ -69,6 +77,7 @@ const (
 	HandOut      Event = "hand out for reading"
 	FinishRead   Event = "finish reading"
 	TakeBack     Event = "reopen reading"
+	InviteOn     Event = "invite on"
 	Award        Event = "award"
 	Hold         Event = "put on reserve"
 	Decline      Event = "do not award"
@@ -82,27 +91,34 @@ type Step struct {
 	To     State
 	Move   Move   // whose move it is afterwards
 	Letter string // key of the letter that goes out after its hold; "" for none
+	// Unread states are in From only for a stage that nobody reads.
+	Unread []State
 }
+
+var unread = []State{Eligible}
 
 // Table is every step there is.
 var Table = []Step{
-	{[]State{Draft}, Send, Sent, Office, "received"},
-	{[]State{Sent}, FindComplete, Complete, Office, ""},
-	{[]State{Sent, Complete, NotEligible}, FindEligible, Eligible, Office, ""},
-	{[]State{Sent, Complete, Eligible}, Refuse, NotEligible, Nobody, "not-eligible"},
-	{[]State{Eligible}, HandOut, Reading, Reader, ""},
-	{[]State{Reading}, FinishRead, Read, Office, ""},
-	{[]State{Read}, TakeBack, Reading, Reader, ""},
-	{[]State{Read, Reserve}, Award, Awarded, Nobody, "awarded"},
-	{[]State{Read}, Hold, Reserve, Office, "reserve"},
-	{[]State{Read, Reserve}, Decline, NotAwarded, Nobody, "not-awarded"},
-	{[]State{Draft, Sent, Complete, Eligible, Reading, Read, Reserve}, Withdraw, Withdrawn, Nobody, ""},
+	{From: []State{Invited}, Event: TakeUp, To: Draft, Move: Applicant},
+	{From: []State{Draft}, Event: Send, To: Sent, Move: Office, Letter: "received"},
+	{From: []State{Sent}, Event: FindComplete, To: Complete, Move: Office},
+	{From: []State{Sent, Complete, NotEligible}, Event: FindEligible, To: Eligible, Move: Office},
+	{From: []State{Sent, Complete, Eligible}, Event: Refuse, To: NotEligible, Move: Nobody, Letter: "not-eligible"},
+	{From: []State{Eligible}, Event: HandOut, To: Reading, Move: Reader},
+	{From: []State{Reading}, Event: FinishRead, To: Read, Move: Office},
+	{From: []State{Read}, Event: TakeBack, To: Reading, Move: Reader},
+	{From: []State{Read, Reserve}, Event: InviteOn, To: InvitedOn, Move: Nobody, Letter: "invited", Unread: unread},
+	{From: []State{Read, Reserve}, Event: Award, To: Awarded, Move: Nobody, Letter: "awarded", Unread: unread},
+	{From: []State{Read}, Event: Hold, To: Reserve, Move: Office, Letter: "reserve", Unread: unread},
+	{From: []State{Read, Reserve}, Event: Decline, To: NotAwarded, Move: Nobody, Letter: "not-awarded", Unread: unread},
+	{From: []State{Invited, Draft, Sent, Complete, Eligible, Reading, Read, Reserve}, Event: Withdraw, To: Withdrawn, Move: Nobody},
 }
 
-// Next finds the step for an event; the error says why there is none.
-func Next(from State, event Event) (Step, error) {
+// Next finds the step for an event; the error says why there is none. read
+// reports a stage whose applications are read by readers.
+func Next(from State, event Event, read bool) (Step, error) {
 	for _, s := range Table {
-		if s.Event == event && slices.Contains(s.From, from) {
+		if s.Event == event && (slices.Contains(s.From, from) || !read && slices.Contains(s.Unread, from)) {
 			return s, nil
 		}
 	}
@@ -112,6 +128,8 @@ func Next(from State, event Event) (Step, error) {
 // OutcomeEvent is the event that records an outcome.
 func OutcomeEvent(outcome State) (Event, bool) {
 	switch outcome {
+	case InvitedOn:
+		return InviteOn, true
 	case Awarded:
 		return Award, true
 	case Reserve:
@@ -122,10 +140,19 @@ func OutcomeEvent(outcome State) (Event, bool) {
 	return "", false
 }
 
+// Outcomes are what a stage can be decided with; only the last of a round's
+// awards anything.
+func Outcomes(last bool) []State {
+	if last {
+		return []State{Awarded, Reserve, NotAwarded}
+	}
+	return []State{InvitedOn, Reserve, NotAwarded}
+}
+
 // MoveIn says whose move an entry in this state is. A draft's depends on what
 // stands in its way and is worked out in core/form.
 func MoveIn(s State) Move {
-	if s == Draft {
+	if s.Writing() {
 		return Applicant
 	}
 	for _, step := range Table {

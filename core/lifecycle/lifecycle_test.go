@@ -12,21 +12,37 @@ func TestTable(t *testing.T) {
 		to    State
 		ok    bool
 	}{
+		{Invited, Send, "", false}, {Invited, TakeUp, Draft, true}, {Read, InviteOn, InvitedOn, true}, {InvitedOn, Award, "", false},
 		{Draft, Send, Sent, true}, {Sent, Send, "", false}, {Sent, FindEligible, Eligible, true},
 		{Eligible, Refuse, NotEligible, true}, {NotEligible, FindEligible, Eligible, true},
 		{Draft, Award, "", false}, {Eligible, Award, "", false}, {Read, Award, Awarded, true},
 		{Reserve, Award, Awarded, true}, {Awarded, Decline, "", false}, {Awarded, Withdraw, "", false},
 	} {
-		s, err := Next(c.from, c.event)
+		s, err := Next(c.from, c.event, true)
 		if (err == nil) != c.ok || s.To != c.to {
 			t.Errorf("%s, %s: %q %v, want %q", c.from, c.event, s.To, err, c.to)
 		}
 	}
 }
 
-// Every state can be reached from a draft, and no event leads two ways from one state.
+// A stage that nobody reads is decided as soon as it is eligible.
+func TestDecidedUnread(t *testing.T) {
+	for _, e := range []Event{InviteOn, Award, Hold, Decline} {
+		if _, err := Next(Eligible, e, true); err == nil {
+			t.Errorf("%s before it was read", e)
+		}
+		if _, err := Next(Eligible, e, false); err != nil {
+			t.Errorf("nobody reads it: %v", err)
+		}
+		if _, err := Next(Complete, e, false); err == nil {
+			t.Errorf("%s before it was found eligible", e)
+		}
+	}
+}
+
+// Every state can be reached from an invitation, and no event leads two ways from one state.
 func TestEveryStateIsReached(t *testing.T) {
-	reached := []State{Draft}
+	reached := []State{Invited}
 	for i := 0; i < len(reached); i++ {
 		for _, s := range Table {
 			if slices.Contains(s.From, reached[i]) && !slices.Contains(reached, s.To) {

@@ -32,9 +32,17 @@ type Document struct {
 	Day    calendar.Date `json:"day,omitzero"`    // of sending, in the round's time zone
 	Others form.Others   `json:"others,omitzero"` // as they stood then
 
+	Before *Before `json:"before,omitempty"` // what conditions can read of earlier stages
+
 	Answers []Answer `json:"answers"`
 	Files   []File   `json:"files"`
 	Letters []Letter `json:"letters"`
+}
+
+// Before is what was answered and decided in the stages before this one.
+type Before struct {
+	Results map[form.Key]string `json:"results"`
+	Answers []Answer            `json:"answers"`
 }
 
 // Answer on the path, in reading order.
@@ -70,9 +78,26 @@ type Letter struct {
 // Answers picks what is on the path, in reading order; the pieces of one
 // question by row and column.
 func Answers(filled *form.Filled, p *form.Path) []Answer {
+	return answers(filled, p, func(q *form.QuestionState) bool { return q.Asked == condition.Yes })
+}
+
+// BeforeOf picks what stands from earlier stages; nil in the first.
+func BeforeOf(filled *form.Filled, p *form.Path) *Before {
+	if filled.Results == nil && filled.Earlier == nil {
+		return nil
+	}
+	b := &Before{Results: filled.Results}
+	if filled.Earlier != nil {
+		b.Answers = answers(filled.Earlier, p, func(*form.QuestionState) bool { return true })
+	}
+	return b
+}
+
+func answers(filled *form.Filled, p *form.Path, take func(*form.QuestionState) bool) []Answer {
 	var out []Answer
-	for _, q := range p.Questions {
-		if q.Asked != condition.Yes {
+	for i := range p.Questions {
+		q := &p.Questions[i]
+		if !take(q) {
 			continue
 		}
 		var places []form.Place
@@ -99,6 +124,13 @@ func (d *Document) Filled(lead string) *form.Filled {
 	}
 	out.Stage = d.Stage
 	out.Today, out.Others = d.Day, d.Others
+	if d.Before != nil {
+		out.Results = d.Before.Results
+		out.Earlier = &form.Filled{Answers: map[form.Place]form.Answer{}, Lead: lead, Today: d.Day}
+		for _, a := range d.Before.Answers {
+			out.Earlier.Answers[a.Place] = form.Answer{Raw: a.Raw, Non: a.Non}
+		}
+	}
 	out.Files = map[form.Key][]slot.File{}
 	for _, f := range d.Files {
 		out.Files[f.Slot] = append(out.Files[f.Slot], slot.File{ID: f.ID, Name: f.Name, Size: f.Size, State: slot.Ready, Facts: f.Facts})

@@ -4,6 +4,7 @@
 package application
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"errors"
@@ -39,6 +40,16 @@ type Case struct {
 	RoundKey  string    `db:"round_key"`
 	RoundName string    `db:"round_name"`
 	CreatedAt time.Time `db:"created_at"`
+	Latest    bool      // no later stage has been reached
+}
+
+// Query is what an address of the case needs to name this stage: "" for the
+// latest.
+func (c Case) Query() string {
+	if c.Latest {
+		return ""
+	}
+	return "?stage=" + c.Stage
 }
 
 // Gather adds what other packages know of an entry to what a walk reads.
@@ -55,18 +66,27 @@ type Store struct {
 // ErrNotFound: no such case, or not one for the asker.
 var ErrNotFound = errors.New("there is no such application")
 
+// ErrLastStage: there is no stage to go on to.
+var ErrLastStage = errors.New("this is the last stage of the round; nobody can be invited on")
+
 const selectCase = `
 	SELECT a.id, a.ref, a.round_id, a.title, a.created_at, e.id AS entry_id, e.stage, e.design_id, e.state, e.state_at, e.version, e.seal_id,
-	       p.id AS lead_id, p.name AS lead_name, p.email AS lead_email, r.key AS round_key, r.name AS round_name
+	       p.id AS lead_id, p.name AS lead_name, p.email AS lead_email, r.key AS round_key, r.name AS round_name,
+	       NOT EXISTS (SELECT FROM entry later WHERE later.application_id = a.id AND later.id > e.id) AS latest
 	FROM application a
 	JOIN entry e ON e.application_id = a.id
 	JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
 	JOIN account p ON p.id = l.account_id
 	JOIN round r ON r.id = a.round_id `
 
-// Find a case by its reference number.
+// Find a case by its reference number, in the latest stage it has reached.
 func (s *Store) Find(ctx context.Context, q db.Querier, ref string) (c Case, err error) {
-	return one(ctx, q, selectCase+`WHERE a.ref = $1`, ref)
+	return one(ctx, q, selectCase+`WHERE a.ref = $1 ORDER BY e.id DESC LIMIT 1`, ref)
+}
+
+// FindStage finds a case by its reference number in a stage.
+func (s *Store) FindStage(ctx context.Context, q db.Querier, ref, stage string) (c Case, err error) {
+	return one(ctx, q, selectCase+`WHERE a.ref = $1 AND e.stage = $2`, ref, stage)
 }
 
 // ByEntry finds the case of an entry.
@@ -74,8 +94,8 @@ func (s *Store) ByEntry(ctx context.Context, q db.Querier, entry int64) (Case, e
 	return one(ctx, q, selectCase+`WHERE e.id = $1`, entry)
 }
 
-func one(ctx context.Context, q db.Querier, query string, arg any) (c Case, err error) {
-	err = q.GetContext(ctx, &c, query, arg)
+func one(ctx context.Context, q db.Querier, query string, args ...any) (c Case, err error) {
+	err = q.GetContext(ctx, &c, query, args...)
 	if errors.Is(err, sql.ErrNoRows) {
 		err = ErrNotFound
 	}
@@ -124,7 +144,7 @@ func (s *Store) Start(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 		return Case{}, err
 	}
 	ref := identifier.Ref(f.Design.Prefix, serial)
-	var id, entry int64
+	var id int64
 	if err := tx.QueryRowxContext(ctx, `INSERT INTO application (ref, round_id, title, created_at) VALUES ($1, $2, $3, $4) RETURNING id`,
 		ref, r.ID, title, tx.At).Scan(&id); err != nil {
 		return Case{}, err
@@ -132,25 +152,23 @@ func (s *Store) Start(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 	if _, err := tx.ExecContext(ctx, `INSERT INTO relation (application_id, account_id, kind) VALUES ($1, $2, 'lead')`, id, account); err != nil {
 		return Case{}, err
 	}
-	stage := form.Key("writing")
-	for _, st := range f.Design.Stages {
-		if st.Does == form.Apply {
-			stage = st.Key
-			break
-		}
-	}
-	if err := tx.QueryRowxContext(ctx, `INSERT INTO entry (application_id, stage, design_id, state, state_at) VALUES ($1, $2, $3, $4, $5) RETURNING id`,
-		id, stage, *r.DesignID, lifecycle.Draft, tx.At).Scan(&entry); err != nil {
-		return Case{}, err
-	}
 	if err := trail.Write(ctx, tx, "started", id, r.ID, nil); err != nil {
 		return Case{}, err
 	}
-	c, err := s.ByEntry(ctx, tx, entry)
-	if err != nil {
-		return c, err
+	return s.enter(ctx, tx, id, cmp.Or(f.FirstStage(), "writing"), *r.DesignID, lifecycle.Draft)
+}
+
+// enter makes an application's entry in a stage.
+func (s *Store) enter(ctx context.Context, tx *db.Tx, application int64, stage form.Key, design int64, state lifecycle.State) (Case, error) {
+	var entry int64
+	if err := tx.QueryRowxContext(ctx, `INSERT INTO entry (application_id, stage, design_id, state, state_at) VALUES ($1, $2, $3, $4, $5) RETURNING id`,
+		application, stage, design, state, tx.At).Scan(&entry); err != nil {
+		return Case{}, err
 	}
-	_, err = s.Refresh(ctx, tx, c)
+	c, err := s.ByEntry(ctx, tx, entry)
+	if err == nil {
+		_, err = s.Refresh(ctx, tx, c)
+	}
 	return c, err
 }
 
@@ -163,7 +181,11 @@ func (s *Store) Rename(ctx context.Context, tx *db.Tx, c Case, title string) err
 // Transition takes a locked entry through one row of the lifecycle table:
 // state, trail and standing together. figures go to the trail.
 func (s *Store) Transition(ctx context.Context, tx *db.Tx, c Case, event lifecycle.Event, figures map[string]string) (Case, lifecycle.Step, error) {
-	step, err := lifecycle.Next(c.State, event)
+	f, err := s.Rounds.Form(ctx, tx, c.DesignID)
+	if err != nil {
+		return c, lifecycle.Step{}, err
+	}
+	step, err := lifecycle.Next(c.State, event, f.ReadAfter(form.Key(c.Stage)))
 	if err != nil {
 		return c, step, err
 	}
@@ -179,8 +201,10 @@ func (s *Store) Transition(ctx context.Context, tx *db.Tx, c Case, event lifecyc
 	if c, err = s.ByEntry(ctx, tx, c.EntryID); err != nil {
 		return c, step, err
 	}
-	_, err = s.Refresh(ctx, tx, c)
-	return c, step, err
+	if _, err = s.Refresh(ctx, tx, c); err != nil {
+		return c, step, err
+	}
+	return s.goOn(ctx, tx, c, f, step)
 }
 
 // MoveDrafts brings a round's drafts to a design that was just published.
@@ -188,7 +212,7 @@ func (s *Store) MoveDrafts(ctx context.Context, tx *db.Tx, roundID, design int64
 	var entries []int64
 	err = tx.SelectContext(ctx, &entries, `
 		UPDATE entry e SET design_id = $2 FROM application a
-		WHERE a.id = e.application_id AND a.round_id = $1 AND e.state = 'draft' RETURNING e.id`, roundID, design)
+		WHERE a.id = e.application_id AND a.round_id = $1 AND e.state IN ('invited', 'draft') RETURNING e.id`, roundID, design)
 	if err != nil {
 		return nil, err
 	}

@@ -51,6 +51,9 @@ func (s *Store) Filled(ctx context.Context, q db.Querier, c Case, f *form.Form, 
 			return nil, err
 		}
 	}
+	if err := s.earlier(ctx, q, c, f, filled); err != nil {
+		return nil, err
+	}
 	if f.CountsOthers() {
 		if filled.Others, err = s.Others(ctx, q, c.LeadID, c.RoundID, c.ID, at); err != nil {
 			return nil, err
@@ -113,10 +116,13 @@ func (s *Store) Refresh(ctx context.Context, tx *db.Tx, c Case) (*form.Path, err
 	}
 	st := Standing{State: c.State, Move: lifecycle.MoveIn(c.State), Obstacles: pq.StringArray{}, Done: path.Done, Required: path.All, Verdict: path.Verdict()}
 	var until, sentAt *time.Time
-	if c.State == lifecycle.Draft {
-		closes := f.At(form.Closes)
+	if c.State.Writing() {
+		closes := f.StageWindow(form.Key(c.Stage)).Closes
 		if tx.At.Before(closes) {
-			st.Move, until = form.MoveOf(path.Obstacles), &closes
+			until = &closes
+			if c.State == lifecycle.Draft {
+				st.Move = form.MoveOf(path.Obstacles)
+			}
 			for _, o := range path.Obstacles {
 				st.Obstacles = append(st.Obstacles, string(o.Code))
 			}
@@ -128,11 +134,11 @@ func (s *Store) Refresh(ctx context.Context, tx *db.Tx, c Case) (*form.Path, err
 	}
 	st.Asked, st.Place, st.Letter = shown(f, path, filled)
 	_, err = tx.ExecContext(ctx, `
-		INSERT INTO standing (entry_id, round_id, application_id, state, move, obstacles, done, required, asked, place, verdict, letter, sent_at, changed_at, valid_until)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)
+		INSERT INTO standing (entry_id, round_id, application_id, state, move, obstacles, done, required, asked, place, verdict, letter, sent_at, changed_at, valid_until, stage, latest)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)
 		ON CONFLICT (entry_id) DO UPDATE SET state = $4, move = $5, obstacles = $6, done = $7, required = $8, asked = $9, place = $10, verdict = $11,
-		  letter = $12, sent_at = COALESCE($13, standing.sent_at), changed_at = $14, valid_until = $15`,
-		c.EntryID, c.RoundID, c.ID, st.State, st.Move, st.Obstacles, st.Done, st.Required, st.Asked, st.Place, st.Verdict, st.Letter, sentAt, tx.At, until)
+		  letter = $12, sent_at = COALESCE($13, standing.sent_at), changed_at = $14, valid_until = $15, latest = $17`,
+		c.EntryID, c.RoundID, c.ID, st.State, st.Move, st.Obstacles, st.Done, st.Required, st.Asked, st.Place, st.Verdict, st.Letter, sentAt, tx.At, until, c.Stage, c.Latest)
 	return path, err
 }
 
@@ -166,7 +172,7 @@ func shown(f *form.Form, path *form.Path, filled *form.Filled) (asked *int64, pl
 	return asked, place, letter
 }
 
-// Sweep refreshes standings whose time has passed: drafts of rounds that closed.
+// Sweep refreshes standings whose time has passed: drafts of stages that closed.
 func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 	for {
 		var entries []int64

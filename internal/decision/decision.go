@@ -6,10 +6,13 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
+
+	"github.com/lib/pq"
 
 	"ulvant/core/form"
 	"ulvant/core/fundline"
@@ -42,8 +45,10 @@ type Row struct {
 	fundline.Row `db:"-"`
 }
 
-// Table is the order of a round.
+// Table is the order of one stage of a round.
 type Table struct {
+	Stage  form.Key
+	Last   bool  // nothing is applied for after it
 	Rows   []Row // in order
 	Line   fundline.Line
 	Fund   int64
@@ -58,10 +63,44 @@ type Store struct {
 	Post    *post.Office
 }
 
-// Order of a round's read and decided cases: weighted mean of each reader,
-// mean over readers.
-func (s *Store) Order(ctx context.Context, q db.Querier, r round.Round, f *form.Form) (Table, error) {
-	t := Table{Fund: f.Design.Fund}
+// Stage is the one to decide in next: the first with cases that wait for it,
+// else the latest that anybody has reached.
+func (s *Store) Stage(ctx context.Context, q db.Querier, r round.Round, f *form.Form) (form.Key, error) {
+	stages := f.Applying()
+	if len(stages) < 2 {
+		return f.FirstStage(), nil
+	}
+	var reached []struct {
+		Stage form.Key
+		State lifecycle.State
+	}
+	if err := q.SelectContext(ctx, &reached, `SELECT DISTINCT e.stage, e.state FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1`, r.ID); err != nil {
+		return "", err
+	}
+	out := f.FirstStage()
+	for _, st := range stages {
+		for _, e := range reached {
+			if e.Stage != st.Key {
+				continue
+			}
+			if e.State == lifecycle.Read || e.State == lifecycle.Eligible && !f.ReadAfter(st.Key) {
+				return st.Key, nil
+			}
+			out = st.Key
+		}
+	}
+	return out, nil
+}
+
+// Order of a stage's read and decided cases: weighted mean of each reader,
+// mean over readers. A stage that nobody reads is decided once a case is
+// eligible.
+func (s *Store) Order(ctx context.Context, q db.Querier, r round.Round, f *form.Form, stage form.Key) (Table, error) {
+	t := Table{Fund: f.Design.Fund, Stage: stage, Last: f.NextStage(stage) == nil}
+	states, open := pq.StringArray{"read", "invited on", "awarded", "reserve", "not awarded"}, pq.StringArray{"eligible", "reading"}
+	if !f.ReadAfter(stage) {
+		states, open = append(states, "eligible"), pq.StringArray{"complete"}
+	}
 	var rows []Row
 	err := q.SelectContext(ctx, &rows, `
 		SELECT e.id AS entry_id, a.id AS application_id, a.ref, a.title, e.state, e.version, st.asked, st.place, p.name AS lead, d.outcome, d.amount
@@ -71,12 +110,12 @@ func (s *Store) Order(ctx context.Context, q db.Querier, r round.Round, f *form.
 		JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
 		JOIN account p ON p.id = l.account_id
 		LEFT JOIN LATERAL (SELECT outcome, amount FROM decision WHERE entry_id = e.id ORDER BY act_id DESC LIMIT 1) d ON true
-		WHERE a.round_id = $1 AND e.state IN ('read', 'awarded', 'reserve', 'not awarded') ORDER BY a.id`, r.ID)
+		WHERE a.round_id = $1 AND e.stage = $2 AND e.state = ANY($3) ORDER BY a.id`, r.ID, stage, states)
 	if err != nil {
 		return t, err
 	}
 	if err := q.GetContext(ctx, &t.Unread, `
-		SELECT count(*) FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1 AND e.state IN ('eligible', 'reading')`, r.ID); err != nil {
+		SELECT count(*) FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1 AND e.stage = $2 AND e.state = ANY($3)`, r.ID, stage, open); err != nil {
 		return t, err
 	}
 	var marks []struct {
@@ -146,7 +185,7 @@ func (e Changed) Error() string {
 
 // Record the panel's decisions for all cases in one act, or none of it.
 // Letters are made at once and go out after the design's hold.
-func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, choices []Choice, note string) (act int64, err error) {
+func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, stage form.Key, choices []Choice, note string) (act int64, err error) {
 	if len(choices) == 0 {
 		return 0, errors.New("there is nothing to record; choose an outcome for at least one case")
 	}
@@ -159,7 +198,7 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 	var total int64
 	for i, ch := range choices {
 		c, err := s.Cases.ByEntry(ctx, tx, ch.EntryID)
-		if err != nil || c.RoundID != r.ID {
+		if err != nil || c.RoundID != r.ID || form.Key(c.Stage) != stage {
 			return 0, application.ErrNotFound
 		}
 		if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil {
@@ -189,7 +228,11 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		return 0, fmt.Errorf("the awards come to %s, which is %s more than the fund", money.Format(total+before, f.Design.Currency),
 			money.Format(total+before-f.Design.Fund, f.Design.Currency))
 	}
-	order, err := s.Order(ctx, tx, r, f)
+	next := f.NextStage(stage)
+	if next != nil && !tx.At.Before(f.At(next.To)) && slices.ContainsFunc(choices, func(c Choice) bool { return c.Outcome == lifecycle.InvitedOn }) {
+		return 0, fmt.Errorf("“%s” has closed; give it a later date in the design before you invite anybody to it", next.Label)
+	}
+	order, err := s.Order(ctx, tx, r, f, stage)
 	if err != nil {
 		return 0, err
 	}
@@ -203,19 +246,18 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		return 0, err
 	}
 	for i, ch := range choices {
-		event, ok := lifecycle.OutcomeEvent(ch.Outcome)
-		if !ok {
-			return 0, fmt.Errorf("%q is not an outcome", ch.Outcome)
+		if !slices.Contains(lifecycle.Outcomes(next == nil), ch.Outcome) {
+			return 0, fmt.Errorf("%q is not an outcome of this stage", ch.Outcome)
 		}
-		if ch.Outcome != lifecycle.Awarded {
-			ch.Amount = 0
-		}
-		c, step, err := s.Cases.Transition(ctx, tx, cases[i], event, map[string]string{"amount": strconv.FormatInt(ch.Amount, 10)})
+		c, step, err := s.decide(ctx, tx, cases[i], &ch)
 		if err != nil {
 			return 0, fmt.Errorf("%s: %w", cases[i].Ref, err)
 		}
-		letter, err := s.Cases.SendLetter(ctx, tx, c, form.Key(step.Letter), map[string]string{
-			"amount": money.Format(ch.Amount, f.Design.Currency), "place": strconv.Itoa(rank[ch.EntryID])}, due)
+		values := map[string]string{"amount": money.Format(ch.Amount, f.Design.Currency), "place": strconv.Itoa(rank[ch.EntryID])}
+		if next != nil {
+			maps.Copy(values, f.StageValues(next))
+		}
+		letter, err := s.Cases.SendLetter(ctx, tx, c, form.Key(step.Letter), values, due)
 		if err != nil {
 			return 0, fmt.Errorf("%s: %w", c.Ref, err)
 		}
@@ -225,6 +267,19 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		}
 	}
 	return act, nil
+}
+
+// decide takes one case to its outcome.
+func (s *Store) decide(ctx context.Context, tx *db.Tx, c application.Case, ch *Choice) (application.Case, lifecycle.Step, error) {
+	if ch.Outcome != lifecycle.Awarded {
+		ch.Amount = 0
+	}
+	figures := map[string]string{"amount": strconv.FormatInt(ch.Amount, 10)}
+	if ch.Outcome == lifecycle.InvitedOn {
+		return s.Cases.InviteOn(ctx, tx, c, figures)
+	}
+	event, _ := lifecycle.OutcomeEvent(ch.Outcome)
+	return s.Cases.Transition(ctx, tx, c, event, figures)
 }
 
 // Act is one recording.

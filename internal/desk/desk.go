@@ -30,6 +30,8 @@ type Item struct {
 	Place     string
 	State     lifecycle.State
 	Move      lifecycle.Move
+	Stage     form.Key
+	Latest    bool // no later stage has been reached
 	Done      int
 	Required  int
 	Obstacles pq.StringArray
@@ -40,6 +42,14 @@ type Item struct {
 	RoundKey  string     `db:"round_key"`
 	RoundName string     `db:"round_name"`
 	Currency  string     // of Asked
+}
+
+// Query is what an address needs to name the item's stage: "" for the latest.
+func (it Item) Query() string {
+	if it.Latest {
+		return ""
+	}
+	return "?stage=" + string(it.Stage)
 }
 
 // Query of the applications list. Keyset paging: After is the last row of the
@@ -88,7 +98,7 @@ const (
 	ByChanged Sort = "changed"
 )
 
-const itemColumns = `st.application_id, a.ref, a.title, p.name AS lead, st.place, st.state, st.move, st.done, st.required, st.obstacles, st.asked, st.letter,
+const itemColumns = `st.application_id, a.ref, a.title, p.name AS lead, st.place, st.stage, st.latest, st.state, st.move, st.done, st.required, st.obstacles, st.asked, st.letter,
 	st.changed_at, st.sent_at, r.key AS round_key, r.name AS round_name, r.currency`
 
 const itemFrom = ` FROM standing st
@@ -101,7 +111,7 @@ const itemFrom = ` FROM standing st
 // the greatest first.
 func ordered(value string) string {
 	return `SELECT ` + itemColumns + `, ` + value + ` AS sorted` + itemFrom + `
-	WHERE st.round_id = $1 AND ($2 = '' OR st.state = $2) AND ($3 = '' OR st.move = $3)
+	WHERE st.round_id = $1 AND st.latest AND ($2 = '' OR st.state = $2) AND ($3 = '' OR st.move = $3)
 	  AND ($4 = '' OR a.ref = $4 OR a.title ILIKE '%' || $5 || '%' OR p.name ILIKE '%' || $5 || '%')
 	  AND ($7::bigint = 0 OR ` + value + ` < $6::bigint OR ` + value + ` = $6::bigint AND st.application_id > $7::bigint)
 	ORDER BY ` + value + ` DESC, st.application_id LIMIT $8`
@@ -152,14 +162,14 @@ func (d *Desk) Find(ctx context.Context, text string, most int) (out []Item, err
 		ref = text
 	}
 	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+itemFrom+`
-		WHERE a.ref = $1 OR a.title ILIKE '%' || $2 || '%' OR p.name ILIKE '%' || $2 || '%' ORDER BY (a.ref = $1) DESC, a.id DESC LIMIT $3`, ref, likely(text), most)
+		WHERE st.latest AND (a.ref = $1 OR a.title ILIKE '%' || $2 || '%' OR p.name ILIKE '%' || $2 || '%') ORDER BY (a.ref = $1) DESC, a.id DESC LIMIT $3`, ref, likely(text), most)
 	return out, err
 }
 
 // Mine lists the applications of an account, the newest first.
 func (d *Desk) Mine(ctx context.Context, account int64) (out []Item, err error) {
 	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+` FROM relation mine
-		JOIN standing st ON st.application_id = mine.application_id
+		JOIN standing st ON st.application_id = mine.application_id AND st.latest
 		JOIN application a ON a.id = st.application_id
 		JOIN round r ON r.id = st.round_id
 		JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
@@ -181,7 +191,7 @@ type Count struct {
 func (d *Desk) Counts(ctx context.Context, round int64) (out []Count, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
 		SELECT round_id, state, move, count(*) AS n, COALESCE(sum(asked), 0) AS asked FROM standing
-		WHERE $1 = 0 OR round_id = $1 GROUP BY round_id, state, move`, round)
+		WHERE latest AND ($1 = 0 OR round_id = $1) GROUP BY round_id, state, move`, round)
 	return out, err
 }
 
@@ -199,9 +209,9 @@ func (d *Desk) Stuck(ctx context.Context, round int64) (out []Stuck, err error) 
 	return out, err
 }
 
-// SentTimes lists when a round's applications were sent, in order.
-func (d *Desk) SentTimes(ctx context.Context, round int64) (out []time.Time, err error) {
-	err = d.DB.SelectContext(ctx, &out, `SELECT s.at FROM seal s JOIN standing st ON st.entry_id = s.entry_id WHERE st.round_id = $1 AND s.number = 1 AND st.state <> 'withdrawn' ORDER BY s.at`, round)
+// SentTimes lists when a round's applications were sent in a stage, in order.
+func (d *Desk) SentTimes(ctx context.Context, round int64, stage form.Key) (out []time.Time, err error) {
+	err = d.DB.SelectContext(ctx, &out, `SELECT s.at FROM seal s JOIN standing st ON st.entry_id = s.entry_id WHERE st.round_id = $1 AND st.stage = $2 AND s.number = 1 AND st.state <> 'withdrawn' ORDER BY s.at`, round, stage)
 	return out, err
 }
 
@@ -211,7 +221,7 @@ func (d *Desk) Letters(ctx context.Context, round int64) (map[form.LetterState]i
 		Letter form.LetterState
 		N      int
 	}
-	err := d.DB.SelectContext(ctx, &rows, `SELECT letter, count(*) AS n FROM standing WHERE round_id = $1 AND letter <> '' AND state <> 'lapsed' GROUP BY letter`, round)
+	err := d.DB.SelectContext(ctx, &rows, `SELECT letter, count(*) AS n FROM standing WHERE round_id = $1 AND latest AND letter <> '' AND state <> 'lapsed' GROUP BY letter`, round)
 	out := map[form.LetterState]int{}
 	for _, r := range rows {
 		out[r.Letter] = r.N
@@ -248,7 +258,7 @@ func (d *Desk) Checks(ctx context.Context, round int64) (out []Checked, err erro
 		  SELECT count(*) FILTER (WHERE COALESCE(settled, outcome) = 'yes') AS yes, count(*) FILTER (WHERE COALESCE(settled, outcome) = 'person') AS person,
 		         count(*) FILTER (WHERE COALESCE(settled, outcome) = 'no') AS no
 		  FROM finding f WHERE f.entry_id = st.entry_id) x ON true
-		WHERE st.round_id = $1 AND st.state NOT IN ('draft', 'lapsed') ORDER BY (x.person > 0) DESC, st.application_id`, round)
+		WHERE st.round_id = $1 AND st.state NOT IN ('invited', 'draft', 'lapsed') AND (st.latest OR x.person > 0) ORDER BY (x.person > 0) DESC, st.application_id`, round)
 	return out, err
 }
 
@@ -285,7 +295,7 @@ func (d *Desk) ReadingCases(ctx context.Context, round int64) (out []ReadingCase
 	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+`, x.given, x.marked, x.readers `+itemFrom+`
 		JOIN LATERAL (SELECT count(*) AS given, count(g.sent_at) AS marked, COALESCE(string_agg(rp.name, ', ' ORDER BY rp.name), '') AS readers
 		  FROM assignment g JOIN account rp ON rp.id = g.account_id WHERE g.entry_id = st.entry_id) x ON true
-		WHERE st.round_id = $1 AND st.state IN ('eligible', 'reading', 'read', 'awarded', 'reserve', 'not awarded') ORDER BY st.application_id`, round)
+		WHERE st.round_id = $1 AND st.state IN ('eligible', 'reading', 'read', 'invited on', 'awarded', 'reserve', 'not awarded') ORDER BY st.latest DESC, st.application_id`, round)
 	return out, err
 }
 
@@ -296,6 +306,7 @@ type ToRead struct {
 	Title     string
 	RoundKey  string `db:"round_key"`
 	RoundName string `db:"round_name"`
+	Stage     form.Key
 	State     lifecycle.State
 	SentAt    *time.Time `db:"sent_at"`
 	Marks     int
@@ -305,7 +316,7 @@ type ToRead struct {
 // ReaderDesk lists what is given to a reader: to mark first.
 func (d *Desk) ReaderDesk(ctx context.Context, account int64) (out []ToRead, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
-		SELECT g.entry_id, a.ref, a.title, r.key AS round_key, r.name AS round_name, e.state, g.sent_at, e.design_id,
+		SELECT g.entry_id, a.ref, a.title, r.key AS round_key, r.name AS round_name, e.stage, e.state, g.sent_at, e.design_id,
 		  (SELECT count(*) FROM mark m WHERE m.entry_id = g.entry_id AND m.account_id = g.account_id) AS marks
 		FROM assignment g JOIN entry e ON e.id = g.entry_id JOIN application a ON a.id = g.application_id JOIN round r ON r.id = a.round_id
 		WHERE g.account_id = $1 ORDER BY r.closes_at DESC, (g.sent_at IS NOT NULL), g.given_at, a.id`, account)

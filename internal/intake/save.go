@@ -5,7 +5,6 @@ package intake
 import (
 	"context"
 	"crypto/ed25519"
-	"database/sql"
 	"errors"
 	"fmt"
 	"regexp"
@@ -193,40 +192,8 @@ func (s *Store) writable(ctx context.Context, tx *db.Tx, c application.Case, sha
 		return c, nil, err
 	case c.State != lifecycle.Draft:
 		return c, f, ErrNotDraft
-	case f.Window().Phase(tx.At) != calendar.Open:
+	case f.StageWindow(form.Key(c.Stage)).Phase(tx.At) != calendar.Open:
 		return c, f, ErrClosed
 	}
 	return c, f, nil
-}
-
-// Start an application with the answers given in "could this be for me".
-func (s *Store) Start(ctx context.Context, tx *db.Tx, roundKey, title string, answers map[form.Place]form.Answer) (application.Case, error) {
-	r, err := s.Cases.Rounds.Find(ctx, tx, roundKey)
-	if err != nil {
-		return application.Case{}, err
-	}
-	if r.DesignID == nil {
-		return application.Case{}, sql.ErrNoRows
-	}
-	f, err := s.Cases.Rounds.Form(ctx, tx, *r.DesignID)
-	if err != nil {
-		return application.Case{}, err
-	}
-	if p := f.Window().Phase(tx.At); p == calendar.Closed {
-		return application.Case{}, ErrClosed
-	} else if p == calendar.Before {
-		return application.Case{}, errors.New("this round is not open yet")
-	}
-	c, err := s.Cases.Start(ctx, tx, r, f, tx.By.ID, title)
-	if err != nil {
-		return c, err
-	}
-	var edits []Edit
-	for p, a := range answers {
-		edits = append(edits, Edit{Place: p, EditID: "from-check", Value: a.Raw, Non: a.Non})
-	}
-	if len(edits) > 0 {
-		_, _, err = s.Save(ctx, tx, c, edits)
-	}
-	return c, err
 }

@@ -87,7 +87,7 @@ func hex8(sum [32]byte) string {
 
 // Late writes an attempt after closing to the trail: how late it was.
 func (s *Store) Late(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form) error {
-	late := tx.At.Sub(f.At(form.Closes))
+	late := tx.At.Sub(f.StageWindow(form.Key(c.Stage)).Closes)
 	return trail.Write(ctx, tx, "late", c.ID, c.RoundID, map[string]string{"late": strconv.FormatInt(late.Milliseconds(), 10)})
 }
 
@@ -97,7 +97,7 @@ func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *
 		return nil, err
 	}
 	doc := &seal.Document{Ref: c.Ref, Title: c.Title, Round: f.Design.Key, Design: number, Stage: form.Key(c.Stage), At: tx.At.UTC(), By: c.LeadName,
-		Day: filled.Today, Others: filled.Others,
+		Day: filled.Today, Others: filled.Others, Before: seal.BeforeOf(filled, path),
 		Answers: seal.Answers(filled, path), Files: []seal.File{}, Letters: []seal.Letter{}}
 	onPath := func(k form.Key) bool {
 		st := path.Find(k)

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"github.com/lib/pq"
 	"io"
 	"path/filepath"
 	"slices"
@@ -202,7 +203,7 @@ func (s *Store) writable(ctx context.Context, tx *db.Tx, c application.Case) (ap
 	if err != nil {
 		return c, err
 	}
-	if c.State != lifecycle.Draft || f.Window().Phase(tx.At) != "open" {
+	if c.State != lifecycle.Draft || f.StageWindow(form.Key(c.Stage)).Phase(tx.At) != "open" {
 		return c, ErrClosed
 	}
 	return c, nil
@@ -262,6 +263,16 @@ func (s *Store) Move(ctx context.Context, tx *db.Tx, c application.Case, id int6
 		}
 	}
 	return nil
+}
+
+// Carry puts the files of an entry's slots into those of another; the bytes
+// are the same.
+func (s *Store) Carry(ctx context.Context, tx *db.Tx, from, to int64, slots []string) error {
+	_, err := tx.ExecContext(ctx, `
+		INSERT INTO material (entry_id, slot, name, size, sha256, mime, state, finding, facts, place, by_id, at)
+		SELECT $2, slot, name, size, sha256, mime, state, finding, facts, place, by_id, at FROM material
+		WHERE entry_id = $1 AND slot = ANY($3) AND removed_at IS NULL AND state = 'ready' ORDER BY place, id`, from, to, pq.StringArray(slots))
+	return err
 }
 
 // Find a file of an entry, or of a letter for it.

@@ -96,7 +96,7 @@ func TestListsFollowWhatHappens(t *testing.T) {
 	if err != nil || len(checked) != 3 || checked[0].Title != "Bo’s work" || checked[0].Person != 1 || checked[1].Yes != 1 {
 		t.Errorf("checked are %+v: %v", checked, err)
 	}
-	if sent, err := p.Desk.SentTimes(ctx, p.round.ID); err != nil || len(sent) != 3 {
+	if sent, err := p.Desk.SentTimes(ctx, p.round.ID, "writing"); err != nil || len(sent) != 3 {
 		t.Errorf("%d were sent: %v", len(sent), err)
 	}
 	for typed, want := range map[string]int{p.cases["Ann"].Ref: 1, strings.ToLower(p.cases["Ann"].Ref): 1, "draft of": 2, "_": 2, "no such": 0} {

@@ -46,10 +46,16 @@ type panel struct {
 
 func sentTo(t *testing.T, asks map[string]string) *panel {
 	t.Helper()
+	return sentToRound(t, short, asks)
+}
+
+// sentToRound sends them to a round that is changed by change.
+func sentToRound(t *testing.T, change func(*form.Design), asks map[string]string) *panel {
+	t.Helper()
 	p := &panel{House: programtest.New(t), cases: map[string]application.Case{}}
 	p.officer = p.Person("neda@ostrel-trust.example", "Neda Sparrow").ID
 	p.Act(0, func(ctx context.Context, tx *db.Tx) error { return p.People.MakeOffice(ctx, tx, p.officer) })
-	id := p.OpenRound(p.officer, short)
+	id := p.OpenRound(p.officer, change)
 	for name, ask := range asks {
 		lead := p.Person(strings.ToLower(name)+"@corvoe.example", name+" Hart")
 		leave := edit("land-leave", "yes")
@@ -217,12 +223,12 @@ func TestMarksAndActs(t *testing.T) {
 			t.Errorf("marks of somebody who does not read it: %v", err)
 		}
 	}
-	order, err := p.Decisions.Order(ctx, p.DB, p.round, p.form)
+	order, err := p.Decisions.Order(ctx, p.DB, p.round, p.form, "writing")
 	if err != nil || len(order.Rows) != 3 || !strings.HasPrefix(order.Rows[0].Title, "Ann") || !strings.HasPrefix(order.Rows[2].Title, "Cy") {
 		t.Fatalf("%+v %v", order.Rows, err)
 	}
 	choose := func(outcomes ...int64) (out []decision.Choice) { // sums by rank; 0: not awarded
-		order, err := p.Decisions.Order(ctx, p.DB, p.round, p.form)
+		order, err := p.Decisions.Order(ctx, p.DB, p.round, p.form, "writing")
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -237,7 +243,7 @@ func TestMarksAndActs(t *testing.T) {
 	}
 	record := func(note string, choices ...decision.Choice) (act int64, err error) {
 		err = p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
-			act, err = p.Decisions.Record(ctx, tx, p.round, p.form, choices, note)
+			act, err = p.Decisions.Record(ctx, tx, p.round, p.form, "writing", choices, note)
 			return err
 		})
 		return act, err

@@ -179,7 +179,7 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 			h.Act(g.AccountID, func(ctx context.Context, tx *db.Tx) error { return h.Reading.Send(ctx, tx, c) })
 		}
 	}
-	order, err := h.Decisions.Order(ctx, h.DB, r, f)
+	order, err := h.Decisions.Order(ctx, h.DB, r, f, "writing")
 	if err != nil || len(order.Rows) != 2 || !order.Rows[0].Tied || order.Rows[0].Score.String() != "3.55" {
 		t.Fatalf("%+v %v", order.Rows, err)
 	}
@@ -189,7 +189,7 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 	}
 	record := func() error {
 		return h.Try(officer.ID, func(ctx context.Context, tx *db.Tx) error {
-			_, err := h.Decisions.Record(ctx, tx, r, f, choices, "Panel of 14 May")
+			_, err := h.Decisions.Record(ctx, tx, r, f, "writing", choices, "Panel of 14 May")
 			return err
 		})
 	}

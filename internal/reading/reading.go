@@ -13,6 +13,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/lib/pq"
+
 	"ulvant/core/access"
 	"ulvant/core/assignment"
 	"ulvant/core/form"
@@ -128,7 +130,7 @@ func (s *Store) HandOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 	var entries []int64
 	if err := tx.SelectContext(ctx, &entries, `
 		SELECT e.id FROM entry e JOIN application a ON a.id = e.application_id
-		WHERE a.round_id = $1 AND e.state IN ('eligible', 'reading') ORDER BY a.id FOR UPDATE OF a`, r.ID); err != nil {
+		WHERE a.round_id = $1 AND e.state IN ('eligible', 'reading') AND e.stage = ANY($2) ORDER BY a.id FOR UPDATE OF a`, r.ID, readStages(f)); err != nil {
 		return out, err
 	}
 	var readers []int64
@@ -197,6 +199,24 @@ func (s *Store) HandOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 	}
 	out.Cases, out.Readers, out.Most = len(entries), len(readers), slices.Max(load)
 	return out, nil
+}
+
+// readStages are the stages whose applications readers mark.
+func readStages(f *form.Form) pq.StringArray {
+	out := pq.StringArray{}
+	for _, s := range f.Applying() {
+		if f.ReadAfter(s.Key) {
+			out = append(out, string(s.Key))
+		}
+	}
+	return out
+}
+
+// EntryOf is the entry of an application that was given to an account, the
+// latest of several; 0 for none.
+func (s *Store) EntryOf(ctx context.Context, q db.Querier, application, account int64) (entry int64, err error) {
+	err = q.GetContext(ctx, &entry, `SELECT COALESCE(max(entry_id), 0) FROM assignment WHERE application_id = $1 AND account_id = $2`, application, account)
+	return entry, err
 }
 
 // Of lists who reads an entry.

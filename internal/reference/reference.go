@@ -99,7 +99,7 @@ func (s *Store) open(ctx context.Context, tx *db.Tx, c application.Case) (applic
 		return c, nil, err
 	}
 	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
-	if err == nil && (c.State != lifecycle.Draft || f.Window().Phase(tx.At) != calendar.Open) {
+	if err == nil && (c.State != lifecycle.Draft || f.StageWindow(form.Key(c.Stage)).Phase(tx.At) != calendar.Open) {
 		err = ErrClosed
 	}
 	return c, f, err
@@ -177,7 +177,7 @@ func (s *Store) ask(ctx context.Context, tx *db.Tx, c application.Case, f *form.
 	if err != nil {
 		return err
 	}
-	closes := calendar.WallOf(f.At(form.Closes), f.Zone)
+	closes := calendar.WallOf(f.StageWindow(form.Key(c.Stage)).Closes, f.Zone)
 	subject, wants := " asks you for a letter: “", "a short letter, written in a box or put up as a PDF."
 	if q := f.Question(r.Question); q != nil && q.Ask != nil && q.Ask.Wants != "" {
 		wants = q.Ask.Wants
@@ -187,8 +187,8 @@ func (s *Store) ask(ctx context.Context, tx *db.Tx, c application.Case, f *form.
 	}
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "referee-asked", Application: c.ID, Round: c.RoundID, To: r.Email, ToName: r.Name, ReplyTo: c.LeadEmail, Link: l,
 		Subject: c.LeadName + subject + c.Title + "”",
-		Body: fmt.Sprintf("Dear %s,\n\n%s is applying to %s for “%s” and has named you as somebody who can vouch for it.\n\nWhat is asked: %s You need no account. This link is yours alone:\n\n%s\n\nIt is needed by %s, %02d:%02d. If you cannot do it, say so there, so that somebody else can be asked.\n\n%s\n",
-			r.Name, c.LeadName, c.RoundName, c.Title, wants, post.LinkMark, closes.Date.Words(), closes.Second/3600, closes.Second/60%60, s.Post.Name)})
+		Body: fmt.Sprintf("Dear %s,\n\n%s is applying to %s for “%s” and has named you as somebody who can vouch for it.\n\nWhat is asked: %s You need no account. This link is yours alone:\n\n%s\n\nIt is needed by %s. If you cannot do it, say so there, so that somebody else can be asked.\n\n%s\n",
+			r.Name, c.LeadName, c.RoundName, c.Title, wants, post.LinkMark, closes.Words(), s.Post.Name)})
 	if err != nil {
 		return err
 	}
@@ -276,11 +276,11 @@ func (s *Store) remind(ctx context.Context, tx *db.Tx, c application.Case, f *fo
 	default:
 		return nil
 	}
-	closes := calendar.WallOf(f.At(form.Closes), f.Zone)
+	closes := calendar.WallOf(f.StageWindow(form.Key(c.Stage)).Closes, f.Zone)
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "referee-reminder", Application: c.ID, Round: c.RoundID, To: r.Email, ToName: r.Name, ReplyTo: c.LeadEmail, Link: l,
 		Subject: "Still open: a letter for “" + c.Title + "”",
-		Body: fmt.Sprintf("Dear %s,\n\n%s It is for %s and needed by %s, %02d:%02d.\n\n%s\n\n%s\n", r.Name, what, c.LeadName,
-			closes.Date.Words(), closes.Second/3600, closes.Second/60%60, post.LinkMark, s.Post.Name)})
+		Body: fmt.Sprintf("Dear %s,\n\n%s It is for %s and needed by %s.\n\n%s\n\n%s\n", r.Name, what, c.LeadName,
+			closes.Words(), post.LinkMark, s.Post.Name)})
 	if err != nil {
 		return err
 	}
@@ -473,7 +473,7 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, id int64) error {
 		return err
 	}
 	if q := f.Question(r.Question); q != nil {
-		closing := calendar.DateOf(f.At(form.Closes), f.Zone)
+		closing := calendar.DateOf(f.StageWindow(form.Key(c.Stage)).Closes, f.Zone)
 		if fault := q.Ask.Fault(r.Dating(), calendar.DateOf(tx.At, f.Zone), closing); fault != "" {
 			return Unfit(say.LetterFault(q.Ask, fault, closing))
 		}

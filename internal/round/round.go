@@ -69,7 +69,8 @@ func (s *Store) Create(ctx context.Context, tx *db.Tx, d *form.Design) (id int64
 }
 
 func instants(f *form.Form) (opens, closes, answer time.Time) {
-	return f.At(form.Opens), f.At(form.Closes), f.At(form.AnswerOn)
+	w := f.Window()
+	return w.Opens, w.Closes, f.At(form.AnswerOn)
 }
 
 func compile(d *form.Design) (*form.Form, []byte, error) {
@@ -96,7 +97,7 @@ func (s *Store) Publish(ctx context.Context, tx *db.Tx, id int64) (design int64,
 	if err != nil {
 		return 0, 0, err
 	}
-	if !tx.At.Before(f.At(form.Closes)) {
+	if !tx.At.Before(f.WritingEnds()) {
 		return 0, 0, errors.New("the closing lies in the past; set a later one before you open the round")
 	}
 	sum := sha256.Sum256(canonical)
@@ -107,8 +108,9 @@ func (s *Store) Publish(ctx context.Context, tx *db.Tx, id int64) (design int64,
 	if err != nil {
 		return 0, 0, err
 	}
+	opens, closes, answer := instants(f)
 	_, err = tx.ExecContext(ctx, `UPDATE round SET design_id = $2, name = $3, currency = $4, opens_at = $5, closes_at = $6, answer_at = $7 WHERE id = $1`,
-		id, design, d.Name, d.Currency, f.At(form.Opens), f.At(form.Closes), f.At(form.AnswerOn))
+		id, design, d.Name, d.Currency, opens, closes, answer)
 	if err != nil {
 		return 0, 0, err
 	}

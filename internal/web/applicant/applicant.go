@@ -29,6 +29,7 @@ func Mine(r *site.Request) error {
 	}
 	type row struct {
 		Item     any
+		Stage    string // where there are several
 		Closes   time.Time
 		Zone     *time.Location
 		Currency string
@@ -45,7 +46,12 @@ func Mine(r *site.Request) error {
 		if err != nil {
 			return err
 		}
-		rows = append(rows, row{it, f.At(form.Closes), f.Zone, f.Design.Currency, it.State, it.State == lifecycle.Draft && r.At.Before(f.At(form.Closes))})
+		closes := f.StageWindow(it.Stage).Closes
+		stage := ""
+		if len(f.Applying()) > 1 {
+			stage = f.Design.StageLabel(it.Stage)
+		}
+		rows = append(rows, row{it, stage, closes, f.Zone, f.Design.Currency, it.State, it.State.Writing() && r.At.Before(closes)})
 	}
 	return r.Draw(fiber.StatusOK, "applicant/mine", view.Page{Title: "My applications", Nav: "applications", Data: rows})
 }
@@ -141,6 +147,32 @@ type Desk struct {
 	DoneRules  int
 	CSRF       string
 	Lead       bool
+	Stages     []StageLink // where there are several
+}
+
+// StageLink leads to one stage of a case.
+type StageLink struct {
+	Label, Href string
+	State       lifecycle.State
+	Current     bool
+}
+
+func stages(r *site.Request, f *form.Form) ([]StageLink, error) {
+	return StagesAt(r, f, "/applications/")
+}
+
+// StagesAt leads to all stages a case has reached, on the pages under base;
+// nil when there is one.
+func StagesAt(r *site.Request, f *form.Form, base string) ([]StageLink, error) {
+	list, err := r.Cases.Stages(r.Context, r.DB, r.Case.ID)
+	if err != nil || len(list) < 2 {
+		return nil, err
+	}
+	var out []StageLink
+	for _, c := range list {
+		out = append(out, StageLink{f.Design.StageLabel(form.Key(c.Stage)), base + c.Ref + c.Query(), c.State, c.EntryID == r.Case.EntryID})
+	}
+	return out, nil
 }
 
 // load draws up the workspace for one section.
@@ -153,8 +185,9 @@ func load(r *site.Request, section string) (*Desk, error) {
 	if err != nil {
 		return nil, err
 	}
-	d := &Desk{Case: r.Case, Form: f, Path: path, Closes: f.At(form.Closes), Zone: f.Zone, Lead: r.Account.ID == r.Case.LeadID,
-		Open: r.Case.State == lifecycle.Draft && f.Window().Phase(r.At) == calendar.Open, CSRF: r.FormToken()}
+	window := f.StageWindow(form.Key(r.Case.Stage))
+	d := &Desk{Case: r.Case, Form: f, Path: path, Closes: window.Closes, Zone: f.Zone, Lead: r.Account.ID == r.Case.LeadID,
+		Open: r.Case.State == lifecycle.Draft && window.Phase(r.At) == calendar.Open, CSRF: r.FormToken()}
 	for _, a := range rows {
 		if a.At.After(d.Kept) {
 			d.Kept = a.At
@@ -195,7 +228,8 @@ func load(r *site.Request, section string) (*Desk, error) {
 		d.Fields = append(d.Fields, fl)
 	}
 	d.Left = lefts(f, path, d.Case.Ref)
-	return d, nil
+	d.Stages, err = stages(r, f)
+	return d, err
 }
 
 func (d *Desk) steps(section string) {
@@ -210,6 +244,8 @@ func (d *Desk) steps(section string) {
 		}
 		switch later := d.Form.Design.StageLabel(s.Stage); {
 		case step.Asked:
+		case d.Form.Settled(s, form.Key(d.Case.Stage)):
+			continue // it was asked in an earlier stage, and can be read there
 		case s.Stage != "" && string(s.Stage) != d.Case.Stage && later != "":
 			step.Why = "asked later: “" + later + "”"
 			if d.Form.ByInvitation(s.Stage) {
@@ -274,8 +310,11 @@ func lefts(f *form.Form, path *form.Path, ref string) []Left {
 
 // Workspace draws one section; a case that was sent goes to its page.
 func Workspace(r *site.Request) error {
+	if r.Case.State == lifecycle.Invited {
+		return drawInvitation(r, fiber.StatusOK, "")
+	}
 	if r.Case.State != lifecycle.Draft {
-		return r.See("/applications/" + r.Case.Ref + "/sent")
+		return r.See("/applications/" + r.Case.Ref + "/sent" + r.Case.Query())
 	}
 	d, err := load(r, r.Params("section"))
 	if err != nil {

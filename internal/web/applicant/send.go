@@ -56,7 +56,7 @@ func Reading(f *form.Form, filled *form.Filled, path *form.Path, seen func(*form
 // SendForm shows the application as it will be read, and what is in the way.
 func SendForm(r *site.Request) error {
 	if r.Case.State != lifecycle.Draft {
-		return r.See("/applications/" + r.Case.Ref + "/sent")
+		return r.See("/applications/" + r.Case.Ref + "/sent" + r.Case.Query())
 	}
 	return drawSend(r, fiber.StatusOK, "")
 }
@@ -100,7 +100,7 @@ func Send(r *site.Request) error {
 		if lerr := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.Late(ctx, tx, r.Case, f) }); lerr != nil {
 			return lerr
 		}
-		return r.Refuse(fiber.StatusConflict, "The round closed at "+view.When(f.At(form.Closes), f.Zone)+". Your request reached us at "+
+		return r.Refuse(fiber.StatusConflict, "It closed at "+view.When(f.StageWindow(form.Key(r.Case.Stage)).Closes, f.Zone)+". Your request reached us at "+
 			r.At.In(f.Zone).Format("15:04:05.000")+", after that; nothing was sent. What you wrote is kept. If something on our side held you up, write to "+f.Design.Contact+".")
 	case err != nil:
 		return orConflict(r, err)
@@ -111,15 +111,19 @@ func Send(r *site.Request) error {
 // Sent confirms a sent application and says what happens next.
 func Sent(r *site.Request) error {
 	if r.Case.SealID == nil {
-		return r.See("/applications/" + r.Case.Ref)
+		return r.See("/applications/" + r.Case.Ref + r.Case.Query())
 	}
 	f, s, filled, path, err := Sealed(r, r.Case)
 	if err != nil {
 		return err
 	}
+	all, err := stages(r, f)
+	if err != nil {
+		return err
+	}
 	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications", Data: map[string]any{
 		"Case": r.Case, "Form": f, "Zone": f.Zone, "Seal": s, "Sections": Reading(f, filled, path, nil), "Strand": view.Strand(f, r.At, nil, false),
-		"AnswerOn": f.At(form.AnswerOn), "Move": lifecycle.MoveIn(r.Case.State)}})
+		"AnswerOn": f.At(form.AnswerOn), "Stages": all, "Read": f.ReadAfter(form.Key(r.Case.Stage)), "Move": lifecycle.MoveIn(r.Case.State)}})
 }
 
 // Sealed reads a case's seal and walks it.

@@ -87,6 +87,9 @@ func (b *builder) input(m design.Member, name string, v any) input {
 		in.Options = b.from(m)
 	case design.Many:
 		in.Options, in.Picked = m.Words, texts(v)
+		if m.From != "" {
+			in.Options = slices.DeleteFunc(b.from(m), func(o form.Option) bool { return o.Key == "" })
+		}
 	case design.List:
 		in.Value = strings.Join(texts(v), "\n")
 	case design.DayAs:

@@ -78,7 +78,8 @@ func draw(r *site.Request, status int, problem string, in *typed) error {
 	if err != nil {
 		return err
 	}
-	open := c.State == "draft" && f.Window().Phase(r.At) == "open"
+	window := f.StageWindow(form.Key(c.Stage))
+	open := c.State == "draft" && window.Phase(r.At) == "open"
 	if in == nil {
 		in = keptOf(x)
 	}
@@ -93,7 +94,7 @@ func draw(r *site.Request, status int, problem string, in *typed) error {
 		file = &m
 	}
 	return r.Draw(status, "guest/letter", view.Page{Title: "A letter for “" + c.Title + "”", Data: map[string]any{
-		"X": x, "Q": q, "AsksDay": day, "AsksYears": years, "Needs": say.LetterNeeds(q.Ask), "Dated": in.dated, "From": in.from, "To": in.to, "Case": c, "Form": f, "Zone": f.Zone, "Closes": f.At(form.Closes), "Open": open, "Problem": problem, "Text": in.letter, "File": file,
+		"X": x, "Q": q, "AsksDay": day, "AsksYears": years, "Needs": say.LetterNeeds(q.Ask), "Dated": in.dated, "From": in.from, "To": in.to, "Case": c, "Form": f, "Zone": f.Zone, "Closes": window.Closes, "Open": open, "Problem": problem, "Text": in.letter, "File": file,
 		"Token": r.Params("token"), "MostWords": reference.MostWords, "MostSize": reference.MostSize}})
 }
 

@@ -49,6 +49,9 @@ func drawCase(r *site.Request, status int, problem string, rule form.Key) error 
 		return err
 	}
 	d["St"] = st
+	if d["Stages"], err = applicant.StagesAt(r, f, "/office/applications/"); err != nil {
+		return err
+	}
 	if r.Case.SealID != nil {
 		ff, s, sealedFilled, sealedPath, err := applicant.Sealed(r, r.Case)
 		if err != nil {
@@ -169,7 +172,7 @@ func Settle(r *site.Request) error {
 		return drawCase(r, fiber.StatusUnprocessableEntity, "Nothing was settled: "+err.Error()+".", rule)
 	}
 	r.Tell("Settled.")
-	return r.See("/office/applications/" + r.Case.Ref)
+	return r.See("/office/applications/" + r.Case.Ref + r.Case.Query())
 }
 
 // File sends a file of a sealed case, or a letter.

@@ -3,6 +3,7 @@ package officer
 import (
 	"context"
 	"errors"
+	"slices"
 	"strconv"
 	"time"
 
@@ -36,7 +37,11 @@ func drawDecisions(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
-	t, err := r.Decisions.Order(r.Context, r.DB, r.Round, f)
+	stage, err := stageOf(r, f)
+	if err != nil {
+		return err
+	}
+	t, err := r.Decisions.Order(r.Context, r.DB, r.Round, f, stage)
 	if err != nil {
 		return err
 	}
@@ -61,9 +66,12 @@ func drawDecisions(r *site.Request, status int, problem string) error {
 		}
 		o.Choose, o.Amount0 = lifecycle.NotAwarded, money.Plain(row.Asked0(), cur)
 		if row.Within {
-			o.Choose = lifecycle.Awarded
+			o.Choose = lifecycle.Outcomes(t.Last)[0]
 		} else if lineAt >= 0 && i < lineAt+3 {
 			o.Choose = lifecycle.Reserve
+		}
+		if !row.Score.Known() { // nobody read it: the order says nothing
+			o.Choose = ""
 		}
 		if !o.Decided {
 			toDecide++
@@ -74,8 +82,11 @@ func drawDecisions(r *site.Request, status int, problem string) error {
 		given := row.Asked0()
 		if o.Decided {
 			given = 0
-			if row.State == lifecycle.Awarded && row.Amount != nil {
+			switch {
+			case row.State == lifecycle.Awarded && row.Amount != nil:
 				given = *row.Amount
+			case row.State == lifecycle.InvitedOn:
+				given = row.Asked0()
 			}
 		} else if !row.Within {
 			given = 0
@@ -100,15 +111,33 @@ func drawDecisions(r *site.Request, status int, problem string) error {
 	if lineAt >= 0 && lineAt < len(rows) {
 		next = &rows[lineAt]
 	}
+	if read := slices.ContainsFunc(rows, func(o ordered) bool { return o.Score.Known() }); !read {
+		lineAt, next = -1, nil
+	}
 	return drawRound(r, status, "officer/decisions", "Decisions, "+r.Round.Name, "decisions", f, map[string]any{
 		"Rows": rows, "T": t, "Acts": acts, "Problem": problem, "ToDecide": toDecide, "LineAt": lineAt, "Next": next, "Shares": shares, "Placed": placed, "LeftOver": f.Design.Fund - placed,
 		"Bar": view.FundBar(placed, f.Design.Fund), "Currency": cur, "Zone": f.Zone, "Key": r.Round.Key, "Note": r.FormValue("note"), "Hold": f.Design.HoldMinutes,
-		"Outcomes": []lifecycle.State{lifecycle.Awarded, lifecycle.Reserve, lifecycle.NotAwarded}, "Now": r.At, "Steps": steps})
+		"Outcomes": lifecycle.Outcomes(t.Last), "Stages": f.Applying(), "Read": f.ReadAfter(stage), "Now": r.At, "Steps": steps})
+}
+
+// stageOf is the stage whose decisions are asked for.
+func stageOf(r *site.Request, f *form.Form) (form.Key, error) {
+	asked := form.Key(r.FormValue("stage"))
+	for _, s := range f.Applying() {
+		if s.Key == asked {
+			return asked, nil
+		}
+	}
+	return r.Decisions.Stage(r.Context, r.DB, r.Round, f)
 }
 
 // Record records the panel's decisions in one act.
 func Record(r *site.Request) error {
 	f, err := roundForm(r)
+	if err != nil {
+		return err
+	}
+	stage, err := stageOf(r, f)
 	if err != nil {
 		return err
 	}
@@ -131,7 +160,7 @@ func Record(r *site.Request) error {
 		choices = append(choices, c)
 	}
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
-		_, err := r.Decisions.Record(ctx, tx, r.Round, f, choices, r.FormValue("note"))
+		_, err := r.Decisions.Record(ctx, tx, r.Round, f, stage, choices, r.FormValue("note"))
 		return err
 	})
 	if errors.Is(err, application.ErrNotFound) {

@@ -20,7 +20,7 @@ func earlier(r *site.Request, f *form.Form) ([]time.Duration, string, error) {
 		if other.Programme != f.Design.Programme || other.DesignID == nil || !other.ClosesAt.Before(r.Round.ClosesAt) || other.ClosesAt.After(r.At) {
 			continue
 		}
-		times, err := r.Desk.SentTimes(r.Context, other.ID)
+		times, err := r.Desk.SentTimes(r.Context, other.ID, f.FirstStage())
 		if err != nil {
 			return nil, "", err
 		}
@@ -35,7 +35,7 @@ func earlier(r *site.Request, f *form.Form) ([]time.Duration, string, error) {
 
 // sameDay counts how many had come at the same distance from closing.
 func sameDay(f *form.Form, r *site.Request, last []time.Duration) int {
-	left := max(f.At(form.Closes).Sub(r.At), 0)
+	left := max(f.Window().Closes.Sub(r.At), 0)
 	n := 0
 	for _, d := range last {
 		if d >= left {
@@ -51,7 +51,7 @@ func flowOf(n map[lifecycle.State]int) view.FlowCounts {
 	for s, k := range n {
 		c.Begun += k
 		switch s {
-		case lifecycle.Draft:
+		case lifecycle.Draft, lifecycle.Invited:
 			c.Open += k
 		case lifecycle.Lapsed:
 			c.Lapsed += k

@@ -54,7 +54,7 @@ func drawRound(r *site.Request, status int, page, title, at string, f *form.Form
 	}
 	labels := map[form.Key]string{}
 	if p.All > 0 {
-		labels["writing"] = strconv.Itoa(in) + " in"
+		labels[f.FirstStage()] = strconv.Itoa(in) + " in"
 	}
 	p.Strand = view.Strand(f, r.At, labels, at != "overview")
 	return r.Draw(status, page, view.Page{Title: title, Nav: "rounds", Data: p})
@@ -137,7 +137,7 @@ func Overview(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	times, err := r.Desk.SentTimes(r.Context, r.Round.ID)
+	times, err := r.Desk.SentTimes(r.Context, r.Round.ID, f.FirstStage())
 	if err != nil {
 		return err
 	}
@@ -224,7 +224,7 @@ func drawReading(r *site.Request, status int, problem string, typed map[string]s
 	}
 	ready, short := 0, 0
 	for _, c := range cases {
-		if c.State == lifecycle.Eligible {
+		if c.State == lifecycle.Eligible && f.ReadAfter(c.Stage) {
 			ready++
 		}
 		if c.State == lifecycle.Reading && c.Given < f.Design.ReadersEach {

@@ -225,12 +225,13 @@ func moves(r *site.Request, s summary) ([]task, error) {
 		}
 	}
 	if s.Phase == "closed" {
-		count("eligible, to hand out for reading", "/reading", func(c desk.ReadingCase) bool { return c.State == lifecycle.Eligible })
+		count("eligible, to hand out for reading", "/reading", func(c desk.ReadingCase) bool { return c.State == lifecycle.Eligible && s.Form.ReadAfter(c.Stage) })
 	}
 	count("cases lack a reader", "/reading", func(c desk.ReadingCase) bool {
 		return c.State == lifecycle.Reading && c.Given < s.Form.Design.ReadersEach
 	})
 	count("read, to decide", "/decisions", func(c desk.ReadingCase) bool { return c.State == lifecycle.Read })
+	count("eligible, to decide", "/decisions", func(c desk.ReadingCase) bool { return c.State == lifecycle.Eligible && !s.Form.ReadAfter(c.Stage) })
 	return out, nil
 }
 

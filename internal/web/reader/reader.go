@@ -34,9 +34,10 @@ type entry struct {
 	desk.ToRead
 	Score   mark.Score
 	Current bool
+	Query   string // names the stage where a later one is listed too
 }
 
-func load(r *site.Request, current string) (shelf, error) {
+func load(r *site.Request, current int64) (shelf, error) {
 	var s shelf
 	list, err := r.Desk.ReaderDesk(r.Context, r.Account.ID)
 	if err != nil {
@@ -44,7 +45,7 @@ func load(r *site.Request, current string) (shelf, error) {
 	}
 	s.Bars = make([]int, 6)
 	for _, it := range list {
-		if it.Ref == current {
+		if it.EntryID == current {
 			s.RoundKey = it.RoundKey
 		}
 	}
@@ -58,7 +59,12 @@ func load(r *site.Request, current string) (shelf, error) {
 			return s, err
 		}
 		values, weights := reading.InOrder(f, marks)
-		e := entry{ToRead: it, Current: it.Ref == current}
+		e := entry{ToRead: it, Current: it.EntryID == current}
+		for _, other := range list {
+			if other.Ref == it.Ref && other.EntryID > it.EntryID {
+				e.Query = "?stage=" + string(it.Stage)
+			}
+		}
 		e.Score, _ = mark.Weighted(values, weights)
 		if s.RoundKey == "" {
 			s.RoundKey = it.RoundKey
@@ -84,7 +90,7 @@ func load(r *site.Request, current string) (shelf, error) {
 
 // Desk lists what is given to the reader.
 func Desk(r *site.Request) error {
-	s, err := load(r, "")
+	s, err := load(r, 0)
 	if err != nil {
 		return err
 	}
@@ -105,7 +111,7 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 	if err != nil {
 		return err
 	}
-	list, err := load(r, r.Case.Ref)
+	list, err := load(r, r.Case.EntryID)
 	if err != nil {
 		return err
 	}
@@ -231,7 +237,7 @@ func Send(r *site.Request) error {
 }
 
 func next(r *site.Request) error {
-	s, err := load(r, "")
+	s, err := load(r, 0)
 	if err != nil {
 		return err
 	}

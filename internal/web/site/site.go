@@ -158,7 +158,15 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 		if r.Account == nil {
 			return "", nil // nothing about a case is for strangers, not even that it is there
 		}
-		if r.Case, err = r.Cases.Find(r.Context, r.DB, ref); err != nil {
+		if stage := r.Query("stage"); stage != "" {
+			r.Case, err = r.Cases.FindStage(r.Context, r.DB, ref, stage)
+		} else {
+			r.Case, err = r.Cases.Find(r.Context, r.DB, ref)
+		}
+		if err == nil && rt.Action.Reads() && r.Query("stage") == "" {
+			err = r.given()
+		}
+		if err != nil {
 			return "", err
 		}
 		for _, relations := range []func(context.Context, db.Querier, int64, int64) (access.Relations, error){r.Cases.Relations, r.Reading.Relations} {
@@ -193,6 +201,16 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 		}
 	}
 	return "", nil
+}
+
+// given turns to the stage that was given to the asker to read, which need not
+// be the latest.
+func (r *Request) given() error {
+	entry, err := r.Reading.EntryOf(r.Context, r.DB, r.Case.ID, r.Account.ID)
+	if err == nil && entry != 0 && entry != r.Case.EntryID {
+		r.Case, err = r.Cases.ByEntry(r.Context, r.DB, entry)
+	}
+	return err
 }
 
 // Actor of the request.

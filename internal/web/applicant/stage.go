@@ -1,0 +1,64 @@
+package applicant
+
+import (
+	"context"
+	"errors"
+	"slices"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/form"
+	"ulvant/internal/intake"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// drawInvitation shows a stage that the case was invited to, before it is begun.
+func drawInvitation(r *site.Request, status int, problem string) error {
+	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
+	if err != nil {
+		return err
+	}
+	all, err := stages(r, f)
+	if err != nil {
+		return err
+	}
+	key := form.Key(r.Case.Stage)
+	type asks struct {
+		*form.Section
+		Again, Carried bool // asked again; and from what was answered
+	}
+	carried := f.Carried(key)
+	var list []asks
+	for i := range f.Design.Sections {
+		s := &f.Design.Sections[i]
+		if again := slices.Contains(s.Again, key); again || s.Stage == key {
+			starts := slices.ContainsFunc(carried, func(q *form.Question) bool { return f.SectionOf(q.Key) == s.Key })
+			list = append(list, asks{s, again, starts})
+		}
+	}
+	var stage form.Stage
+	for _, s := range f.Applying() {
+		if s.Key == key {
+			stage = *s
+		}
+	}
+	window := f.StageWindow(key)
+	return r.Draw(status, "applicant/invited", view.Page{Title: "Invited on: " + r.Case.Title, Nav: "applications", Data: map[string]any{
+		"Case": r.Case, "Stage": stage, "Stages": all, "Asks": list, "Window": window, "Phase": string(window.Phase(r.At)), "Zone": f.Zone,
+		"Problem": problem, "Contact": f.Design.Contact, "Lead": r.Account.ID == r.Case.LeadID}})
+}
+
+// TakeUp begins a stage that the case was invited to.
+func TakeUp(r *site.Request) error {
+	err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.TakeUp(ctx, tx, r.Case) })
+	var early intake.NotOpen
+	if errors.As(err, &early) || errors.Is(err, intake.ErrClosed) {
+		return drawInvitation(r, fiber.StatusConflict, "Nothing was begun: this stage is not open now.")
+	}
+	if err != nil {
+		return err
+	}
+	return r.See("/applications/" + r.Case.Ref)
+}
