@@ -115,7 +115,7 @@ func Compile(d *Design) (*Form, error) {
 // condition that cannot be read holds always. It is for looking at a design
 // being worked on, not for taking applications.
 func Draft(d *Design) (*Form, []Fault) {
-	c := &compiler{f: &Form{Design: d, index: map[Key]int{}, lists: map[Key]*listIndex{}, tables: map[Key]*Table{}, stages: map[Key]int{}}, rows: -1}
+	c := &compiler{f: &Form{Design: d, index: map[Key]int{}, lists: map[Key]*listIndex{}, tables: map[Key]*Table{}, stages: map[Key]int{}}, rows: -1, stage: len(d.Stages)}
 	c.head()
 	c.layout()
 	for i := range c.f.sections {

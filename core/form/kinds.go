@@ -102,7 +102,7 @@ func (f *Form) Parts(q *Question) []Part {
 
 // TypeOf is what conditions compare a Ref by; ok is false when they cannot.
 func (f *Form) TypeOf(r condition.Ref) (condition.Type, bool) {
-	c := &compiler{f: f, walked: len(f.questions), rows: -1}
+	c := &compiler{f: f, walked: len(f.questions), rows: -1, stage: len(f.Design.Stages)}
 	if i, isAnswer := f.index[r.Answer]; isAnswer && r.Column != "" && f.questions[i].columns != nil {
 		c.rows, c.column = i, len(f.questions[i].columns)
 	}

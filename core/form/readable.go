@@ -6,15 +6,15 @@ import "ulvant/core/condition"
 // section, or at a column of a table; "" is the end of the document, where
 // rules, awards and fees stand. Reading order.
 func (f *Form) Readable(at, column Key) []condition.Ref {
-	before := len(f.questions)
+	before, stage := len(f.questions), len(f.Design.Stages)
 	for i := range f.sections {
 		if f.sections[i].def.Key == at {
-			before = f.sections[i].first
+			before, stage = f.sections[i].first, f.sections[i].stage
 		}
 	}
 	var out []condition.Ref
 	if i, ok := f.index[at]; ok && at != "" {
-		before = i
+		before, stage = i, f.sections[f.questions[i].section].stage
 		for n, col := range f.Columns(at) {
 			if column == "" || col.Key == column {
 				break
@@ -26,6 +26,9 @@ func (f *Form) Readable(at, column Key) []condition.Ref {
 	}
 	for i := range before {
 		q := &f.questions[i]
+		if f.sections[q.section].stage > stage {
+			continue
+		}
 		if q.kind.comparable {
 			out = append(out, condition.Ref{Answer: q.def.Key})
 		}
@@ -46,7 +49,7 @@ func (f *Form) Readable(at, column Key) []condition.Ref {
 		out = append(out, condition.Ref{Date: m.Key})
 	}
 	for _, s := range f.Design.Stages {
-		if s.Does == Apply || s.Does == Interview {
+		if (s.Does == Apply || s.Does == Interview) && f.place(s.Key) < stage {
 			out = append(out, condition.Ref{Stage: s.Key})
 		}
 	}
