@@ -51,7 +51,7 @@ func boats(e *edits, d *form.Design) {
 		func(q *form.Question) { q.Example = "OI4 2RT" })
 	e.ask("you", "yard", form.Contact, form.Fact, "The yard you work in", onlyIf(test(condition.Ref{Fixed: condition.Applicant}, condition.Is, text("yard-hand"))), office, func(q *form.Question) { q.Shared = true })
 	e.ask("learning", "course", form.Pick, form.Chosen, "First course", func(q *form.Question) { q.Table = "courses" }, help("Credits and site are filled in from the school’s table."))
-	e.ask("learning", "course-two", form.Pick, form.Chosen, "Second course", func(q *form.Question) { q.Table = "courses" }, may)
+	e.ask("learning", "course-two", form.Pick, form.Chosen, "Second course", func(q *form.Question) { q.Table = "courses" }, mayNo)
 	e.ask("learning", "yards-in-order", form.Ranked, form.Chosen, "Which yards would you go to, in order?", options("tarl-slip", "Tarl slip", "corvoe-yard", "Corvoe yard", "hallin-shed", "Hallin shed", "ness-boatworks", "Ness boatworks"), limits(form.Limits{PickLeast: 2, PickMost: 3}))
 	e.ask("learning", "skills", form.Several, form.Chosen, "Which trades draw you?", options("planking", "Planking", "spars", "Spars", "sails", "Sails", "ironwork", "Ironwork", "engines", "Engines"), limits(form.Limits{PickLeast: 1, PickMost: 3}))
 	e.ask("learning", "own-tools", form.YesNo, form.Fact, "Have you tools of your own?")

@@ -23,7 +23,7 @@ func bridge(e *edits, d *form.Design) {
 	e.add("awards", form.Award{Key: "makers-prize", Label: "Makers’ prize", Purse: 250_000, Places: 1, Donor: "Tarl Slip Company", Match: test(condition.Ref{Fixed: condition.Stream}, condition.Is, text("makers")), Public: true})
 	e.ask("entrant", "practice", form.Identifier, form.Fact, "VAT number of the practice, if there is one", office, may, func(q *form.Question) { q.Scheme = "ie-vat" })
 	e.ask("entrant", "reach", form.Phone, form.Fact, "Phone during the jury’s days", office, func(q *form.Question) { q.Region = "IE" })
-	e.ask("entrant", "built-before", form.Number, form.Fact, "How many bridges have you built?", onlyIf(test(answer("stream"), condition.Is, text("makers"))), office)
+	e.ask("entrant", "built-before", form.Number, form.Fact, "How many bridges have you built?", onlyIf(test(answer("stream"), condition.Is, text("makers"))), office, counted)
 	e.ask("the-design", "span", form.Number, form.Chosen, "Clear span", func(q *form.Question) {
 		q.Unit, q.Scale = "m", 1
 		q.Limits.Else = form.Limits{Least: ptr(300), Most: ptr(600)}
@@ -36,7 +36,7 @@ func bridge(e *edits, d *form.Design) {
 	e.ask("the-design", "maintain", form.Long, form.Chosen, "Who could mend it, and with what?", limits(form.Limits{Words: 120}),
 		onlyIf(condition.Cond{AtLeast: &condition.Count{N: 2, Of: []condition.Cond{test(answer("cost"), condition.More, number(5_000_000)), test(answer("span"), condition.AtLeast, share(40, 1)), test(answer("stream"), condition.Is, text("makers"))}}}))
 	e.ask("the-design", "sheep", form.Short, form.Chosen, "How do sheep cross it?", onlyIf(condition.Cond{None: []condition.Cond{test(answer("stream"), condition.Is, text("students")), test(answer("span"), condition.Less, share(35, 1))}}), limits(form.Limits{Words: 40}))
-	e.ask("the-design", "late-word", form.Short, form.Chosen, "You enter in the last days: may we print your name late?", onlyIf(test(condition.Ref{Fixed: condition.Today}, condition.AtLeast, day(closes.At.Date.AddDays(-2)))), mayNo, office)
+	e.ask("the-design", "late-word", form.Short, form.Chosen, "You enter in the last days: may we print your name late?", onlyIf(test(condition.Ref{Fixed: condition.Today}, condition.AtLeast, day(closes.At.Date.AddDays(-2)))), mayNo, office, counted)
 	e.ask("the-design", "sketch", form.File, form.Chosen, "One sketch in grey", mayNo, takes(slot.Limits{Kinds: []slot.Kind{slot.Picture}, SizeMost: 4 << 20, Colour: "grey", MadeSince: closes.At.Date.AddMonths(-12)}))
 	e.ask("entrant", "owner", form.Signatory, form.Chosen, "Whoever else holds rights in the design", mayNo, office, func(q *form.Question) {
 		q.Ask = &form.Ask{Who: "holder of rights", Wants: "the design may be entered, shown and built.", Paper: true}

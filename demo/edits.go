@@ -62,6 +62,7 @@ func help(text string) func(*form.Question)        { return func(q *form.Questio
 func may(q *form.Question)                         { q.Blank = form.MeansUnknown }
 func mayNo(q *form.Question)                       { q.Blank = form.MeansNo }
 func office(q *form.Question)                      { q.Seen = form.ToOffice }
+func counted(q *form.Question)                     { q.Purpose = form.ForReports }
 func onlyIf(c condition.Cond) func(*form.Question) { return func(q *form.Question) { q.Asked = c } }
 func limits(l form.Limits) func(*form.Question)    { return func(q *form.Question) { q.Limits.Else = l } }
 func takes(l slot.Limits) func(*form.Question) {

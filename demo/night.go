@@ -17,10 +17,10 @@ func night(e *edits, _ *form.Design) {
 		{If: test(answer("field"), condition.Is, text("bats")), Then: form.Limits{Words: 900}},
 		{If: test(answer("field"), condition.In, anyOf("moths")), Then: form.Limits{Words: 700}}}, Else: form.Limits{Words: 600}})
 	e.ask("you", "site-page", form.Link, form.Fact, "A page about your work", may)
-	e.ask("plan", "licence", form.Date, form.Fact, "Date of your handling licence", onlyIf(test(answer("field"), condition.Is, text("bats"))), limits(form.Limits{MonthsOld: 36}), instead(form.ToFollow), office,
+	e.ask("plan", "licence", form.Date, form.Fact, "Date of your handling licence", onlyIf(test(answer("field"), condition.Is, text("bats"))), limits(form.Limits{MonthsOld: 36}), instead(form.ToFollow), office, counted,
 		func(q *form.Question) { q.FollowBy = &form.Day{Key: form.ChecksBy} })
 	e.ask("plan", "nights", form.Counts, form.Chosen, "How many nights in the field, by season?", options("spring", "Spring", "summer", "Summer", "autumn", "Autumn", "winter", "Winter"), limits(form.Limits{Most: ptr(366)}))
-	e.ask("plan", "helpers", form.Years, form.Chosen, "Who is paid, and what, in each half-year", options("first", "First half", "second", "Second half"), limits(form.Limits{RowsMost: 4}), may)
+	e.ask("plan", "helpers", form.Years, form.Chosen, "Who is paid, and what, in each half-year", options("first", "First half", "second", "Second half"), limits(form.Limits{RowsMost: 4}), mayNo)
 	e.ask("plan", "released-until", form.Date, form.Fact, "From when are you free?", func(q *form.Question) { q.Sure = form.Expected })
 	e.ask("plan", "lamps", form.Short, form.Chosen, "Which lamps must stay off, and who agrees?", onlyIf(all(test(answer("keywords"), condition.IncludesAny, anyOf("light", "streetlamps")), test(answer("field"), condition.NotIn, anyOf("owls")))), limits(form.Limits{Words: 60}))
 	e.ask("plan", "sound-gear", form.YesNo, form.Fact, "Have you recording gear of your own?", onlyIf(some(test(answer("keywords"), condition.Includes, text("sound")), test(answer("field"), condition.Is, text("bats")))))

@@ -220,6 +220,9 @@ func (c *Cell) standing(n *node) (Verdict, bool) {
 	return Verdict{Tri: Unknown, Blank: true}, true
 }
 
+// Compare answers a relation between two given values, lists apart.
+func Compare(typ Type, rel Rel, a, b Value) bool { return compare(typ, rel, &a, &b) }
+
 func compare(typ Type, rel Rel, a, b *Value) bool {
 	c := 0
 	switch typ {

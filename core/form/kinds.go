@@ -58,9 +58,10 @@ type KindInfo struct {
 	Kind            Kind
 	Means           string
 	Members, Limits []string
-	Chooses         bool // it has options of its own
-	Compared        bool // conditions may read it
-	Plain           bool // it may be a column of a table
+	Chooses         bool           // it has options of its own
+	Compared        bool           // conditions may read it
+	Plain           bool           // it may be a column of a table
+	Type            condition.Type // what conditions compare it by
 }
 
 // Kinds lists every kind, in the order they are offered.
@@ -68,7 +69,7 @@ func Kinds() []KindInfo {
 	out := make([]KindInfo, len(kindOrder))
 	for i, k := range kindOrder {
 		r := kinds[k]
-		out[i] = KindInfo{k, r.means, r.members, r.limits, slices.Contains(r.members, "options"), r.comparable, r.read != nil}
+		out[i] = KindInfo{k, r.means, r.members, r.limits, slices.Contains(r.members, "options"), r.comparable, r.read != nil, r.typ}
 	}
 	return out
 }

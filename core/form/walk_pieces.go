@@ -82,7 +82,7 @@ func (w *walk) picked(q *question, s *QuestionState) {
 		return
 	}
 	for i, col := range t.Columns {
-		cell := condition.Cell{Presence: s.Presence}
+		cell := condition.Cell{Presence: s.Presence, BlankNo: s.blankNo}
 		if s.Presence == condition.Given {
 			for _, r := range t.Rows {
 				if string(r.Key) == s.Value.Text {

@@ -29,11 +29,11 @@ func Competitions(s Settings) *form.Design {
 			{Key: "entrant", Label: "Who enters", Help: "The jury sees nothing of this section.", Questions: []form.Question{
 				with(ask("stream", form.StreamPick, form.Chosen, "Category"), func(q *form.Question) { q.Seen = form.ToOffice }),
 				with(ask("members", form.Rows, form.Fact, "Everybody who drew it"), func(q *form.Question) {
-					q.Seen, q.Limits = form.ToOffice, limit(form.Limits{RowsLeast: 1, RowsMost: 6})
+					q.Seen, q.Purpose, q.Limits = form.ToOffice, form.ForReports, limit(form.Limits{RowsLeast: 1, RowsMost: 6})
 					q.Columns = []form.Question{ask("legal", form.Short, form.Fact, "Name"), with(ask("credit", form.Short, form.Fact, "As it should be printed"), func(q *form.Question) { q.Blank = form.MeansNo })}
 				}),
 				with(ask("school", form.Short, form.Fact, "School or college"), func(q *form.Question) {
-					q.Asked, q.Seen = when("stream", condition.Is, "students"), form.ToOffice
+					q.Asked, q.Seen, q.Purpose = when("stream", condition.Is, "students"), form.ToOffice, form.ForReports
 				}),
 				with(ask("tied", form.YesNo, form.Fact, "Does anybody who drew it work with, or belong to the family of, a juror?"), func(q *form.Question) { q.Seen = form.ToOffice }),
 			}},

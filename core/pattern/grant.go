@@ -165,7 +165,7 @@ func grantSections(s Settings) []form.Section {
 				{Key: "group", Label: "A group that is not registered"}, {Key: "person", Label: "One person"}}},
 			{Key: "body-name", Kind: form.Short, Label: "Its full name", Help: "As it signs its letters; your own name if you apply alone.", Nature: fact, Blank: must, Seen: readers,
 				Limits: form.Cases[form.Limits]{Else: form.Limits{Characters: 160}}},
-			{Key: "registered-number", Kind: form.Short, Label: "Its registered number", Nature: fact, Blank: must, Seen: form.ToOffice,
+			{Key: "registered-number", Kind: form.Short, Label: "Its registered number", Nature: fact, Blank: must, Seen: form.ToOffice, Purpose: form.ForReports,
 				Asked: when("applicant-kind", condition.Is, "registered"), Example: "R 20417", Limits: form.Cases[form.Limits]{Else: form.Limits{Characters: 40}}},
 			{Key: "has-sponsor", Kind: form.YesNo, Label: "Has a registered body agreed to hold the money for you?", Nature: fact, Blank: must, Seen: readers,
 				Asked: when("applicant-kind", condition.In, "group", "person"), Help: "It receives the grant, pays the bills and answers for it."},
@@ -198,7 +198,7 @@ func grantSections(s Settings) []form.Section {
 		}},
 		{Key: "boats", Label: "Boats and access", Help: "Only for sites that are reached by water.", Asked: byWater, Questions: []form.Question{
 			{Key: "landing", Kind: form.Short, Label: "Where do you land?", Nature: fact, Blank: must, Seen: readers, Limits: words(30)},
-			{Key: "boat-insured", Kind: form.YesNo, Label: "Is the boat insured for carrying people and materials?", Nature: fact, Blank: must, Seen: form.ToOffice},
+			{Key: "boat-insured", Kind: form.YesNo, Label: "Is the boat insured for carrying people and materials?", Nature: fact, Blank: must, Seen: form.ToOffice, Purpose: form.ForReports},
 		}},
 		{Key: "budget-section", Label: "Budget", Help: "What it costs, how much you ask from us, and who pays the rest.", Questions: []form.Question{
 			{Key: "request", Kind: form.Money, Label: "How much do you ask from us?", Nature: chosen, Blank: must, Seen: readers,
