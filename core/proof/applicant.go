@@ -47,12 +47,12 @@ func (w *world) applicant(m model) (*Applicant, bool) {
 	for _, st := range w.questions {
 		q := st.q
 		place := form.Place{Question: q.Key}
-		if m.holds(st.says()) {
-			a.Filled.Answers[place] = form.Answer{Non: q.NonAnswers[0]}
+		if m.holds(st.leaves()) {
 			kept[q.Key] = true
 			continue
 		}
-		if m.holds(st.leaves()) {
+		if m.holds(st.says()) {
+			a.Filled.Answers[place] = form.Answer{Non: q.NonAnswers[0]}
 			kept[q.Key] = true
 			continue
 		}

@@ -132,32 +132,72 @@ func (w *world) unknown() lit { return w.known(w.fresh(), false) }
 
 // likeWithLike compares two cells.
 func (w *world) likeWithLike(a, b *cell, rel condition.Rel) lit {
-	if x, ok := a.value.(*finite); ok {
+	if a.typ == condition.TypeText || a.typ == condition.TypeYes {
+		x, okX := a.value.(*finite)
+		y, okY := b.value.(*finite)
+		if !okX || !okY {
+			return w.unknown()
+		}
 		var of []lit
 		for i, v := range x.vals {
-			l := never
-			if y, ok := b.value.(*finite); ok {
-				l = w.known(y.test(w.formula, b.typ, turned(rel), v, nil))
-			} else if b.value != nil {
-				l = w.known(b.value.test(w.formula, b.typ, turned(rel), v, nil))
-			} else {
-				l = w.unknown()
-			}
-			of = append(of, w.and(x.is[i], l))
+			is, _ := y.test(w.formula, b.typ, rel, v, nil)
+			of = append(of, w.and(x.is[i], is))
 		}
 		return w.or(of...)
 	}
-	if y, ok := b.value.(*finite); ok && a.value != nil {
-		var of []lit
-		for i, v := range y.vals {
-			of = append(of, w.and(y.is[i], w.known(a.value.test(w.formula, a.typ, rel, v, nil))))
-		}
-		return w.or(of...)
-	}
-	x, okX := terms(a.value)
-	y, okY := terms(b.value)
-	if !okX || !okY {
+	least, more, ok := w.order(a.typ, a.value, b.value)
+	if !ok {
 		return w.unknown()
+	}
+	return relation(w.formula, rel, least, more)
+}
+
+// order is "a is at least b" and "a is more than b".
+func (w *world) order(typ condition.Type, a, b value) (least, more lit, ok bool) {
+	gather := func(n int, some bool, of func(i int) (lit, lit, bool)) (lit, lit, bool) {
+		var leasts, mores []lit
+		for i := range n {
+			l, m, ok := of(i)
+			if !ok {
+				return never, never, false
+			}
+			leasts, mores = append(leasts, l), append(mores, m)
+		}
+		if some {
+			return w.or(leasts...), w.or(mores...), true
+		}
+		return w.and(leasts...), w.and(mores...), true
+	}
+	switch x := a.(type) {
+	case extreme:
+		return gather(len(x.of), x.most, func(i int) (lit, lit, bool) { return w.order(typ, x.of[i].value, b) })
+	case *finite:
+		return gather(len(x.vals), true, func(i int) (lit, lit, bool) {
+			if b == nil {
+				return never, never, false
+			}
+			l, ok1 := b.test(w.formula, typ, condition.AtMost, x.vals[i], nil)
+			m, ok2 := b.test(w.formula, typ, condition.Less, x.vals[i], nil)
+			return w.and(x.is[i], l), w.and(x.is[i], m), ok1 && ok2
+		})
+	}
+	switch y := b.(type) {
+	case extreme:
+		return gather(len(y.of), !y.most, func(i int) (lit, lit, bool) { return w.order(typ, a, y.of[i].value) })
+	case *finite:
+		return gather(len(y.vals), true, func(i int) (lit, lit, bool) {
+			if a == nil {
+				return never, never, false
+			}
+			l, ok1 := a.test(w.formula, typ, condition.AtLeast, y.vals[i], nil)
+			m, ok2 := a.test(w.formula, typ, condition.More, y.vals[i], nil)
+			return w.and(y.is[i], l), w.and(y.is[i], m), ok1 && ok2
+		})
+	}
+	x, okX := terms(a)
+	y, okY := terms(b)
+	if !okX || !okY {
+		return never, never, false
 	}
 	// Σx/dx ≥ Σy/dy  ⇔  dy·Σx − dx·Σy ≥ 0
 	var of []term
@@ -167,22 +207,7 @@ func (w *world) likeWithLike(a, b *cell, rel condition.Rel) lit {
 	for _, t := range y.terms {
 		of = append(of, term{-t.k * x.den, t.x})
 	}
-	return relation(w.formula, rel, w.sum(of, 0), w.sum(of, 1))
-}
-
-// turned is the relation seen from the other side.
-func turned(rel condition.Rel) condition.Rel {
-	switch rel {
-	case condition.AtLeast:
-		return condition.AtMost
-	case condition.AtMost:
-		return condition.AtLeast
-	case condition.More:
-		return condition.Less
-	case condition.Less:
-		return condition.More
-	}
-	return rel
+	return w.sum(of, 0), w.sum(of, 1), true
 }
 
 // terms sees an amount as a sum.

@@ -125,6 +125,9 @@ type prover struct {
 	names  say.Names
 }
 
+// lastPart is not part of the proof: without it, fewer changes are offered.
+const lastPart = "changes that would mend it"
+
 // Run proves a design that compiles. When the context ends before it does, the
 // report says what was not looked at.
 func Run(ctx context.Context, f *form.Form) *Report {
@@ -137,13 +140,15 @@ func Run(ctx context.Context, f *form.Form) *Report {
 	for _, part := range []struct {
 		what string
 		do   func()
-	}{{"who may apply at all", p.rules}, {"what is never asked", p.reach}, {"what cannot be answered", p.answers}, {"awards, fees and criteria", p.things}, {"traps", p.traps}, {"changes that would mend it", p.mends}} {
+	}{{"who may apply at all", p.rules}, {"what is never asked", p.reach}, {"what cannot be answered", p.answers}, {"awards, fees and criteria", p.things}, {"traps", p.traps}, {lastPart, p.mends}} {
 		if ctx.Err() != nil {
-			r.Unseen = append(r.Unseen, part.what)
+			if part.what != lastPart {
+				r.Unseen = append(r.Unseen, part.what)
+			}
 			continue
 		}
 		part.do()
-		if ctx.Err() != nil {
+		if ctx.Err() != nil && part.what != lastPart {
 			r.Unseen = append(r.Unseen, part.what)
 		}
 	}
@@ -432,12 +437,12 @@ func (p *prover) answers() {
 		if a, m := p.ask(st.asked.yes, st.must); a != possible || m == nil {
 			continue
 		}
-		a, _ := p.ask(st.asked.yes, st.must, st.fits)
+		a, _ := p.ask(st.asked.yes, st.must, st.ok)
 		if a != impossible {
 			continue
 		}
 		_, m := p.ask(st.asked.yes, st.must)
-		because := p.core(st.asked.yes, st.must, st.fits)
+		because := p.core(st.asked.yes, st.must, st.ok)
 		p.found(Finding{Grade: CannotOpen, Code: CannotAnswer, Path: st.path, Because: because, Example: p.example(m, because, q.Key), Stage: p.stageAt(st.stage),
 			Says: what + " must be answered and cannot be: no answer lies within its limits."})
 	}

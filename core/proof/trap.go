@@ -8,7 +8,7 @@ import (
 
 // refinements is how often a trap is looked for with one more set of choices
 // that would have got somebody out of it.
-const refinements = 8
+const refinements = 16
 
 // traps looks, stage by stage, for facts that let somebody in and never let
 // them send.
@@ -90,7 +90,7 @@ func (w *world) conceivable() lit {
 	var of []lit
 	for _, st := range w.questions {
 		if st.q.Nature == form.Fact && len(st.q.Limits.When) == 0 {
-			of = append(of, st.fits)
+			of = append(of, w.or(st.says(), st.fits))
 		}
 	}
 	return w.and(of...)
@@ -137,7 +137,6 @@ func (p *prover) factsOf(m model) []lit {
 			continue
 		}
 		keep(st.says())
-		keep(st.leaves())
 		if st.cell.value != nil {
 			value(st.cell.value)
 		}
@@ -161,6 +160,7 @@ func (p *prover) choicesOf(m model) map[form.Key]choice {
 	values, _ := p.w.values0(m)
 	for _, st := range p.w.questions {
 		if st.q.Nature == form.Fact {
+			out[st.q.Key] = choice{blank: m.holds(st.leaves())}
 			continue
 		}
 		c := choice{blank: m.holds(st.leaves()), declared: m.holds(st.says())}

@@ -226,7 +226,7 @@ func (w *world) question(section int, q *form.Question, in *asked) {
 	case !q.Must.Always():
 		st.must = -w.guarded(st.path+"/must", q.Must).no
 	}
-	if w.deciding[q.Key] {
+	if w.deciding[q.Key] || bounded(q) {
 		c.value = w.values(q)
 	}
 	st.fits = w.limits(st, q, c)
@@ -236,12 +236,28 @@ func (w *world) question(section int, q *form.Question, in *asked) {
 	}
 }
 
+// bounded reports a question whose value can lie outside its limits.
+func bounded(q *form.Question) bool {
+	switch q.Kind {
+	case form.Number, form.Money, form.Percent, form.Date, form.Counts, form.Several, form.AwardPick, form.Ranked, form.Keywords:
+	default:
+		return false
+	}
+	for _, c := range append(slices.Clone(q.Limits.When), form.Case[form.Limits]{Then: q.Limits.Else}) {
+		l := c.Then
+		if l.Least != nil || l.Most != nil || l.PickLeast > 1 || l.PickMost > 0 || l.NotBefore != nil || l.NotAfter != nil || l.MonthsOld > 0 {
+			return true
+		}
+	}
+	return false
+}
+
 // presence makes one presence hold.
 func (w *world) presence(st *asked, q *form.Question, c *cell) {
 	c.blank, c.declared = never, never
 	fact := q.Nature == form.Fact && w.facts != nil
 	fix, isFixed := w.fix[q.Key]
-	relevant := w.deciding[q.Key] || !q.Must.Always()
+	relevant := w.deciding[q.Key] || bounded(q) || !q.Must.Always()
 	truth := func(b bool) lit {
 		if b {
 			return always
@@ -251,9 +267,14 @@ func (w *world) presence(st *asked, q *form.Question, c *cell) {
 	// what the applicant would do if they were asked
 	leaves, says := never, never
 	switch {
-	case fact:
-		before := w.facts.questions[w.facts.index[q.Key]]
-		leaves, says = before.leaves(), before.says()
+	case fact: // what is true is shared; whether it is told is a choice
+		says = w.facts.questions[w.facts.index[q.Key]].says()
+		switch {
+		case isFixed:
+			leaves = truth(fix.blank)
+		case relevant && q.Blank != form.Required:
+			leaves = w.fresh()
+		}
 	case isFixed:
 		leaves, says = truth(fix.blank), truth(fix.declared)
 	case relevant:
@@ -263,10 +284,9 @@ func (w *world) presence(st *asked, q *form.Question, c *cell) {
 		if len(q.NonAnswers) > 0 {
 			says = w.fresh()
 		}
-		w.add(-leaves, -says)
 	}
 	c.would = [2]lit{leaves, says}
-	c.blank, c.declared = w.and(st.asked.yes, leaves), w.and(st.asked.yes, says)
+	c.blank, c.declared = w.and(st.asked.yes, leaves), w.and(st.asked.yes, -leaves, says)
 	c.given = w.and(st.asked.yes, -leaves, -says)
 }
 
