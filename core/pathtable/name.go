@@ -1,0 +1,159 @@
+package pathtable
+
+import (
+	"slices"
+	"strings"
+
+	"ulvant/core/calendar"
+	"ulvant/core/condition"
+	"ulvant/core/form"
+	"ulvant/core/proof"
+	"ulvant/core/say"
+)
+
+// Parts say what tells a kind of applicant apart; “Everybody” when nothing does.
+func Parts(f *form.Form, splits []proof.Split) []string {
+	var order []form.Key
+	by := map[form.Key][]proof.Split{}
+	for _, s := range splits {
+		if by[s.Question] == nil {
+			order = append(order, s.Question)
+		}
+		by[s.Question] = append(by[s.Question], s)
+	}
+	var parts []string
+	for _, k := range order {
+		if p := part(f, f.Question(k), by[k]); p != "" {
+			parts = append(parts, say.Initial(p))
+		}
+	}
+	if len(parts) == 0 {
+		return []string{"Everybody"}
+	}
+	return parts
+}
+
+// most is how much of a question's label a name has room for.
+const most = 34
+
+// shortened cuts a label at a word.
+func shortened(label string) string {
+	label = strings.TrimSuffix(label, "?")
+	if r := []rune(label); len(r) > most {
+		cut := string(r[:most])
+		if i := strings.LastIndexByte(cut, ' '); i > 0 {
+			cut = cut[:i]
+		}
+		return cut + "…"
+	}
+	return label
+}
+
+func part(f *form.Form, q *form.Question, of []proof.Split) string {
+	if of[0].Number {
+		return span(f, q, of)
+	}
+	options := f.Options(q)
+	label := func(v string) string {
+		if l := say.Option(options, v); l != "" {
+			return l
+		}
+		return v
+	}
+	switch q.Kind {
+	case form.YesNo, form.Declaration:
+		if of[len(of)-1].Not {
+			return shortened(q.Label) + ": no"
+		}
+		return shortened(q.Label) + ": yes"
+	case form.Several, form.AwardPick, form.Ranked, form.Keywords:
+		var out []string
+		for _, s := range of {
+			if s.Not {
+				out = append(out, "without “"+label(s.Value)+"”")
+			} else {
+				out = append(out, "“"+label(s.Value)+"”")
+			}
+		}
+		return strings.Join(out, ", ")
+	}
+	var not []string
+	for _, s := range of {
+		if !s.Not {
+			return label(s.Value)
+		}
+		not = append(not, s.Value)
+	}
+	var left []string
+	for _, o := range options {
+		if !slices.Contains(not, string(o.Key)) {
+			left = append(left, o.Label)
+		}
+	}
+	if len(left) > 0 && len(left) <= 2 {
+		return strings.Join(left, " or ")
+	}
+	for i := range not {
+		not[i] = label(not[i])
+	}
+	return "not " + strings.Join(not, ", ")
+}
+
+// span names a range of a number or date.
+func span(f *form.Form, q *form.Question, of []proof.Split) string {
+	var low, high *int64
+	for _, s := range of {
+		c := s.Least
+		if s.Not {
+			if high == nil || c < *high {
+				high = &c
+			}
+		} else if low == nil || c > *low {
+			low = &c
+		}
+	}
+	names := say.Names{Form: f}
+	value := func(n int64) string {
+		if q.Kind == form.Date {
+			return calendar.Date(n).Words()
+		}
+		den := int64(1)
+		if q.Kind == form.Number || q.Kind == form.Percent {
+			for range q.Scale {
+				den *= 10
+			}
+		}
+		if q.Kind == form.Percent {
+			den *= 100
+		}
+		return names.Value(condition.Ref{Answer: q.Key}, condition.Value{Number: &condition.Number{Num: n, Den: den}})
+	}
+	if q.Kind == form.Date {
+		switch {
+		case low != nil && high != nil:
+			return value(*low) + " to " + value(*high-1)
+		case low != nil:
+			return value(*low) + " or later"
+		}
+		return "before " + value(*high)
+	}
+	// a cut just above a round number came from “more than”
+	above := func(n int64) bool { return n%10 == 1 && n > 1 }
+	from, to := "", ""
+	if low != nil {
+		from = value(*low) + " or more"
+		if above(*low) {
+			from = "more than " + value(*low-1)
+		}
+	}
+	if high != nil {
+		to = "less than " + value(*high)
+		if above(*high) {
+			to = "up to " + value(*high-1)
+		}
+	}
+	if from != "" && to != "" {
+		return from + ", " + to
+	}
+	return from + to
+}
