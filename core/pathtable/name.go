@@ -3,6 +3,7 @@ package pathtable
 import (
 	"slices"
 	"strings"
+	"unicode"
 
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
@@ -94,9 +95,18 @@ func part(f *form.Form, q *form.Question, of []proof.Split) string {
 		return strings.Join(left, " or ")
 	}
 	for i := range not {
-		not[i] = label(not[i])
+		not[i] = within(label(not[i]))
 	}
-	return "not " + strings.Join(not, ", ")
+	return "other than " + strings.Join(not, ", ")
+}
+
+// within a name a label begins small, unless it is an abbreviation.
+func within(label string) string {
+	r := []rune(label)
+	if len(r) > 1 && unicode.IsLower(r[1]) || len(r) > 1 && r[1] == ' ' {
+		r[0] = unicode.ToLower(r[0])
+	}
+	return string(r)
 }
 
 // span names a range of a number or date.

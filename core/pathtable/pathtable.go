@@ -12,7 +12,6 @@ package pathtable
 import (
 	"context"
 	"math/bits"
-	"math/rand/v2"
 	"slices"
 	"strings"
 
@@ -66,6 +65,7 @@ type Row struct {
 	Section bool
 	Cells   []Cell // as the columns
 	Differs bool   // not the same for every column
+	Limits  bool   // the limits of those who are asked differ
 }
 
 // Cell is what one kind of applicant meets there.
@@ -122,11 +122,12 @@ type column struct {
 }
 
 // Make works the table out. before are the columns as they stood: those that
-// are still there keep their order. The context bounds it.
-func Make(ctx context.Context, f *form.Form, before []Column) *Table {
+// are still there keep their order. dice gives a number from 0 to n-1; the same
+// dice give the same table. The context bounds it.
+func Make(ctx context.Context, f *form.Form, before []Column, dice func(n int) int) *Table {
 	a := proof.NewAsker(ctx, f)
 	splits := a.Splits()
-	drawn := a.Samples(samples, rand.New(rand.NewPCG(1, 2)), splits)
+	drawn := a.Samples(samples, dice, splits)
 	t := &Table{Asker: a}
 	words := (len(drawn) + 63) / 64
 	cells, weights := questionsOf(f, drawn, words)
@@ -145,7 +146,7 @@ func Make(ctx context.Context, f *form.Form, before []Column) *Table {
 	}
 	columns := []column{{in: all}}
 	for len(columns) < Most {
-		c, k := best(columns, halves, cells, weights)
+		c, k := best(columns, splits, halves, cells, weights)
 		if k < 0 {
 			break
 		}
@@ -184,7 +185,7 @@ func questionsOf(f *form.Form, drawn []proof.Sample, words int) (cells []set, we
 
 // best is the column and split that leave the fewest minutes mixed; -1 when
 // none lessens them.
-func best(columns []column, halves, cells []set, weights []int) (c, k int) {
+func best(columns []column, splits []proof.Split, halves, cells []set, weights []int) (c, k int) {
 	mixed := func(in set) (sum int) {
 		for i := range cells {
 			if in.mixed(cells[i]) {
@@ -208,6 +209,9 @@ func best(columns []column, halves, cells []set, weights []int) (c, k int) {
 			}
 			// both halves count by their size, so that the larger is cleared first
 			fall := was*size - mixed(yes)*yes.size() - mixed(no)*no.size()
+			if !splits[j].Asked {
+				fall = fall * 2 / 3
+			}
 			if fall > most {
 				most, c, k = fall, i, j
 			}
@@ -281,8 +285,13 @@ func state(may, must bool) State {
 }
 
 func (r Row) finish() Row {
+	first := ""
 	for _, c := range r.Cells {
 		r.Differs = r.Differs || c != r.Cells[0]
+		if c.Limit != "" && first == "" {
+			first = c.Limit
+		}
+		r.Limits = r.Limits || c.Limit != "" && c.Limit != first
 	}
 	return r
 }

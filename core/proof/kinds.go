@@ -2,7 +2,6 @@ package proof
 
 import (
 	"context"
-	"math/rand/v2"
 	"slices"
 
 	"ulvant/core/calendar"
@@ -21,6 +20,7 @@ type Split struct {
 	Least    int64  // whole units of the question: minor units, its scale, days
 	Number   bool
 	Not      bool
+	Asked    bool // of everybody: it tells people apart better than what hangs on something else
 }
 
 // Asker answers questions about kinds of applicant who may apply.
@@ -49,7 +49,7 @@ func (a *Asker) Splits() []Split {
 				continue
 			}
 			for i, has := range v.vals {
-				s := Split{Question: st.q.Key, Value: has.Text}
+				s := Split{Question: st.q.Key, Value: has.Text, Asked: st.asked == triYes}
 				if has.Yes != nil {
 					if !*has.Yes {
 						continue // the other half of yes
@@ -63,12 +63,12 @@ func (a *Asker) Splits() []Split {
 			}
 		case *picks:
 			for _, k := range v.keys {
-				out = append(out, Split{Question: st.q.Key, Value: k})
+				out = append(out, Split{Question: st.q.Key, Value: k, Asked: st.asked == triYes})
 			}
 		case amount:
 			for _, c := range v.x.order {
 				if c > v.x.low && c <= v.x.high {
-					out = append(out, Split{Question: st.q.Key, Least: c, Number: true})
+					out = append(out, Split{Question: st.q.Key, Least: c, Number: true, Asked: st.asked == triYes})
 				}
 			}
 		}
@@ -183,12 +183,12 @@ type Sample struct {
 }
 
 // Samples walks n made-up applicants who may apply, drawn at random among what
-// conditions tell apart. Where hardly anybody may apply, they are fewer.
-func (a *Asker) Samples(n int, r *rand.Rand, splits []Split) []Sample {
+// conditions tell apart; dice gives a number from 0 to n-1. Where hardly anybody may apply, they are fewer.
+func (a *Asker) Samples(n int, dice func(n int) int, splits []Split) []Sample {
 	var out []Sample
 	f := a.p.f
 	for try := 0; try < 3*n && len(out) < n && a.p.ctx.Err() == nil; try++ {
-		filled := a.draw(r)
+		filled := a.draw(dice)
 		path := f.Walk(filled)
 		if path.Verdict() == form.Fails {
 			continue
@@ -225,7 +225,7 @@ func inHalf(path *form.Path, s Split) bool {
 }
 
 // draw answers every deciding question with one of what conditions tell apart.
-func (a *Asker) draw(r *rand.Rand) *form.Filled {
+func (a *Asker) draw(dice func(n int) int) *form.Filled {
 	w := a.p.w
 	filled := &form.Filled{Answers: map[form.Place]form.Answer{}, Files: map[form.Key][]slot.File{}, Referees: map[form.Key][]form.RefereeStanding{}, Lead: Lead}
 	if m, ok := a.p.f.Design.Moment(form.Opens); ok {
@@ -234,13 +234,13 @@ func (a *Asker) draw(r *rand.Rand) *form.Filled {
 	for _, st := range w.questions {
 		q := st.q
 		place := form.Place{Question: q.Key}
-		if q.Blank != form.Required && r.IntN(6) == 0 {
+		if q.Blank != form.Required && dice(6) == 0 {
 			continue
 		}
 		raw := ""
 		switch v := st.cell.value.(type) {
 		case *finite:
-			switch has := v.vals[r.IntN(len(v.vals))]; {
+			switch has := v.vals[dice(len(v.vals))]; {
 			case has.Yes != nil:
 				raw = map[bool]string{true: "yes", false: "no"}[*has.Yes]
 			case has.Number != nil:
@@ -250,14 +250,14 @@ func (a *Asker) draw(r *rand.Rand) *form.Filled {
 			}
 		case *picks:
 			for _, k := range v.keys {
-				if r.IntN(3) == 0 {
+				if dice(3) == 0 {
 					raw += k + "\n"
 				}
 			}
 			if raw == "" && len(v.rest) > 0 {
 				raw = v.rest[0]
 			} else if raw == "" {
-				raw = v.keys[r.IntN(len(v.keys))]
+				raw = v.keys[dice(len(v.keys))]
 			}
 			if q.Kind == form.Ranked {
 				parts := a.p.f.Parts(q)
@@ -270,7 +270,7 @@ func (a *Asker) draw(r *rand.Rand) *form.Filled {
 			}
 		case amount:
 			low, high := v.x.low, v.x.high
-			if i := r.IntN(len(v.x.order) + 1); i > 0 {
+			if i := dice(len(v.x.order) + 1); i > 0 {
 				low = v.x.order[i-1]
 				if i < len(v.x.order) {
 					high = v.x.order[i] - 1

@@ -237,7 +237,7 @@ func (w *world) source(r condition.Ref) *cell {
 	if w.facts != nil && q.q.Nature == form.Fact {
 		c.value = w.facts.source(r).value
 	} else {
-		c.value = amount{w.number(0, 1e15), 1}
+		c.value = amount{w.number(0, 9e14), 1}
 	}
 	w.cells[key] = &c
 	return &c

@@ -185,10 +185,10 @@ func corner(bounds []bound) (map[*number]*big.Rat, bool) {
 	}
 	for j := range non {
 		non[j] = j
-		switch l := lim[j]; {
-		case l.low != nil:
+		value[j].SetInt64(1) // a value people would give, within the bounds
+		if l := lim[j]; l.low != nil && value[j].Cmp(l.low) < 0 {
 			value[j].Set(l.low)
-		case l.high != nil:
+		} else if l.high != nil && value[j].Cmp(l.high) > 0 {
 			value[j].Set(l.high)
 		}
 	}

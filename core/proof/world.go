@@ -373,7 +373,7 @@ func (w *world) free(q *form.Question) value {
 		top := int64(math.MaxInt32)
 		return amount{w.number(0, top), tens(q.Scale) * 100}
 	case form.Money:
-		return amount{w.number(-1e15, 1e15), 1}
+		return amount{w.number(-9e14, 9e14), 1}
 	case form.Counts:
 		return amount{w.number(0, 1e12), 1}
 	case form.Fees:

@@ -17,6 +17,7 @@ var Catalogue = map[Verb]Event{
 	"round-made":             {"made the round from the pattern for grants", false},
 	"round-changed":          {"changed the design", false},
 	"round-opened":           {"published design {number}", false},
+	"signed-for-open":        {"signed for {number} things that the proof could not decide", false},
 	"started":                {"began the application", true},
 	"wrote":                  {"wrote in “{section}”", true},
 	"put-file":               {"put a file into “{question}”: {pages}", true},

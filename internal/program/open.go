@@ -1,24 +1,37 @@
 package program
 
 import (
+	"bytes"
 	"context"
+	"errors"
 	"fmt"
+	"strconv"
 	"strings"
 	"time"
 
 	"ulvant/core/design"
+	"ulvant/core/proof"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/post"
 	"ulvant/internal/round"
+	"ulvant/internal/trail"
 )
 
 // Open publishes a round's working design and brings its drafts to it, in one
 // transaction. Once people may be writing, a change that tightens what is asked
 // is told to all who are, and one that takes something away needs a reason
 // (round.ErrReason), which they are told with it.
-func Open(ctx context.Context, p *Program, by db.Actor, at time.Time, roundID int64, reason string) error {
+//
+// A design whose proof has a finding of the gravest grade does not open
+// (Unproved). What could not be decided must be signed for (ErrUnsigned); that
+// it was stands in the trail.
+func Open(ctx context.Context, p *Program, by db.Actor, at time.Time, roundID int64, reason string, signed bool) error {
 	reason = strings.TrimSpace(reason)
+	proved, open, err := proven(ctx, p, roundID, signed)
+	if err != nil {
+		return err
+	}
 	return p.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
 		changes, err := p.Rounds.Unpublished(ctx, tx, roundID)
 		if err != nil {
@@ -33,9 +46,19 @@ func Open(ctx context.Context, p *Program, by db.Actor, at time.Time, roundID in
 				told = append(told, c.Sentence)
 			}
 		}
+		if r, err := p.Rounds.ByID(ctx, tx, roundID); err != nil {
+			return err
+		} else if !bytes.Equal(r.Working, proved) {
+			return ErrChanged
+		}
 		published, _, err := p.Rounds.Publish(ctx, tx, roundID)
 		if err != nil {
 			return err
+		}
+		if open > 0 {
+			if err := trail.Write(ctx, tx, "signed-for-open", 0, roundID, map[string]string{"number": strconv.Itoa(open)}); err != nil {
+				return err
+			}
 		}
 		drafts, err := p.Cases.MoveDrafts(ctx, tx, roundID, published)
 		if err != nil || len(told) == 0 {
@@ -48,6 +71,49 @@ func Open(ctx context.Context, p *Program, by db.Actor, at time.Time, roundID in
 		}
 		return nil
 	})
+}
+
+// Unproved refuses to open a design for what its proof found.
+type Unproved struct{ Report *proof.Report }
+
+// Error says what must be mended first.
+func (e Unproved) Error() string {
+	var says []string
+	for _, f := range e.Report.Of(proof.CannotOpen) {
+		says = append(says, f.Says)
+	}
+	if len(e.Report.Unseen) > 0 {
+		says = append(says, "There was no time to look at "+strings.Join(e.Report.Unseen, ", ")+". Try again in a minute.")
+	}
+	return strings.Join(says, "\n")
+}
+
+// ErrUnsigned: something could not be decided, and nobody has signed for it.
+var ErrUnsigned = errors.New("some things could not be decided by the proof; look at them and say that you have")
+
+// ErrChanged: the design was changed while it was proved.
+var ErrChanged = errors.New("somebody changed the design in this minute; look at it again and press once more")
+
+// proven proves a round's working design; open is how much could not be decided.
+func proven(ctx context.Context, p *Program, roundID int64, signed bool) (working []byte, open int, err error) {
+	r, err := p.Rounds.ByID(ctx, p.DB, roundID)
+	if err != nil {
+		return nil, 0, err
+	}
+	f, faults, err := round.Working(r)
+	if err != nil || len(faults) > 0 {
+		return r.Working, 0, err // publishing says what is wrong
+	}
+	report, err := p.Rounds.Proofs.Of(ctx, f)
+	switch {
+	case err != nil:
+		return nil, 0, err
+	case !report.Opens():
+		return nil, 0, Unproved{report}
+	case len(report.Open) > 0 && !signed:
+		return nil, 0, ErrUnsigned
+	}
+	return r.Working, len(report.Open), nil
 }
 
 // mostTold bounds the list in a mail; whoever wants all looks at the application.

@@ -51,7 +51,7 @@ func TestPublishingWhileOpen(t *testing.T) {
 			_, err := h.Rounds.Edit(ctx, tx, id, "", []design.Op{c.op})
 			return err
 		})
-		if err := program.Open(ctx, h.Program, db.Account(officer.ID), h.Clock.Now(), id, c.reason); !errors.Is(err, c.err) {
+		if err := program.Open(ctx, h.Program, db.Account(officer.ID), h.Clock.Now(), id, c.reason, false); !errors.Is(err, c.err) {
 			t.Fatalf("%s: %v, want %v", c.what, err, c.err)
 		}
 		h.Drain()

@@ -46,6 +46,8 @@ type Store struct {
 	DB    *db.DB
 	mu    sync.Mutex
 	forms map[int64]*form.Form
+	// Proofs of the designs being worked on.
+	Proofs Proofs
 }
 
 // Create a round with the design being worked on.

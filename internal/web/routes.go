@@ -104,6 +104,12 @@ var Routes = []site.Route{
 	{Method: get, Path: "/office/rounds/:round/design/questions.csv", Action: access.RunRounds, Handle: designer.Questions},
 	{Method: get, Path: "/office/rounds/:round/design/awards.csv", Action: access.RunRounds, Handle: designer.Awards},
 	{Method: get, Path: "/office/rounds/:round/design.json", Action: access.RunRounds, Handle: designer.Export},
+	{Method: get, Path: "/office/rounds/:round/design/proof", Action: access.RunRounds, Handle: designer.Proof},
+	{Method: post, Path: "/office/rounds/:round/design/mend", Action: access.RunRounds, Handle: designer.Mend},
+	{Method: get, Path: "/office/rounds/:round/design/table", Action: access.RunRounds, Handle: designer.Table},
+	{Method: get, Path: "/office/rounds/:round/design/table.csv", Action: access.RunRounds, Handle: designer.TableCSV},
+	{Method: get, Path: "/office/rounds/:round/design/try", Action: access.RunRounds, Handle: designer.Try},
+	{Method: post, Path: "/office/rounds/:round/design/try", Action: access.RunRounds, Handle: designer.Try},
 	{Method: post, Path: "/office/rounds/:round/open", Action: access.RunRounds, Handle: designer.Open},
 
 	{Method: get, Path: "/office/rounds/:round/applications", Action: access.RunRounds, Handle: officer.Applications},

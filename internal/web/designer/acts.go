@@ -443,8 +443,12 @@ func turn(r *site.Request, do func(context.Context, *db.Tx, int64) (round.Change
 
 // Open publishes the working design; drafts move to it.
 func Open(r *site.Request) error {
-	err := program.Open(r.Context, r.Program, r.Actor(), r.At, r.Round.ID, r.FormValue("reason"))
-	if errors.Is(err, round.ErrReason) {
+	err := program.Open(r.Context, r.Program, r.Actor(), r.At, r.Round.ID, r.FormValue("reason"), r.FormValue("signed") == "yes")
+	var unproved program.Unproved
+	if errors.As(err, &unproved) {
+		return draw(r, fiber.StatusUnprocessableEntity, state{problem: "The round cannot be opened yet:\n" + unproved.Error()})
+	}
+	if errors.Is(err, round.ErrReason) || errors.Is(err, program.ErrUnsigned) || errors.Is(err, program.ErrChanged) {
 		return draw(r, fiber.StatusUnprocessableEntity, state{problem: say.Initial(err.Error()) + "."})
 	}
 	if err != nil {

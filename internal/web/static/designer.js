@@ -36,15 +36,16 @@
     for (const box of e.target.querySelectorAll('[data-tick]')) if (box.checked) box.previousElementSibling?.matches('input[type=hidden]') || box.closest('.m').querySelector(`input[type=hidden][name="${CSS.escape(box.name)}"]`)?.remove()
   })
   let last // what had the focus: htmx finds it again by id, buttons are found here
-  document.addEventListener('htmx:beforeRequest', () => {
+  const proof = e => e.detail.elt?.id === 'proof' // it comes by itself, after the page
+  document.addEventListener('htmx:beforeRequest', e => {
     const r = root(), on = document.activeElement
-    if (!r) return
+    if (!r || proof(e)) return
     r.dataset.state = 'saving'
     last = on && r.contains(on) && !on.id ? { name: on.name, value: on.value } : null
   })
-  document.addEventListener('htmx:afterSettle', () => {
+  document.addEventListener('htmx:afterSettle', e => {
     const r = root()
-    if (!r) return
+    if (!r || proof(e)) return
     r.dataset.state = 'kept'
     if (!last?.name) return
     const adds = /:(test|group|case)$/.test(last.value)

@@ -1,0 +1,130 @@
+package round
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"math/rand/v2"
+	"slices"
+	"sync"
+	"time"
+
+	"ulvant/core/form"
+	"ulvant/core/pathtable"
+	"ulvant/core/proof"
+)
+
+// Proofs proves designs and works out who is asked what: one at a time in a
+// process, within a deadline, and once for each design: undoing an edit, or
+// looking again, is free.
+type Proofs struct {
+	mu      sync.Mutex
+	known   map[[32]byte]*Proved
+	order   [][32]byte // the oldest first
+	columns map[form.Key][]pathtable.Column
+}
+
+// Proved is what is known of one design.
+type Proved struct {
+	Report *proof.Report
+	Table  *pathtable.Table // nil until it is asked for
+}
+
+const (
+	// proofTime is how long one proof may take; after that it says what it has
+	// not looked at.
+	proofTime = 4 * time.Second
+	// mostProved is how many designs are remembered.
+	mostProved = 16
+)
+
+// Of proves a design that compiles.
+func (p *Proofs) Of(ctx context.Context, f *form.Form) (*proof.Report, error) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	x, err := p.of(f)
+	if err != nil {
+		return nil, err
+	}
+	if x.Report == nil || len(x.Report.Unseen) > 0 {
+		ctx, stop := context.WithTimeout(ctx, proofTime)
+		defer stop()
+		x.Report = proof.Run(ctx, f)
+	}
+	return x.Report, nil
+}
+
+// Table works out who is asked what. Columns keep the order they had in the
+// round's design before.
+func (p *Proofs) Table(ctx context.Context, f *form.Form) (*pathtable.Table, error) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	return p.table(ctx, f)
+}
+
+func (p *Proofs) table(ctx context.Context, f *form.Form) (*pathtable.Table, error) {
+	x, err := p.of(f)
+	if err != nil {
+		return nil, err
+	}
+	if x.Table == nil || x.Table.Unseen {
+		ctx, stop := context.WithTimeout(ctx, proofTime)
+		defer stop()
+		x.Table = pathtable.Make(ctx, f, p.columns[f.Design.Key], rand.New(rand.NewPCG(1, 2)).IntN)
+		if p.columns == nil {
+			p.columns = map[form.Key][]pathtable.Column{}
+		}
+		p.columns[f.Design.Key] = x.Table.Columns
+	}
+	return x.Table, nil
+}
+
+// Why says what makes a kind of applicant, by its place among the columns, be
+// asked a question or not; nil reasons where both happen.
+func (p *Proofs) Why(ctx context.Context, f *form.Form, column int, question form.Key) (asked bool, because []proof.Reason, err error) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	t, err := p.table(ctx, f)
+	if err != nil || column < 0 || column >= len(t.Columns) {
+		return false, nil, err
+	}
+	ctx, stop := context.WithTimeout(ctx, proofTime)
+	defer stop()
+	asked, because = proof.NewAsker(ctx, f).Why(t.Columns[column].Splits, question)
+	return asked, because, nil
+}
+
+// Example is somebody made up of a kind of applicant, by its place among the
+// columns; nil when there is nobody.
+func (p *Proofs) Example(ctx context.Context, f *form.Form, column int) (*proof.Applicant, error) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	t, err := p.table(ctx, f)
+	if err != nil || column < 0 || column >= len(t.Columns) {
+		return nil, err
+	}
+	ctx, stop := context.WithTimeout(ctx, proofTime)
+	defer stop()
+	return proof.NewAsker(ctx, f).Example(t.Columns[column].Splits), nil
+}
+
+func (p *Proofs) of(f *form.Form) (*Proved, error) {
+	raw, err := json.Marshal(f.Design)
+	if err != nil {
+		return nil, err
+	}
+	sum := sha256.Sum256(raw)
+	if x, ok := p.known[sum]; ok {
+		return x, nil
+	}
+	if p.known == nil {
+		p.known = map[[32]byte]*Proved{}
+	}
+	if len(p.order) == mostProved {
+		delete(p.known, p.order[0])
+		p.order = slices.Delete(p.order, 0, 1)
+	}
+	x := &Proved{}
+	p.known[sum], p.order = x, append(p.order, sum)
+	return x, nil
+}
