@@ -68,15 +68,19 @@ func part(f *form.Form, q *form.Question, of []proof.Split) string {
 		}
 		return shortened(q.Label) + ": yes"
 	case form.Several, form.AwardPick, form.Ranked, form.Keywords:
-		var out []string
+		var with, without []string
 		for _, s := range of {
 			if s.Not {
-				out = append(out, "without “"+label(s.Value)+"”")
+				without = append(without, "“"+label(s.Value)+"”")
 			} else {
-				out = append(out, "“"+label(s.Value)+"”")
+				with = append(with, "“"+label(s.Value)+"”")
 			}
 		}
-		return strings.Join(out, ", ")
+		out := strings.Join(with, " and ")
+		if len(without) > 0 {
+			out += strings.TrimPrefix(", not "+strings.Join(without, ", "), map[bool]string{true: ", "}[out == ""])
+		}
+		return out
 	}
 	var not []string
 	for _, s := range of {

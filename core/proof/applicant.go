@@ -207,7 +207,7 @@ func (w *world) putTables(filled *form.Filled, m model, values func(*number) int
 			if n, ok := sums[c.Key]; ok {
 				raw = typed(w.f, c, n)
 			}
-			filled.Answers[form.Place{Question: q.Key, Row: form.RowKey(0), Column: c.Key}] = form.Answer{Raw: raw}
+			filled.Answers[form.Place{Question: q.Key, Row: form.RowKey(1), Column: c.Key}] = form.Answer{Raw: raw}
 		}
 	}
 }

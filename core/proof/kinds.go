@@ -195,15 +195,16 @@ func (a *Asker) Samples(n int, dice func(n int) int, splits []Split) []Sample {
 		}
 		s := Sample{Path: path}
 		for _, sp := range splits {
-			s.Is = append(s.Is, inHalf(path, sp))
+			s.Is = append(s.Is, sp.Holds(path))
 		}
 		out = append(out, s)
 	}
 	return out
 }
 
-// inHalf reports which half of a split somebody is in.
-func inHalf(path *form.Path, s Split) bool {
+// Holds reports the half of a split that somebody is in; who gave no value is
+// in the half of the others.
+func (s Split) Holds(path *form.Path) bool {
 	st := path.Find(s.Question)
 	if st == nil || st.Presence != condition.Given {
 		return s.Not

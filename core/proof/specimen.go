@@ -256,7 +256,7 @@ func addRow(f *form.Form, filled *form.Filled, q *form.Question) bool {
 		return false
 	}
 	for _, c := range f.Columns(q.Key) {
-		filled.Answers[form.Place{Question: q.Key, Row: form.RowKey(n), Column: c.Key}] = form.Answer{Raw: plain(f, c, c.Limits.Else)}
+		filled.Answers[form.Place{Question: q.Key, Row: form.RowKey(n + 1), Column: c.Key}] = form.Answer{Raw: plain(f, c, c.Limits.Else)}
 	}
 	return true
 }
@@ -295,8 +295,8 @@ func fillBudget(f *form.Form, filled *form.Filled, q *form.Question, st *form.Qu
 		if us == 0 && i > 0 {
 			continue
 		}
-		row := form.RowKey(line)
 		line++
+		row := form.RowKey(line)
 		for col, v := range map[form.Key]string{form.ColItem: fmt.Sprintf("Line %d", line), form.ColCost: moneyTyped(f, cost), form.ColUs: moneyTyped(f, us), form.ColPayer: string(budget.Own), form.ColHeading: string(h.Key)} {
 			if v != "" {
 				filled.Answers[form.Place{Question: q.Key, Row: row, Column: col}] = form.Answer{Raw: v}

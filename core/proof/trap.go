@@ -37,6 +37,7 @@ func (p *prover) trapIn(stage form.Key) (found bool) {
 	if a, _ := p.ask(before, both); a == impossible {
 		_, m := p.ask(before, eligible)
 		because := p.core(before, both)
+		m = p.plainest(m, []lit{before, eligible}, because)
 		p.found(Finding{Grade: CannotOpen, Code: NobodySends, Path: pathOr(because, "sections"), Because: because, Example: p.example(m, because), Stage: stage,
 			Says: "Nobody can ever send: what is asked of everybody who may apply cannot all be answered."})
 		return true
@@ -55,7 +56,7 @@ func (p *prover) trapIn(stage form.Key) (found bool) {
 		a, way := p.ask(goals...)
 		switch a {
 		case impossible:
-			return p.trapped(stage, m, goals)
+			return p.trapped(stage, m, goals, append(slices.Clone(facts), before, eligible))
 		case undecided:
 			p.open("", "Whether anybody is let in and can never send could not be decided.")
 			return true
@@ -70,8 +71,9 @@ func (p *prover) trapIn(stage form.Key) (found bool) {
 	return true
 }
 
-func (p *prover) trapped(stage form.Key, m model, goals []lit) bool {
+func (p *prover) trapped(stage form.Key, m model, goals, in []lit) bool {
 	because := p.core(goals...)
+	m = p.plainest(m, in, because)
 	x := Finding{Grade: CannotOpen, Code: Trap, Path: pathOr(because, "rules"), Because: because, Stage: stage, Example: p.example(m, because, p.factKeys(because)...),
 		Says: "A trap: somebody like this may apply, and can never send, whatever they choose."}
 	if x.Example != nil {
@@ -82,6 +84,21 @@ func (p *prover) trapped(stage form.Key, m model, goals []lit) bool {
 	}
 	p.found(x)
 	return true
+}
+
+// plainest is a model that does everything right but what cannot be done: so
+// that an example shows the finding and nothing else.
+func (p *prover) plainest(m model, goals []lit, because []Reason) model {
+	matter := p.matters(because)
+	for _, st := range p.w.questions {
+		if matter[st.q.Key] || st.ok == always {
+			continue
+		}
+		if a, better := p.ask(append(goals, st.ok)...); a == possible {
+			m, goals = better, append(goals, st.ok)
+		}
+	}
+	return m
 }
 
 // conceivable: what a fact's own limits shut out, whatever else is answered, is

@@ -241,7 +241,7 @@ func Seconds(n int64) string {
 
 // Needed says what must be got ready for a question before one sits down to
 // write; "" when nothing.
-func Needed(f *form.Form, q *form.Question) string {
+func Have(f *form.Form, q *form.Question) string {
 	s := ""
 	l := q.Limits.Else
 	switch q.Kind {
@@ -267,7 +267,13 @@ func Needed(f *form.Form, q *form.Question) string {
 	default:
 		return ""
 	}
-	if w := When(q.Asked, Names{f}); w != "" {
+	return s
+}
+
+// Needed is Have, with whom it is asked of.
+func Needed(f *form.Form, q *form.Question) string {
+	s := Have(f, q)
+	if w := When(q.Asked, Names{f}); w != "" && s != "" {
 		s += " Only if " + w + "."
 	}
 	return s

@@ -110,7 +110,7 @@ func scratch(r *site.Request, f *form.Form) (*form.Filled, string, error) {
 		}
 		for _, x := range report.Findings {
 			if string(x.Code) == value(r, "code") && x.Path == value(r, "of") {
-				a, who = x.Example, "the applicant of the finding: "+x.Says
+				a, who = x.Example, "the applicant of the finding “"+x.Says+"”"
 			}
 		}
 	case value(r, "who") != "":

@@ -2,6 +2,7 @@
 package public
 
 import (
+	"strconv"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -9,6 +10,7 @@ import (
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/money"
+	"ulvant/core/pathtable"
 	"ulvant/core/say"
 	"ulvant/internal/round"
 	"ulvant/internal/web/field"
@@ -68,6 +70,7 @@ func Rounds(r *site.Request) error {
 
 // asked is one question as somebody reads it before having an account.
 type asked struct {
+	Key                    form.Key
 	Label, Help, Limit, If string
 	Options                []form.Option
 }
@@ -97,15 +100,48 @@ func Round(r *site.Request) error {
 			for _, w := range q.Limits.When {
 				limit += " If " + say.When(w.If, names) + ": " + say.Limit(l.Form, q, w.Then, true)
 			}
-			out.Questions = append(out.Questions, asked{Label: q.Label, Help: q.Help, Limit: limit, If: say.When(q.Asked, names), Options: l.Form.Options(q)})
+			out.Questions = append(out.Questions, asked{Key: q.Key, Label: q.Label, Help: q.Help, Limit: limit, If: say.When(q.Asked, names), Options: l.Form.Options(q)})
 			if n := say.Needed(l.Form, q); n != "" {
 				ready = append(ready, n)
 			}
 		}
 		sections = append(sections, out)
 	}
+	need, kinds, err := needOf(r, l.Form)
+	if err != nil {
+		return err
+	}
 	return r.Draw(fiber.StatusOK, "public/round", view.Page{Title: l.Name, Nav: "rounds", Data: map[string]any{
-		"R": l, "Awards": catalogue(l.Form), "Fees": feesOf(l.Form), "Sections": sections, "Ready": append(ready, l.Form.Design.Ready...), "Strand": strandOf(r, l)}})
+		"Need": need, "Kinds": kinds, "Kind": r.Query("kind"), "R": l, "Awards": catalogue(l.Form), "Fees": feesOf(l.Form), "Sections": sections, "Ready": append(ready, l.Form.Design.Ready...), "Strand": strandOf(r, l)}})
+}
+
+// needOf is what a visitor will need who says which kind of applicant they are;
+// nil when they do not. kinds are those to choose from.
+func needOf(r *site.Request, f *form.Form) (*pathtable.Need, []pathtable.Column, error) {
+	t, err := r.Rounds.Proofs.Table(r.Context, f)
+	if err != nil || t.Unseen || len(t.Columns) < 2 {
+		return nil, nil, err
+	}
+	i, err := strconv.Atoi(r.Query("kind"))
+	if err != nil || i < 0 || i >= len(t.Columns) {
+		return nil, t.Columns, nil
+	}
+	n := t.Need(f, []int{i})
+	return &n, t.Columns, nil
+}
+
+// needAfter is what a visitor will need after what they answered in the check.
+func needAfter(r *site.Request, f *form.Form, path *form.Path) (*pathtable.Need, error) {
+	t, err := r.Rounds.Proofs.Table(r.Context, f)
+	if err != nil || t.Unseen {
+		return nil, err
+	}
+	of := t.Possible(path)
+	if len(of) == 0 {
+		return nil, nil
+	}
+	n := t.Need(f, of)
+	return &n, nil
 }
 
 // offered is an award as the public catalogue shows it.
@@ -171,6 +207,12 @@ func check(r *site.Request, answered bool) error {
 		fields = append(fields, f)
 	}
 	verdict := path.Verdict()
+	var need *pathtable.Need
+	if answered && verdict != form.Fails {
+		if need, err = needAfter(r, l.Form, path); err != nil {
+			return err
+		}
+	}
 	return r.Draw(fiber.StatusOK, "public/check", view.Page{Title: "Could this be for me?", Nav: "rounds", Data: map[string]any{
-		"R": l, "Fields": fields, "Answered": answered, "Verdict": verdict, "Rules": path.Rules, "Names": say.RuleNames(l.Form)}})
+		"R": l, "Fields": fields, "Need": need, "Answered": answered, "Verdict": verdict, "Rules": path.Rules, "Names": say.RuleNames(l.Form)}})
 }
