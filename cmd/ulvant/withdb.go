@@ -28,7 +28,12 @@ func withDB(ctx context.Context, args []string) error {
 	}
 	defer server.Stop()
 	cmd := exec.CommandContext(ctx, args[0], args[1:]...)
-	cmd.Env = append(os.Environ(), "ULVANT_TEST_SERVER="+server.OwnerURL("postgres"))
+	shared, err := os.MkdirTemp("", "ulvant-tests-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(shared)
+	cmd.Env = append(os.Environ(), "ULVANT_TEST_SERVER="+server.OwnerURL("postgres"), "ULVANT_TEST_FOLDER="+shared)
 	cmd.Stdin, cmd.Stdout, cmd.Stderr = os.Stdin, os.Stdout, os.Stderr
 	return cmd.Run()
 }

@@ -60,6 +60,14 @@ func On(t testing.TB, url, dir string, c *clock.Settable) *House {
 	if c == nil {
 		c = clock.NewSettable(Noon)
 	}
+	h := open(t, url, dir, c)
+	t.Cleanup(func() { h.Close(); h.Tray.Stop() })
+	return h
+}
+
+// open builds one that the caller closes.
+func open(t testing.TB, url, dir string, c *clock.Settable) *House {
+	t.Helper()
 	mails, err := tray.Start("127.0.0.1:0", dir+"/tray")
 	if err != nil {
 		t.Fatal(err)
@@ -72,7 +80,6 @@ func On(t testing.TB, url, dir string, c *clock.Settable) *House {
 	if err != nil {
 		t.Fatal(err)
 	}
-	t.Cleanup(func() { p.Close(); mails.Stop() })
 	return &House{p, t, c, mails}
 }
 

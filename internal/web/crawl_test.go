@@ -1,7 +1,6 @@
 package web_test
 
 import (
-	"context"
 	"net/url"
 	"regexp"
 	"strings"
@@ -24,11 +23,8 @@ var (
 // is there, says nothing a template could not, and has no id twice; and a
 // section that is kept without scripts, untouched, changes no answer.
 func TestEveryLinkOfTheDemo(t *testing.T) {
-	h := programtest.New(t)
+	h := programtest.Demo(t)
 	_, base := serve(t, h)
-	if err := demo.Build(context.Background(), h.Program, h.Clock.Now()); err != nil {
-		t.Fatal(err)
-	}
 	seenBy, sections := map[string]int{}, 0
 	for _, who := range []string{"", "neda.sparrow@ostrel-trust.example", "imre.calloway@corvoe-foreshore-common.example", "juno.blackadder@leavers.example", "annelise.broch@studio-broch.example", "isolde.fairweather@night.example", "dervla.quayle@tarl-moor-society.example", "branwen.iveagh@ness-common.example", "oriel.vane@readers.example"} {
 		v := visit(t, base)

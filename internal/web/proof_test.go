@@ -1,7 +1,6 @@
 package web_test
 
 import (
-	"context"
 	"encoding/csv"
 	"net/url"
 	"strings"
@@ -16,11 +15,8 @@ import (
 // it cannot be opened; whoever the trap is for really cannot send; one press
 // mends it, undo brings it back; and then it opens.
 func TestTheProofMendsByOnePress(t *testing.T) {
-	h := programtest.New(t)
+	h := programtest.Demo(t)
 	_, base := serve(t, h)
-	if err := demo.Build(context.Background(), h.Program, h.Clock.Now()); err != nil {
-		t.Fatal(err)
-	}
 	p := play{t, window(t, base)}
 	p.ok(p.As("neda.sparrow@ostrel-trust.example", demo.Password))
 	p.ok(p.Open("/office/rounds/small-works/design?tab=who"))
@@ -58,11 +54,8 @@ func TestTheProofMendsByOnePress(t *testing.T) {
 // The pages of the proof without scripts: the table, its cells and its CSV,
 // the scratch copy, and offers that no longer fit.
 func TestThePagesOfTheProof(t *testing.T) {
-	h := programtest.New(t)
+	h := programtest.Demo(t)
 	_, base := serve(t, h)
-	if err := demo.Build(context.Background(), h.Program, h.Clock.Now()); err != nil {
-		t.Fatal(err)
-	}
 	neda := visit(t, base)
 	if code, _ := neda.post("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"}, "password": {demo.Password}}); code != 303 {
 		t.Fatal(code)

@@ -1,7 +1,6 @@
 package web_test
 
 import (
-	"context"
 	"net/url"
 	"strings"
 	"testing"
@@ -14,11 +13,8 @@ import (
 // press, finds what is asked again as it was answered, reads the first beside
 // it and cannot change that; the office goes from one stage to the other.
 func TestTheSecondStageByForms(t *testing.T) {
-	h := programtest.New(t)
+	h := programtest.Demo(t)
 	_, base := serve(t, h)
-	if err := demo.Build(context.Background(), h.Program, h.Clock.Now()); err != nil {
-		t.Fatal(err)
-	}
 	signIn := func(who string) *visitor {
 		v := visit(t, base)
 		if code, body := v.post("/sign-in", url.Values{"email": {who}, "password": {demo.Password}}); code != 303 {

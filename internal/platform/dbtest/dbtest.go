@@ -25,6 +25,10 @@ import (
 // postgres.
 const Env = "ULVANT_TEST_SERVER"
 
+// Folder names the variable with a folder that all test processes of a run
+// share; it is gone after the run.
+const Folder = "ULVANT_TEST_FOLDER"
+
 // New makes a clone and returns its addresses, for the application's role and
 // for the schema's owner. The clone goes when the test ends.
 func New(t testing.TB) (appURL, ownerURL string) {
@@ -101,6 +105,16 @@ func ensure(ctx context.Context, conn *pgx.Conn, server, template string, fill f
 	}
 	_, err := conn.Exec(ctx, "ALTER DATABASE "+making+" RENAME TO "+template)
 	return err
+}
+
+// AsApp is an owner's address of a database for the application's role.
+func AsApp(ownerURL string) string {
+	u, err := url.Parse(ownerURL)
+	if err != nil {
+		panic(err)
+	}
+	u.User = url.User(pgserver.App)
+	return u.String()
 }
 
 func address(server, role, database string) string {
