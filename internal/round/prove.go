@@ -108,6 +108,19 @@ func (p *Proofs) Example(ctx context.Context, f *form.Form, column int) (*proof.
 	return proof.NewAsker(ctx, f).Example(t.Columns[column].Splits), nil
 }
 
+// nearestTime is how long a visitor waits for the nearest way to yes.
+const nearestTime = 2 * time.Second
+
+// Nearest are the nearest ways to yes for answers as they stand; nil when there
+// is none, or none was found in time.
+func (p *Proofs) Nearest(ctx context.Context, f *form.Form, filled *form.Filled) [][]proof.Step {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	ctx, stop := context.WithTimeout(ctx, nearestTime)
+	defer stop()
+	return proof.Nearest(ctx, f, filled)
+}
+
 func (p *Proofs) of(f *form.Form) (*Proved, error) {
 	raw, err := json.Marshal(f.Design)
 	if err != nil {

@@ -59,6 +59,7 @@ var Routes = []site.Route{
 	{Method: get, Path: "/applications/:ref/papers/:question", Action: access.ViewCase, Handle: applicant.Paper},
 	{Method: post, Path: "/applications/:ref/papers/:question", Action: access.WriteCase, Handle: applicant.PutPaper},
 	{Method: post, Path: "/applications/:ref/take-up", Action: access.TakeUp, Handle: applicant.TakeUp},
+	{Method: get, Path: "/applications/:ref/nearest", Action: access.ViewCase, Handle: applicant.Nearest},
 	{Method: get, Path: "/applications/:ref/send", Action: access.ViewCase, Handle: applicant.SendForm},
 	{Method: post, Path: "/applications/:ref/send", Action: access.SendCase, Handle: applicant.Send},
 	{Method: get, Path: "/applications/:ref/sent", Action: access.ViewCase, Handle: applicant.Sent},

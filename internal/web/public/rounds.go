@@ -11,6 +11,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/money"
 	"ulvant/core/pathtable"
+	"ulvant/core/proof"
 	"ulvant/core/say"
 	"ulvant/internal/round"
 	"ulvant/internal/web/field"
@@ -207,6 +208,10 @@ func check(r *site.Request, answered bool) error {
 		fields = append(fields, f)
 	}
 	verdict := path.Verdict()
+	var ways [][]proof.Step
+	if answered && verdict == form.Fails {
+		ways = r.Rounds.Proofs.Nearest(r.Context, l.Form, filled)
+	}
 	var need *pathtable.Need
 	if answered && verdict != form.Fails {
 		if need, err = needAfter(r, l.Form, path); err != nil {
@@ -214,5 +219,5 @@ func check(r *site.Request, answered bool) error {
 		}
 	}
 	return r.Draw(fiber.StatusOK, "public/check", view.Page{Title: "Could this be for me?", Nav: "rounds", Data: map[string]any{
-		"R": l, "Fields": fields, "Need": need, "Answered": answered, "Verdict": verdict, "Rules": path.Rules, "Names": say.RuleNames(l.Form)}})
+		"R": l, "Fields": fields, "Ways": ways, "Need": need, "Answered": answered, "Verdict": verdict, "Rules": path.Rules, "Names": say.RuleNames(l.Form)}})
 }

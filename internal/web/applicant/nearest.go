@@ -1,0 +1,36 @@
+package applicant
+
+import (
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/form"
+	"ulvant/core/proof"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// Nearest shows what an applicant could choose otherwise, so that no rule and
+// no limit stands in the way any more.
+func Nearest(r *site.Request) error {
+	f, filled, path, err := r.Cases.Walk(r.Context, r.DB, r.Case, r.At)
+	if err != nil {
+		return err
+	}
+	type way struct {
+		proof.Step
+		Href string
+	}
+	var ways [][]way
+	for _, steps := range r.Rounds.Proofs.Nearest(r.Context, f, filled) {
+		var out []way
+		for _, s := range steps {
+			out = append(out, way{s, "/applications/" + r.Case.Ref + "/sections/" + string(f.SectionOf(s.Question)) + "#q-" + string(s.Question)})
+		}
+		ways = append(ways, out)
+	}
+	return r.Draw(fiber.StatusOK, "applicant/nearest", view.Page{Title: "The nearest way to yes", Nav: "applications", Data: map[string]any{
+		"Case": r.Case, "Ways": ways, "Verdict": path.Verdict()}})
+}
+
+// Refused reports that a rule stands in the way of sending.
+func (d *Desk) Refused() bool { return d.Path.Verdict() == form.Fails }
