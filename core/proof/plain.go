@@ -202,6 +202,20 @@ func (p *prover) seen() {
 	}
 }
 
+// UnusedBy lists the questions that nothing uses: no reader sees them, no rule
+// or condition reads them, no figure or report counts them.
+func UnusedBy(f *form.Form) []form.Key {
+	p := &prover{f: f, report: &Report{}}
+	p.seen()
+	var out []form.Key
+	for _, x := range p.report.Findings {
+		if x.Code == Unused {
+			out = append(out, form.Key(x.Path[strings.LastIndexByte(x.Path, '/')+1:]))
+		}
+	}
+	return out
+}
+
 // namesSomebody reports a question whose answer says who applies.
 func namesSomebody(q *form.Question) bool {
 	switch q.Kind {

@@ -94,6 +94,30 @@ func (s *Store) earlier(ctx context.Context, q db.Querier, c Case, f *form.Form,
 	return nil
 }
 
+// SealedCase is a case's seal in the first stage of its round, and what became
+// of it.
+type SealedCase struct {
+	Ref, Title string
+	Lead       string
+	State      lifecycle.State
+	Document   []byte
+}
+
+// SealedOf lists what was sent in the first stage of a round and not withdrawn,
+// with what became of each in the end.
+func (s *Store) SealedOf(ctx context.Context, q db.Querier, roundID int64) (out []SealedCase, err error) {
+	err = q.SelectContext(ctx, &out, `
+		SELECT a.ref, a.title, p.name AS lead, last.state, d.document
+		FROM application a
+		JOIN LATERAL (SELECT seal_id FROM entry WHERE application_id = a.id ORDER BY id LIMIT 1) first ON true
+		JOIN LATERAL (SELECT state FROM entry WHERE application_id = a.id ORDER BY id DESC LIMIT 1) last ON true
+		JOIN seal d ON d.id = first.seal_id
+		JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
+		JOIN account p ON p.id = l.account_id
+		WHERE a.round_id = $1 AND last.state <> 'withdrawn' ORDER BY a.id`, roundID)
+	return out, err
+}
+
 // Stages lists the stages a case has reached, in order, for going from one to
 // another.
 func (s *Store) Stages(ctx context.Context, q db.Querier, application int64) (out []Case, err error) {

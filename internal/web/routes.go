@@ -109,6 +109,7 @@ var Routes = []site.Route{
 	{Method: post, Path: "/office/rounds/:round/design/mend", Action: access.RunRounds, Handle: designer.Mend},
 	{Method: get, Path: "/office/rounds/:round/design/table", Action: access.RunRounds, Handle: designer.Table},
 	{Method: get, Path: "/office/rounds/:round/design/table.csv", Action: access.RunRounds, Handle: designer.TableCSV},
+	{Method: get, Path: "/office/rounds/:round/design/replay", Action: access.RunRounds, Handle: designer.Replay},
 	{Method: get, Path: "/office/rounds/:round/design/try", Action: access.RunRounds, Handle: designer.Try},
 	{Method: post, Path: "/office/rounds/:round/design/try", Action: access.RunRounds, Handle: designer.Try},
 	{Method: post, Path: "/office/rounds/:round/open", Action: access.RunRounds, Handle: designer.Open},
