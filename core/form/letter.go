@@ -1,6 +1,10 @@
 package form
 
-import "ulvant/core/calendar"
+import (
+	"time"
+
+	"ulvant/core/calendar"
+)
 
 // Dating is what a referee says of their letter beside its text.
 type Dating struct {
@@ -8,6 +12,13 @@ type Dating struct {
 	From  int           `json:"from,omitempty"` // the first year it speaks of
 	To    int           `json:"to,omitempty"`   // the last
 }
+
+// Times after which a referee is reminded without being asked to: of a letter
+// that is put up and not sent, and when nothing is heard of them.
+const (
+	RemindUnsent = 24 * time.Hour
+	RemindSilent = 6 * 24 * time.Hour
+)
 
 // Asks reports whether a letter's day, and the years it speaks of, are asked.
 // A nil Ask asks neither.

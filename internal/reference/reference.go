@@ -290,12 +290,6 @@ func (s *Store) remind(ctx context.Context, tx *db.Tx, c application.Case, f *fo
 	return s.note(ctx, tx, c, "reminded-referee", r.ID)
 }
 
-// Times after which a referee is reminded without being asked to.
-const (
-	remindUnsent = 24 * time.Hour
-	remindSilent = 6 * 24 * time.Hour
-)
-
 // Sweep reminds referees whose letter is put up and not sent, or who are
 // silent, while the round is open. The case is looked at again when reminding.
 func (s *Store) Sweep(ctx context.Context, at time.Time) error {
@@ -304,7 +298,7 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 		SELECT id FROM referee
 		WHERE (state = 'uploaded' AND state_at <= $1 AND (reminded_at IS NULL OR reminded_at <= $1))
 		   OR (state IN ('asked', 'accepted') AND state_at <= $2 AND (reminded_at IS NULL OR reminded_at <= $2))`,
-		at.Add(-remindUnsent), at.Add(-remindSilent))
+		at.Add(-form.RemindUnsent), at.Add(-form.RemindSilent))
 	if err != nil {
 		return err
 	}

@@ -110,6 +110,7 @@ var Routes = []site.Route{
 	{Method: get, Path: "/office/rounds/:round/design/table", Action: access.RunRounds, Handle: designer.Table},
 	{Method: get, Path: "/office/rounds/:round/design/table.csv", Action: access.RunRounds, Handle: designer.TableCSV},
 	{Method: get, Path: "/office/rounds/:round/design/replay", Action: access.RunRounds, Handle: designer.Replay},
+	{Method: get, Path: "/office/rounds/:round/design/rehearse", Action: access.RunRounds, Handle: designer.Rehearse},
 	{Method: get, Path: "/office/rounds/:round/design/try", Action: access.RunRounds, Handle: designer.Try},
 	{Method: post, Path: "/office/rounds/:round/design/try", Action: access.RunRounds, Handle: designer.Try},
 	{Method: post, Path: "/office/rounds/:round/open", Action: access.RunRounds, Handle: designer.Open},

@@ -9,6 +9,7 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/mark"
+	"ulvant/core/rehearsal"
 )
 
 // Picture is an SVG drawn from numbers, with a text for those who do not see it.
@@ -221,6 +222,33 @@ func Spread(scores []mark.Score, mean mark.Score, most int) Picture {
 		c.line(x(s), 5, x(s), 13, green, 1.5)
 	}
 	fmt.Fprintf(&c.b, `<circle cx="%.1f" cy="9" r="5" fill="%s"/>`, x(mean), deep)
+	return c.done()
+}
+
+// DayBars draws a number for the end of each day of a rehearsal, to scale.
+func DayBars(days []rehearsal.Day, of func(rehearsal.Day) int, what string) Picture {
+	const w, h = 1180.0, 58.0
+	most := 0
+	for _, d := range days {
+		most = max(most, of(d))
+	}
+	if most == 0 || len(days) == 0 {
+		return ""
+	}
+	c := draw(int(w), int(h), fmt.Sprintf("Day by day, how many %s; at the most %d.", what, most))
+	x := w / float64(len(days))
+	for i, d := range days {
+		if !d.Working {
+			c.rect(float64(i)*x, 0, x, h-14, band)
+		}
+		if n := of(d); n > 0 {
+			y := (h - 16) * float64(n) / float64(most)
+			c.rect(float64(i)*x+0.5, h-14-y, math.Max(x-1, 1), y, green)
+		}
+		if d.Date.Weekday() == time.Monday && i%14 < 7 {
+			c.text(float64(i)*x, h-2, "start", "t12", soft, d.Date.Short()[4:])
+		}
+	}
 	return c.done()
 }
 
