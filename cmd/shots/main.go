@@ -58,10 +58,10 @@ var views = []view{
 	{"bridge-design", annelise, "js:/applications:a.main:/sections/the-design", 1280, 1800},
 	{"bridge-fee", annelise, "js:/applications:a.main:/sections/fee-section", 1280, 800},
 	{"night-plan", isolde, "js:/applications:a.main:/sections/plan", 1280, 1900},
-	{"design-rule", officer, "js:/office/rounds:a.main[href*=shore-and-peat]:/design?path=rules/who", 1280, 800},
+	{"proof", officer, "/office/rounds/small-works/design?path=rules/worth-it", 1280, 1000},
+	{"asked", officer, "/office/rounds/small-works/design/table", 1280, 800},
 	{"reading-desk", reader, "js:/reading:a.main", 1280, 800},
 	{"reading-desk-phone", reader, "js:/reading:a.main", 390, 844},
-	{"tray", "", "/tray", 1280, 800},
 	{"letter", "", "js:/tray?to=dacian.rowe@wardens.example:a.main:letter", 1280, 800},
 	{"letter-phone", "", "js:/tray?to=dacian.rowe@wardens.example:a.main:letter", 390, 844},
 }
@@ -104,6 +104,9 @@ func run(base, folder string, only []string) error {
 			return err
 		}
 		if err := find(p, v.path); err != nil {
+			return fmt.Errorf("%s: %w", v.name, err)
+		}
+		if err := p.Until(`!document.body.textContent.includes('being worked out')`); err != nil {
 			return fmt.Errorf("%s: %w", v.name, err)
 		}
 		if err := p.Shot(filepath.Join(folder, v.name+".png")); err != nil {

@@ -3,6 +3,7 @@ package designer
 import (
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/calendar"
 	"ulvant/core/proof"
 	"ulvant/core/rehearsal"
 	"ulvant/internal/round"
@@ -46,7 +47,9 @@ func Rehearse(r *site.Request) error {
 	}
 	members := rehearsal.Troupe(kinds, troupe)
 	p := rehearsal.Make(f, members)
+	from, _ := calendar.At(p.Days[0].Date, 0, 0).In(f.Zone)
+	to, _ := calendar.At(p.Days[len(p.Days)-1].Date.AddDays(1), 0, 0).In(f.Zone)
 	return r.Draw(fiber.StatusOK, "designer/rehearse", view.Page{Title: "Rehearsing " + r.Round.Name, Nav: "rounds", Data: map[string]any{
-		"Base": base, "Round": r.Round, "P": p, "Zone": f.Zone, "Troupe": len(members), "Office": view.DayBars(p.Days, func(d rehearsal.Day) int { return d.Office }, "cases wait for the office"),
+		"Base": base, "Round": r.Round, "P": p, "From": from, "To": to, "Zone": f.Zone, "Troupe": len(members), "Office": view.DayBars(p.Days, func(d rehearsal.Day) int { return d.Office }, "cases wait for the office"),
 		"Marks": view.DayBars(p.Days, func(d rehearsal.Day) int { return d.ToMark }, "marks are owed by readers"), "Writing": view.DayBars(p.Days, func(d rehearsal.Day) int { return d.Writing }, "people are writing")}})
 }

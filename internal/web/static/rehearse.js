@@ -3,11 +3,11 @@
 ;(() => {
   const root = document.getElementById('rehearsal'), now = document.getElementById('now')
   if (!root || !now) return
-  const opens = Date.parse(root.dataset.opens) - 864e5, ends = Date.parse(root.dataset.ends)
+  const from = Date.parse(root.dataset.from), to = Date.parse(root.dataset.to)
   const list = [...document.querySelectorAll('#play li')].map(li => ({ li, at: Date.parse(li.dataset.at) }))
   const when = document.getElementById('when'), count = document.getElementById('count')
   const show = () => {
-    const share = now.value / now.max, at = opens + (ends - opens) * share
+    const share = now.value / now.max, at = from + (to - from) * share
     let n = 0, last = null
     for (const e of list) {
       const past = e.at <= at
