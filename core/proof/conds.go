@@ -255,7 +255,7 @@ func (w *world) given(r condition.Ref) *cell {
 	if c := w.cells[key]; c != nil {
 		return c
 	}
-	if w.facts != nil {
+	if w.facts != nil && !(w.twin && r.Fixed == condition.Today) {
 		w.cells[key] = w.facts.given(r)
 		return w.cells[key]
 	}

@@ -234,7 +234,7 @@ func (w *world) source(r condition.Ref) *cell {
 	}
 	c := *q.cell
 	c.typ = condition.TypeNumber
-	if w.facts != nil && q.q.Nature == form.Fact {
+	if w.facts != nil && (w.twin || q.q.Nature == form.Fact) {
 		c.value = w.facts.source(r).value
 	} else {
 		c.value = amount{w.number(0, 9e14), 1}

@@ -85,6 +85,9 @@ func (p *prover) dates() {
 			if q.Ask != nil && !p.f.Day(q.Ask.By).IsZero() && p.f.Day(q.Ask.By) > calendar.DateOf(closing, p.f.Zone) {
 				say(ThinkAgain, pathOf(s.Key, q.Key), "%s is due on %s, after the application it belongs to has closed.", quoted(q.Label), p.f.Day(q.Ask.By).Words())
 			}
+			if q.Ask != nil && !p.f.Day(q.Ask.By).IsZero() && p.f.Day(q.Ask.By) < calendar.DateOf(p.f.StageWindow(s.Stage).Opens, p.f.Zone) {
+				say(CannotOpen, pathOf(s.Key, q.Key), "%s is due on %s, before anybody can be asked.", quoted(q.Label), p.f.Day(q.Ask.By).Words())
+			}
 			if by := p.f.Day(q.FollowBy); !by.IsZero() && by > checks.At.Date {
 				say(ThinkAgain, pathOf(s.Key, q.Key), "%s may follow until %s, after the checks that need it are to be done.", quoted(q.Label), by.Words())
 			}

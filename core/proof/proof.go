@@ -53,6 +53,8 @@ const (
 	NobodysAward  Code = "nobodys-award"  //
 	NobodysStream Code = "nobodys-stream" //
 	BlankDecides  Code = "blank-decides"
+	LetInRefused  Code = "let-in-and-refused"
+	AskedNobody   Code = "asks-nobody" // an award's criterion reads what nobody is asked
 	IdleRule      Code = "idle-rule"
 	Dates         Code = "dates"
 	Letters       Code = "letters"
@@ -478,6 +480,8 @@ func (p *prover) things() {
 				Says: "Nobody who may apply can be given “" + a.Label + "”: its criteria are met by nobody."})
 		}
 	}
+	p.awardsRead()
+	p.refusedLater()
 	never0 := func(path, what string, c condition.Cond) {
 		if c.Always() {
 			return

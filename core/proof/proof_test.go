@@ -158,6 +158,19 @@ func TestPlantedMistakes(t *testing.T) {
 			q.Limits.Else.Slot = slotOf()
 			q.Limits.Else.Slot.FilesLeast, q.Limits.Else.Slot.FilesMost = 3, 2
 		})), Sizes, CannotOpen, "sections/all/questions/deed", 0},
+		"let in by the check and refused at the end": {func() *form.Design {
+			d := asking(ask("start", form.Date, form.Fact))
+			d.Rules = []form.Rule{rule("soon", condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "start"}, Rel: condition.More, Other: &condition.Ref{Fixed: condition.Today}}})}
+			return d
+		}(), LetInRefused, ThinkAgain, "rules/soon", 1},
+		"an award that asks what nobody is asked": {func() *form.Design {
+			d := asking(ask("who", form.Choice, form.Fact), ask("papers", form.Choice, form.Fact, when(condition.Cond{All: []condition.Cond{is("who", "body"), is("who", "person")}})))
+			d.Awards = []form.Award{{Key: "prize", Label: "Prize", Places: 1, Match: condition.Cond{Any: []condition.Cond{is("who", "body"), is("papers", "body")}}}}
+			return d
+		}(), AskedNobody, ThinkAgain, "awards/prize", 1},
+		"a letter due before anybody can be asked": {asking(ask("vouch", form.Referee, form.Fact, func(q *form.Question) {
+			q.Limits.Else.Referees, q.Ask = 1, &form.Ask{Wants: "a letter", By: &form.Day{On: calendar.NewDate(2027, 2, 1)}}
+		})), Dates, CannotOpen, "sections/all/questions/vouch", 0},
 		"a letter due too late": {asking(ask("vouch", form.Referee, form.Fact, func(q *form.Question) {
 			q.Limits.Else.Referees, q.Ask = 1, &form.Ask{Wants: "a letter", By: &form.Day{Key: form.AnswerOn}}
 		})), Dates, ThinkAgain, "sections/all/questions/vouch", 0},

@@ -17,6 +17,7 @@ type world struct {
 	f     *form.Form
 	sel   map[string]lit // of each fragment of the design, by its path; shared by worlds
 	facts *world         // the world whose facts are shared; nil for the first
+	twin  bool           // choices are shared too: it is the same applicant on another day
 	fix   map[form.Key]choice
 
 	sections  []*asked
@@ -82,6 +83,14 @@ func newWorld(fm *formula, f *form.Form, sel map[string]lit) *world {
 func (w *world) share(fix map[form.Key]choice) *world {
 	o := newWorld(w.formula, w.f, w.sel)
 	o.facts, o.fix = w, fix
+	o.encode()
+	return o
+}
+
+// later is the same applicant, on a day of its own.
+func (w *world) later() *world {
+	o := newWorld(w.formula, w.f, w.sel)
+	o.facts, o.twin = w, true
 	o.encode()
 	return o
 }
@@ -257,6 +266,13 @@ func (w *world) presence(st *asked, q *form.Question, c *cell) {
 	c.blank, c.declared = never, never
 	fact := q.Nature == form.Fact && w.facts != nil
 	fix, isFixed := w.fix[q.Key]
+	if w.twin {
+		before := w.facts.questions[w.facts.index[q.Key]]
+		c.would = [2]lit{before.leaves(), before.says()}
+		c.blank, c.declared = w.and(st.asked.yes, before.leaves()), w.and(st.asked.yes, -before.leaves(), before.says())
+		c.given = w.and(st.asked.yes, -before.leaves(), -before.says())
+		return
+	}
 	relevant := w.deciding[q.Key] || bounded(q) || !q.Must.Always()
 	truth := func(b bool) lit {
 		if b {
@@ -296,7 +312,7 @@ func (a *asked) says() lit   { return a.cell.would[1] }
 // values are what a deciding question can be answered with.
 func (w *world) values(q *form.Question) value {
 	fact := q.Nature == form.Fact && w.facts != nil
-	if fact {
+	if fact || w.twin {
 		return w.facts.cells[string(q.Key)].value
 	}
 	fix, isFixed := w.fix[q.Key]

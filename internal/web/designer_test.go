@@ -133,7 +133,8 @@ func TestAFellowshipByKeyboardAlone(t *testing.T) {
 	// up one place; undone, and done again
 	before := order(working(t, h, key), "plan")
 	k.key(kb.ArrowUp, chromedp.ModifierAlt)
-	k.until(`document.querySelector('.plainlist .undone, ol.plainlist li')?.innerText.includes('moved')`)
+	// keys count once the page's script is there
+	k.until(`document.readyState === 'complete' && document.querySelector('.plainlist .undone, ol.plainlist li')?.innerText.includes('moved')`)
 	moved := order(working(t, h, key), "plan")
 	if moved == before {
 		t.Errorf("the order is still %s", moved)

@@ -100,7 +100,7 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	imre.open("/")
 	imre.sees("Shore Repair, spring 2027")
 	imre.press(".publicround h3 a")
-	imre.sees("What to have ready")
+	imre.sees("What you will need")
 	imre.press("a[href$='/check']")
 	imre.choose("applicant-kind", "common")
 	imre.until(`document.querySelector('input[name="applicant-kind"]:checked')?.value === 'common' && document.querySelector('.v-yes')`)
