@@ -1,13 +1,17 @@
 package web_test
 
 import (
+	"context"
 	"encoding/csv"
 	"net/url"
 	"strings"
 	"testing"
 
+	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/demo"
+	"ulvant/internal/intake"
+	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 )
 
@@ -98,5 +102,105 @@ func TestThePagesOfTheProof(t *testing.T) {
 				t.Errorf("as kind %d: %d", i, code)
 			}
 		}
+	}
+}
+
+// What stands on the proof: the rehearsal, the replay, what a visitor will
+// need, and the nearest way to yes, in the check and in the workspace.
+func TestWhatStandsOnTheProof(t *testing.T) {
+	h := programtest.Demo(t)
+	_, base := serve(t, h)
+	rounds, err := h.Rounds.All(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	var shore, decided, bridge string
+	for _, r := range rounds {
+		switch {
+		case r.Programme == "Footbridge Design Competition":
+			bridge = r.Key
+		case r.Programme != "Shore & Peat Repair Grants" || strings.Contains(r.Name, "large") || r.DesignID == nil:
+		case r.ClosesAt.After(h.Clock.Now()):
+			shore = r.Key
+		default:
+			decided = r.Key // the last of them is the oldest
+		}
+	}
+	neda := visit(t, base)
+	if code, _ := neda.post("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"}, "password": {demo.Password}}); code != 303 {
+		t.Fatal(code)
+	}
+	for _, key := range []string{shore, bridge, "small-works"} {
+		if code, page := neda.get("/office/rounds/" + key + "/design/rehearse"); code != 200 || !contains(page, "made-up applicants walk") || !contains(page, "The round closes.") || !contains(page, "sends it; both are thanked") && key != bridge {
+			t.Errorf("the rehearsal of %s: %d", key, code)
+		}
+		if code, _ := neda.post("/office/rounds/"+key+"/design/try", url.Values{"who": {"0"}}); code != 200 {
+			t.Errorf("trying %s: %d", key, code)
+		}
+	}
+	code, page := neda.get("/office/rounds/small-works/design/replay?over=" + decided)
+	if code != 200 || !contains(page, "of <b class=\"num\">12</b> applications") || !contains(page, "of them awarded") || !contains(page, "From €500 to €10,000.") {
+		t.Errorf("the replay over %s: %d %s", decided, code, regexpValue(t, page, `(?s)<p class="lead">(.*?)</p>`))
+	}
+
+	anyone := visit(t, base)
+	_, page = anyone.get("/rounds/" + shore)
+	if !contains(page, "What you will need") || !contains(page, "By water") {
+		t.Error("the public page does not offer kinds of applicant")
+	}
+	if _, page = anyone.get("/rounds/" + shore + "?kind=0"); !contains(page, "questions that must be answered") || !contains(page, "not asked of you") {
+		t.Error("one's own kind is not told what it will need")
+	}
+	check := url.Values{"applicant-kind": {"common"}, "district": {"corvoe"}, "land-leave": {"yes"}, "paid-elsewhere": {"yes"}}
+	if _, page = anyone.post("/rounds/"+shore+"/check", check); contains(page, "The nearest way to yes") {
+		t.Error("a way is offered that would change a fact")
+	}
+	check.Set("paid-elsewhere", "no")
+	if _, page = anyone.post("/rounds/"+shore+"/check", check); !contains(page, "What you will need") || !contains(page, "minutes for") {
+		t.Error("the check does not say what will be needed")
+	}
+}
+
+// An applicant whom a rule refuses is shown what to choose otherwise; nobody
+// else is.
+func TestNearestWayInTheWorkspace(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	n := condition.Number{Num: 600_000, Den: 1}
+	h.OpenRound(officer(h), func(d *form.Design) {
+		d.Rules = append(d.Rules, form.Rule{Key: "worth-it", Label: "Worth it", Yes: "Yes.", No: "Ask for more.", Look: "Look.",
+			Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "request"}, Rel: condition.AtLeast, Value: &condition.Value{Number: &n}}}})
+	})
+	imre := h.Person("imre@corvoe.example", "Imre Calloway")
+	h.Person("other@corvoe.example", "Somebody Else")
+	var ref string
+	write := func(q, v string) {
+		h.Act(imre.ID, func(ctx context.Context, tx *db.Tx) error {
+			c, err := h.Cases.Find(ctx, tx, ref)
+			if err != nil {
+				return err
+			}
+			_, _, err = h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: form.Key(q)}, EditID: "edit-" + q + v, Value: v}})
+			return err
+		})
+	}
+	h.Act(imre.ID, func(ctx context.Context, tx *db.Tx) error {
+		c, err := h.Intake.Start(ctx, tx, "shore-2027", "Reed beds", nil)
+		ref = c.Ref
+		return err
+	})
+	v := visit(t, base).as("imre@corvoe.example")
+	if _, page := v.get("/applications/" + ref); contains(page, "nearest way") {
+		t.Error("a way is offered to somebody whom nothing refuses")
+	}
+	write("request", "2500")
+	if _, page := v.get("/applications/" + ref); !contains(page, "The nearest way to yes") {
+		t.Error("no way is offered to somebody who is refused")
+	}
+	if code, page := v.get("/applications/" + ref + "/nearest"); code != 200 || !contains(page, "How much do you ask from us?</b> at least €6,000") {
+		t.Errorf("the way: %d %s", code, page)
+	}
+	if code, _ := visit(t, base).as("other@corvoe.example").get("/applications/" + ref + "/nearest"); code != 404 {
+		t.Errorf("another's: %d", code)
 	}
 }
