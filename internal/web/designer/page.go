@@ -323,6 +323,9 @@ func (p *page) members(r *site.Request, b *builder, thing map[string]any, st sta
 			m.Sub = slices.DeleteFunc(slices.Clone(m.Sub), func(s design.Member) bool { return s.Name == "slot" })
 		}
 		in := b.input(m, m.Name, thing[m.Name])
+		if m.As == design.Many && m.From != "" && len(in.Options) == 0 {
+			continue // the design has nothing to pick from
+		}
 		if m.As == design.Cells {
 			if t := b.form.Table(form.Key(s[len(s)-1])); t != nil {
 				in.Value = design.TableCSV(*t)

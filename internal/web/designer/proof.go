@@ -118,8 +118,13 @@ func Proof(r *site.Request) error {
 	if !r.Wants("fragment") {
 		return r.Draw(fiber.StatusOK, "designer/proof", page)
 	}
+	return part(r, "designer/proof", "panel", page)
+}
+
+// part sends one block of a page, for htmx to put in its place.
+func part(r *site.Request, name, block string, page view.Page) error {
 	page.CSRF = r.FormToken()
-	html, err := r.Views.Block("designer/proof", "panel", page)
+	html, err := r.Views.Block(name, block, page)
 	if err != nil {
 		return err
 	}
@@ -167,7 +172,11 @@ func Table(r *site.Request) error {
 			}
 		}
 	}
-	return r.Draw(fiber.StatusOK, "designer/table", view.Page{Title: "Who is asked what in " + r.Round.Name, Nav: "rounds", Data: map[string]any{"P": p, "All": value(r, "rows") == "all"}})
+	page := view.Page{Title: "Who is asked what in " + r.Round.Name, Nav: "rounds", Data: map[string]any{"P": p, "All": value(r, "rows") == "all"}}
+	if r.Wants("fragment") {
+		return part(r, "designer/table", "part", page)
+	}
+	return r.Draw(fiber.StatusOK, "designer/table", page)
 }
 
 func explain(r *site.Request, p *panel, f *form.Form, key form.Key) (*why, error) {

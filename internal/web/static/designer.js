@@ -36,7 +36,7 @@
     for (const box of e.target.querySelectorAll('[data-tick]')) if (box.checked) box.previousElementSibling?.matches('input[type=hidden]') || box.closest('.m').querySelector(`input[type=hidden][name="${CSS.escape(box.name)}"]`)?.remove()
   })
   let last // what had the focus: htmx finds it again by id, buttons are found here
-  const proof = e => e.detail.elt?.id === 'proof' // it comes by itself, after the page
+  const proof = e => ['proof', 'asks'].includes(e.detail.elt?.id) // it comes by itself, after the page
   document.addEventListener('htmx:beforeRequest', e => {
     const r = root(), on = document.activeElement
     if (!r || proof(e)) return
