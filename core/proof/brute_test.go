@@ -349,7 +349,7 @@ func within(f *form.Form, q *form.Question, raw string) bool {
 // whom the rules leave, the award, and the traps. Nothing in these designs may
 // be undecided.
 func TestAgainstBruteForce(t *testing.T) {
-	designs := uint64(160)
+	designs := uint64(100)
 	if testing.Short() {
 		designs = 40
 	}

@@ -24,6 +24,7 @@ const (
 	Confirm Purpose = "confirm" // subject: account
 	Referee Purpose = "letter"  // subject: referee
 	Reader  Purpose = "reader"  // subject: account
+	Reset   Purpose = "reset"   // subject: account
 )
 
 // Link is a link that was looked up.

@@ -313,7 +313,7 @@ func Workspace(r *site.Request) error {
 	if r.Case.State == lifecycle.Invited {
 		return drawInvitation(r, fiber.StatusOK, "")
 	}
-	if r.Case.State != lifecycle.Draft {
+	if r.Case.State != lifecycle.Draft && r.Case.SealID != nil {
 		return r.See("/applications/" + r.Case.Ref + "/sent" + r.Case.Query())
 	}
 	d, err := load(r, r.Params("section"))

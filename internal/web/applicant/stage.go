@@ -62,3 +62,18 @@ func TakeUp(r *site.Request) error {
 	}
 	return r.See("/applications/" + r.Case.Ref)
 }
+
+// Withdraw takes an application out for good, once the applicant says that they
+// mean it.
+func Withdraw(r *site.Request) error {
+	back := "/applications/" + r.Case.Ref
+	if r.FormValue("sure") != "yes" {
+		r.Tell("Nothing was withdrawn: tick that you mean it, then press again.")
+		return r.See(back)
+	}
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.Withdraw(ctx, tx, r.Case) }); err != nil {
+		return err
+	}
+	r.Tell("“" + r.Case.Title + "” is withdrawn. What you wrote stays here to read.")
+	return r.See("/applications")
+}

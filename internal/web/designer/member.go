@@ -88,7 +88,9 @@ func (b *builder) input(m design.Member, name string, v any) input {
 	case design.Many:
 		in.Options, in.Picked = m.Words, texts(v)
 		if m.From != "" {
-			in.Options = slices.DeleteFunc(b.from(m), func(o form.Option) bool { return o.Key == "" || m.From == "applyStages" && o.Key == b.form.FirstStage() })
+			in.Options = slices.DeleteFunc(b.from(m), func(o form.Option) bool {
+				return o.Key == "" || m.From == "applyStages" && o.Key == b.form.FirstStage()
+			})
 		}
 	case design.List:
 		in.Value = strings.Join(texts(v), "\n")

@@ -47,6 +47,9 @@ func (s *Site) Signed(cookie func(name string) string) bool {
 	return sg.valid(cookie(sessionCookie)) || sg.valid(cookie(seedCookie))
 }
 
+// Token is that of the session, "" when nobody is signed in.
+func (r *Request) Token() string { return r.token }
+
 // FormToken is the token that forms carry against cross-site requests: an
 // HMAC over the session, or over a seed cookie before there is one.
 func (r *Request) FormToken() string {

@@ -1,0 +1,103 @@
+package web_test
+
+import (
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+
+	"ulvant/demo"
+	"ulvant/internal/browser"
+	"ulvant/internal/programtest"
+)
+
+// axe-core finds nothing, in its WCAG 2.2 AA rules, on any kind of page that
+// visitors, applicants, referees and readers meet, at a desk and on a phone.
+func TestPagesAreAccessible(t *testing.T) {
+	h := programtest.Demo(t)
+	_, base := serve(t, h)
+	b, err := browser.Start()
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(b.Stop)
+	for who, pages := range map[string][]string{
+		"": {"/", "find:/ a[href^='/rounds/']", "find:/ a[href^='/rounds/'] /check", "/sign-in", "/sign-up", "letter:dacian.rowe@wardens.example"},
+		"imre.calloway@corvoe-foreshore-common.example": {"/applications", "sections:/applications", "find:/applications a.main /send"},
+		"juno.blackadder@leavers.example":               {"sections:/applications"},
+		"isolde.fairweather@night.example":              {"sections:/applications"},
+		"annelise.broch@studio-broch.example":           {"sections:/applications"},
+		"branwen.iveagh@ness-common.example":            {"find:/applications a.main", "find:/applications a.main /sent?stage=writing"},
+		"oriel.vane@readers.example":                    {"/reading", "find:/reading a[href^='/reading/']"},
+	} {
+		p := play{t, another(t, b, base)}
+		if who != "" {
+			p.ok(p.As(who, demo.Password))
+		}
+		var todo []string
+		for _, page := range pages {
+			todo = append(todo, addresses(p, page)...)
+		}
+		for _, page := range todo {
+			p.ok(p.Open(page))
+			for _, width := range []int64{1280, 390} {
+				p.ok(p.Size(width, 844))
+				found, err := p.Accessible()
+				p.ok(err)
+				for _, f := range found {
+					t.Errorf("%s at %d px, as %q: %s", page, width, who, f)
+				}
+			}
+		}
+	}
+}
+
+var sectionLinks = regexp.MustCompile(`^/applications/[^/]+/sections/[^/#?]+$`)
+
+// addresses brings "find:PAGE SELECTOR [REST]" to the address of a link on a
+// page, "sections:PAGE" to all sections of the first application there, and
+// "letter:ADDRESS" to the personal link in the mail to somebody.
+func addresses(p play, page string) []string {
+	p.t.Helper()
+	href := func(sel string) string {
+		out, err := browser.Eval[string](p.Person, `document.querySelector("`+sel+`")?.getAttribute('href') ?? ''`)
+		p.ok(err)
+		if out == "" {
+			p.t.Fatalf("%s has no link %s", page, sel)
+		}
+		return out
+	}
+	switch kind, rest, _ := strings.Cut(page, ":"); kind {
+	case "find":
+		from, sel, _ := strings.Cut(rest, " ")
+		sel, tail, _ := strings.Cut(sel, " /")
+		p.ok(p.Open(from))
+		at := href(sel)
+		if tail != "" {
+			at += "/" + tail
+		}
+		return []string{at}
+	case "sections":
+		p.ok(p.Open(rest))
+		p.ok(p.Open(href("a.main")))
+		all, err := browser.Eval[[]string](p.Person, `[...document.querySelectorAll('a')].map(a => a.getAttribute('href'))`)
+		p.ok(err)
+		var out []string
+		for _, a := range all {
+			if sectionLinks.MatchString(a) && !contains(strings.Join(out, " ")+" ", a+" ") {
+				out = append(out, a)
+			}
+		}
+		return out
+	case "letter":
+		p.ok(p.Open("/tray?to=" + url.QueryEscape(rest)))
+		p.ok(p.Open(href("a.main")))
+		link, err := browser.Eval[string](p.Person, `document.querySelector('.mailbody').innerText.match(/\/letter\/[\w.-]+/)?.[0] ?? ''`)
+		p.ok(err)
+		if link == "" {
+			p.t.Fatalf("the mail to %s has no link", rest)
+		}
+		return []string{link}
+	}
+	return []string{page}
+}

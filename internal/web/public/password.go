@@ -1,0 +1,119 @@
+package public
+
+import (
+	"context"
+	"errors"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/internal/people"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/limit"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// ForgotForm asks for the address of an account whose password is forgotten.
+func ForgotForm(r *site.Request) error {
+	return r.Draw(fiber.StatusOK, "public/forgot", view.Page{Title: "A new password", Data: accountForm{}})
+}
+
+// Forgot sends a link. The page that follows is the same whether the address
+// has an account or not.
+func Forgot(r *site.Request) error {
+	f := accountForm{Email: strings.TrimSpace(r.FormValue("email"))}
+	if errors.As(people.CheckEmail(f.Email), &f.Problem) {
+		return r.Draw(fiber.StatusUnprocessableEntity, "public/forgot", view.Page{Title: "A new password", Data: f})
+	}
+	for rule, who := range map[limit.Rule]string{signUps: r.IP(), mailsTo: people.Fold(f.Email)} {
+		if ok, err := rule.Try(r.Context, r.DB, who, r.At); err != nil || !ok {
+			return orTooMany(err, "That was tried many times within the hour. Wait a while, and look in your mail for a link we sent already.")
+		}
+	}
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.Forgot(ctx, tx, f.Email) }); err != nil {
+		return err
+	}
+	f.Sent = true
+	return r.Draw(fiber.StatusOK, "public/forgot", view.Page{Title: "Look in your mail", Data: f})
+}
+
+// ResetForm asks for the new password.
+func ResetForm(r *site.Request) error { return drawReset(r, fiber.StatusOK, "") }
+
+func drawReset(r *site.Request, status int, problem string) error {
+	a, err := r.People.Find(r.Context, r.DB, r.Link.Subject)
+	if err != nil {
+		return err
+	}
+	return r.Draw(status, "public/reset", view.Page{Title: "A new password", Data: map[string]any{"Email": a.Email, "Used": r.Link.UsedAt != nil, "Problem": problem}})
+}
+
+// Reset takes the new password, ends every session and signs in.
+func Reset(r *site.Request) error {
+	password := r.FormValue("password")
+	if err := people.CheckPassword(password); err != nil {
+		return drawReset(r, fiber.StatusUnprocessableEntity, err.Error())
+	}
+	hash, err := r.People.Hash(password)
+	if err != nil {
+		return err
+	}
+	var a people.Account
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		a, err = r.People.Reset(ctx, tx, r.Link, hash)
+		return err
+	}); err != nil {
+		return err
+	}
+	r.Tell("Your password is new, and you are signed in. Every other session has ended.")
+	return begin(r, a, "")
+}
+
+// Account shows one's own account and where it is signed in.
+func Account(r *site.Request) error { return drawAccount(r, fiber.StatusOK, "") }
+
+func drawAccount(r *site.Request, status int, problem string) error {
+	list, err := r.People.Sessions(r.Context, r.Account.ID, r.Token(), r.At)
+	if err != nil {
+		return err
+	}
+	return r.Draw(status, "public/account", view.Page{Title: "My account", Data: map[string]any{"A": r.Account, "Sessions": list, "Problem": problem, "Zone": time.UTC}})
+}
+
+// ChangePassword changes one's own, with the old one.
+func ChangePassword(r *site.Request) error {
+	if ok, err := signIns.Try(r.Context, r.DB, r.Account.Email, r.At); err != nil || !ok {
+		return orTooMany(err, "There were too many tries. Wait a quarter of an hour and try again.")
+	}
+	if !r.People.Verify(r.FormValue("old"), r.Account.PasswordHash) {
+		return drawAccount(r, fiber.StatusUnprocessableEntity, "The old password is not right. Nothing was changed.")
+	}
+	password := r.FormValue("password")
+	if err := people.CheckPassword(password); err != nil {
+		return drawAccount(r, fiber.StatusUnprocessableEntity, err.Error())
+	}
+	hash, err := r.People.Hash(password)
+	if err != nil {
+		return err
+	}
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.People.ChangePassword(ctx, tx, r.Account.ID, hash, r.Token())
+	}); err != nil {
+		return err
+	}
+	r.Tell("Your password is new. Every other session has ended.")
+	return r.See("/account")
+}
+
+// EndOthers ends one's other sessions.
+func EndOthers(r *site.Request) error {
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.People.EndOthers(ctx, tx, r.Account.ID, r.Token())
+	}); err != nil {
+		return err
+	}
+	r.Tell("Every other session has ended.")
+	return r.See("/account")
+}
