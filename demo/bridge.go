@@ -11,6 +11,7 @@ import (
 // prizes open to some, names hidden from the jury.
 func bridge(e *edits, d *form.Design) {
 	closes, _ := d.Moment(form.Closes)
+	remindBefore(e, closes, 6)
 	early := closes.At.Date.AddDays(-9)
 	e.set("calendar/early-until/at", calendar.Wall{Date: early, Second: 86399})
 	e.set("about", "A footbridge of forty metres over the burn of Tarl, for people, sheep and one post cart. The Trust builds the winner in two summers.")

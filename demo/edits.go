@@ -11,6 +11,7 @@ import (
 	"ulvant/core/design"
 	"ulvant/core/form"
 	"ulvant/core/pattern"
+	"ulvant/core/say"
 	"ulvant/core/slot"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/program"
@@ -90,6 +91,14 @@ func column(key form.Key, kind form.Kind, label string, changes ...func(*form.Qu
 		c(&q)
 	}
 	return q
+}
+
+// remindBefore puts reminders into the calendar, so many days before a closing.
+func remindBefore(e *edits, closes form.Moment, days ...int) {
+	for i, n := range days {
+		at := calendar.At(closes.At.Date.AddDays(-n), 9, 0)
+		e.add("calendar", form.Moment{Key: form.Key(fmt.Sprintf("reminder-%d", i+1)), Label: "the reminder " + say.Count(int64(n), "day", "days") + " before", At: at, Reminds: true}, string(form.Closes))
+	}
 }
 
 // Conditions, as they are picked.

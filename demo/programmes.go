@@ -60,6 +60,7 @@ func twoStages(e *edits, d *form.Design) {
 	answer1, _ := d.Moment(form.AnswerOn)
 	middle := reading.At.Date.AddDays(int(answer1.At.Date-reading.At.Date) * 2 / 3)
 	e.add("calendar", form.Moment{Key: "proposals-in", Label: "the closing of full proposals", At: calendar.At(calendar.AddWorkingDays(middle.AddDays(-1), 1, nil), 16, 0)}, "answer-on")
+	remindBefore(e, closes, 7, 1)
 	e.add("stages", form.Stage{Key: "full-proposal", Label: "Full proposal", Does: form.Apply, From: form.ReadingEnd, To: "proposals-in", Invited: true}, "deciding")
 	e.set("stages/deciding/from", "proposals-in")
 	e.set("sections/declarations/again", []form.Key{"full-proposal"})

@@ -93,7 +93,8 @@ var Assessment = Thing{Name: "assessment", Title: "name", Members: []Member{
 
 // Things are all kinds of things that stand in lists.
 var Things = []Thing{
-	{"date", "calendar", "label", []Member{{Name: "label", Label: "What it is, as in a sentence", As: Line, Help: "“the closing”"}, {Name: "at", Label: "Date and time", As: Moment}}},
+	{"date", "calendar", "label", []Member{{Name: "label", Label: "What it is, as in a sentence", As: Line, Help: "“the closing”"}, {Name: "at", Label: "Date and time", As: Moment},
+		{Name: "reminds", Label: "Those with drafts are reminded then, with what is missing in their own case", As: Tick}}},
 	{"stage", "stages", "label", []Member{label,
 		{Name: "does", Label: "What happens in it", As: Choose, Words: words("apply", "people apply", "check", "the office checks", "read", "readers mark", "interview", "people are met", "decide", "the panel decides")},
 		{Name: "from", Label: "From", As: Choose, From: "moments"}, {Name: "to", Label: "To", As: Choose, From: "moments"},

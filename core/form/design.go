@@ -70,6 +70,8 @@ type Moment struct {
 	Key   Key           `json:"key"`
 	Label string        `json:"label"`
 	At    calendar.Wall `json:"at"`
+
+	Reminds bool `json:"reminds,omitempty"` // those with drafts are reminded then
 }
 
 // The moments every round has.

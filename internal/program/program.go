@@ -101,6 +101,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		p.Jobs.HandleSweep(name, func(ctx context.Context, at time.Time, _ json.RawMessage) error { return f(ctx, at) })
 	}
 	sweep("sweep.standing", p.Cases.Sweep)
+	sweep("sweep.reminders", p.Intake.SweepReminders)
 	sweep("sweep.materials", p.Materials.Sweep)
 	sweep("sweep.referees", p.Referees.Sweep)
 	sweep("sweep.sessions", p.People.Sweep)
