@@ -15,6 +15,7 @@ const (
 	ViewCase   Action = "view the case"  // the applicant's own pages
 	WriteCase  Action = "write the case" // answers, files, referees
 	SendCase   Action = "send the case"  //
+	LeadCase   Action = "lead the case"  // who writes it with the lead, and who leads
 	Withdraw   Action = "withdraw the case"
 	TakeUp     Action = "take up the invitation to a stage"
 	VouchFor   Action = "vouch"           // by a referee's personal link
@@ -29,7 +30,7 @@ const (
 )
 
 // Actions lists them all.
-var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, SendCase, Withdraw, TakeUp, VouchFor, RunRounds, SeeCase, HandleCase, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
+var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, SendCase, LeadCase, Withdraw, TakeUp, VouchFor, RunRounds, SeeCase, HandleCase, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
 
 // Reads reports what a reader does with a case.
 func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == StepAside }
@@ -107,6 +108,8 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 		return found(team)
 	case WriteCase:
 		return when(team, state == lifecycle.Draft)
+	case LeadCase:
+		return when(team, r.Has(Lead) && state == lifecycle.Draft)
 	case Withdraw:
 		_, err := lifecycle.Next(state, lifecycle.Withdraw, true)
 		return when(team, r.Has(Lead) && err == nil)

@@ -50,6 +50,7 @@ var Catalogue = map[Verb]Event{
 	"award":                  {"recorded: awarded {amount}", true},
 	"put on reserve":         {"recorded: reserve", true},
 	"do not award":           {"recorded: not awarded", true},
+	"handed-over":            {"handed the lead over", true},
 	"withdraw":               {"withdrew the application", true},
 	"letter-queued":          {"made the letter “{letter}”, to go out {due}", false},
 	"letter-sent":            {"the letter “{letter}” went out", true},

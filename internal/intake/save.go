@@ -17,8 +17,10 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/internal/application"
 	"ulvant/internal/material"
+	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
+	"ulvant/internal/platform/link"
 	"ulvant/internal/reference"
 	"ulvant/internal/trail"
 )
@@ -29,6 +31,8 @@ type Store struct {
 	Cases     *application.Store
 	Materials *material.Store
 	Referees  *reference.Store
+	People    *people.Store
+	Links     link.Maker
 	Jobs      *jobs.Queue
 	SealKey   ed25519.PrivateKey
 	// AfterSend names the job that is enqueued with every send.

@@ -89,7 +89,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Inspect: inspect.Look}
 	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
 	p.Cases.Gathers = []application.Gather{p.Materials.Gather, p.Referees.Gather}
-	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, Jobs: p.Jobs, SealKey: p.SealKey, AfterSend: check.Job}
+	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, People: p.People, Links: p.Links, Jobs: p.Jobs, SealKey: p.SealKey, AfterSend: check.Job}
 	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs}
 	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
 	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post}

@@ -1,0 +1,65 @@
+package application
+
+import (
+	"context"
+
+	"ulvant/internal/platform/db"
+)
+
+// Person of a team.
+type Person struct {
+	AccountID int64 `db:"account_id"`
+	Name      string
+	Email     string
+	Kind      string // lead | teammate
+}
+
+// Team lists who writes an application, the lead first.
+func (s *Store) Team(ctx context.Context, q db.Querier, application int64) (out []Person, err error) {
+	err = q.SelectContext(ctx, &out, `
+		SELECT r.account_id, p.name, p.email, r.kind FROM relation r JOIN account p ON p.id = r.account_id
+		WHERE r.application_id = $1 ORDER BY (r.kind <> 'lead'), p.name`, application)
+	return out, err
+}
+
+// AddTeammate lets an account write a case; fresh is false when it could already.
+func (s *Store) AddTeammate(ctx context.Context, tx *db.Tx, c Case, account int64) (fresh bool, err error) {
+	res, err := tx.ExecContext(ctx, `
+		INSERT INTO relation (application_id, account_id, kind) SELECT $1, $2, 'teammate'
+		WHERE NOT EXISTS (SELECT FROM relation WHERE application_id = $1 AND account_id = $2)`, c.ID, account)
+	if err != nil {
+		return false, err
+	}
+	n, err := res.RowsAffected()
+	return n == 1, err
+}
+
+// DropTeammate takes an account's part in a case away; never the lead's.
+func (s *Store) DropTeammate(ctx context.Context, tx *db.Tx, c Case, account int64) error {
+	res, err := tx.ExecContext(ctx, `DELETE FROM relation WHERE application_id = $1 AND account_id = $2 AND kind = 'teammate'`, c.ID, account)
+	if err != nil {
+		return err
+	}
+	if n, _ := res.RowsAffected(); n == 0 {
+		return ErrNotFound
+	}
+	return nil
+}
+
+// HandOver makes a teammate the lead.
+func (s *Store) HandOver(ctx context.Context, tx *db.Tx, c Case, account int64) (Case, error) {
+	if err := s.DropTeammate(ctx, tx, c, account); err != nil {
+		return c, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE relation SET account_id = $2 WHERE application_id = $1 AND kind = 'lead'`, c.ID, account); err != nil {
+		return c, err
+	}
+	if _, err := s.AddTeammate(ctx, tx, c, c.LeadID); err != nil {
+		return c, err
+	}
+	c, err := s.ByEntry(ctx, tx, c.EntryID)
+	if err == nil {
+		_, err = s.Refresh(ctx, tx, c)
+	}
+	return c, err
+}
