@@ -8,6 +8,7 @@ import (
 
 	"github.com/lib/pq"
 
+	"ulvant/core/access"
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
@@ -45,6 +46,72 @@ func (s *Store) Start(ctx context.Context, tx *db.Tx, roundKey, title string, an
 		_, _, err = s.Save(ctx, tx, c, edits)
 	}
 	return c, err
+}
+
+// StartFrom begins an application with what an earlier one of the applicant's
+// own says to the same questions; answers given now come before. Statements,
+// signatures, files and letters are given anew.
+func (s *Store) StartFrom(ctx context.Context, tx *db.Tx, roundKey, title, earlier string, answers map[form.Place]form.Answer) (application.Case, error) {
+	from, err := s.Cases.Find(ctx, tx, earlier)
+	if err != nil {
+		return from, err
+	}
+	part, err := s.Cases.Relations(ctx, tx, from.ID, tx.By.ID)
+	if err != nil {
+		return from, err
+	}
+	if !part.Has(access.Lead) && !part.Has(access.Teammate) {
+		return from, application.ErrNotFound
+	}
+	c, err := s.Start(ctx, tx, roundKey, title, answers)
+	if err != nil {
+		return c, err
+	}
+	edits, err := s.copied(ctx, tx, c, from)
+	if err != nil {
+		return c, err
+	}
+	for len(edits) > 0 {
+		n := min(len(edits), MostEdits)
+		if _, _, err := s.Save(ctx, tx, c, edits[:n]); err != nil {
+			return c, err
+		}
+		edits = edits[n:]
+	}
+	return c, nil
+}
+
+// copied are the answers of an earlier case that fit a new one: to a question
+// of the same key and kind, in a place that is there.
+func (s *Store) copied(ctx context.Context, tx *db.Tx, c, from application.Case) (edits []Edit, err error) {
+	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+	if err != nil {
+		return nil, err
+	}
+	was, err := s.Cases.Rounds.Form(ctx, tx, from.DesignID)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := s.Cases.Answers(ctx, tx, from.EntryID)
+	if err != nil {
+		return nil, err
+	}
+	have, err := s.Cases.Answers(ctx, tx, c.EntryID)
+	if err != nil {
+		return nil, err
+	}
+	given := map[form.Key]bool{}
+	for _, a := range have {
+		given[a.Question] = true
+	}
+	for _, a := range rows {
+		q, old := f.Question(a.Question), was.Question(a.Question)
+		if q == nil || old == nil || q.Kind != old.Kind || given[a.Question] || !f.CarriesOver(q) || f.Accepts(a.Place()) != "" {
+			continue
+		}
+		edits = append(edits, Edit{Place: a.Place(), EditID: "from-earlier", Value: a.Value, Non: a.Non})
+	}
+	return edits, nil
 }
 
 // NotOpen refuses to begin a stage before its day.

@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"ulvant/core/form"
+	"ulvant/internal/application"
 	"ulvant/internal/programtest"
 )
 
@@ -71,4 +73,48 @@ func TestTeammates(t *testing.T) {
 	if code, _ := imre.get(at); code != 404 {
 		t.Errorf("who was taken out still sees it: %d", code)
 	}
+}
+
+// A new application begun from an earlier one of one's own takes over what is
+// asked in the same way; not statements, not files, and nothing of another's.
+func TestBeginFromAnEarlierOne(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	c := ready(h, "imre@corvoe.example")
+	h.Person("else@corvoe.example", "Somebody Else")
+	imre := visit(t, base).as("imre@corvoe.example")
+	if _, page := imre.get("/rounds/shore-2027/start"); !contains(page, "Begin from an earlier application") || !contains(page, c.Ref) {
+		t.Error("the earlier one is not offered")
+	}
+	code, page := imre.post("/rounds/shore-2027/start", url.Values{"title": {"Another bed"}, "from!earlier": {c.Ref}, "district": {"tarl"}})
+	if code != 303 {
+		t.Fatalf("begun: %d %s", code, page)
+	}
+	_, mine := imre.get("/applications")
+	ref := regexpValue(t, mine, `href="/applications/([^"]+)">Another bed`)
+	if _, page = imre.get("/applications/" + ref + "/sections/work"); !contains(page, ">Reed.</textarea>") {
+		t.Error("its description was not taken over")
+	}
+	if _, page = imre.get("/applications/" + ref + "/sections/budget-section"); !contains(page, `value="6000"`) {
+		t.Error("its budget was not taken over")
+	}
+	if f, filled, _, err := h.Cases.Walk(t.Context(), h.DB, found(t, h, ref), h.Clock.Now()); err != nil || filled.Answers[form.Place{Question: "district"}].Raw != "tarl" || f == nil {
+		t.Error("what was answered now did not come before")
+	}
+	if _, page = imre.get("/applications/" + ref + "/sections/declarations"); contains(page, "checked") || contains(page, `value="Imre Calloway"`) {
+		t.Error("statements were taken over")
+	}
+	if code, _ = visit(t, base).as("else@corvoe.example").post("/rounds/shore-2027/start", url.Values{"title": {"Theirs"}, "from!earlier": {c.Ref}}); code != 404 {
+		t.Errorf("from another's: %d", code)
+	}
+}
+
+func found(t *testing.T, h *programtest.House, ref string) application.Case {
+	t.Helper()
+	c, err := h.Cases.Find(t.Context(), h.DB, ref)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return c
 }

@@ -83,7 +83,7 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 		}
 	}
 	return r.Draw(status, "applicant/start", view.Page{Title: "Begin an application", Nav: "rounds", Data: map[string]any{
-		"Round": r.Round, "Form": f, "Title": title, "Problem": problem, "Carried": carried, "Same": same, "Open": f.Window().Phase(r.At) == calendar.Open}})
+		"Round": r.Round, "Form": f, "Title": title, "Problem": problem, "Carried": carried, "Same": same, "Mine": mine, "From": r.FormValue("from!earlier"), "Open": f.Window().Phase(r.At) == calendar.Open}})
 }
 
 // Start begins one, with the answers of the check when there were any.
@@ -98,6 +98,10 @@ func Start(r *site.Request) error {
 	}
 	var c application.Case
 	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		if earlier := r.FormValue("from!earlier"); earlier != "" {
+			c, err = r.Intake.StartFrom(ctx, tx, r.Round.Key, title, earlier, field.FromForm(r, f))
+			return err
+		}
 		c, err = r.Intake.Start(ctx, tx, r.Round.Key, title, field.FromForm(r, f))
 		return err
 	})
