@@ -38,7 +38,7 @@ func (a *Applicant) At(f *form.Form, stage form.Key) *form.Filled {
 // applicant turns a model into somebody who can be walked through the real
 // form: what the model decides, and examples for the rest.
 func (w *world) applicant(m model) (*Applicant, bool) {
-	values, ok := w.values0(m)
+	values, ok := w.numbersOf(m)
 	if !ok {
 		return nil, false
 	}
@@ -100,8 +100,8 @@ func (w *world) applicant(m model) (*Applicant, bool) {
 	return a, true
 }
 
-// values0 chooses a number for everything that a model leaves a range.
-func (w *world) values0(m model) (func(*number) int64, bool) {
+// numbersOf chooses a number for everything that a model leaves a range.
+func (w *world) numbersOf(m model) (func(*number) int64, bool) {
 	solved, ok := w.formula.values(m)
 	return func(n *number) int64 {
 		if v, ok := solved[n]; ok {
@@ -126,14 +126,7 @@ func (w *world) put(filled *form.Filled, q *form.Question, v value, m model, val
 		if i < 0 {
 			return false
 		}
-		switch has := v.vals[i]; {
-		case has.Yes != nil:
-			raw = map[bool]string{true: "yes", false: "no"}[*has.Yes]
-		case has.Number != nil:
-			raw = decimal.String(*has.Number, 6)
-		default:
-			raw = has.Text
-		}
+		raw = written(v.vals[i])
 	case *picks:
 		var keys []string
 		for i, k := range v.keys {
@@ -180,6 +173,17 @@ func (w *world) put(filled *form.Filled, q *form.Question, v value, m model, val
 	}
 	filled.Answers[place] = form.Answer{Raw: raw}
 	return true
+}
+
+// written is a value as it is typed.
+func written(v condition.Value) string {
+	switch {
+	case v.Yes != nil:
+		return map[bool]string{true: "yes", false: "no"}[*v.Yes]
+	case v.Number != nil:
+		return decimal.String(*v.Number, 6)
+	}
+	return v.Text
 }
 
 // putTables writes rows so that a table's sums come to what the model says:

@@ -6,7 +6,6 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
-	"ulvant/core/decimal"
 	"ulvant/core/form"
 	"ulvant/core/say"
 	"ulvant/core/slot"
@@ -241,14 +240,7 @@ func (a *Asker) draw(dice func(n int) int) *form.Filled {
 		raw := ""
 		switch v := st.cell.value.(type) {
 		case *finite:
-			switch has := v.vals[dice(len(v.vals))]; {
-			case has.Yes != nil:
-				raw = map[bool]string{true: "yes", false: "no"}[*has.Yes]
-			case has.Number != nil:
-				raw = decimal.String(*has.Number, 6)
-			default:
-				raw = has.Text
-			}
+			raw = written(v.vals[dice(len(v.vals))])
 		case *picks:
 			for _, k := range v.keys {
 				if dice(3) == 0 {

@@ -254,7 +254,7 @@ func (n *nearest) told(m model) []Step {
 					delete(after.Answers, k)
 				}
 			}
-			values, ok := w.values0(m)
+			values, ok := w.numbersOf(m)
 			if !ok || !w.put(&after, st.q, st.cell.value, m, values) {
 				return nil
 			}

@@ -482,7 +482,7 @@ func (p *prover) things() {
 	}
 	p.awardsRead()
 	p.refusedLater()
-	never0 := func(path, what string, c condition.Cond) {
+	unlessSome := func(path, what string, c condition.Cond) {
 		if c.Always() {
 			return
 		}
@@ -494,13 +494,13 @@ func (p *prover) things() {
 		}
 	}
 	for _, x := range d.Fees {
-		never0("fees/"+string(x.Key)+"/offered", "The fee “"+x.Label+"” is never charged or offered: nobody meets its condition.", x.Offered)
+		unlessSome("fees/"+string(x.Key)+"/offered", "The fee “"+x.Label+"” is never charged or offered: nobody meets its condition.", x.Offered)
 	}
 	for _, c := range d.Criteria {
-		never0("criteria/"+string(c.Key)+"/applies", "The criterion “"+c.Label+"” never applies: nobody meets its condition.", c.Applies)
+		unlessSome("criteria/"+string(c.Key)+"/applies", "The criterion “"+c.Label+"” never applies: nobody meets its condition.", c.Applies)
 	}
 	for _, b := range d.Bodies {
-		never0("bodies/"+string(b.Key)+"/sees", "“"+b.Label+"” never sees a case: nobody meets its condition.", b.Sees)
+		unlessSome("bodies/"+string(b.Key)+"/sees", "“"+b.Label+"” never sees a case: nobody meets its condition.", b.Sees)
 	}
 	for _, st := range p.w.questions {
 		v, ok := st.cell.value.(*finite)

@@ -174,7 +174,7 @@ func (p *prover) factsOf(m model) []lit {
 // choicesOf are a model's choices, to be fixed in another world.
 func (p *prover) choicesOf(m model) map[form.Key]choice {
 	out := map[form.Key]choice{}
-	values, _ := p.w.values0(m)
+	values, _ := p.w.numbersOf(m)
 	for _, st := range p.w.questions {
 		if st.q.Nature == form.Fact {
 			out[st.q.Key] = choice{blank: m.holds(st.leaves())}

@@ -14,6 +14,7 @@ import (
 	"ulvant/core/condition"
 	"ulvant/core/design"
 	"ulvant/core/form"
+	"ulvant/internal/browser"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 	"ulvant/internal/round"
@@ -355,5 +356,33 @@ func TestEveryKindInTheBrowser(t *testing.T) {
 	}
 	if got := keptText(t, h, c, "words"); got != "owls\nbats" {
 		t.Errorf("by a plain form the keywords are %q", got)
+	}
+}
+
+// On a slow line the page is drawn again while the next field is being typed
+// into: what is typed stays, and is kept when the field is left.
+func TestTypingOutlivesARedraw(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	p := play{t, window(t, base)}
+	p.ok(p.As("neda@ostrel-trust.example", programtest.Password))
+	p.ok(p.Open("/office/rounds/shore-2027/design?path=rules/land"))
+	k := keyboard{p}
+	p.until(`document.readyState === 'complete'`)
+	if _, err := browser.Eval[bool](p.Person, `(() => { const send = XMLHttpRequest.prototype.send; XMLHttpRequest.prototype.send = function (...a) { setTimeout(() => send.apply(this, a), 700) }; return true })()`); err != nil {
+		t.Fatal(err)
+	}
+	k.write("#m-label", "Leave for the work")
+	k.key("\t")
+	k.write("#m-yes", "You may work there, and ")
+	p.until(`document.querySelector('[name="was:label"]')?.value.includes('Leave for the work')`) // drawn again
+	k.key("we saw it")
+	k.key("\t")
+	p.until(`document.querySelector('[name="was:yes"]')?.value.includes('You may work there, and we saw it')`)
+	for _, r := range working(t, h, "shore-2027").Rules {
+		if r.Key == "land" && (r.Label != "Leave for the work" || r.Yes != "You may work there, and we saw it") {
+			t.Errorf("kept are %q and %q", r.Label, r.Yes)
+		}
 	}
 }

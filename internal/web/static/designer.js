@@ -43,6 +43,23 @@
     r.dataset.state = 'saving'
     last = on && r.contains(on) && !on.id ? { name: on.name, value: on.value } : null
   })
+  // What is being typed while the page is drawn again stays as it is typed, and
+  // is sent when the field is left.
+  let draft
+  document.addEventListener('htmx:beforeSwap', e => {
+    if (proof(e)) return
+    const on = document.activeElement, text = on?.matches?.('#thing textarea, #thing input:not([type=checkbox]):not([type=radio]):not([type=hidden])')
+    draft = text && on.value !== on.defaultValue ? { name: on.name, value: on.value, at: on.selectionEnd } : null
+  })
+  document.addEventListener('htmx:afterSwap', e => {
+    if (proof(e)) return
+    const i = draft && document.querySelector(`#thing [name="${CSS.escape(draft.name)}"]:not([type=hidden])`)
+    if (!i || i.value === draft.value) return
+    i.focus()
+    i.value = draft.value
+    try { i.setSelectionRange(draft.at, draft.at) } catch { /* a date has no selection */ }
+    i.addEventListener('blur', () => i.dispatchEvent(new Event('change', { bubbles: true })), { once: true })
+  })
   document.addEventListener('htmx:afterSettle', e => {
     const r = root()
     if (!r || proof(e)) return

@@ -1,0 +1,237 @@
+package proof
+
+import (
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"ulvant/core/condition"
+	"ulvant/core/form"
+)
+
+// values are what a deciding question can be answered with.
+func (w *world) values(q *form.Question) value {
+	fact := q.Nature == form.Fact && w.facts != nil
+	if fact || w.twin {
+		return w.facts.cells[string(q.Key)].value
+	}
+	fix, isFixed := w.fix[q.Key]
+	v := w.free(q)
+	if !isFixed {
+		return v
+	}
+	switch v := v.(type) {
+	case *finite:
+		for i, l := range v.is {
+			if i == fix.value {
+				w.add(l)
+			}
+		}
+	case *picks:
+		for i, l := range v.is {
+			w.add(signed(l, fix.picks[i]))
+		}
+		for i, l := range v.extra {
+			w.add(signed(l, i < fix.extra))
+		}
+	case amount:
+		return amount{w.number(fix.number, fix.number), v.den}
+	}
+	return v
+}
+
+func signed(l lit, is bool) lit {
+	if is {
+		return l
+	}
+	return -l
+}
+
+func (w *world) free(q *form.Question) value {
+	f, d := w.f, w.f.Design
+	switch q.Kind {
+	case form.YesNo, form.Declaration:
+		no, yes := false, true
+		return w.finite([]condition.Value{{Yes: &yes}, {Yes: &no}})
+	case form.Choice, form.StreamPick, form.ApplicantIs, form.Pick:
+		var vals []condition.Value
+		for _, o := range f.Options(q) {
+			vals = append(vals, condition.Value{Text: string(o.Key)})
+		}
+		return w.finite(vals)
+	case form.Grade:
+		var vals []condition.Value
+		for _, s := range f.Steps(q.Table) {
+			vals = append(vals, condition.Value{Number: &s})
+		}
+		return w.finite(vals)
+	case form.Short, form.Identifier, form.Phone:
+		return w.finite(w.texts(q))
+	case form.Several, form.AwardPick, form.Ranked:
+		var keys []string
+		for _, o := range f.Options(q) {
+			keys = append(keys, string(o.Key))
+		}
+		return w.several(q, keys, len(keys))
+	case form.Keywords:
+		var keys []string
+		for i := range d.Lists {
+			if d.Lists[i].Key == q.List {
+				for _, it := range d.Lists[i].Items {
+					keys = append(keys, it.Code)
+				}
+			}
+		}
+		return w.several(q, keys, len(keys))
+	case form.Number:
+		return amount{w.number(-1e13, 1e13), tens(q.Scale)}
+	case form.Percent:
+		top := int64(math.MaxInt32)
+		return amount{w.number(0, top), tens(q.Scale) * 100}
+	case form.Money:
+		return amount{w.number(-9e14, 9e14), 1}
+	case form.Counts:
+		return amount{w.number(0, 1e12), 1}
+	case form.Fees:
+		w.exact = false
+		return amount{w.number(0, 1e12), 1}
+	case form.Date:
+		return amount{w.number(firstDay, lastDay), 1}
+	}
+	return opaque{}
+}
+
+func tens(n int) int64 {
+	out := int64(1)
+	for range n {
+		out *= 10
+	}
+	return out
+}
+
+// texts are the values of a free text that conditions tell apart: those they
+// name, a code of every list they look up for each membership it may have, and
+// one that none of them knows.
+func (w *world) texts(q *form.Question) []condition.Value {
+	var names, lists []string
+	w.visitTests(func(t condition.Test) {
+		reads := func(r condition.Ref) bool { return r.Answer == q.Key && r.Column == "" }
+		if !reads(t.Of) && (t.Other == nil || !reads(*t.Other)) || t.Value == nil {
+			return
+		}
+		switch {
+		case t.Rel == condition.OnList || t.Rel == condition.OffList:
+			if !slices.Contains(lists, t.Value.Text) {
+				lists = append(lists, t.Value.Text)
+			}
+		default:
+			names = append(append(names, t.Value.List...), t.Value.Text)
+		}
+	})
+	var candidates []string
+	for _, n := range names {
+		if n != "" {
+			candidates = append(candidates, n)
+		}
+	}
+	seen := map[string]bool{}
+	member := func(text string) string {
+		var b strings.Builder
+		for _, l := range lists {
+			b.WriteString(strconv.FormatBool(w.f.List(form.Key(l)).Holds(text)))
+		}
+		return b.String()
+	}
+	for i := range w.f.Design.Lists {
+		l := &w.f.Design.Lists[i]
+		if !slices.Contains(lists, string(l.Key)) {
+			continue
+		}
+		for _, it := range l.Items {
+			if m := member(it.Code); !seen[m] {
+				seen[m] = true
+				candidates = append(candidates, it.Code)
+			}
+		}
+	}
+	candidates = append(candidates, specimen(q))
+	var vals []condition.Value
+	for _, c := range candidates {
+		v, ok := w.f.Read(q, c)
+		if ok && !slices.ContainsFunc(vals, func(o condition.Value) bool { return o.Text == v.Text }) {
+			vals = append(vals, v)
+		}
+	}
+	if len(vals) == 0 { // nothing it is compared with can be given
+		return []condition.Value{{Text: "?"}}
+	}
+	return vals
+}
+
+// several are picks: those that conditions name one by one, the rest counted.
+func (w *world) several(q *form.Question, keys []string, all int) *picks {
+	named := map[string]bool{}
+	w.visitTests(func(t condition.Test) {
+		if t.Of.Answer == q.Key && t.Value != nil {
+			named[t.Value.Text] = true
+			for _, k := range t.Value.List {
+				named[k] = true
+			}
+		}
+	})
+	p := &picks{}
+	for _, k := range keys {
+		if named[k] {
+			p.keys = append(p.keys, k)
+			p.is = append(p.is, w.fresh())
+		} else {
+			p.rest = append(p.rest, k)
+		}
+	}
+	most, reach := all, 1
+	for _, k := range append(q.Limits.When, form.Case[form.Limits]{Then: q.Limits.Else}) {
+		reach = max(reach, k.Then.PickLeast, k.Then.PickMost+1)
+	}
+	for i := range min(len(p.rest), reach) {
+		l := w.fresh()
+		if i > 0 {
+			w.add(-l, p.extra[i-1])
+		}
+		p.extra = append(p.extra, l)
+	}
+	if q.Kind == form.Ranked {
+		most = min(most, len(w.f.Parts(q)))
+	}
+	of := p.all()
+	w.add(w.or(of...)) // given means one at least
+	if most < len(of) {
+		w.add(-w.atLeast(most+1, of))
+	}
+	return p
+}
+
+// filledIn are the cells that a pick from a table fills in.
+func (w *world) filledIn(q *form.Question, c *cell) {
+	t := w.f.Table(q.Table)
+	v, ok := c.value.(*finite)
+	if t == nil || !ok {
+		return
+	}
+	for i, col := range t.Columns {
+		vals := make([]condition.Value, len(v.vals))
+		for j := range v.vals {
+			for _, r := range t.Rows {
+				if string(r.Key) == v.vals[j].Text {
+					vals[j] = form.CellOf(col, r.Cells[i])
+				}
+			}
+		}
+		o := *c
+		o.value, o.typ = &finite{vals, v.is}, condition.TypeText
+		if col.Numbers {
+			o.typ = condition.TypeNumber
+		}
+		w.cells[string(q.Key)+"/"+string(col.Key)] = &o
+	}
+}
