@@ -27,7 +27,7 @@ func rooms(t *testing.T) (order []string, owner map[string]string) {
 	owner = map[string]string{}
 	_, part, _ := strings.Cut(string(doc), "## Who may import whom")
 	part, _, _ = strings.Cut(part, "\n## ")
-	for _, m := range regexp.MustCompile(`(?m)^\| ([a-z]+) \| ?([a-z, ]*)\|$`).FindAllStringSubmatch(part, -1) {
+	for _, m := range regexp.MustCompile(`(?m)^\| ([a-z]+) \| ?([a-z_, ]*)\|$`).FindAllStringSubmatch(part, -1) {
 		order = append(order, m[1])
 		for _, table := range strings.Split(m[2], ",") {
 			if table = strings.TrimSpace(table); table != "" {

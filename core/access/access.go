@@ -17,10 +17,12 @@ const (
 	SendCase   Action = "send the case"  //
 	LeadCase   Action = "lead the case"  // who writes it with the lead, and who leads
 	Withdraw   Action = "withdraw the case"
+	AskTime    Action = "ask for more time"
 	TakeUp     Action = "take up the invitation to a stage"
 	VouchFor   Action = "vouch"           // by a referee's personal link
 	RunRounds  Action = "run rounds"      // the office's desk
 	SeeCase    Action = "see the case"    // as the office does
+	GiveTime   Action = "give more time"
 	HandleCase Action = "handle the case" // settle checks, take letters back
 	ReadDesk   Action = "have a desk to read at"
 	ReadCase   Action = "read the case"
@@ -30,7 +32,7 @@ const (
 )
 
 // Actions lists them all.
-var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, SendCase, LeadCase, Withdraw, TakeUp, VouchFor, RunRounds, SeeCase, HandleCase, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
+var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, SendCase, LeadCase, Withdraw, AskTime, TakeUp, VouchFor, RunRounds, SeeCase, GiveTime, HandleCase, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
 
 // Reads reports what a reader does with a case.
 func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == StepAside }
@@ -107,7 +109,9 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 	case ViewCase:
 		return found(team)
 	case WriteCase:
-		return when(team, state == lifecycle.Draft)
+		return when(team, state.Open())
+	case AskTime:
+		return when(team, r.Has(Lead) && state == lifecycle.Draft)
 	case LeadCase:
 		return when(team, r.Has(Lead) && state == lifecycle.Draft)
 	case Withdraw:
@@ -122,6 +126,8 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 		return found(r.Has(Office))
 	case SeeCase:
 		return found(r.Has(Office))
+	case GiveTime:
+		return when(r.Has(Office), state == lifecycle.Draft)
 	case HandleCase:
 		return when(r.Has(Office), state.Sealed())
 	case ReadDesk:

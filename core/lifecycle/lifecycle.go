@@ -17,6 +17,7 @@ const (
 	Invited     State = "invited" // to a stage after the first; not taken up yet
 	Draft       State = "draft"
 	Sent        State = "sent"
+	HandedBack  State = "handed back" // a query of the office is open: some questions can be answered again
 	Complete    State = "complete"
 	Eligible    State = "eligible"
 	NotEligible State = "not eligible"
@@ -31,7 +32,7 @@ const (
 )
 
 // States lists them in order.
-var States = []State{Invited, Draft, Sent, Complete, Eligible, NotEligible, Reading, Read, InvitedOn, Awarded, Reserve, NotAwarded, Withdrawn, Lapsed}
+var States = []State{Invited, Draft, Sent, HandedBack, Complete, Eligible, NotEligible, Reading, Read, InvitedOn, Awarded, Reserve, NotAwarded, Withdrawn, Lapsed}
 
 // Decided reports a state in which the panel has spoken.
 func (s State) Decided() bool {
@@ -48,6 +49,10 @@ func (s State) Sealed() bool { return s != Invited && s != Draft && s != Lapsed 
 
 // Writing reports a state before sending, which lapses when its window closes.
 func (s State) Writing() bool { return s == Draft || s == Invited }
+
+// Open reports a state in which the applicant writes: all of a draft, or what
+// the office handed back.
+func (s State) Open() bool { return s == Draft || s == HandedBack }
 
 // Move says who must act next.
 type Move string
@@ -71,6 +76,9 @@ type Event string
 const (
 	TakeUp       Event = "take up the invitation"
 	Send         Event = "send"
+	HandBack     Event = "hand back"
+	TakeQuery    Event = "take the query back"
+	RunOut       Event = "let the query run out"
 	FindComplete Event = "find complete"
 	FindEligible Event = "find eligible"
 	Refuse       Event = "find not eligible"
@@ -100,7 +108,10 @@ var unread = []State{Eligible}
 // Table is every step there is.
 var Table = []Step{
 	{From: []State{Invited}, Event: TakeUp, To: Draft, Move: Applicant},
-	{From: []State{Draft}, Event: Send, To: Sent, Move: Office, Letter: "received"},
+	{From: []State{Draft, HandedBack}, Event: Send, To: Sent, Move: Office, Letter: "received"},
+	{From: []State{Sent, Complete, Eligible, NotEligible}, Event: HandBack, To: HandedBack, Move: Applicant},
+	{From: []State{HandedBack}, Event: TakeQuery, To: Sent, Move: Office},
+	{From: []State{HandedBack}, Event: RunOut, To: Sent, Move: Office},
 	{From: []State{Sent}, Event: FindComplete, To: Complete, Move: Office},
 	{From: []State{Sent, Complete, NotEligible}, Event: FindEligible, To: Eligible, Move: Office},
 	{From: []State{Sent, Complete, Eligible}, Event: Refuse, To: NotEligible, Move: Nobody, Letter: "not-eligible"},
@@ -111,7 +122,7 @@ var Table = []Step{
 	{From: []State{Read, Reserve}, Event: Award, To: Awarded, Move: Nobody, Letter: "awarded", Unread: unread},
 	{From: []State{Read}, Event: Hold, To: Reserve, Move: Office, Letter: "reserve", Unread: unread},
 	{From: []State{Read, Reserve}, Event: Decline, To: NotAwarded, Move: Nobody, Letter: "not-awarded", Unread: unread},
-	{From: []State{Invited, Draft, Sent, Complete, Eligible, Reading, Read, Reserve}, Event: Withdraw, To: Withdrawn, Move: Nobody},
+	{From: []State{Invited, Draft, Sent, HandedBack, Complete, Eligible, Reading, Read, Reserve}, Event: Withdraw, To: Withdrawn, Move: Nobody},
 }
 
 // Next finds the step for an event; the error says why there is none. read

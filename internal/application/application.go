@@ -33,14 +33,16 @@ type Case struct {
 	State     lifecycle.State
 	StateAt   time.Time `db:"state_at"`
 	Version   int
-	SealID    *int64    `db:"seal_id"`
-	LeadID    int64     `db:"lead_id"`
-	LeadName  string    `db:"lead_name"`
-	LeadEmail string    `db:"lead_email"`
-	RoundKey  string    `db:"round_key"`
-	RoundName string    `db:"round_name"`
-	CreatedAt time.Time `db:"created_at"`
-	Latest    bool      // no later stage has been reached
+	SealID    *int64     `db:"seal_id"`
+	LeadID    int64      `db:"lead_id"`
+	LeadName  string     `db:"lead_name"`
+	LeadEmail string     `db:"lead_email"`
+	RoundKey  string     `db:"round_key"`
+	RoundName string     `db:"round_name"`
+	CreatedAt time.Time  `db:"created_at"`
+	Latest    bool       // no later stage has been reached
+	MoreUntil *time.Time `db:"more_until"` // the time this one was given; nil: its stage's
+	QueryDue  *time.Time `db:"query_due"`  // of the query that is open; nil: none
 }
 
 // Query is what an address of the case needs to name this stage: "" for the
@@ -70,7 +72,8 @@ var ErrNotFound = errors.New("there is no such application")
 var ErrLastStage = errors.New("this is the last stage of the round; nobody can be invited on")
 
 const selectCase = `
-	SELECT a.id, a.ref, a.round_id, a.title, a.created_at, e.id AS entry_id, e.stage, e.design_id, e.state, e.state_at, e.version, e.seal_id,
+	SELECT a.id, a.ref, a.round_id, a.title, a.created_at, e.id AS entry_id, e.stage, e.design_id, e.state, e.state_at, e.version, e.seal_id, e.more_until,
+	       (SELECT due_at FROM query WHERE query.entry_id = e.id AND query.ended = '') AS query_due,
 	       p.id AS lead_id, p.name AS lead_name, p.email AS lead_email, r.key AS round_key, r.name AS round_name,
 	       NOT EXISTS (SELECT FROM entry later WHERE later.application_id = a.id AND later.id > e.id) AS latest
 	FROM application a

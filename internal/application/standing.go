@@ -46,6 +46,13 @@ func (s *Store) Filled(ctx context.Context, q db.Querier, c Case, f *form.Form, 
 	for _, a := range rows {
 		filled.Answers[a.Place()] = form.Answer{Raw: a.Value, Non: a.Non}
 	}
+	if c.SealID != nil && c.State == lifecycle.HandedBack { // what hangs on the day of sending stays as it was
+		sealed, err := s.Sealed(ctx, q, *c.SealID)
+		if err != nil {
+			return nil, err
+		}
+		filled.Today, filled.Others = sealed.Decoded.Day, sealed.Decoded.Others
+	}
 	for _, g := range s.Gathers {
 		if err := g(ctx, q, c.EntryID, filled); err != nil {
 			return nil, err
@@ -54,7 +61,7 @@ func (s *Store) Filled(ctx context.Context, q db.Querier, c Case, f *form.Form, 
 	if err := s.earlier(ctx, q, c, f, filled); err != nil {
 		return nil, err
 	}
-	if f.CountsOthers() {
+	if f.CountsOthers() && c.State != lifecycle.HandedBack {
 		if filled.Others, err = s.Others(ctx, q, c.LeadID, c.RoundID, c.ID, at); err != nil {
 			return nil, err
 		}
@@ -71,6 +78,7 @@ type Answer struct {
 	EditID   string `db:"edit_id"`
 	Value    string
 	Non      form.NonAnswer
+	ByID     int64 `db:"by_id"`
 	At       time.Time
 }
 
@@ -82,7 +90,7 @@ func (a Answer) Place() form.Place {
 // Answers of an entry.
 func (s *Store) Answers(ctx context.Context, q db.Querier, entry int64) (rows []Answer, err error) {
 	err = q.SelectContext(ctx, &rows, `
-		SELECT question, row_key, column_key, version, edit_id, value, non, at FROM answer WHERE entry_id = $1`, entry)
+		SELECT question, row_key, column_key, version, edit_id, value, non, by_id, at FROM answer WHERE entry_id = $1`, entry)
 	return rows, err
 }
 
@@ -117,7 +125,7 @@ func (s *Store) Refresh(ctx context.Context, tx *db.Tx, c Case) (*form.Path, err
 	st := Standing{State: c.State, Move: lifecycle.MoveIn(c.State), Obstacles: pq.StringArray{}, Done: path.Done, Required: path.All, Verdict: path.Verdict()}
 	var until, sentAt *time.Time
 	if c.State.Writing() {
-		closes := f.StageWindow(form.Key(c.Stage)).Closes
+		closes := c.Window(f).Closes
 		if tx.At.Before(closes) {
 			until = &closes
 			if c.State == lifecycle.Draft {
@@ -131,13 +139,20 @@ func (s *Store) Refresh(ctx context.Context, tx *db.Tx, c Case) (*form.Path, err
 		}
 	} else if c.State == lifecycle.Sent {
 		sentAt = &c.StateAt
+	} else if c.State == lifecycle.HandedBack {
+		if due := c.Window(f).Closes; tx.At.Before(due) {
+			until = &due
+		}
+		for _, o := range path.Obstacles {
+			st.Obstacles = append(st.Obstacles, string(o.Code))
+		}
 	}
 	st.Asked, st.Place, st.Letter = shown(f, path, filled)
 	_, err = tx.ExecContext(ctx, `
 		INSERT INTO standing (entry_id, round_id, application_id, state, move, obstacles, done, required, asked, place, verdict, letter, sent_at, changed_at, valid_until, stage, latest)
 		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)
 		ON CONFLICT (entry_id) DO UPDATE SET state = $4, move = $5, obstacles = $6, done = $7, required = $8, asked = $9, place = $10, verdict = $11,
-		  letter = $12, sent_at = COALESCE($13, standing.sent_at), changed_at = $14, valid_until = $15, latest = $17`,
+		  letter = $12, sent_at = COALESCE(standing.sent_at, $13), changed_at = $14, valid_until = $15, latest = $17`,
 		c.EntryID, c.RoundID, c.ID, st.State, st.Move, st.Obstacles, st.Done, st.Required, st.Asked, st.Place, st.Verdict, st.Letter, sentAt, tx.At, until, c.Stage, c.Latest)
 	return path, err
 }

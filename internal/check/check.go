@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -129,6 +130,9 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
 			return err
 		}
 	}
+	if _, err := tx.ExecContext(ctx, `DELETE FROM finding WHERE entry_id = $1 AND worked_at < $2`, entry, tx.At); err != nil { // of a seal before this one
+		return err
+	}
 	figures := map[string]string{}
 	for _, o := range []form.Outcome{form.Holds, form.Person, form.Fails} {
 		figures[string(o)] = strconv.Itoa(counts[o])
@@ -139,16 +143,22 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
 	if c, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.FindComplete, nil); err != nil {
 		return err
 	}
-	if counts[form.Person] == 0 && counts[form.Fails] == 0 {
-		_, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.FindEligible, nil)
+	list, err := s.Of(ctx, tx, entry) // of what was handed back, some may be settled already
+	if err != nil {
+		return err
 	}
-	return err
+	if slices.ContainsFunc(list, func(x Finding) bool { return x.Settled == nil && x.Outcome == form.Fails }) {
+		return nil
+	}
+	return s.conclude(ctx, tx, c)
 }
 
 func (s *Store) put(ctx context.Context, tx *db.Tx, entry int64, rule form.Key, o form.Outcome, reason string) error {
 	_, err := tx.ExecContext(ctx, `
 		INSERT INTO finding (entry_id, rule, outcome, reason, worked_at) VALUES ($1, $2, $3, $4, $5)
-		ON CONFLICT (entry_id, rule) DO UPDATE SET outcome = $3, reason = $4, worked_at = $5`, entry, rule, o, reason, tx.At)
+		ON CONFLICT (entry_id, rule) DO UPDATE SET worked_at = $5, outcome = $3, reason = $4,
+		  settled = CASE WHEN finding.outcome = $3 AND finding.reason = $4 THEN finding.settled END,
+		  note = CASE WHEN finding.outcome = $3 AND finding.reason = $4 THEN finding.note ELSE '' END`, entry, rule, o, reason, tx.At)
 	return err
 }
 

@@ -38,6 +38,7 @@ type Item struct {
 	Asked     *int64
 	Letter    form.LetterState
 	ChangedAt time.Time  `db:"changed_at"`
+	Until     *time.Time `db:"valid_until"` // when writing ends, of what can be written
 	SentAt    *time.Time `db:"sent_at"`
 	RoundKey  string     `db:"round_key"`
 	RoundName string     `db:"round_name"`
@@ -99,7 +100,7 @@ const (
 )
 
 const itemColumns = `st.application_id, a.ref, a.title, p.name AS lead, st.place, st.stage, st.latest, st.state, st.move, st.done, st.required, st.obstacles, st.asked, st.letter,
-	st.changed_at, st.sent_at, r.key AS round_key, r.name AS round_name, r.currency`
+	st.changed_at, st.valid_until, st.sent_at, r.key AS round_key, r.name AS round_name, r.currency`
 
 const itemFrom = ` FROM standing st
 	JOIN application a ON a.id = st.application_id

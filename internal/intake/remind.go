@@ -78,7 +78,7 @@ func (s *Store) remind(ctx context.Context, tx *db.Tx, entry int64, moment form.
 	if err != nil {
 		return err
 	}
-	window := f.StageWindow(form.Key(c.Stage))
+	window := c.Window(f)
 	if window.Phase(tx.At) != calendar.Open {
 		return nil
 	}

@@ -5,16 +5,15 @@ package intake
 import (
 	"context"
 	"crypto/ed25519"
-	"errors"
 	"fmt"
 	"regexp"
 	"strings"
 	"time"
 	"unicode/utf8"
 
-	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/material"
 	"ulvant/internal/people"
@@ -70,11 +69,11 @@ const (
 	MostBytes = 200_000 // of one answer
 )
 
-// ErrClosed: the closing instant had come when the request arrived.
-var ErrClosed = errors.New("this round has closed; nothing more can be changed or sent")
-
-// ErrNotDraft: it was sent, or withdrawn.
-var ErrNotDraft = errors.New("this application is no longer a draft; nothing in it can be changed")
+// Errors of a case that cannot be written now.
+var (
+	ErrClosed   = application.ErrClosed
+	ErrNotDraft = application.ErrNotDraft
+)
 
 var editForm = regexp.MustCompile(`^[A-Za-z0-9_-]{6,64}$`)
 
@@ -84,16 +83,20 @@ func (s *Store) Save(ctx context.Context, tx *db.Tx, c application.Case, edits [
 	if len(edits) > MostEdits {
 		return nil, nil, fmt.Errorf("a save holds at most %d answers", MostEdits)
 	}
-	c, f, err := s.writable(ctx, tx, c, true)
+	w, err := s.Cases.Open(ctx, tx, c, true)
 	if err != nil {
 		return nil, nil, err
 	}
+	c, f := w.Case, w.Form
 	results := make([]Result, len(edits))
 	sections := map[form.Key]bool{}
 	for i, e := range edits {
 		r := &results[i]
 		r.Place, r.EditID = e.Place, e.EditID
-		if r.Fault = fault(f, e); r.Fault != "" {
+		if r.Fault = fault(f, e); r.Fault == "" && !w.Takes(e.Question) {
+			r.Fault = say.Initial(application.ErrNotReopened.Error()) + "."
+		}
+		if r.Fault != "" {
 			continue
 		}
 		changed, err := s.keep(ctx, tx, c.EntryID, e, r)
@@ -123,9 +126,12 @@ func CheckTitle(title string) string {
 
 // Rename a draft.
 func (s *Store) Rename(ctx context.Context, tx *db.Tx, c application.Case, title string) error {
-	c, _, err := s.writable(ctx, tx, c, true)
+	w, err := s.Cases.Open(ctx, tx, c, true)
 	if err != nil {
 		return err
+	}
+	if c = w.Case; c.State != lifecycle.Draft {
+		return ErrNotDraft
 	}
 	return s.Cases.Rename(ctx, tx, c, strings.TrimSpace(title))
 }
@@ -162,10 +168,8 @@ func (s *Store) keep(ctx context.Context, tx *db.Tx, entry int64, e Edit, r *Res
 		r.Version, r.At = 1, tx.At
 		return true, nil
 	}
-	var old application.Answer
-	if err := tx.GetContext(ctx, &old, `
-		SELECT question, row_key, column_key, version, edit_id, value, non, at FROM answer
-		WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4 FOR UPDATE`, entry, e.Question, e.Row, e.Column); err != nil {
+	old, err := answerAt(ctx, tx, entry, e.Place)
+	if err != nil {
 		return false, err
 	}
 	r.Version, r.At = old.Version, old.At
@@ -176,28 +180,15 @@ func (s *Store) keep(ctx context.Context, tx *db.Tx, entry int64, e Edit, r *Res
 		r.Conflict, r.Theirs = true, old.Value
 		return false, nil
 	}
+	if form.KeepEarlier(old.Value, value, old.ByID == tx.By.ID, tx.At.Sub(old.At)) {
+		if err := keepEarlier(ctx, tx, entry, old); err != nil {
+			return false, err
+		}
+	}
 	_, err = tx.ExecContext(ctx, `
 		UPDATE answer SET version = version + 1, edit_id = $5, value = $6, non = $7, by_id = $8, at = $9
 		WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4`,
 		entry, e.Question, e.Row, e.Column, e.EditID, value, e.Non, tx.By.ID, tx.At)
 	r.Version, r.At = old.Version+1, tx.At
 	return true, err
-}
-
-// writable locks a case and finds that it can still be changed at tx.At.
-func (s *Store) writable(ctx context.Context, tx *db.Tx, c application.Case, shared bool) (application.Case, *form.Form, error) {
-	c, err := s.Cases.Lock(ctx, tx, c, shared)
-	if err != nil {
-		return c, nil, err
-	}
-	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
-	switch {
-	case err != nil:
-		return c, nil, err
-	case c.State != lifecycle.Draft:
-		return c, f, ErrNotDraft
-	case f.StageWindow(form.Key(c.Stage)).Phase(tx.At) != calendar.Open:
-		return c, f, ErrClosed
-	}
-	return c, f, nil
 }

@@ -25,7 +25,8 @@ func (e Stopped) Error() string {
 // request's headers arrived; the row's lock may come later. Sending what was
 // sent already succeeds and changes nothing.
 func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) (application.Case, error) {
-	c, f, err := s.writable(ctx, tx, c, false)
+	w, err := s.Cases.Open(ctx, tx, c, false)
+	c, f := w.Case, w.Form
 	if s.Locked != nil {
 		s.Locked()
 	}
@@ -87,7 +88,7 @@ func hex8(sum [32]byte) string {
 
 // Late writes an attempt after closing to the trail: how late it was.
 func (s *Store) Late(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form) error {
-	late := tx.At.Sub(f.StageWindow(form.Key(c.Stage)).Closes)
+	late := tx.At.Sub(c.Window(f).Closes)
 	return trail.Write(ctx, tx, "late", c.ID, c.RoundID, map[string]string{"late": strconv.FormatInt(late.Milliseconds(), 10)})
 }
 

@@ -5,6 +5,7 @@ import (
 	"strings"
 	"time"
 
+	"ulvant/core/lifecycle"
 	"ulvant/internal/application"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
@@ -22,7 +23,7 @@ const mostTeammates = 20
 // InviteTeammate lets somebody write an application with its lead. Who has no
 // account gets one, with a link to choose a password.
 func (s *Store) InviteTeammate(ctx context.Context, tx *db.Tx, c application.Case, email, name string) error {
-	c, _, err := s.writable(ctx, tx, c, true)
+	c, err := s.draft(ctx, tx, c, true)
 	if err != nil {
 		return err
 	}
@@ -63,9 +64,19 @@ func (s *Store) InviteTeammate(ctx context.Context, tx *db.Tx, c application.Cas
 	return err
 }
 
+// draft locks a case that must be a draft: who writes it does not change after
+// it was sent.
+func (s *Store) draft(ctx context.Context, tx *db.Tx, c application.Case, shared bool) (application.Case, error) {
+	w, err := s.Cases.Open(ctx, tx, c, shared)
+	if err == nil && w.Case.State != lifecycle.Draft {
+		err = ErrNotDraft
+	}
+	return w.Case, err
+}
+
 // DropTeammate ends somebody's part in a draft.
 func (s *Store) DropTeammate(ctx context.Context, tx *db.Tx, c application.Case, account int64) error {
-	c, _, err := s.writable(ctx, tx, c, true)
+	c, err := s.draft(ctx, tx, c, true)
 	if err != nil {
 		return err
 	}
@@ -74,7 +85,7 @@ func (s *Store) DropTeammate(ctx context.Context, tx *db.Tx, c application.Case,
 
 // HandOver makes a teammate the lead, and the lead a teammate. Both are told.
 func (s *Store) HandOver(ctx context.Context, tx *db.Tx, c application.Case, account int64) error {
-	c, _, err := s.writable(ctx, tx, c, false)
+	c, err := s.draft(ctx, tx, c, false)
 	if err != nil {
 		return err
 	}

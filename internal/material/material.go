@@ -7,7 +7,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"github.com/lib/pq"
 	"io"
 	"path/filepath"
 	"slices"
@@ -16,8 +15,9 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"github.com/lib/pq"
+
 	"ulvant/core/form"
-	"ulvant/core/lifecycle"
 	"ulvant/core/say"
 	"ulvant/core/slot"
 	"ulvant/internal/application"
@@ -167,7 +167,7 @@ func (s *Store) PutInSlot(ctx context.Context, by db.Actor, at time.Time, c appl
 		return f, err
 	}
 	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
-		c, err := s.writable(ctx, tx, c)
+		c, err := s.writable(ctx, tx, c, q.Key)
 		if err != nil {
 			return err
 		}
@@ -194,32 +194,47 @@ func (s *Store) PutInSlot(ctx context.Context, by db.Actor, at time.Time, c appl
 	return f, err
 }
 
-func (s *Store) writable(ctx context.Context, tx *db.Tx, c application.Case) (application.Case, error) {
-	c, err := s.Cases.Lock(ctx, tx, c, true)
-	if err != nil {
-		return c, err
+func (s *Store) writable(ctx context.Context, tx *db.Tx, c application.Case, slot form.Key) (application.Case, error) {
+	w, err := s.Cases.Open(ctx, tx, c, true)
+	switch {
+	case errors.Is(err, application.ErrNotDraft), errors.Is(err, application.ErrClosed):
+		err = ErrClosed
+	case err == nil && !w.Takes(slot):
+		err = application.ErrNotReopened
 	}
-	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
-	if err != nil {
-		return c, err
+	return w.Case, err
+}
+
+// slotOf finds the slot of a file that stands in an entry.
+func slotOf(ctx context.Context, tx *db.Tx, entry, id int64) (key form.Key, err error) {
+	if err := tx.GetContext(ctx, &key, `SELECT slot FROM material WHERE id = $1 AND entry_id = $2 AND removed_at IS NULL`, id, entry); err != nil {
+		return "", ErrNotFound
 	}
-	if c.State != lifecycle.Draft || f.StageWindow(form.Key(c.Stage)).Phase(tx.At) != "open" {
-		return c, ErrClosed
+	return key, nil
+}
+
+// Restore brings an entry's slots back to the files that were sealed.
+func (s *Store) Restore(ctx context.Context, tx *db.Tx, entry int64, slots pq.StringArray, sealed []int64) error {
+	if _, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = $4 WHERE entry_id = $1 AND slot = ANY($2) AND removed_at IS NULL AND id <> ALL($3)`, entry, slots, sealed, tx.At); err != nil {
+		return err
 	}
-	return c, nil
+	_, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = NULL WHERE entry_id = $1 AND slot = ANY($2) AND id = ANY($3)`, entry, slots, sealed)
+	return err
 }
 
 // Remove takes a file out of a slot of a draft.
 func (s *Store) Remove(ctx context.Context, tx *db.Tx, c application.Case, id int64) error {
-	c, err := s.writable(ctx, tx, c)
+	in, err := slotOf(ctx, tx, c.EntryID, id)
 	if err != nil {
 		return err
 	}
-	var key string
-	if err := tx.GetContext(ctx, &key, `UPDATE material SET removed_at = $3 WHERE id = $1 AND entry_id = $2 AND removed_at IS NULL RETURNING slot`, id, c.EntryID, tx.At); err != nil {
-		return ErrNotFound
+	if c, err = s.writable(ctx, tx, c, in); err != nil {
+		return err
 	}
-	if err := trail.Write(ctx, tx, "removed-file", c.ID, c.RoundID, map[string]string{"question": key}); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = $2 WHERE id = $1`, id, tx.At); err != nil {
+		return err
+	}
+	if err := trail.Write(ctx, tx, "removed-file", c.ID, c.RoundID, map[string]string{"question": string(in)}); err != nil {
 		return err
 	}
 	_, err = s.Cases.Refresh(ctx, tx, c)
@@ -235,8 +250,11 @@ func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []File, 
 // Move brings a file of a draft one place forward or back among those of its
 // slot; the order is kept whatever the order of uploading was.
 func (s *Store) Move(ctx context.Context, tx *db.Tx, c application.Case, id int64, forward bool) error {
-	c, err := s.writable(ctx, tx, c)
+	in, err := slotOf(ctx, tx, c.EntryID, id)
 	if err != nil {
+		return err
+	}
+	if c, err = s.writable(ctx, tx, c, in); err != nil {
 		return err
 	}
 	list, err := s.Of(ctx, tx, c.EntryID)

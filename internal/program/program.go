@@ -20,6 +20,7 @@ import (
 	"ulvant/internal/check"
 	"ulvant/internal/decision"
 	"ulvant/internal/desk"
+	"ulvant/internal/enquiry"
 	"ulvant/internal/intake"
 	"ulvant/internal/material"
 	"ulvant/internal/people"
@@ -27,6 +28,7 @@ import (
 	"ulvant/internal/platform/config"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/files"
+	"ulvant/internal/platform/health"
 	"ulvant/internal/platform/inspect"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/limit"
@@ -52,6 +54,8 @@ type Program struct {
 	Post      *post.Office
 	People    *people.Store
 	Rounds    *round.Store
+	Enquiries *enquiry.Store
+	Health    *health.Meter
 	Cases     *application.Store
 	Materials *material.Store
 	Referees  *reference.Store
@@ -85,6 +89,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Post = &post.Office{DB: d, Jobs: p.Jobs, Links: p.Links, Server: mail.Server{Addr: cfg.SMTP}, From: cfg.MailFrom, Name: Funder, BaseURL: cfg.BaseURL}
 	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife, SessionLife: cfg.SessionLife, Params: params, Verify: people.Compare}
 	p.Rounds = &round.Store{DB: d}
+	p.Enquiries = &enquiry.Store{DB: d, Rounds: p.Rounds, People: p.People, Post: p.Post}
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
 	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Inspect: inspect.Look}
 	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
@@ -93,6 +98,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs}
 	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
 	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post}
+	p.Health = &health.Meter{DB: d}
 	p.Desk = &desk.Desk{DB: d}
 	p.Post.Attach, p.Post.OnSent = p.Copy, p.Cases.LetterSent
 	p.Post.Register()
@@ -101,6 +107,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		p.Jobs.HandleSweep(name, func(ctx context.Context, at time.Time, _ json.RawMessage) error { return f(ctx, at) })
 	}
 	sweep("sweep.standing", p.Cases.Sweep)
+	sweep("sweep.health", p.Health.Keep)
+	sweep("sweep.queries", p.Intake.SweepQueries)
 	sweep("sweep.reminders", p.Intake.SweepReminders)
 	sweep("sweep.materials", p.Materials.Sweep)
 	sweep("sweep.referees", p.Referees.Sweep)

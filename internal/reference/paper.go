@@ -24,7 +24,7 @@ func (s *Store) PutPaper(ctx context.Context, by db.Actor, at time.Time, c appli
 	var id int64
 	var wants string
 	err := s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
-		c, f, err := s.open(ctx, tx, c)
+		c, f, err := s.open(ctx, tx, c, question)
 		if err != nil {
 			return err
 		}
@@ -52,7 +52,7 @@ func (s *Store) PutPaper(ctx context.Context, by db.Actor, at time.Time, c appli
 		return m, ErrNoScan
 	}
 	return m, s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
-		c, f, err := s.open(ctx, tx, c)
+		c, f, err := s.open(ctx, tx, c, question)
 		if err != nil {
 			return err
 		}

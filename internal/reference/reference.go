@@ -15,7 +15,6 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/form"
-	"ulvant/core/lifecycle"
 	"ulvant/core/say"
 	"ulvant/core/slot"
 	"ulvant/internal/application"
@@ -93,16 +92,16 @@ func (u Unfit) Error() string { return strings.TrimSuffix(string(u), ".") }
 // ErrStale: another tab or a reply that was lost changed it meanwhile.
 var ErrStale = errors.New("the letter was changed in another window since this page was drawn; what you typed is below, compare and send it again")
 
-func (s *Store) open(ctx context.Context, tx *db.Tx, c application.Case) (application.Case, *form.Form, error) {
-	c, err := s.Cases.Lock(ctx, tx, c, true)
-	if err != nil {
-		return c, nil, err
-	}
-	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
-	if err == nil && (c.State != lifecycle.Draft || f.StageWindow(form.Key(c.Stage)).Phase(tx.At) != calendar.Open) {
+// open locks a case in which a question can still be answered.
+func (s *Store) open(ctx context.Context, tx *db.Tx, c application.Case, question form.Key) (application.Case, *form.Form, error) {
+	w, err := s.Cases.Open(ctx, tx, c, true)
+	if errors.Is(err, application.ErrNotDraft) || errors.Is(err, application.ErrClosed) {
 		err = ErrClosed
 	}
-	return c, f, err
+	if err == nil && !w.Takes(question) {
+		err = application.ErrNotReopened
+	}
+	return w.Case, w.Form, err
 }
 
 // Name a referee for a draft and ask them at once.
@@ -116,7 +115,7 @@ func (s *Store) Name(ctx context.Context, tx *db.Tx, c application.Case, questio
 	if strings.TrimSpace(knows) == "" || len(knows) > 400 {
 		return 0, people.Problem{Field: "knows", Says: "Say in a few words how they know you, or what it is about."}
 	}
-	c, f, err := s.open(ctx, tx, c)
+	c, f, err := s.open(ctx, tx, c, question)
 	if err != nil {
 		return 0, err
 	}
@@ -177,7 +176,7 @@ func (s *Store) ask(ctx context.Context, tx *db.Tx, c application.Case, f *form.
 	if err != nil {
 		return err
 	}
-	closes := calendar.WallOf(f.StageWindow(form.Key(c.Stage)).Closes, f.Zone)
+	closes := calendar.WallOf(c.Window(f).Closes, f.Zone)
 	subject, wants := " asks you for a letter: “", "a short letter, written in a box or put up as a PDF."
 	if q := f.Question(r.Question); q != nil && q.Ask != nil && q.Ask.Wants != "" {
 		wants = q.Ask.Wants
@@ -217,7 +216,7 @@ func (s *Store) Confirm(ctx context.Context, tx *db.Tx, id int64, what string) e
 	if err != nil {
 		return err
 	}
-	if c, _, err = s.open(ctx, tx, c); err != nil {
+	if c, _, err = s.open(ctx, tx, c, r.Question); err != nil {
 		return err
 	}
 	if r.State == form.SentIn {
@@ -231,13 +230,12 @@ func (s *Store) Confirm(ctx context.Context, tx *db.Tx, id int64, what string) e
 
 // Replace withdraws a request; its link no longer works.
 func (s *Store) Replace(ctx context.Context, tx *db.Tx, c application.Case, id int64) error {
-	c, _, err := s.open(ctx, tx, c)
-	if err != nil {
-		return err
-	}
 	r, err := s.find(ctx, tx, id)
 	if err != nil || r.EntryID != c.EntryID || r.State == form.Replaced {
 		return ErrNotFound
+	}
+	if c, _, err = s.open(ctx, tx, c, r.Question); err != nil {
+		return err
 	}
 	if _, err := s.Links.Issue(ctx, tx, link.Referee, r.ID, 0); err != nil {
 		return err
@@ -247,13 +245,13 @@ func (s *Store) Replace(ctx context.Context, tx *db.Tx, c application.Case, id i
 
 // Remind a referee, at most once a day.
 func (s *Store) Remind(ctx context.Context, tx *db.Tx, c application.Case, id int64) error {
-	c, f, err := s.open(ctx, tx, c)
-	if err != nil {
-		return err
-	}
 	r, err := s.find(ctx, tx, id)
 	if err != nil || r.EntryID != c.EntryID {
 		return ErrNotFound
+	}
+	c, f, err := s.open(ctx, tx, c, r.Question)
+	if err != nil {
+		return err
 	}
 	if r.RemindedAt != nil && tx.At.Sub(*r.RemindedAt) < 24*time.Hour {
 		return errors.New("they were reminded within the last day; wait until tomorrow, or write to them yourself")
@@ -276,7 +274,7 @@ func (s *Store) remind(ctx context.Context, tx *db.Tx, c application.Case, f *fo
 	default:
 		return nil
 	}
-	closes := calendar.WallOf(f.StageWindow(form.Key(c.Stage)).Closes, f.Zone)
+	closes := calendar.WallOf(c.Window(f).Closes, f.Zone)
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "referee-reminder", Application: c.ID, Round: c.RoundID, To: r.Email, ToName: r.Name, ReplyTo: c.LeadEmail, Link: l,
 		Subject: "Still open: a letter for “" + c.Title + "”",
 		Body: fmt.Sprintf("Dear %s,\n\n%s It is for %s and needed by %s.\n\n%s\n\n%s\n", r.Name, what, c.LeadName,
@@ -308,8 +306,8 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 			if err != nil {
 				return err
 			}
-			c, f, err := s.open(ctx, tx, c)
-			if errors.Is(err, ErrClosed) {
+			c, f, err := s.open(ctx, tx, c, r.Question)
+			if errors.Is(err, ErrClosed) || errors.Is(err, application.ErrNotReopened) {
 				return nil
 			}
 			if err != nil {
@@ -378,7 +376,7 @@ func (s *Store) forReferee(ctx context.Context, tx *db.Tx, id int64) (Referee, a
 	if err != nil {
 		return r, c, err
 	}
-	c, _, err = s.open(ctx, tx, c)
+	c, _, err = s.open(ctx, tx, c, r.Question)
 	if err != nil {
 		return r, c, err
 	}
@@ -467,7 +465,7 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, id int64) error {
 		return err
 	}
 	if q := f.Question(r.Question); q != nil {
-		closing := calendar.DateOf(f.StageWindow(form.Key(c.Stage)).Closes, f.Zone)
+		closing := calendar.DateOf(c.Window(f).Closes, f.Zone)
 		if fault := q.Ask.Fault(r.Dating(), calendar.DateOf(tx.At, f.Zone), closing); fault != "" {
 			return Unfit(say.LetterFault(q.Ask, fault, closing))
 		}

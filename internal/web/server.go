@@ -67,7 +67,7 @@ func New(p *program.Program, mails *tray.Tray) (*Server, error) {
 	s.App.Server().HeaderReceived = s.headerReceived
 	s.App.Use(recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: func(_ fiber.Ctx, e any) { slog.Error("a handler panicked", "panic", e) }}))
 	s.App.Use(helmet.New(helmet.Config{ContentSecurityPolicy: policy, ReferrerPolicy: "same-origin", CrossOriginEmbedderPolicy: "unsafe-none"}))
-	s.App.Use(logged)
+	s.App.Use(s.logged)
 	s.App.Get("/static/"+assets+"/*", serveStatic)
 	s.App.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok\n") })
 	s.App.Get("/readyz", s.ready)
@@ -98,9 +98,10 @@ func (s *Server) headerReceived(h *fasthttp.RequestHeader) fasthttp.RequestConfi
 
 // logged writes one line a request: the route, not the address, so that no
 // token and no name gets into the log.
-func logged(c fiber.Ctx) error {
+func (s *Server) logged(c fiber.Ctx) error {
 	start := time.Now()
 	err := c.Next()
+	s.site.Health.Saw(start, c.Response().StatusCode(), time.Since(start))
 	slog.Info("request", "method", c.Method(), "route", c.Route().Path, "status", c.Response().StatusCode(), "ms", time.Since(start).Milliseconds())
 	return err
 }

@@ -151,7 +151,8 @@ type Desk struct {
 	DoneRules  int
 	CSRF       string
 	Lead       bool
-	Stages     []StageLink // where there are several
+	Stages     []StageLink        // where there are several
+	Query      *application.Query // that handed it back; nil for a draft
 }
 
 // StageLink leads to one stage of a case.
@@ -189,9 +190,22 @@ func load(r *site.Request, section string) (*Desk, error) {
 	if err != nil {
 		return nil, err
 	}
-	window := f.StageWindow(form.Key(r.Case.Stage))
-	d := &Desk{Case: r.Case, Form: f, Path: path, Closes: window.Closes, Zone: f.Zone, Lead: r.Account.ID == r.Case.LeadID,
-		Open: r.Case.State == lifecycle.Draft && window.Phase(r.At) == calendar.Open, CSRF: r.FormToken()}
+	w, err := r.Cases.Writing(r.Context, r.DB, r.Case, r.At)
+	if err != nil && !conflict(err) {
+		return nil, err
+	}
+	d := &Desk{Case: r.Case, Form: f, Path: path, Closes: r.Case.Window(f).Closes, Zone: f.Zone, Lead: r.Account.ID == r.Case.LeadID,
+		Open: err == nil, CSRF: r.FormToken()}
+	if r.Case.State == lifecycle.HandedBack {
+		q, err := r.Cases.OpenQuery(r.Context, r.DB, r.Case.EntryID)
+		if err != nil {
+			return nil, err
+		}
+		d.Query = &q
+		if section == "" {
+			section = string(f.SectionOf(w.Only[0]))
+		}
+	}
 	for _, a := range rows {
 		if a.At.After(d.Kept) {
 			d.Kept = a.At
@@ -218,7 +232,7 @@ func load(r *site.Request, section string) (*Desk, error) {
 	for i := range d.Section.Questions {
 		q := &d.Section.Questions[i]
 		fl := field.New(f, filled, path, q, versions)
-		fl.ReadOnly = !d.Open
+		fl.ReadOnly = !d.Open || !w.Takes(q.Key)
 		for _, m := range files {
 			if m.Slot == q.Key {
 				fl.AddFile(filled, versions, m)
@@ -317,7 +331,7 @@ func Workspace(r *site.Request) error {
 	if r.Case.State == lifecycle.Invited {
 		return drawInvitation(r, fiber.StatusOK, "")
 	}
-	if r.Case.State != lifecycle.Draft && r.Case.SealID != nil {
+	if !r.Case.State.Open() && r.Case.SealID != nil {
 		return r.See("/applications/" + r.Case.Ref + "/sent" + r.Case.Query())
 	}
 	d, err := load(r, r.Params("section"))

@@ -33,7 +33,7 @@ func Paper(r *site.Request) error {
 		return err
 	}
 	return r.Draw(fiber.StatusOK, "applicant/paper", view.Page{Title: "To sign: " + q.Label, Nav: "applications", Data: map[string]any{
-		"Case": r.Case, "Q": q, "Closes": f.StageWindow(form.Key(r.Case.Stage)).Closes, "Zone": f.Zone, "Section": f.SectionOf(q.Key)}})
+		"Case": r.Case, "Q": q, "Closes": r.Case.Window(f).Closes, "Zone": f.Zone, "Section": f.SectionOf(q.Key)}})
 }
 
 // PutPaper puts the signed page in.

@@ -26,7 +26,7 @@ import (
 
 // conflicts are errors of use cases that say themselves what can be done.
 func conflict(err error) bool {
-	for _, known := range []error{intake.ErrClosed, intake.ErrNotDraft, material.ErrClosed, reference.ErrClosed, reference.ErrFullUp} {
+	for _, known := range []error{intake.ErrClosed, intake.ErrNotDraft, application.ErrNotReopened, material.ErrClosed, reference.ErrClosed, reference.ErrFullUp} {
 		if errors.Is(err, known) {
 			return true
 		}

@@ -56,7 +56,7 @@ func Reading(f *form.Form, filled *form.Filled, path *form.Path, seen func(*form
 
 // SendForm shows the application as it will be read, and what is in the way.
 func SendForm(r *site.Request) error {
-	if r.Case.State != lifecycle.Draft {
+	if !r.Case.State.Open() {
 		return r.See("/applications/" + r.Case.Ref + "/sent" + r.Case.Query())
 	}
 	return drawSend(r, fiber.StatusOK, "")
@@ -76,7 +76,7 @@ func drawSend(r *site.Request, status int, problem string) error {
 		return err
 	}
 	return r.Draw(status, "applicant/send", view.Page{Title: "Send " + r.Case.Title, Nav: "applications", Data: map[string]any{
-		"D": d, "Sections": Reading(d.Form, filled, d.Path, nil), "Files": files, "Problem": problem, "Password": d.Form.Design.Password}})
+		"D": d, "Reply": r.FormValue("reply"), "Sections": Reading(d.Form, filled, d.Path, nil), "Files": files, "Problem": problem, "Password": d.Form.Design.Password}})
 }
 
 // Send sends the application. The password is checked before the transaction;
@@ -89,11 +89,16 @@ func Send(r *site.Request) error {
 	if f.Design.Password && r.Case.State == lifecycle.Draft && !r.People.Verify(r.FormValue("password"), r.Account.PasswordHash) {
 		return drawSend(r, fiber.StatusUnprocessableEntity, "This is not your password. Nothing was sent; type it again.")
 	}
-	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
-		_, err := r.Intake.Send(ctx, tx, r.Case)
+	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		if r.Case.State == lifecycle.HandedBack {
+			_, err = r.Intake.SendBack(ctx, tx, r.Case, r.FormValue("reply"))
+			return err
+		}
+		_, err = r.Intake.Send(ctx, tx, r.Case)
 		return err
 	})
 	var stopped intake.Stopped
+	var unfit application.Unfit
 	switch {
 	case errors.As(err, &stopped):
 		return drawSend(r, fiber.StatusUnprocessableEntity, "Nothing was sent, because of what is listed here.")
@@ -101,8 +106,10 @@ func Send(r *site.Request) error {
 		if lerr := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.Late(ctx, tx, r.Case, f) }); lerr != nil {
 			return lerr
 		}
-		return r.Refuse(fiber.StatusConflict, "It closed at "+view.When(f.StageWindow(form.Key(r.Case.Stage)).Closes, f.Zone)+". Your request reached us at "+
+		return r.Refuse(fiber.StatusConflict, "It closed at "+view.When(r.Case.Window(f).Closes, f.Zone)+". Your request reached us at "+
 			r.At.In(f.Zone).Format("15:04:05.000")+", after that; nothing was sent. What you wrote is kept. If something on our side held you up, write to "+f.Design.Contact+".")
+	case errors.As(err, &unfit):
+		return drawSend(r, fiber.StatusUnprocessableEntity, unfit.Error())
 	case err != nil:
 		return orConflict(r, err)
 	}

@@ -78,7 +78,7 @@ func draw(r *site.Request, status int, problem string, in *typed) error {
 	if err != nil {
 		return err
 	}
-	window := f.StageWindow(form.Key(c.Stage))
+	window := c.Window(f)
 	open := c.State == "draft" && window.Phase(r.At) == "open"
 	if in == nil {
 		in = keptOf(x)

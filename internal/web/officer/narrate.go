@@ -77,7 +77,9 @@ func figure(f *form.Form, name, v string, accounts, referees map[string]string) 
 		return label(f, form.Key(v))
 	case "amount":
 		return money.Format(n, f.Design.Currency)
-	case "due":
+	case "questions":
+		return say.Count(n, "question", "questions")
+	case "due", "until":
 		return view.When(time.Unix(n, 0), f.Zone)
 	case "late":
 		return (time.Duration(n) * time.Millisecond).String()

@@ -1,0 +1,106 @@
+package desk
+
+import (
+	"context"
+	"time"
+
+	"ulvant/core/form"
+)
+
+// Standing in the same place: what an officer sees before doing for one
+// applicant what others might have needed too.
+
+// AskedTime is one wish for more time in a round.
+type AskedTime struct {
+	Ref, Title string
+	AskedAt    *time.Time `db:"asked_at"`
+	Reason     string
+	DecidedAt  *time.Time `db:"decided_at"`
+	Until      *time.Time
+	Note       string
+}
+
+// Tried is an attempt to send after closing.
+type Tried struct {
+	Ref, Title string
+	At         time.Time
+	Late       int64 // milliseconds
+}
+
+// AskedTimes lists who asked for or was given more time in a stage of a round.
+func (d *Desk) AskedTimes(ctx context.Context, round int64, stage form.Key) (out []AskedTime, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT a.ref, a.title, m.asked_at, m.reason, m.decided_at, m.until, m.note
+		FROM moretime m JOIN entry e ON e.id = m.entry_id JOIN application a ON a.id = e.application_id
+		WHERE a.round_id = $1 AND e.stage = $2 ORDER BY m.id`, round, stage)
+	return out, err
+}
+
+// LateTries lists who tried to send after closing, in order.
+func (d *Desk) LateTries(ctx context.Context, round int64) (out []Tried, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT a.ref, a.title, t.at, (t.figures->>'late')::bigint AS late FROM trail t JOIN application a ON a.id = t.application_id
+		WHERE t.verb = 'late' AND t.round_id = $1 ORDER BY t.id LIMIT 200`, round)
+	return out, err
+}
+
+// RuleStand is how one rule stands over a round, for those it did not pass by
+// itself.
+type RuleStand struct {
+	Rule           form.Key
+	Met, Not, Open int
+}
+
+// RuleStands counts, for every rule of a round that a person had or has to
+// look at, how they were settled.
+func (d *Desk) RuleStands(ctx context.Context, round int64) (map[form.Key]RuleStand, error) {
+	var rows []RuleStand
+	err := d.DB.SelectContext(ctx, &rows, `
+		SELECT f.rule, count(*) FILTER (WHERE f.settled = 'yes') AS met, count(*) FILTER (WHERE f.settled = 'no') AS not, count(*) FILTER (WHERE f.settled IS NULL) AS open
+		FROM finding f JOIN standing st ON st.entry_id = f.entry_id WHERE st.round_id = $1 AND f.outcome <> 'yes' GROUP BY f.rule`, round)
+	out := map[form.Key]RuleStand{}
+	for _, r := range rows {
+		out[r.Rule] = r
+	}
+	return out, err
+}
+
+// Waiting is a case that waits for the office with something beside its rules.
+type Waiting struct {
+	Ref, Title string
+	RoundKey   string `db:"round_key"`
+	RoundName  string `db:"round_name"`
+	Since      time.Time
+}
+
+// WantTime lists wishes for more time that wait for an answer, the oldest first.
+func (d *Desk) WantTime(ctx context.Context) (out []Waiting, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT a.ref, a.title, r.key AS round_key, r.name AS round_name, m.asked_at AS since
+		FROM moretime m JOIN entry e ON e.id = m.entry_id JOIN application a ON a.id = e.application_id JOIN round r ON r.id = a.round_id
+		WHERE m.decided_at IS NULL ORDER BY m.asked_at`)
+	return out, err
+}
+
+// OpenEnquiries counts the questions that wait for an answer, by round.
+func (d *Desk) OpenEnquiries(ctx context.Context) (out []struct {
+	RoundKey  string    `db:"round_key"`
+	RoundName string    `db:"round_name"`
+	N         int       `db:"n"`
+	Since     time.Time `db:"since"`
+}, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT r.key AS round_key, r.name AS round_name, count(*) AS n, min(e.at) AS since FROM enquiry e JOIN round r ON r.id = e.round_id
+		WHERE e.answered_at IS NULL GROUP BY r.id ORDER BY since`)
+	return out, err
+}
+
+// AnsweredQueries lists the cases whose query was answered and whose checks
+// wait for the office.
+func (d *Desk) AnsweredQueries(ctx context.Context) (out []Waiting, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT a.ref, a.title, r.key AS round_key, r.name AS round_name, q.ended_at AS since
+		FROM query q JOIN standing st ON st.entry_id = q.entry_id AND st.state IN ('sent', 'complete') JOIN application a ON a.id = st.application_id JOIN round r ON r.id = st.round_id
+		WHERE q.ended = 'answered' ORDER BY q.ended_at`)
+	return out, err
+}

@@ -1,0 +1,97 @@
+package intake
+
+import (
+	"context"
+	"crypto/rand"
+	"database/sql"
+	"errors"
+	"time"
+
+	"ulvant/core/form"
+	"ulvant/internal/application"
+	"ulvant/internal/platform/db"
+)
+
+// Earlier is an earlier version of an answer.
+type Earlier struct {
+	Version int
+	Value   string
+	Non     form.NonAnswer
+	By      string
+	At      time.Time
+}
+
+// keepEarlier keeps an answer that is about to be written over.
+func keepEarlier(ctx context.Context, tx *db.Tx, entry int64, old application.Answer) error {
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO answer_before (entry_id, question, row_key, column_key, version, value, non, by_id, at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) ON CONFLICT DO NOTHING`,
+		entry, old.Question, old.Row, old.Column, old.Version, old.Value, old.Non, old.ByID, old.At); err != nil {
+		return err
+	}
+	_, err := tx.ExecContext(ctx, `
+		DELETE FROM answer_before WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4 AND version <= (
+		  SELECT version FROM answer_before WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4 ORDER BY version DESC OFFSET $5 LIMIT 1)`,
+		entry, old.Question, old.Row, old.Column, form.MostEarlier)
+	return err
+}
+
+// EarlierOf lists the earlier versions of an answer, the latest first.
+func (s *Store) EarlierOf(ctx context.Context, q db.Querier, entry int64, at form.Place) (out []Earlier, err error) {
+	err = q.SelectContext(ctx, &out, `
+		SELECT b.version, b.value, b.non, COALESCE(p.name, '') AS by, b.at FROM answer_before b LEFT JOIN account p ON p.id = b.by_id
+		WHERE b.entry_id = $1 AND b.question = $2 AND b.row_key = $3 AND b.column_key = $4 ORDER BY b.version DESC`, entry, at.Question, at.Row, at.Column)
+	return out, err
+}
+
+// WithEarlier lists the answers of an entry that have earlier versions.
+func (s *Store) WithEarlier(ctx context.Context, q db.Querier, entry int64) (map[form.Place]bool, error) {
+	var rows []application.Answer
+	err := q.SelectContext(ctx, &rows, `SELECT DISTINCT question, row_key, column_key FROM answer_before WHERE entry_id = $1`, entry)
+	out := map[form.Place]bool{}
+	for _, a := range rows {
+		out[a.Place()] = true
+	}
+	return out, err
+}
+
+// BringBack makes an earlier version of an answer the one that stands; what
+// stood is kept as an earlier one.
+func (s *Store) BringBack(ctx context.Context, tx *db.Tx, c application.Case, at form.Place, version int) error {
+	w, err := s.Cases.Open(ctx, tx, c, true)
+	if err != nil {
+		return err
+	}
+	if !w.Takes(at.Question) {
+		return application.ErrNotReopened
+	}
+	var old struct {
+		Value string
+		Non   form.NonAnswer
+	}
+	err = tx.GetContext(ctx, &old, `
+		SELECT value, non FROM answer_before WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4 AND version = $5`,
+		c.EntryID, at.Question, at.Row, at.Column, version)
+	if errors.Is(err, sql.ErrNoRows) {
+		return application.ErrNotFound
+	}
+	if err != nil {
+		return err
+	}
+	now, err := answerAt(ctx, tx, c.EntryID, at)
+	if err != nil {
+		return err
+	}
+	if err := keepEarlier(ctx, tx, c.EntryID, now); err != nil {
+		return err
+	}
+	_, _, err = s.Save(ctx, tx, c, []Edit{{Place: at, Version: now.Version, EditID: rand.Text(), Value: old.Value, Non: old.Non}})
+	return err
+}
+
+// answerAt reads and locks one answer.
+func answerAt(ctx context.Context, tx *db.Tx, entry int64, at form.Place) (a application.Answer, err error) {
+	err = tx.GetContext(ctx, &a, `
+		SELECT question, row_key, column_key, version, edit_id, value, non, by_id, at FROM answer
+		WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4 FOR UPDATE`, entry, at.Question, at.Row, at.Column)
+	return a, err
+}
