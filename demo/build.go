@@ -205,6 +205,9 @@ func (b *builder) round(d RoundDates, tales []tale, change func(*edits, *form.De
 	for i, t := range tales {
 		r.tale(t, d.Opens.Add(span*time.Duration(i+1)/time.Duration(3*len(tales))+time.Duration(noise(500, t.title))*time.Minute))
 	}
+	if d.Closes.After(b.now) {
+		r.between(tales)
+	}
 	if d.ProposalsIn.IsZero() {
 		r.afterClosing(tales)
 		return

@@ -19,9 +19,9 @@ const (
 	Withdraw   Action = "withdraw the case"
 	AskTime    Action = "ask for more time"
 	TakeUp     Action = "take up the invitation to a stage"
-	VouchFor   Action = "vouch"           // by a referee's personal link
-	RunRounds  Action = "run rounds"      // the office's desk
-	SeeCase    Action = "see the case"    // as the office does
+	VouchFor   Action = "vouch"        // by a referee's personal link
+	RunRounds  Action = "run rounds"   // the office's desk
+	SeeCase    Action = "see the case" // as the office does
 	GiveTime   Action = "give more time"
 	HandleCase Action = "handle the case" // settle checks, take letters back
 	ReadDesk   Action = "have a desk to read at"

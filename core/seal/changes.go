@@ -4,9 +4,8 @@ import "ulvant/core/form"
 
 // Change is what differs between two seals of one entry at a question.
 type Change struct {
-	Question     form.Key
-	Gone, Come   []File
-	WasGone, New bool // an answer that is no longer there; one that was not before
+	Question   form.Key
+	Gone, Come []File
 }
 
 // Changes lists the questions whose answers or files differ between a seal and
@@ -22,7 +21,6 @@ func Changes(f *form.Form, was, is *Document) []Change {
 			for at, x := range a {
 				differ = differ || b[at] != x
 			}
-			c.WasGone, c.New = len(a) > 0 && len(b) == 0, len(a) == 0 && len(b) > 0
 			c.Gone, c.Come = without(was.Files, is.Files, k), without(is.Files, was.Files, k)
 			if differ || len(c.Gone) > 0 || len(c.Come) > 0 {
 				out = append(out, c)

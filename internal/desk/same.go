@@ -25,6 +25,9 @@ type Tried struct {
 	Ref, Title string
 	At         time.Time
 	Late       int64 // milliseconds
+	Requests   *int  // answered in the minute of the attempt; nil when nothing was counted
+	Faults     *int
+	Slowest    *int // milliseconds
 }
 
 // AskedTimes lists who asked for or was given more time in a stage of a round.
@@ -36,10 +39,12 @@ func (d *Desk) AskedTimes(ctx context.Context, round int64, stage form.Key) (out
 	return out, err
 }
 
-// LateTries lists who tried to send after closing, in order.
+// LateTries lists who tried to send after closing, in order, with how the
+// program answered in that minute.
 func (d *Desk) LateTries(ctx context.Context, round int64) (out []Tried, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
-		SELECT a.ref, a.title, t.at, (t.figures->>'late')::bigint AS late FROM trail t JOIN application a ON a.id = t.application_id
+		SELECT a.ref, a.title, t.at, (t.figures->>'late')::bigint AS late, h.requests, h.faults, h.slowest_ms AS slowest
+		FROM trail t JOIN application a ON a.id = t.application_id LEFT JOIN health h ON h.at = date_trunc('minute', t.at)
 		WHERE t.verb = 'late' AND t.round_id = $1 ORDER BY t.id LIMIT 200`, round)
 	return out, err
 }

@@ -14,6 +14,7 @@ import (
 
 // Earlier is an earlier version of an answer.
 type Earlier struct {
+	form.Place
 	Version int
 	Value   string
 	Non     form.NonAnswer
@@ -35,21 +36,22 @@ func keepEarlier(ctx context.Context, tx *db.Tx, entry int64, old application.An
 	return err
 }
 
-// EarlierOf lists the earlier versions of an answer, the latest first.
-func (s *Store) EarlierOf(ctx context.Context, q db.Querier, entry int64, at form.Place) (out []Earlier, err error) {
+// EarlierOf lists the earlier versions of a question's answers, the latest first.
+func (s *Store) EarlierOf(ctx context.Context, q db.Querier, entry int64, question form.Key) (out []Earlier, err error) {
 	err = q.SelectContext(ctx, &out, `
-		SELECT b.version, b.value, b.non, COALESCE(p.name, '') AS by, b.at FROM answer_before b LEFT JOIN account p ON p.id = b.by_id
-		WHERE b.entry_id = $1 AND b.question = $2 AND b.row_key = $3 AND b.column_key = $4 ORDER BY b.version DESC`, entry, at.Question, at.Row, at.Column)
+		SELECT b.question, b.row_key AS row, b.column_key AS column, b.version, b.value, b.non, COALESCE(p.name, '') AS by, b.at
+		FROM answer_before b LEFT JOIN account p ON p.id = b.by_id
+		WHERE b.entry_id = $1 AND b.question = $2 ORDER BY b.at DESC, b.version DESC`, entry, question)
 	return out, err
 }
 
-// WithEarlier lists the answers of an entry that have earlier versions.
-func (s *Store) WithEarlier(ctx context.Context, q db.Querier, entry int64) (map[form.Place]bool, error) {
-	var rows []application.Answer
-	err := q.SelectContext(ctx, &rows, `SELECT DISTINCT question, row_key, column_key FROM answer_before WHERE entry_id = $1`, entry)
-	out := map[form.Place]bool{}
-	for _, a := range rows {
-		out[a.Place()] = true
+// WithEarlier lists the questions of an entry that have earlier versions.
+func (s *Store) WithEarlier(ctx context.Context, q db.Querier, entry int64) (map[form.Key]bool, error) {
+	var keys []form.Key
+	err := q.SelectContext(ctx, &keys, `SELECT DISTINCT question FROM answer_before WHERE entry_id = $1`, entry)
+	out := map[form.Key]bool{}
+	for _, k := range keys {
+		out[k] = true
 	}
 	return out, err
 }

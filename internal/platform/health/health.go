@@ -64,9 +64,3 @@ func (m *Meter) Keep(ctx context.Context, at time.Time) error {
 	_, err := m.DB.ExecContext(ctx, `DELETE FROM health WHERE at < $1`, at.AddDate(-2, 0, 0))
 	return err
 }
-
-// Around lists the minutes within some minutes of a time, in order.
-func Around(ctx context.Context, q db.Querier, at time.Time, within time.Duration) (out []Minute, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT at, requests, faults, slowest_ms FROM health WHERE at BETWEEN $1 AND $2 ORDER BY at`, at.Add(-within), at.Add(within))
-	return out, err
-}

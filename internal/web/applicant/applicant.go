@@ -8,6 +8,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/access"
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/form"
@@ -47,11 +48,14 @@ func Mine(r *site.Request) error {
 			return err
 		}
 		closes := f.StageWindow(it.Stage).Closes
+		if it.Until != nil { // it may be sent later, or answered until a query is due
+			closes = *it.Until
+		}
 		stage := ""
 		if len(f.Applying()) > 1 {
 			stage = f.Design.StageLabel(it.Stage)
 		}
-		rows = append(rows, row{it, stage, closes, f.Zone, f.Design.Currency, it.State, it.State.Writing() && r.At.Before(closes)})
+		rows = append(rows, row{it, stage, closes, f.Zone, f.Design.Currency, it.State, (it.State.Writing() || it.State.Open()) && r.At.Before(closes)})
 	}
 	return r.Draw(fiber.StatusOK, "applicant/mine", view.Page{Title: "My applications", Nav: "applications", Data: rows})
 }
@@ -153,7 +157,12 @@ type Desk struct {
 	Lead       bool
 	Stages     []StageLink        // where there are several
 	Query      *application.Query // that handed it back; nil for a draft
+	Reopened   []Reopened
+	MayAskTime bool
 }
+
+// Reopened is a question that the office's query opened again.
+type Reopened struct{ Label, Href string }
 
 // StageLink leads to one stage of a case.
 type StageLink struct {
@@ -202,7 +211,10 @@ func load(r *site.Request, section string) (*Desk, error) {
 			return nil, err
 		}
 		d.Query = &q
-		if section == "" {
+		for _, k := range w.Only {
+			d.Reopened = append(d.Reopened, Reopened{f.Question(k).Label, "/applications/" + d.Case.Ref + "/sections/" + string(f.SectionOf(k)) + "#q-" + string(k)})
+		}
+		if section == "" && len(w.Only) > 0 {
 			section = string(f.SectionOf(w.Only[0]))
 		}
 	}
@@ -229,10 +241,15 @@ func load(r *site.Request, section string) (*Desk, error) {
 	if err != nil {
 		return nil, err
 	}
+	earlier, err := r.Intake.WithEarlier(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return nil, err
+	}
+	d.MayAskTime = r.May(access.AskTime)
 	for i := range d.Section.Questions {
 		q := &d.Section.Questions[i]
 		fl := field.New(f, filled, path, q, versions)
-		fl.ReadOnly = !d.Open || !w.Takes(q.Key)
+		fl.ReadOnly, fl.Earlier = !d.Open || !w.Takes(q.Key), earlier[q.Key]
 		for _, m := range files {
 			if m.Slot == q.Key {
 				fl.AddFile(filled, versions, m)

@@ -131,7 +131,7 @@ func Sent(r *site.Request) error {
 	}
 	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications", Data: map[string]any{
 		"Case": r.Case, "Form": f, "Zone": f.Zone, "Seal": s, "Sections": Reading(f, filled, path, nil), "Strand": view.Strand(f, r.At, nil, false),
-		"AnswerOn": f.At(form.AnswerOn), "Stages": all, "MayWithdraw": access.Allow(access.Withdraw, r.Rel, r.Case.State) == access.Allowed, "Read": f.ReadAfter(form.Key(r.Case.Stage)), "Move": lifecycle.MoveIn(r.Case.State)}})
+		"AnswerOn": f.At(form.AnswerOn), "Stages": all, "MayWithdraw": r.May(access.Withdraw), "Read": f.ReadAfter(form.Key(r.Case.Stage)), "Move": lifecycle.MoveIn(r.Case.State)}})
 }
 
 // Sealed reads a case's seal and walks it.

@@ -24,7 +24,7 @@ func drawTeam(r *site.Request, status int, name, email, problem string) error {
 		return err
 	}
 	return r.Draw(status, "applicant/team", view.Page{Title: "Who writes " + r.Case.Title, Nav: "applications", Data: map[string]any{
-		"Case": r.Case, "Team": team, "May": access.Allow(access.LeadCase, r.Rel, r.Case.State) == access.Allowed, "Name": name, "Email": email, "Problem": problem}})
+		"Case": r.Case, "Team": team, "May": r.May(access.LeadCase), "Name": name, "Email": email, "Problem": problem}})
 }
 
 // InviteTeammate asks somebody to write it too.

@@ -118,6 +118,7 @@ type Field struct {
 	Problems []Problem
 	Referees []reference.Referee
 	Typed    map[string]string // what was typed into a form that was refused
+	Earlier  bool              // versions of it are kept that can be brought back
 	ReadOnly bool
 	CopyFrom string // name of the address it can be copied from
 	FollowBy string

@@ -79,7 +79,7 @@ func draw(r *site.Request, status int, problem string, in *typed) error {
 		return err
 	}
 	window := c.Window(f)
-	open := c.State == "draft" && window.Phase(r.At) == "open"
+	open := c.State.Open() && window.Phase(r.At) == calendar.Open
 	if in == nil {
 		in = keptOf(x)
 	}

@@ -35,15 +35,15 @@ type markedBy struct {
 }
 
 // Case is everything the office knows of one application.
-func Case(r *site.Request) error { return drawCase(r, fiber.StatusOK, "", "") }
+func Case(r *site.Request) error { return drawCase(r, fiber.StatusOK, fault{}) }
 
-func drawCase(r *site.Request, status int, problem string, rule form.Key) error {
+func drawCase(r *site.Request, status int, wrong fault) error {
 	f, _, path, err := r.Cases.Walk(r.Context, r.DB, r.Case, r.At)
 	if err != nil {
 		return err
 	}
-	d := map[string]any{"Case": r.Case, "Zone": f.Zone, "Currency": f.Design.Currency, "Problem": problem, "ProblemRule": rule, "Names": say.RuleNames(f),
-		"CanSettle": r.Case.State == lifecycle.Complete || r.Case.State == lifecycle.Eligible || r.Case.State == lifecycle.NotEligible, "Note": r.FormValue("note"), "Now": r.At}
+	d := map[string]any{"Case": r.Case, "Zone": f.Zone, "Currency": f.Design.Currency, "Wrong": wrong, "Names": say.RuleNames(f),
+		"CanSettle": r.Case.State == lifecycle.Complete || r.Case.State == lifecycle.Eligible || r.Case.State == lifecycle.NotEligible, "Note": r.FormValue("note"), "Now": r.At, "MayAsk": mayAsk(r.Case), "Text": r.FormValue("text"), "Days": r.FormValue("days", "5")}
 	st, err := r.Cases.Standing(r.Context, r.DB, r.Case.EntryID)
 	if err != nil {
 		return err
@@ -59,6 +59,7 @@ func drawCase(r *site.Request, status int, problem string, rule form.Key) error 
 		}
 		d["Sections"] = applicant.Reading(ff, sealedFilled, sealedPath, func(q *form.Question) bool { return q.Kind != form.Budget && q.Purpose != form.ForSurvey })
 		d["Budget"], d["Seal"], d["Doc"] = applicant.Budget(ff, sealedFilled, sealedPath), s, s.Decoded
+		d["Askables"] = askables(ff, sealedPath, r.Values("question"))
 		d["Genuine"] = seal.Verify(r.SealKeyPublic(), s.Document, s.Signature)
 	} else {
 		// the office sees how far a draft is, not what is in it
@@ -71,6 +72,15 @@ func drawCase(r *site.Request, status int, problem string, rule form.Key) error 
 			}
 		}
 		d["Stuck"] = stuck
+	}
+	if d["Queries"], err = queries(r, f); err != nil {
+		return err
+	}
+	if d["Same"], err = r.Desk.RuleStands(r.Context, r.Case.RoundID); err != nil {
+		return err
+	}
+	if err := timeFor(r, f, d); err != nil {
+		return err
 	}
 	referees, err := r.Referees.Of(r.Context, r.DB, r.Case.EntryID)
 	if err != nil {
@@ -163,13 +173,13 @@ func Settle(r *site.Request) error {
 	rule := form.Key(r.Params("rule"))
 	yes := r.FormValue("outcome") == "yes"
 	if o := r.FormValue("outcome"); o != "yes" && o != "no" {
-		return drawCase(r, fiber.StatusUnprocessableEntity, "Choose whether the rule is met or not.", rule)
+		return drawCase(r, fiber.StatusUnprocessableEntity, fault{"rule " + string(rule), "Choose whether the rule is met or not."})
 	}
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
 		return r.Program.Checks.Settle(ctx, tx, r.Case, rule, yes, r.FormValue("note"))
 	})
 	if err != nil {
-		return drawCase(r, fiber.StatusUnprocessableEntity, "Nothing was settled: "+err.Error()+".", rule)
+		return drawCase(r, fiber.StatusUnprocessableEntity, fault{"rule " + string(rule), "Nothing was settled: " + err.Error() + "."})
 	}
 	r.Tell("Settled.")
 	return r.See("/office/applications/" + r.Case.Ref + r.Case.Query())

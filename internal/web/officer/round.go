@@ -31,6 +31,7 @@ type roundPage struct {
 	Strand   view.Picture
 	All      int
 	Open     int // checks
+	Asks     int // questions that wait for an answer
 	Currency string
 	Data     any
 }
@@ -45,6 +46,15 @@ func drawRound(r *site.Request, status int, page, title, at string, f *form.Form
 		return err
 	}
 	p := roundPage{Round: r.Round, Key: r.Round.Key, Name: r.Round.Name, Desk: at, Form: f, Open: len(open), Currency: f.Design.Currency, Data: data}
+	waiting, err := r.Desk.OpenEnquiries(r.Context)
+	if err != nil {
+		return err
+	}
+	for _, w := range waiting {
+		if w.RoundKey == p.Key {
+			p.Asks = w.N
+		}
+	}
 	in := 0
 	for _, c := range counts {
 		p.All += c.N
@@ -104,6 +114,11 @@ func Overview(r *site.Request) error {
 	if len(open) > 0 {
 		tasks = append([]task{{N: len(open), What: "rules need a person", Note: open[0].Ref + " " + open[0].Title, Link: "/office/rounds/" + r.Round.Key + "/checks", Since: open[0].Since}}, tasks...)
 	}
+	waits, err := waiting(r, r.Round.Key)
+	if err != nil {
+		return err
+	}
+	tasks = append(waits, tasks...)
 	n := map[lifecycle.Move]int{}
 	states := map[lifecycle.State]int{}
 	drafts := 0

@@ -121,6 +121,11 @@ func Today(r *site.Request) error {
 			shown = append(shown, s)
 		}
 	}
+	waits, err := waiting(r, "")
+	if err != nil {
+		return err
+	}
+	tasks = append(tasks, waits...)
 	held, err := r.Desk.HeldLetters(r.Context)
 	if err != nil {
 		return err
@@ -232,6 +237,38 @@ func moves(r *site.Request, s summary) ([]task, error) {
 	})
 	count("read, to decide", "/decisions", func(c desk.ReadingCase) bool { return c.State == lifecycle.Read })
 	count("eligible, to decide", "/decisions", func(c desk.ReadingCase) bool { return c.State == lifecycle.Eligible && !s.Form.ReadAfter(c.Stage) })
+	return out, nil
+}
+
+// waiting are the wishes for more time, the answered queries and the questions
+// about rounds that wait for the office; of one round, or of all when key is "".
+func waiting(r *site.Request, key string) ([]task, error) {
+	var out []task
+	cases := func(list []desk.Waiting, err error, what, where string) error {
+		for _, w := range list {
+			if key == "" || w.RoundKey == key {
+				out = append(out, task{N: 1, What: what, Note: w.Ref + " " + w.Title + ", " + w.RoundName, Link: "/office/applications/" + w.Ref + where, Since: w.Since})
+			}
+		}
+		return err
+	}
+	list, err := r.Desk.WantTime(r.Context)
+	if err := cases(list, err, "asks for more time", "#time"); err != nil {
+		return nil, err
+	}
+	list, err = r.Desk.AnsweredQueries(r.Context)
+	if err := cases(list, err, "answered your query", "#queries"); err != nil {
+		return nil, err
+	}
+	questions, err := r.Desk.OpenEnquiries(r.Context)
+	if err != nil {
+		return nil, err
+	}
+	for _, q := range questions {
+		if key == "" || q.RoundKey == key {
+			out = append(out, task{N: q.N, What: "questions about the round, to answer", Note: q.RoundName, Link: "/office/rounds/" + q.RoundKey + "/questions", Since: q.Since})
+		}
+	}
 	return out, nil
 }
 

@@ -112,8 +112,13 @@ func Round(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	answered, err := r.Program.Enquiries.Public(r.Context, r.DB, r.Round.ID)
+	if err != nil {
+		return err
+	}
 	return r.Draw(fiber.StatusOK, "public/round", view.Page{Title: l.Name, Nav: "rounds", Data: map[string]any{
-		"Need": need, "Kinds": kinds, "Kind": r.Query("kind"), "R": l, "Awards": catalogue(l.Form), "Fees": feesOf(l.Form), "Sections": sections, "Ready": append(ready, l.Form.Design.Ready...), "Strand": strandOf(r, l)}})
+		"Answered": len(answered),
+		"Need":     need, "Kinds": kinds, "Kind": r.Query("kind"), "R": l, "Awards": catalogue(l.Form), "Fees": feesOf(l.Form), "Sections": sections, "Ready": append(ready, l.Form.Design.Ready...), "Strand": strandOf(r, l)}})
 }
 
 // needOf is what a visitor will need who says which kind of applicant they are;

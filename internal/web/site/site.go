@@ -203,6 +203,12 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 	return "", nil
 }
 
+// May reports whether the asker may do something else with what the request
+// names; for what a page offers.
+func (r *Request) May(a access.Action) bool {
+	return access.Allow(a, r.Rel, r.Case.State) == access.Allowed
+}
+
 // given turns to the stage that was given to the asker to read, which need not
 // be the latest.
 func (r *Request) given() error {

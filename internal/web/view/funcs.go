@@ -58,6 +58,7 @@ func funcs(asset func(string) string) template.FuncMap {
 			s := fmt.Sprint(as)
 			return s == "line" || s == "sheet" || s == "figure" || s == "select" || s == "adder"
 		},
+		"millis": func(n int64) string { return (time.Duration(n) * time.Millisecond).String() },
 		"percent": func(a, b int) int {
 			if b == 0 {
 				return 0

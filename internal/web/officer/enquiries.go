@@ -1,0 +1,56 @@
+package officer
+
+import (
+	"context"
+	"errors"
+	"strconv"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/internal/enquiry"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/web/site"
+)
+
+// Enquiries lists the questions that were asked about a round.
+func Enquiries(r *site.Request) error { return drawEnquiries(r, fiber.StatusOK, 0, "") }
+
+func drawEnquiries(r *site.Request, status int, id int64, problem string) error {
+	f, err := roundForm(r)
+	if err != nil {
+		return err
+	}
+	list, err := r.Program.Enquiries.Of(r.Context, r.DB, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	return drawRound(r, status, "officer/enquiries", "Questions, "+r.Round.Name, "questions", f, map[string]any{
+		"List": list, "Zone": f.Zone, "Key": r.Round.Key, "At": id, "Problem": problem, "Question": r.FormValue("question"), "Answer": r.FormValue("answer")})
+}
+
+// AnswerEnquiry answers one.
+func AnswerEnquiry(r *site.Request) error {
+	id, err := strconv.ParseInt(r.Params("id"), 10, 64)
+	if err != nil {
+		return fiber.ErrNotFound
+	}
+	public := r.FormValue("public") == "yes"
+	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Program.Enquiries.Answer(ctx, tx, r.Round, id, r.FormValue("question"), r.FormValue("answer"), public)
+	})
+	var unfit enquiry.Unfit
+	switch {
+	case errors.As(err, &unfit):
+		return drawEnquiries(r, fiber.StatusUnprocessableEntity, id, unfit.Error())
+	case errors.Is(err, enquiry.ErrNotFound):
+		return fiber.ErrNotFound
+	case err != nil:
+		return err
+	}
+	if public {
+		r.Tell("Answered by mail, and for all to see on the round’s page.")
+	} else {
+		r.Tell("Answered by mail.")
+	}
+	return r.See("/office/rounds/" + r.Round.Key + "/questions")
+}
