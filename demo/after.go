@@ -13,9 +13,10 @@ import (
 	"ulvant/internal/platform/db"
 )
 
-// back is a morning some days ago.
+// back is a morning some days ago, on a working day.
 func (r *running) back(days int) time.Time {
-	t, _ := calendar.At(calendar.DateOf(r.now, r.zone).AddDays(-days), 9, 40).In(r.zone)
+	day := calendar.AddWorkingDays(calendar.DateOf(r.now, r.zone).AddDays(-days+1), -1, nil)
+	t, _ := calendar.At(day, 9, 40).In(r.zone)
 	return t
 }
 

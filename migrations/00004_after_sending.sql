@@ -13,10 +13,12 @@ CREATE TABLE query (                      -- the office's question to one applic
   seal_id   bigint NOT NULL REFERENCES seal, -- as it stood when it was asked
   ended     text NOT NULL DEFAULT '',     -- answered | taken back | ran out; '' while it is open
   ended_at  timestamptz,
-  reply     text NOT NULL DEFAULT ''
+  reply     text NOT NULL DEFAULT '',
+  seen_at   timestamptz                   -- when the office put the answer aside as seen
 );
 CREATE UNIQUE INDEX query_open ON query (entry_id) WHERE ended = '';
 CREATE INDEX query_entry ON query (entry_id, id);
+CREATE INDEX query_unseen ON query (ended_at) WHERE ended = 'answered' AND seen_at IS NULL;
 CREATE INDEX query_due ON query (due_at) WHERE ended = '';
 
 CREATE TABLE moretime (                   -- somebody asks for more time

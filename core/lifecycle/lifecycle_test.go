@@ -15,6 +15,8 @@ func TestTable(t *testing.T) {
 		{Invited, Send, "", false}, {Invited, TakeUp, Draft, true}, {Read, InviteOn, InvitedOn, true}, {InvitedOn, Award, "", false},
 		{Draft, Send, Sent, true}, {Sent, Send, "", false}, {Sent, FindEligible, Eligible, true},
 		{Eligible, Refuse, NotEligible, true}, {NotEligible, FindEligible, Eligible, true},
+		{Eligible, HandBack, HandedBack, true}, {HandedBack, Send, Sent, true}, {HandedBack, RunOut, Sent, true}, {HandedBack, TakeQuery, Sent, true},
+		{Reading, HandBack, "", false}, {Draft, HandBack, "", false}, {HandedBack, HandOut, "", false}, {Sent, RunOut, "", false},
 		{Draft, Award, "", false}, {Eligible, Award, "", false}, {Read, Award, Awarded, true},
 		{Reserve, Award, Awarded, true}, {Awarded, Decline, "", false}, {Awarded, Withdraw, "", false},
 	} {

@@ -33,6 +33,7 @@ type Query struct {
 	Ended     Ended
 	EndedAt   *time.Time `db:"ended_at"`
 	Reply     string
+	SeenAt    *time.Time `db:"seen_at"` // when the office put the answer aside
 }
 
 // Keys of the questions that it reopens.
@@ -54,7 +55,7 @@ const (
 	RanOut    Ended = "ran out"
 )
 
-const queryColumns = `id, entry_id, asked_at, by_id, text, questions, due_at, seal_id, ended, ended_at, reply`
+const queryColumns = `id, entry_id, asked_at, by_id, text, questions, due_at, seal_id, ended, ended_at, reply, seen_at`
 
 // Bounds of a query.
 const (
@@ -169,6 +170,12 @@ func (s *Store) EndQuery(ctx context.Context, tx *db.Tx, entry int64, how Ended,
 		err = ErrNotFound
 	}
 	return q, err
+}
+
+// SeeQuery puts an answered query aside: the office has read the answer.
+func (s *Store) SeeQuery(ctx context.Context, tx *db.Tx, entry, id int64) error {
+	_, err := tx.ExecContext(ctx, `UPDATE query SET seen_at = $3 WHERE id = $2 AND entry_id = $1 AND ended = 'answered' AND seen_at IS NULL`, entry, id, tx.At)
+	return err
 }
 
 // DueQueries lists the entries whose query ran out by a time.

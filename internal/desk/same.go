@@ -100,12 +100,12 @@ func (d *Desk) OpenEnquiries(ctx context.Context) (out []struct {
 	return out, err
 }
 
-// AnsweredQueries lists the cases whose query was answered and whose checks
-// wait for the office.
+// AnsweredQueries lists the cases whose query was answered and not yet put
+// aside by the office, the oldest first.
 func (d *Desk) AnsweredQueries(ctx context.Context) (out []Waiting, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
 		SELECT a.ref, a.title, r.key AS round_key, r.name AS round_name, q.ended_at AS since
-		FROM query q JOIN standing st ON st.entry_id = q.entry_id AND st.state IN ('sent', 'complete') JOIN application a ON a.id = st.application_id JOIN round r ON r.id = st.round_id
-		WHERE q.ended = 'answered' ORDER BY q.ended_at`)
+		FROM query q JOIN standing st ON st.entry_id = q.entry_id JOIN application a ON a.id = st.application_id JOIN round r ON r.id = st.round_id
+		WHERE q.ended = 'answered' AND q.seen_at IS NULL ORDER BY q.ended_at`)
 	return out, err
 }

@@ -148,6 +148,7 @@ var Routes = []site.Route{
 	{Method: post, Path: "/office/applications/:ref/checks/:rule", Action: access.HandleCase, Handle: officer.Settle},
 	{Method: post, Path: "/office/applications/:ref/query", Action: access.HandleCase, Handle: officer.Ask},
 	{Method: post, Path: "/office/applications/:ref/query/back", Action: access.HandleCase, Handle: officer.TakeQueryBack},
+	{Method: post, Path: "/office/applications/:ref/query/seen", Action: access.HandleCase, Handle: officer.SeeQuery},
 	{Method: post, Path: "/office/applications/:ref/more-time", Action: access.GiveTime, Handle: officer.GiveTime},
 	{Method: get, Path: "/office/applications/:ref/materials/:id", Action: access.SeeCase, Handle: officer.File},
 }

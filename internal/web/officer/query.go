@@ -162,6 +162,19 @@ func TakeQueryBack(r *site.Request) error {
 	return r.See("/office/applications/" + r.Case.Ref + r.Case.Query())
 }
 
+// SeeQuery puts an answer to a query aside.
+func SeeQuery(r *site.Request) error {
+	id, err := strconv.ParseInt(r.FormValue("query"), 10, 64)
+	if err != nil {
+		return fiber.ErrNotFound
+	}
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Cases.SeeQuery(ctx, tx, r.Case.EntryID, id) }); err != nil {
+		return err
+	}
+	r.Tell("Put aside. It stays here with the case.")
+	return r.See("/office/applications/" + r.Case.Ref + r.Case.Query())
+}
+
 // refused draws the case again for a sentence of a use case.
 func refused(r *site.Request, err error, at string) (bool, error) {
 	var unfit application.Unfit
