@@ -6,6 +6,7 @@ import (
 	"context"
 	"crypto/ed25519"
 	"fmt"
+	"slices"
 	"regexp"
 	"strings"
 	"time"
@@ -41,12 +42,14 @@ type Store struct {
 	Locked func()
 }
 
-// Edit is one answer as the browser sends it: its own id, and the version of
-// the answer that was seen (0: none).
+// Edit is one answer as the browser sends it: its own id, the version of the
+// answer that was seen (0: none), and the ids of edits of the same page whose
+// replies were lost: they may have been kept, and this one follows them.
 type Edit struct {
 	form.Place
 	Version int            `json:"version"`
 	EditID  string         `json:"edit"`
+	After   []string       `json:"after,omitempty"`
 	Value   string         `json:"value"`
 	Non     form.NonAnswer `json:"non,omitempty"`
 }
@@ -176,7 +179,7 @@ func (s *Store) keep(ctx context.Context, tx *db.Tx, entry int64, e Edit, r *Res
 	switch {
 	case old.EditID == e.EditID, old.Value == value && old.Non == e.Non:
 		return false, nil
-	case old.Version != e.Version:
+	case old.Version != e.Version && !slices.Contains(e.After, old.EditID):
 		r.Conflict, r.Theirs = true, old.Value
 		return false, nil
 	}

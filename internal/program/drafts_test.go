@@ -50,6 +50,7 @@ func TestWhatASaveKeeps(t *testing.T) {
 	site := func(version int, id, value string) intake.Edit {
 		return intake.Edit{Place: form.Place{Question: "site"}, Version: version, EditID: id, Value: value}
 	}
+	after := func(e intake.Edit, lost ...string) intake.Edit { e.After = lost; return e }
 	for _, s := range []struct {
 		what    string
 		edit    intake.Edit
@@ -58,10 +59,13 @@ func TestWhatASaveKeeps(t *testing.T) {
 	}{
 		{"the first", site(0, "edit-one", "the strand"), 1, ""},
 		{"the same again, after a lost reply", site(0, "edit-one", "the strand"), 1, ""},
-		{"the next", site(1, "edit-two", "the west strand"), 2, ""},
-		{"an older one, late", site(0, "edit-late", "a strand"), 2, "the west strand"},
-		{"an older one that says the same", site(1, "edit-same", "the west strand"), 2, ""},
-		{"emptied", site(2, "edit-none", ""), 3, ""},
+		{"typed on after a lost reply", after(site(0, "edit-on-1", "the strand at"), "edit-one"), 2, ""},
+		{"and on, after two", after(site(0, "edit-on-2", "the strand"), "edit-one", "edit-on-1"), 3, ""},
+		{"the next", site(3, "edit-two", "the west strand"), 4, ""},
+		{"an older one, late", site(0, "edit-late", "a strand"), 4, "the west strand"},
+		{"one that follows another's", after(site(3, "edit-late", "a strand"), "edit-on-2"), 4, "the west strand"},
+		{"an older one that says the same", site(3, "edit-same", "the west strand"), 4, ""},
+		{"emptied", site(4, "edit-none", ""), 5, ""},
 	} {
 		r := save(s.edit)[0]
 		if r.Fault != "" || r.Version != s.version || r.Conflict != (s.theirs != "") || r.Theirs != s.theirs {

@@ -50,6 +50,7 @@
   }))
 
   const pending = new Map() // name → edit
+  const unanswered = new Map() // name → ids of edits that were sent and not answered; the server may have them
   let flush
 
   const unsent = document.getElementById('unsent')
@@ -124,19 +125,36 @@
   })
   meters()
 
+  // What has not reached the server says so beside its answer, once that is
+  // more than a moment ago.
+  const mark = name => {
+    const box = inputs(name)[0]?.closest('[data-q]') ?? nonOf(name)?.closest('[data-q]')
+    if (!box) return
+    const key = box.dataset.q, here = [...pending.keys()].some(n => n === key || n.startsWith(key + ':'))
+    let p = box.querySelector('.unsent')
+    if (!here) { p?.remove(); return }
+    if (!p) {
+      p = Object.assign(document.createElement('p'), { className: 'unsent', textContent: 'Not on the server yet; kept in this browser.' })
+      box.append(p)
+    }
+  }
+  const troubled = () => ['slow', 'lost'].includes(root.dataset.state)
+  const lostWords = 'The line is lost. Go on writing: everything is kept in this browser and sent when the line is back.'
+
   let last = 0, first = 0, inFlight = false, retry = 0, halted = false
   const typed = name => {
     if (closed) return
     const v = versionOf(name)
-    const e = { ...read(name), version: +(v?.value ?? 0), edit: fresh() }
+    const e = { ...read(name), version: +(v?.value ?? 0), edit: fresh(), after: unanswered.get(name) }
     if (e.non) inputs(name).forEach(i => { if (i.type === 'radio' || i.type === 'checkbox') i.checked = false })
     pending.set(name, e)
     store.put(prefix + name, e)
     halted = false
+    mark(name)
     first ||= Date.now()
     clearTimeout(last)
     last = setTimeout(() => flush(), Math.min(1000, Math.max(0, first + 5000 - Date.now())))
-    state('dirty', 'Not on the server yet; kept in this browser.', 'wait')
+    if (!troubled()) state('dirty', 'Not on the server yet; kept in this browser.', 'wait')
   }
 
   root.addEventListener('input', e => {
@@ -172,7 +190,7 @@
         const e = act()
         if (e) { write(name, e); pending.set(name, e); store.put(prefix + name, e) } else { write(name, { value: r.theirs }); pending.delete(name); store.del(prefix + name) }
         const v = versionOf(name); if (v) v.value = r.version
-        held.delete(name); d.remove(); meters(); flush()
+        held.delete(name); d.remove(); mark(name); meters(); flush()
       }
       d.append(b, ' ')
     }
@@ -185,20 +203,28 @@
     const batch = [...pending].filter(([n]) => !held.has(n)).slice(0, 150)
     if (!batch.length) return
     inFlight = true; first = 0
-    state('saving', 'Saving…', 'wait')
+    for (const [n, e] of batch) {
+      const ids = unanswered.get(n) ?? e.after ?? []
+      if (!ids.includes(e.edit)) unanswered.set(n, [...ids, e.edit].slice(-50))
+      store.put(prefix + n, { ...e, after: unanswered.get(n) })
+    }
+    const text = JSON.stringify({ section, edits: batch.map(([n, e]) => ({ ...place(n), version: e.version, edit: e.edit, after: unanswered.get(n), value: e.value, non: e.non })) })
+    if (!troubled()) state('saving', 'Saving…', 'wait')
+    const slow = setTimeout(() => state('slow', 'The line is slow or lost. Go on writing: everything is kept in this browser.', 'lost'), 4000)
     let res, body
     try {
       res = await fetch(save, {
         method: 'POST', keepalive: leaving, headers: { 'Content-Type': 'application/json', Accept: 'application/json', 'X-Form-Token': token() },
-        body: JSON.stringify({ section, edits: batch.map(([n, e]) => ({ ...place(n), version: e.version, edit: e.edit, value: e.value, non: e.non })) }),
-        signal: leaving ? undefined : AbortSignal.timeout(12000),
+        body: text,
+        signal: leaving ? undefined : AbortSignal.timeout(8000 + text.length / 4), // milliseconds; 4 kB a second is slow enough
       })
       body = await res.json()
     } catch { res = null }
     inFlight = false
+    clearTimeout(slow)
     if (!res || res.status >= 500 || res.status === 429) {
-      retry = Math.min(retry ? retry * 2 : 1000, 15000)
-      state('lost', 'The line is lost. Go on writing: everything is kept in this browser and sent when the line is back.', 'lost')
+      retry = Math.min(retry ? retry * 2 : 1000, 5000)
+      state('lost', lostWords, 'lost')
       setTimeout(flush, retry)
       return
     }
@@ -212,10 +238,11 @@
   const applied = (body, sent) => {
     for (const r of body.results) {
       const name = nameOf(r), mine = sent.get(name), now = pending.get(name)
-      if (r.fault) { note(name, r.fault); pending.delete(name); continue }
+      unanswered.delete(name)
+      if (r.fault) { note(name, r.fault); pending.delete(name); mark(name); continue }
       if (r.conflict) { held.add(name); conflict(r, now ?? mine); continue }
       const v = versionOf(name); if (v) v.value = r.version
-      if (now && now.edit === mine.edit) { pending.delete(name); store.del(prefix + name) } else if (now) { now.version = r.version; store.put(prefix + name, now) }
+      if (now && now.edit === mine.edit) { pending.delete(name); store.del(prefix + name); mark(name) } else if (now) { now.version = r.version; delete now.after; store.put(prefix + name, now) }
     }
     for (const q of body.questions) draw(q)
     const swap = (id, html) => {
@@ -294,7 +321,16 @@
     })
   })
 
-  const settle = async () => { for (let i = 0; i < 40 && pending.size > held.size && !halted; i++) { await flush(); if (inFlight || pending.size) await new Promise(r => setTimeout(r, 100)) } return pending.size === 0 }
+  // settle waits a few seconds for all to be kept; true when it is.
+  const settle = async () => {
+    const end = Date.now() + 6000
+    while (pending.size > held.size && !halted && Date.now() < end) {
+      flush()
+      await new Promise(r => setTimeout(r, 100))
+      if (root.dataset.state === 'lost' && !inFlight) break
+    }
+    return pending.size === 0
+  }
   document.addEventListener('submit', async e => {
     const f = e.target
     if (f.action.endsWith('/sign-out') || f.id === 'again-form') return
@@ -310,11 +346,16 @@
   document.addEventListener('click', async e => {
     const a = e.target.closest('a[href^="/applications/"]')
     if (!a || !pending.size || e.ctrlKey || e.metaKey || e.shiftKey) return
-    e.preventDefault(); await settle(); location.href = a.href // what is left stays in this browser and is sent from the next page
+    e.preventDefault()
+    if (await settle()) { location.href = a.href; return }
+    try { // what is left stays in this browser and is sent from the next page, if that can be fetched at all
+      await fetch(a.href, { method: 'HEAD', signal: AbortSignal.timeout(6000) })
+      location.href = a.href
+    } catch { state('lost', 'That page cannot be fetched while the line is lost. What you typed is kept in this browser; you can go on here.', 'lost') }
   })
   document.addEventListener('visibilitychange', () => { if (document.visibilityState === 'hidden') flush(true) })
   addEventListener('online', () => { retry = 0; flush() })
-  addEventListener('offline', () => state('lost', 'The line is lost. Go on writing: everything is kept in this browser and sent when the line is back.', 'lost'))
+  addEventListener('offline', () => state('lost', lostWords, 'lost'))
 
   document.getElementById('again-form').addEventListener('submit', async e => {
     e.preventDefault()
@@ -352,7 +393,7 @@
     for (const [k, e] of list) {
       const name = k.slice(prefix.length)
       if (pending.has(name)) continue
-      pending.set(name, e); write(name, e)
+      pending.set(name, e); unanswered.set(name, e.after ?? []); write(name, e); mark(name)
     }
     if (pending.size) { meters(); state('dirty', 'Sending what was kept in this browser…', 'wait'); flush() }
   })
