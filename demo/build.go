@@ -69,7 +69,7 @@ func Build(ctx context.Context, p *program.Program, now time.Time) error {
 	}
 	b.round(d.Decided, read(decidedRows), nil)
 	b.round(d.Panel, read(panelRows), nil)
-	b.round(d.Open, read(openRows), twoStages)
+	b.round(d.Open, read(openRows), twoStages).between(read(openRows))
 	b.round(d.Large, read(largeRows), largeWorks(calendar.WallOf(d.Large.ProposalsIn, zone)))
 	b.inDesign(d.Open)
 	b.others()
@@ -180,7 +180,7 @@ func noise(n int, parts ...string) int {
 }
 
 // round makes one round and everything that happens in it.
-func (b *builder) round(d RoundDates, tales []tale, change func(*edits, *form.Design)) {
+func (b *builder) round(d RoundDates, tales []tale, change func(*edits, *form.Design)) *running {
 	r := &running{builder: b, dates: d}
 	b.on(d.Made, func(ctx context.Context) error {
 		design := d.Design()
@@ -205,16 +205,14 @@ func (b *builder) round(d RoundDates, tales []tale, change func(*edits, *form.De
 	for i, t := range tales {
 		r.tale(t, d.Opens.Add(span*time.Duration(i+1)/time.Duration(3*len(tales))+time.Duration(noise(500, t.title))*time.Minute))
 	}
-	if d.Closes.After(b.now) {
-		r.between(tales)
-	}
 	if d.ProposalsIn.IsZero() {
 		r.afterClosing(tales)
-		return
+		return r
 	}
 	_, outcome := ends(tales)
 	r.on(d.ChecksBy.Add(oneDay), func(ctx context.Context) error { return r.decide(ctx, outcome) })
 	r.goOn(tales)
+	return r
 }
 
 // running is a round under way.

@@ -224,6 +224,13 @@ func (s *Server) Stop() {
 	}
 }
 
+// Kill ends every process of the server at once, as a power cut would; for
+// trying what is then still there.
+func (s *Server) Kill() {
+	syscall.Kill(-s.cmd.Process.Pid, syscall.SIGKILL)
+	<-s.done
+}
+
 func freePort() (int, error) {
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
