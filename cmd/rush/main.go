@@ -53,7 +53,7 @@ func main() {
 }
 
 func run(ctx context.Context, p plan) error {
-	ready := 45*time.Second + time.Duration(p.applicants)*250*time.Millisecond // to make the drafts and sign in
+	ready := 45*time.Second + time.Duration(p.applicants)*330*time.Millisecond // to make the drafts and sign in
 	closes := time.Now().Add(ready + p.write + p.last).Truncate(time.Second)
 	h, err := build(ctx, p, closes)
 	if err != nil {

@@ -22,11 +22,11 @@ func reckon(ctx context.Context, h *house, crowd []*writer, closes time.Time) er
 		return err
 	}
 	defer d.Close()
-	var saves []time.Duration
+	var saves, last []time.Duration
 	var faults []string
 	retries, in, refused := 0, 0, 0
 	for _, w := range crowd {
-		saves = append(saves, w.saves...)
+		saves, last = append(saves, w.saves...), append(last, w.lastSaves...)
 		retries += w.retries
 		for _, f := range w.faults {
 			faults = append(faults, w.who.Ref+": "+f)
@@ -61,9 +61,9 @@ func reckon(ctx context.Context, h *house, crowd []*writer, closes time.Time) er
 			refused++
 		}
 	}
-	slices.Sort(saves)
-	at := func(share int) time.Duration { return saves[min(len(saves)-1, len(saves)*share/100)].Round(100 * time.Microsecond) }
-	fmt.Printf("%d saves answered, %d tried again; half within %s, 95%% within %s, 99%% within %s, the slowest %s\n", len(saves), retries, at(50), at(95), at(99), saves[len(saves)-1].Round(time.Millisecond))
+	fmt.Printf("%d tries were made again\n", retries)
+	times("all saves", saves)
+	times("those of the last minute", last)
 	fmt.Printf("%d are in, %d came too late and are not\n", in, refused)
 	for _, f := range faults {
 		fmt.Println("FAULT", f)
@@ -73,6 +73,18 @@ func reckon(ctx context.Context, h *house, crowd []*writer, closes time.Time) er
 	}
 	fmt.Println("every answer that was said to be kept is there; every send in time is in; none late is")
 	return nil
+}
+
+// times says how long answers took.
+func times(what string, list []time.Duration) {
+	if len(list) == 0 {
+		return
+	}
+	slices.Sort(list)
+	at := func(share int) time.Duration {
+		return list[min(len(list)-1, len(list)*share/100)].Round(100 * time.Microsecond)
+	}
+	fmt.Printf("%s: %d, half within %s, 95%% within %s, 99%% within %s, the slowest %s\n", what, len(list), at(50), at(95), at(99), list[len(list)-1].Round(time.Millisecond))
 }
 
 const floodTime = 15 * time.Second

@@ -28,13 +28,15 @@ type writer struct {
 	lost    []string // edits without an answer
 	n       int
 
-	acked    string // the last text that was said to be kept
-	unacked  []string
-	saves    []time.Duration
-	retries  int
-	began    time.Time // the first try to send
-	answered int       // status of the last try to send
-	faults   []string
+	acked   string // the last text that was said to be kept
+	unacked []string
+	saves   []time.Duration
+	// those of the last minute
+	lastSaves []time.Duration
+	retries   int
+	began     time.Time // the first try to send
+	answered  int       // status of the last try to send
+	faults    []string
 }
 
 var tokenIn = regexp.MustCompile(`name="form-token" content="([^"]+)"`)
@@ -154,6 +156,8 @@ func (w *writer) save() {
 		case res.StatusCode >= 500 || err != nil:
 			w.again()
 			continue
+		case res.StatusCode == http.StatusConflict && time.Now().After(w.closes):
+			return // it has closed
 		case res.StatusCode != http.StatusOK || len(out.Results) != 1:
 			w.faults = append(w.faults, fmt.Sprintf("a save was answered %d", res.StatusCode))
 			return
@@ -163,6 +167,9 @@ func (w *writer) save() {
 		}
 		w.version, w.acked, w.unacked = out.Results[0].Version, text, nil
 		w.saves = append(w.saves, took)
+		if begin.After(w.closes.Add(-w.plan.last)) {
+			w.lastSaves = append(w.lastSaves, took)
+		}
 		return
 	}
 	w.lost = append(w.lost, id)

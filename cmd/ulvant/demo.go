@@ -16,6 +16,7 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/pgserver"
 	"ulvant/internal/program"
+	"ulvant/internal/standin/register"
 	"ulvant/internal/standin/tray"
 	"ulvant/migrations"
 )
@@ -76,6 +77,11 @@ func runDemo(ctx context.Context, args []string) error {
 		return err
 	}
 	defer mails.Stop()
+	bodies, err := register.Start(strings.TrimPrefix(cfg.Register, "http://"), demo.Registered())
+	if err != nil {
+		return fmt.Errorf("the register stand-in cannot start: %w", err)
+	}
+	defer bodies.Stop()
 	p, err := program.New(ctx, cfg, clock.System{}, nil)
 	if err != nil {
 		return err

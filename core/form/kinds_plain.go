@@ -18,7 +18,7 @@ import (
 // Plain kinds: one text typed, one value read.
 var _ = register(map[Kind]*kindRule{
 	Short: {means: "Short text: a line", typ: condition.TypeText, comparable: true, read: readText, check: checkText,
-		limits: []string{"words", "characters"}},
+		members: []string{"profile"}, limits: []string{"words", "characters"}},
 	Long: {means: "Long text: paragraphs", typ: condition.TypeText, read: readText, check: checkText,
 		members: []string{"media"}, limits: []string{"words", "leastWords", "characters", "slot"}},
 	YesNo: {means: "Yes or no", typ: condition.TypeYes, comparable: true, read: readYesNo},
@@ -31,13 +31,13 @@ var _ = register(map[Kind]*kindRule{
 	Date: {means: "Date", typ: condition.TypeDate, comparable: true, read: readDate, check: checkDate,
 		limits: []string{"notBefore", "notAfter", "monthsOld"}},
 	Phone: {means: "Phone number, kept in one form", typ: condition.TypeText, comparable: true, read: readPhone,
-		members: []string{"region"}, compile: func(c *compiler, q *Question) {
+		members: []string{"region", "profile"}, compile: func(c *compiler, q *Question) {
 			c.need(q.Region == "" || phonenumbers.GetCountryCodeForRegion(q.Region) != 0, "%q is not a country (ISO 3166, two letters)", q.Region)
 		}},
-	Mail: {means: "Mail address", typ: condition.TypeText, read: readMail},
+	Mail: {means: "Mail address", typ: condition.TypeText, read: readMail, members: []string{"profile"}},
 	Link: {means: "Web address", typ: condition.TypeText, read: readLink},
 	Identifier: {means: "Registered number, with its check digits", typ: condition.TypeText, comparable: true, read: readIdentifier,
-		members: []string{"scheme"}, compile: func(c *compiler, q *Question) {
+		members: []string{"scheme", "profile"}, compile: func(c *compiler, q *Question) {
 			_, ok := identifier.Find(q.Scheme)
 			c.need(ok, "say which number it is")
 		}},

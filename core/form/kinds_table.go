@@ -12,7 +12,7 @@ import (
 
 // Kinds kept piece by piece, and tables whose rows the applicant adds.
 var _ = register(map[Kind]*kindRule{
-	Address: {means: "Address; box numbers are told from streets", parts: addressParts, check: checkAddress, members: []string{"copyOf"},
+	Address: {means: "Address; box numbers are told from streets", parts: addressParts, check: checkAddress, members: []string{"copyOf", "profile"},
 		compile: func(c *compiler, q *Question) {
 			if q.CopyOf != "" {
 				from := c.f.Question(q.CopyOf)

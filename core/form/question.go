@@ -88,6 +88,34 @@ const (
 	ForSurvey   Purpose = "survey"
 )
 
+// Profile says which part of the profile of whoever applies fills an answer.
+type Profile string
+
+// The parts; "" is none.
+const (
+	ProfileName   Profile = "name"
+	ProfileNumber Profile = "number"  // the first registered number
+	ProfilePhone  Profile = "phone"   //
+	ProfileMail   Profile = "mail"    // of the first contact
+	ProfilePost   Profile = "address" // where letters go
+)
+
+// Profiles lists the parts that questions of a kind can be filled from; nil
+// for none.
+func Profiles(k Kind) []Profile {
+	switch k {
+	case Short, Identifier:
+		return []Profile{ProfileName, ProfileNumber}
+	case Phone:
+		return []Profile{ProfilePhone}
+	case Mail:
+		return []Profile{ProfileMail}
+	case Address:
+		return []Profile{ProfilePost}
+	}
+	return nil
+}
+
 // NonAnswer is an honest answer that holds no value; "" is none.
 type NonAnswer string
 
@@ -135,6 +163,7 @@ type Question struct {
 	CopyOf     Key            `json:"copyOf,omitempty"`    // address: one before it that it can be copied from
 	Shared     bool           `json:"shared,omitempty"`    // contact: a shared mailbox will do instead of a person
 	Media      bool           `json:"media,omitempty"`     // long: a film or sound in the slot below may stand in for the text
+	Profile    Profile        `json:"profile,omitempty"`   // what of the applicant's profile fills it
 	Columns    []Question     `json:"columns,omitempty"`   // rows
 	Ask        *Ask           `json:"ask,omitempty"`       // referee, signatory: what they are asked
 }

@@ -163,14 +163,14 @@ func grantSections(s Settings) []form.Section {
 			{Key: "applicant-kind", Kind: form.Choice, Label: "Who is applying?", Nature: fact, Blank: must, Seen: readers, Options: []form.Option{
 				{Key: "registered", Label: "A registered body"}, {Key: "common", Label: "A crofters’ common"}, {Key: "school", Label: "A school or college"},
 				{Key: "group", Label: "A group that is not registered"}, {Key: "person", Label: "One person"}}},
-			{Key: "body-name", Kind: form.Short, Label: "Its full name", Help: "As it signs its letters; your own name if you apply alone.", Nature: fact, Blank: must, Seen: readers,
+			{Key: "body-name", Kind: form.Short, Label: "Its full name", Help: "As it signs its letters; your own name if you apply alone.", Nature: fact, Blank: must, Seen: readers, Profile: form.ProfileName,
 				Limits: form.Cases[form.Limits]{Else: form.Limits{Characters: 160}}},
 			{Key: "registered-number", Kind: form.Short, Label: "Its registered number", Nature: fact, Blank: must, Seen: form.ToOffice, Purpose: form.ForReports,
-				Asked: when("applicant-kind", condition.Is, "registered"), Example: "R 20417", Limits: form.Cases[form.Limits]{Else: form.Limits{Characters: 40}}},
+				Asked: when("applicant-kind", condition.Is, "registered"), Example: "R 20417", Profile: form.ProfileNumber, Limits: form.Cases[form.Limits]{Else: form.Limits{Characters: 40}}},
 			{Key: "has-sponsor", Kind: form.YesNo, Label: "Has a registered body agreed to hold the money for you?", Nature: fact, Blank: must, Seen: readers,
 				Asked: when("applicant-kind", condition.In, "group", "person"), Help: "It receives the grant, pays the bills and answers for it."},
 			{Key: "sponsor-name", Kind: form.Short, Label: "Name of the body that holds the money", Nature: fact, Blank: must, Seen: readers, Asked: yes("has-sponsor", true)},
-			{Key: "post-address", Kind: form.Address, Label: "Where post reaches you", Help: "A street address; a box number cannot be visited.", Nature: fact, Blank: must, Seen: form.ToOffice},
+			{Key: "post-address", Kind: form.Address, Label: "Where post reaches you", Help: "A street address; a box number cannot be visited.", Nature: fact, Blank: must, Seen: form.ToOffice, Profile: form.ProfilePost},
 		}},
 		{Key: "place", Label: "The place", Help: "Where the work happens.", Questions: []form.Question{
 			{Key: "district", Kind: form.Choice, Label: "Which district is the site in?", Nature: fact, Blank: must, Seen: readers, Options: []form.Option{

@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"strings"
 	"time"
 
 	"github.com/lib/pq"
@@ -149,11 +150,12 @@ func (s *Store) Refresh(ctx context.Context, tx *db.Tx, c Case) (*form.Path, err
 	}
 	st.Asked, st.Place, st.Letter = shown(f, path, filled)
 	_, err = tx.ExecContext(ctx, `
-		INSERT INTO standing (entry_id, round_id, application_id, state, move, obstacles, done, required, asked, place, verdict, letter, sent_at, changed_at, valid_until, stage, latest)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)
+		INSERT INTO standing (entry_id, round_id, application_id, state, move, obstacles, done, required, asked, place, verdict, letter, sent_at, changed_at, valid_until, stage, latest, words)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, to_tsvector('simple', $18))
 		ON CONFLICT (entry_id) DO UPDATE SET state = $4, move = $5, obstacles = $6, done = $7, required = $8, asked = $9, place = $10, verdict = $11,
-		  letter = $12, sent_at = COALESCE(standing.sent_at, $13), changed_at = $14, valid_until = $15, latest = $17`,
-		c.EntryID, c.RoundID, c.ID, st.State, st.Move, st.Obstacles, st.Done, st.Required, st.Asked, st.Place, st.Verdict, st.Letter, sentAt, tx.At, until, c.Stage, c.Latest)
+		  letter = $12, sent_at = COALESCE(standing.sent_at, $13), changed_at = $14, valid_until = $15, latest = $17, words = to_tsvector('simple', $18)`,
+		c.EntryID, c.RoundID, c.ID, st.State, st.Move, st.Obstacles, st.Done, st.Required, st.Asked, st.Place, st.Verdict, st.Letter, sentAt, tx.At, until, c.Stage, c.Latest,
+		strings.Join([]string{c.Title, c.LeadName, strings.ReplaceAll(c.LeadEmail, "@", " "), st.Place}, " "))
 	return path, err
 }
 

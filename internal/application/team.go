@@ -36,7 +36,7 @@ func (s *Store) AddTeammate(ctx context.Context, tx *db.Tx, c Case, account int6
 
 // DropTeammate takes an account's part in a case away; never the lead's.
 func (s *Store) DropTeammate(ctx context.Context, tx *db.Tx, c Case, account int64) error {
-	res, err := tx.ExecContext(ctx, `DELETE FROM relation WHERE application_id = $1 AND account_id = $2 AND kind = 'teammate'`, c.ID, account)
+	res, err := tx.ExecContext(ctx, `DELETE FROM relation WHERE application_id = $1 AND account_id = $2 AND kind <> 'lead'`, c.ID, account)
 	if err != nil {
 		return err
 	}
@@ -44,6 +44,12 @@ func (s *Store) DropTeammate(ctx context.Context, tx *db.Tx, c Case, account int
 		return ErrNotFound
 	}
 	return nil
+}
+
+// For ties an application to the profile it is for.
+func (s *Store) For(ctx context.Context, tx *db.Tx, application, profile int64) error {
+	_, err := tx.ExecContext(ctx, `UPDATE application SET profile_id = $2 WHERE id = $1`, application, profile)
+	return err
 }
 
 // HandOver makes a teammate the lead.

@@ -43,6 +43,7 @@ type Item struct {
 	RoundKey  string     `db:"round_key"`
 	RoundName string     `db:"round_name"`
 	Currency  string     // of Asked
+	Carer     string     // who of the office looks after it; "" for nobody
 }
 
 // Query is what an address needs to name the item's stage: "" for the latest.
@@ -60,6 +61,7 @@ type Query struct {
 	State lifecycle.State // "" for all
 	Move  lifecycle.Move  // "" for all
 	Find  string
+	Carer int64 // cases that an account of the office looks after; 0 for all
 	Sort  Sort
 	After Cursor
 	Most  int
@@ -100,7 +102,8 @@ const (
 )
 
 const itemColumns = `st.application_id, a.ref, a.title, p.name AS lead, st.place, st.stage, st.latest, st.state, st.move, st.done, st.required, st.obstacles, st.asked, st.letter,
-	st.changed_at, st.valid_until, st.sent_at, r.key AS round_key, r.name AS round_name, r.currency`
+	st.changed_at, st.valid_until, st.sent_at, r.key AS round_key, r.name AS round_name, r.currency,
+	COALESCE((SELECT k.name FROM care w JOIN account k ON k.id = w.account_id WHERE w.round_id = st.round_id AND w.place IN (st.place, '') ORDER BY w.place = '' LIMIT 1), '') AS carer`
 
 const itemFrom = ` FROM standing st
 	JOIN application a ON a.id = st.application_id
@@ -114,6 +117,7 @@ func ordered(value string) string {
 	return `SELECT ` + itemColumns + `, ` + value + ` AS sorted` + itemFrom + `
 	WHERE st.round_id = $1 AND st.latest AND ($2 = '' OR st.state = $2) AND ($3 = '' OR st.move = $3)
 	  AND ($4 = '' OR a.ref = $4 OR a.title ILIKE '%' || $5 || '%' OR p.name ILIKE '%' || $5 || '%')
+	  AND ($9::bigint = 0 OR $9 = (SELECT w.account_id FROM care w WHERE w.round_id = st.round_id AND w.place IN (st.place, '') ORDER BY w.place = '' LIMIT 1))
 	  AND ($7::bigint = 0 OR ` + value + ` < $6::bigint OR ` + value + ` = $6::bigint AND st.application_id > $7::bigint)
 	ORDER BY ` + value + ` DESC, st.application_id LIMIT $8`
 }
@@ -140,7 +144,7 @@ func (d *Desk) Applications(ctx context.Context, q Query) (out []Item, next Curs
 		Item
 		Sorted int64
 	}
-	err = d.DB.SelectContext(ctx, &rows, sql, q.Round, q.State, q.Move, ref, likely(q.Find), q.After.Value, q.After.Application, q.Most+1)
+	err = d.DB.SelectContext(ctx, &rows, sql, q.Round, q.State, q.Move, ref, likely(q.Find), q.After.Value, q.After.Application, q.Most+1, q.Carer)
 	for i, r := range rows {
 		if i == q.Most {
 			next = Cursor{rows[i-1].Sorted, rows[i-1].AppID}
@@ -154,17 +158,6 @@ func (d *Desk) Applications(ctx context.Context, q Query) (out []Item, next Curs
 // likely escapes what LIKE would read as a pattern.
 func likely(s string) string {
 	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
-}
-
-// Find applications anywhere by number, title or lead.
-func (d *Desk) Find(ctx context.Context, text string, most int) (out []Item, err error) {
-	ref, ok := identifier.ParseRef(text)
-	if !ok {
-		ref = text
-	}
-	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+itemFrom+`
-		WHERE st.latest AND (a.ref = $1 OR a.title ILIKE '%' || $2 || '%' OR p.name ILIKE '%' || $2 || '%') ORDER BY (a.ref = $1) DESC, a.id DESC LIMIT $3`, ref, likely(text), most)
-	return out, err
 }
 
 // Mine lists the applications of an account, the newest first.

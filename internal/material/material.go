@@ -241,6 +241,32 @@ func (s *Store) Remove(ctx context.Context, tx *db.Tx, c application.Case, id in
 	return err
 }
 
+// Erase takes every file of an entry out for good: names at once, bytes with
+// the next sweep.
+func (s *Store) Erase(ctx context.Context, tx *db.Tx, entry int64) error {
+	_, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = $2, name = '' WHERE entry_id = $1`, entry, tx.At)
+	return err
+}
+
+// sweepErased deletes the bytes of erased files that nothing else holds.
+func (s *Store) sweepErased(ctx context.Context) error {
+	var sums []string
+	if err := s.DB.SelectContext(ctx, &sums, `
+		SELECT DISTINCT m.sha256 FROM material m WHERE m.name = '' AND m.removed_at IS NOT NULL AND m.sha256 <> ''
+		  AND NOT EXISTS (SELECT FROM material o WHERE o.sha256 = m.sha256 AND o.name <> '')`); err != nil {
+		return err
+	}
+	for _, sum := range sums {
+		if err := s.Files.Remove(sum); err != nil {
+			return err
+		}
+		if _, err := s.DB.ExecContext(ctx, `UPDATE material SET sha256 = '' WHERE sha256 = $1 AND name = ''`, sum); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Of lists the files of an entry.
 func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []File, err error) {
 	err = q.SelectContext(ctx, &out, `SELECT `+columns+` FROM material WHERE entry_id = $1 AND removed_at IS NULL ORDER BY place, id`, entry)
@@ -323,6 +349,9 @@ const abandoned = 10 * time.Minute
 // Sweep looks again at files whose inspection was cut off, and gives up on
 // uploads that never arrived.
 func (s *Store) Sweep(ctx context.Context, at time.Time) error {
+	if err := s.sweepErased(ctx); err != nil {
+		return err
+	}
 	var list []File
 	if err := s.DB.SelectContext(ctx, &list, `SELECT `+columns+` FROM material WHERE state IN ('uploading', 'inspecting') AND at < $1 AND removed_at IS NULL`, at.Add(-abandoned)); err != nil {
 		return err

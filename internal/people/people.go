@@ -31,9 +31,13 @@ type Account struct {
 	Office       bool
 	DemoNote     string     `db:"demo_note"`
 	ConfirmedAt  *time.Time `db:"confirmed_at"`
+	SecondSecret []byte     `db:"second_secret"` // sealed; nil when there is none
+	SecondAt     *time.Time `db:"second_at"`     // when the second factor was switched on; nil: off
+	SecondStep   int64      `db:"second_step"`   // the time step of the code last used
+	NewEmail     string     `db:"new_email"`     // waits to be confirmed; "" for none
 }
 
-const columns = `id, email, name, password_hash, office, demo_note, confirmed_at`
+const columns = `id, email, name, password_hash, office, demo_note, confirmed_at, second_secret, second_at, second_step, new_email`
 
 // Store of people.
 type Store struct {
@@ -47,8 +51,19 @@ type Store struct {
 	Verify func(password, hash string) bool
 }
 
-// Compare is the ordinary Verify.
-func Compare(password, hash string) bool {
+// OneByOne makes the ordinary Verify of a process: a few comparisons at a time,
+// since each takes 64 MB and every core, and what waits here must not starve
+// the saving that goes on beside it.
+func OneByOne(atOnce int) func(password, hash string) bool {
+	gate := make(chan struct{}, atOnce)
+	return func(password, hash string) bool {
+		gate <- struct{}{}
+		defer func() { <-gate }()
+		return compare(password, hash)
+	}
+}
+
+func compare(password, hash string) bool {
 	if hash == "" {
 		return false
 	}
@@ -199,6 +214,12 @@ func (s *Store) NoteForDemo(ctx context.Context, tx *db.Tx, account int64, note 
 // ForDemo lists the accounts that the demo's sign-in page offers.
 func (s *Store) ForDemo(ctx context.Context) (out []Account, err error) {
 	err = s.DB.SelectContext(ctx, &out, `SELECT `+columns+` FROM account WHERE demo_note <> '' ORDER BY id`)
+	return out, err
+}
+
+// Office lists those who work at the office, by name.
+func (s *Store) Office(ctx context.Context) (out []Account, err error) {
+	err = s.DB.SelectContext(ctx, &out, `SELECT `+columns+` FROM account WHERE office ORDER BY name`)
 	return out, err
 }
 

@@ -180,7 +180,9 @@ func TestMoreTime(t *testing.T) {
 	h, lead, c := opened(t, short)
 	officer := mustAccount(t, h.DB, "neda@ostrel-trust.example")
 	ask := func() error {
-		return h.Try(lead, func(ctx context.Context, tx *db.Tx) error { return h.Cases.AskTime(ctx, tx, c, "The ferry does not sail.") })
+		return h.Try(lead, func(ctx context.Context, tx *db.Tx) error {
+			return h.Cases.AskTime(ctx, tx, c, "The ferry does not sail.")
+		})
 	}
 	if err := ask(); err != nil {
 		t.Fatal(err)

@@ -9,6 +9,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"net/http"
 	"os"
 	"path/filepath"
 	"strings"
@@ -35,6 +36,7 @@ import (
 	"ulvant/internal/platform/link"
 	"ulvant/internal/platform/mail"
 	"ulvant/internal/post"
+	"ulvant/internal/profile"
 	"ulvant/internal/reading"
 	"ulvant/internal/reference"
 	"ulvant/internal/round"
@@ -55,6 +57,7 @@ type Program struct {
 	People    *people.Store
 	Rounds    *round.Store
 	Enquiries *enquiry.Store
+	Profiles  *profile.Store
 	Health    *health.Meter
 	Cases     *application.Store
 	Materials *material.Store
@@ -68,6 +71,9 @@ type Program struct {
 
 // Funder is whose program this is; it stands at the foot of letters.
 const Funder = "The Ostrel Isles Trust"
+
+// Zone is where its office is: promises in working days are kept by its clocks.
+const Zone = "Europe/Dublin"
 
 // New connects everything. params are the password hasher's; nil for its defaults.
 func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2id.Params) (*Program, error) {
@@ -87,7 +93,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		return nil, err
 	}
 	p.Post = &post.Office{DB: d, Jobs: p.Jobs, Links: p.Links, Server: mail.Server{Addr: cfg.SMTP}, From: cfg.MailFrom, Name: Funder, BaseURL: cfg.BaseURL}
-	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife, SessionLife: cfg.SessionLife, Params: params, Verify: people.Compare}
+	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife, SessionLife: cfg.SessionLife, Params: params, Verify: people.OneByOne(2)}
 	p.Rounds = &round.Store{DB: d}
 	p.Enquiries = &enquiry.Store{DB: d, Rounds: p.Rounds, People: p.People, Post: p.Post}
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
@@ -98,6 +104,15 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs}
 	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
 	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post}
+	zone, err := time.LoadLocation(Zone)
+	if err != nil {
+		return nil, err
+	}
+	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs, LookUp: "profile.look-up", Asks: profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
+		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: zone, Contact: cfg.MailFrom}
+	p.Jobs.Handle(p.Profiles.LookUp, func(ctx context.Context, at time.Time, body json.RawMessage) error {
+		return p.Profiles.LookUpJob(ctx, body, at)
+	})
 	p.Health = &health.Meter{DB: d}
 	p.Desk = &desk.Desk{DB: d}
 	p.Post.Attach, p.Post.OnSent = p.Copy, p.Cases.LetterSent
@@ -107,6 +122,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		p.Jobs.HandleSweep(name, func(ctx context.Context, at time.Time, _ json.RawMessage) error { return f(ctx, at) })
 	}
 	sweep("sweep.standing", p.Cases.Sweep)
+	sweep("sweep.profiles", p.Profiles.Sweep)
 	sweep("sweep.health", p.Health.Keep)
 	sweep("sweep.queries", p.Intake.SweepQueries)
 	sweep("sweep.reminders", p.Intake.SweepReminders)

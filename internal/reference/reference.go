@@ -288,6 +288,26 @@ func (s *Store) remind(ctx context.Context, tx *db.Tx, c application.Case, f *fo
 	return s.note(ctx, tx, c, "reminded-referee", r.ID)
 }
 
+// RemindAwaited reminds those of an entry whose letters are awaited, but nobody
+// twice within a day; it gives the names of those it wrote to.
+func (s *Store) RemindAwaited(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form) (names []string, err error) {
+	list, err := s.Of(ctx, tx, c.EntryID)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range list {
+		awaited := r.State == form.Asked || r.State == form.Accepted || r.State == form.Uploaded
+		if !awaited || r.RemindedAt != nil && tx.At.Sub(*r.RemindedAt) < 24*time.Hour {
+			continue
+		}
+		if err := s.remind(ctx, tx, c, f, r); err != nil {
+			return nil, err
+		}
+		names = append(names, r.Name)
+	}
+	return names, nil
+}
+
 // Sweep reminds referees whose letter is put up and not sent, or who are
 // silent, while the round is open. The case is looked at again when reminding.
 func (s *Store) Sweep(ctx context.Context, at time.Time) error {

@@ -25,6 +25,9 @@ type Config struct {
 	PGPort       int           // of the private server
 	SMTP         string        // host:port; the tray's in demo
 	MailFrom     string        //
+	Register     string        // base address of the register of bodies; the stand-in's in demo
+	Officers     int           // of an organisation, who must confirm
+	LookOverDays int           // working days within which the office looks an organisation over
 	Connections  int           // database connections
 	ConfirmLife  time.Duration // of a confirmation link
 	LinkLife     time.Duration // of other personal links
@@ -57,6 +60,9 @@ func Settings() []Setting {
 		{"ULVANT_PG_PORT", "pg-port", "5497", "port of the private PostgreSQL"},
 		{"ULVANT_SMTP", "smtp", "127.0.0.1:2597", "mail server, host:port; in demo the tray listens there"},
 		{"ULVANT_MAIL_FROM", "mail-from", "grants@ostrel-trust.example", "address that mails come from"},
+		{"ULVANT_REGISTER", "register", "http://127.0.0.1:2598", "base address of the register of bodies, asked as BASE/scheme/number; in demo the stand-in listens there"},
+		{"ULVANT_OFFICERS", "officers", "2", "officers of a new organisation who must confirm, 0 to 5"},
+		{"ULVANT_LOOK_OVER_DAYS", "look-over-days", "5", "working days within which the office looks a new organisation over, 1 to 60"},
 		{"ULVANT_CONNECTIONS", "connections", "16", "database connections of one process, 4 to 200"},
 		{"ULVANT_CONFIRM_LIFE", "confirm-life", "48h", "how long a confirmation link works"},
 		{"ULVANT_LINK_LIFE", "link-life", "2160h", "how long other personal links work"},
@@ -85,7 +91,7 @@ func Load(args []string, getenv func(string) string) (*Config, []string, error) 
 	}
 	get := func(k string) string { return *values[k] }
 	c := &Config{Listen: get("listen"), BaseURL: get("base-url"), DatabaseURL: get("database"), OwnerURL: get("owner-url"),
-		DataDir: get("data"), SMTP: get("smtp"), MailFrom: get("mail-from")}
+		DataDir: get("data"), SMTP: get("smtp"), MailFrom: get("mail-from"), Register: get("register")}
 	var errs []error
 	bad := func(flagName, says string) {
 		errs = append(errs, fmt.Errorf("the setting %s is %q, but %s", flagName, get(flagName), says))
@@ -103,6 +109,10 @@ func Load(args []string, getenv func(string) string) (*Config, []string, error) 
 			bad(name, "it must be a time such as 48h or 30m")
 		}
 		return d
+	}
+	c.Officers, c.LookOverDays = number("officers", 0, 5), number("look-over-days", 1, 60)
+	if u, err := url.Parse(c.Register); err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" {
+		bad("register", "it must be http://… or https://…")
 	}
 	c.PGPort, c.Connections = number("pg-port", 1024, 65535), number("connections", 4, 200)
 	c.ConfirmLife, c.LinkLife, c.SessionLife = life("confirm-life"), life("link-life"), life("session-life")

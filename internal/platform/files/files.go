@@ -6,7 +6,9 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"encoding/hex"
+	"errors"
 	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
 )
@@ -49,6 +51,14 @@ func (s *Store) Put(r io.Reader) (sum string, size int64, err error) {
 		return "", 0, err
 	}
 	return sum, size, s.root.Rename(tmp, filepath.Join(sum[:2], sum))
+}
+
+// Remove deletes a file; one that is not there is no error.
+func (s *Store) Remove(sum string) error {
+	if err := os.Remove(s.Path(sum)); err != nil && !errors.Is(err, fs.ErrNotExist) {
+		return err
+	}
+	return nil
 }
 
 // Path of stored bytes, for programs that take a path.

@@ -25,6 +25,8 @@ const (
 	Referee Purpose = "letter"  // subject: referee
 	Reader  Purpose = "reader"  // subject: account
 	Reset   Purpose = "reset"   // subject: account
+	Address Purpose = "address" // subject: account
+	Officer Purpose = "officer" // subject: officer of a profile
 )
 
 // Link is a link that was looked up.
@@ -106,6 +108,16 @@ func (m Maker) Use(ctx context.Context, tx *db.Tx, id int64) error {
 	}
 	if n, _ := r.RowsAffected(); n == 0 {
 		return ErrUsed
+	}
+	return nil
+}
+
+// Revoke ends the links of a subject: they are ones we do not know from then on.
+func (m Maker) Revoke(ctx context.Context, tx *db.Tx, subject int64, purposes ...Purpose) error {
+	for _, p := range purposes {
+		if _, err := tx.ExecContext(ctx, `DELETE FROM link WHERE purpose = $1 AND subject = $2`, p, subject); err != nil {
+			return err
+		}
 	}
 	return nil
 }

@@ -78,6 +78,10 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 			same = append(same, it)
 		}
 	}
+	profiles, err := r.Profiles.Of(r.Context, r.DB, r.Account.ID)
+	if err != nil {
+		return err
+	}
 	carried := map[string]string{}
 	answers := field.FromForm(r, f)
 	for p, a := range answers {
@@ -87,7 +91,7 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 		}
 	}
 	return r.Draw(status, "applicant/start", view.Page{Title: "Begin an application", Nav: "rounds", Data: map[string]any{
-		"Round": r.Round, "Form": f, "Title": title, "Problem": problem, "Carried": carried, "Same": same, "Mine": mine, "From": r.FormValue("from!earlier"), "Open": f.Window().Phase(r.At) == calendar.Open}})
+		"Round": r.Round, "Form": f, "Title": title, "Problem": problem, "Carried": carried, "Same": same, "Mine": mine, "From": r.FormValue("from!earlier"), "Profiles": profiles, "For": r.FormValue("for!profile"), "Open": f.Window().Phase(r.At) == calendar.Open}})
 }
 
 // Start begins one, with the answers of the check when there were any.
@@ -100,13 +104,23 @@ func Start(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	answers, says := field.FromForm(r, f), ""
+	profile, _ := strconv.ParseInt(r.FormValue("for!profile"), 10, 64)
+	if profile != 0 {
+		if says, err = profiled(r, f, profile, answers); err != nil {
+			return err
+		}
+	}
 	var c application.Case
 	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
 		if earlier := r.FormValue("from!earlier"); earlier != "" {
-			c, err = r.Intake.StartFrom(ctx, tx, r.Round.Key, title, earlier, field.FromForm(r, f))
-			return err
+			c, err = r.Intake.StartFrom(ctx, tx, r.Round.Key, title, earlier, answers)
+		} else {
+			c, err = r.Intake.Start(ctx, tx, r.Round.Key, title, answers)
 		}
-		c, err = r.Intake.Start(ctx, tx, r.Round.Key, title, field.FromForm(r, f))
+		if err == nil && profile != 0 {
+			err = r.Cases.For(ctx, tx, c.ID, profile)
+		}
 		return err
 	})
 	if err == intake.ErrClosed {
@@ -114,6 +128,9 @@ func Start(r *site.Request) error {
 	}
 	if err != nil {
 		return err
+	}
+	if says != "" {
+		r.Tell(says)
 	}
 	return r.See("/applications/" + c.Ref)
 }
@@ -245,11 +262,15 @@ func load(r *site.Request, section string) (*Desk, error) {
 	if err != nil {
 		return nil, err
 	}
+	differ, err := differences(r, f, filled.Answers)
+	if err != nil {
+		return nil, err
+	}
 	d.MayAskTime = r.May(access.AskTime)
 	for i := range d.Section.Questions {
 		q := &d.Section.Questions[i]
 		fl := field.New(f, filled, path, q, versions)
-		fl.ReadOnly, fl.Earlier = !d.Open || !w.Takes(q.Key), earlier[q.Key]
+		fl.ReadOnly, fl.Earlier, fl.Differs = !d.Open || !w.Takes(q.Key), earlier[q.Key], differ[q.Key]
 		for _, m := range files {
 			if m.Slot == q.Key {
 				fl.AddFile(filled, versions, m)

@@ -95,6 +95,13 @@ type File struct {
 // Problem at a question.
 type Problem struct{ What, Remedy string }
 
+// Differs is a place where a case says something else than the profile it is for.
+type Differs struct {
+	Name                 string // of the input
+	Profile, Application string
+	Whose                string // the profile's name
+}
+
 // Field is a question as it is drawn.
 type Field struct {
 	Q        *form.Question
@@ -119,6 +126,7 @@ type Field struct {
 	Referees []reference.Referee
 	Typed    map[string]string // what was typed into a form that was refused
 	Earlier  bool              // versions of it are kept that can be brought back
+	Differs  []Differs
 	ReadOnly bool
 	CopyFrom string // name of the address it can be copied from
 	FollowBy string
@@ -515,4 +523,14 @@ func (f Field) Missing() string {
 		return fmt.Sprintf("%d of %d are named.", len(f.Referees), n)
 	}
 	return ""
+}
+
+// VersionOf is the version of what an input of the field holds; 0 for none.
+func (f *Field) VersionOf(name string) int {
+	for _, in := range f.Inputs() {
+		if in.Name == name {
+			return in.Version
+		}
+	}
+	return 0
 }

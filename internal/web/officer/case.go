@@ -79,6 +79,9 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 	if d["Same"], err = r.Desk.RuleStands(r.Context, r.Case.RoundID); err != nil {
 		return err
 	}
+	if d["Carer"], err = r.Desk.Carer(r.Context, r.Case.RoundID, st.Place); err != nil {
+		return err
+	}
 	if err := timeFor(r, f, d); err != nil {
 		return err
 	}

@@ -175,6 +175,9 @@ func Applications(r *site.Request) error {
 	}
 	q := desk.Query{Round: r.Round.ID, State: lifecycle.State(r.Query("state")), Move: lifecycle.Move(r.Query("move")), Find: strings.TrimSpace(r.Query("find")), Sort: desk.Sort(r.Query("sort")),
 		After: desk.ParseCursor(r.Query("after")), Most: 60}
+	if r.Query("mine") == "yes" {
+		q.Carer = r.Account.ID
+	}
 	items, next, err := r.Desk.Applications(r.Context, q)
 	if err != nil {
 		return err

@@ -3,12 +3,14 @@ package officer
 
 import (
 	"sort"
+	"strconv"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/calendar"
 	"ulvant/core/form"
+	"ulvant/core/identifier"
 	"ulvant/core/lifecycle"
 	"ulvant/core/say"
 	"ulvant/internal/desk"
@@ -260,6 +262,15 @@ func waiting(r *site.Request, key string) ([]task, error) {
 	if err := cases(list, err, "answered your query", "#queries"); err != nil {
 		return nil, err
 	}
+	if key == "" {
+		bodies, err := r.Profiles.Waiting(r.Context, r.DB)
+		if err != nil {
+			return nil, err
+		}
+		for _, p := range bodies {
+			out = append(out, task{N: 1, What: "organisation to look over", Note: p.Name + ", promised by " + view.When(*p.Promised, r.Profiles.Zone), Link: "/office/profiles/" + strconv.FormatInt(p.ID, 10), Since: *p.SentAt})
+		}
+	}
 	questions, err := r.Desk.OpenEnquiries(r.Context)
 	if err != nil {
 		return nil, err
@@ -272,20 +283,20 @@ func waiting(r *site.Request, key string) ([]task, error) {
 	return out, nil
 }
 
-// Find searches applications anywhere.
+// Find searches anything anywhere; a whole number leads to its case at once.
 func Find(r *site.Request) error {
 	q := r.Query("q")
-	var items []desk.Item
+	var found desk.Found
 	if len([]rune(q)) >= 2 {
 		var err error
-		if items, err = r.Desk.Find(r.Context, q, 50); err != nil {
+		if found, err = r.Desk.Find(r.Context, q, 50); err != nil {
 			return err
 		}
-		if len(items) == 1 && items[0].Ref == q {
-			return r.See("/office/applications/" + items[0].Ref)
+		if ref, ok := identifier.ParseRef(q); ok && len(found.Items) > 0 && found.Items[0].Ref == ref {
+			return r.See("/office/applications/" + ref)
 		}
 	}
-	return r.Draw(fiber.StatusOK, "officer/find", view.Page{Title: "Found", Data: map[string]any{"Q": q, "Items": items, "Heading": "Place or field"}})
+	return r.Draw(fiber.StatusOK, "officer/find", view.Page{Title: "Found", Data: map[string]any{"Q": q, "Found": found, "Items": found.Items, "Heading": "Place or field"}})
 }
 
 // Rounds lists every round.

@@ -120,6 +120,9 @@ func SignIn(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	if a.SecondAt != nil {
+		return askCode(r, fiber.StatusOK, r.Ticket(a.ID, a.PasswordHash), f.Next, "")
+	}
 	return begin(r, a, f.Next)
 }
 

@@ -67,19 +67,26 @@ func Reset(r *site.Request) error {
 	}); err != nil {
 		return err
 	}
+	if a.SecondAt != nil { // the link has shown the address, not the second factor
+		return askCode(r, fiber.StatusOK, r.Ticket(a.ID, a.PasswordHash), "", "")
+	}
 	r.Tell("Your password is new, and you are signed in. Every other session has ended.")
 	return begin(r, a, "")
 }
 
 // Account shows one's own account and where it is signed in.
-func Account(r *site.Request) error { return drawAccount(r, fiber.StatusOK, "") }
+func Account(r *site.Request) error { return drawAccount(r, fiber.StatusOK, people.Problem{}) }
 
-func drawAccount(r *site.Request, status int, problem string) error {
+func drawAccount(r *site.Request, status int, problem people.Problem) error {
+	left, err := r.People.RecoveryLeft(r.Context, r.Account.ID)
+	if err != nil {
+		return err
+	}
 	list, err := r.People.Sessions(r.Context, r.Account.ID, r.Token(), r.At)
 	if err != nil {
 		return err
 	}
-	return r.Draw(status, "public/account", view.Page{Title: "My account", Data: map[string]any{"A": r.Account, "Sessions": list, "Problem": problem, "Zone": time.UTC}})
+	return r.Draw(status, "public/account", view.Page{Title: "My account", Data: map[string]any{"A": r.Account, "Sessions": list, "Left": left, "Wrong": problem, "Email": r.FormValue("email"), "Zone": time.UTC}})
 }
 
 // ChangePassword changes one's own, with the old one.
@@ -88,11 +95,11 @@ func ChangePassword(r *site.Request) error {
 		return orTooMany(err, "There were too many tries. Wait a quarter of an hour and try again.")
 	}
 	if !r.People.Verify(r.FormValue("old"), r.Account.PasswordHash) {
-		return drawAccount(r, fiber.StatusUnprocessableEntity, "The old password is not right. Nothing was changed.")
+		return drawAccount(r, fiber.StatusUnprocessableEntity, people.Problem{Field: "password", Says: "The old password is not right. Nothing was changed."})
 	}
 	password := r.FormValue("password")
 	if err := people.CheckPassword(password); err != nil {
-		return drawAccount(r, fiber.StatusUnprocessableEntity, err.Error())
+		return drawAccount(r, fiber.StatusUnprocessableEntity, people.Problem{Field: "password", Says: err.Error()})
 	}
 	hash, err := r.People.Hash(password)
 	if err != nil {

@@ -7,6 +7,7 @@ import (
 	"crypto/sha256"
 	"encoding/base64"
 	"net/url"
+	"strconv"
 	"strings"
 	"time"
 
@@ -38,6 +39,32 @@ func (s signer) sign(text string) string { return text + "." + s.mac("cookie:"+t
 func (s signer) valid(v string) bool {
 	text, tag, ok := strings.Cut(v, ".")
 	return ok && hmac.Equal([]byte(tag), []byte(s.mac("cookie:"+text)))
+}
+
+// ticketLife is how long somebody may take between the password and the code.
+const ticketLife = 5 * time.Minute
+
+// Ticket says that an account gave its password just now; it stands in the
+// page that asks for the second factor.
+func (r *Request) Ticket(account int64, hash string) string {
+	text := strconv.FormatInt(account, 10) + "-" + strconv.FormatInt(r.At.Add(ticketLife).Unix(), 10)
+	return text + "." + r.Site.signer().mac("ticket:"+text+":"+hash)
+}
+
+// Ticketed reads a ticket; hash is asked for the account's password hash, so
+// that a ticket does not outlive the password it was given for.
+func (r *Request) Ticketed(ticket string, hash func(account int64) string) (account int64, ok bool) {
+	text, tag, _ := strings.Cut(ticket, ".")
+	id, until, _ := strings.Cut(text, "-")
+	account, err := strconv.ParseInt(id, 10, 64)
+	if err != nil {
+		return 0, false
+	}
+	end, err := strconv.ParseInt(until, 10, 64)
+	if err != nil || r.At.Unix() >= end {
+		return 0, false
+	}
+	return account, hmac.Equal([]byte(tag), []byte(r.Site.signer().mac("ticket:"+text+":"+hash(account))))
 }
 
 // Signed reports a cookie header with a session or seed of ours; the server

@@ -209,6 +209,12 @@ func (r *Request) May(a access.Action) bool {
 	return access.Allow(a, r.Rel, r.Case.State) == access.Allowed
 }
 
+// Tries counts one try of something that is guessed at, and reports whether it
+// is still allowed.
+func (r *Request) Tries(what, who string) (bool, error) {
+	return limit.Rule{Name: what, Most: 8, Per: 15 * time.Minute}.Try(r.Context, r.DB, who, r.At)
+}
+
 // given turns to the stage that was given to the asker to read, which need not
 // be the latest.
 func (r *Request) given() error {

@@ -366,8 +366,12 @@
       const page = await fetch('/sign-in', { headers: { Accept: 'text/html' } }) // a form token for the seed, now that the session is gone
       const doc = new DOMParser().parseFromString(await page.text(), 'text/html')
       form.set('form_token', doc.querySelector('meta[name=form-token]').content)
-      const res = await fetch('/sign-in', { method: 'POST', headers: { Accept: 'application/json' }, body: new URLSearchParams(form) })
+      const second = document.getElementById('again-second'), ticket = e.target.elements.ticket
+      const res = await fetch(ticket.value ? '/sign-in/code' : '/sign-in', { method: 'POST', headers: { Accept: 'application/json' }, body: new URLSearchParams(form) })
       const body = await res.json()
+      ticket.value = body.ticket ?? ''
+      second.hidden = !ticket.value
+      if (ticket.value) document.getElementById('again-code').focus()
       if (!res.ok) { says.textContent = body.fault; return }
       if (body.name !== who) { says.textContent = `That is ${body.name}’s account. What is typed here belongs to ${who}.`; return }
       document.querySelector('meta[name=form-token]').content = body.token

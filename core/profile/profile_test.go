@@ -1,0 +1,114 @@
+package profile
+
+import (
+	"slices"
+	"testing"
+
+	"ulvant/core/form"
+)
+
+// whole is an organisation that lacks nothing.
+func whole() Facts {
+	return Facts{
+		Numbers:  []Number{{"lei", "0000OSTRELISLES00184"}},
+		Seat:     Address{"3 Peat Lane", "Tarl", "OI9 1RT"},
+		Phone:    "+353 1 555 0142",
+		Contacts: []Contact{{Name: "Ann Hart", Email: "ann@tarl.example"}, {Name: "Bo Hart", Email: "bo@tarl.example"}},
+	}
+}
+
+// The number is the demo's own; its check digits are worked out by ISO 7064
+// MOD 97-10, as ISO 17442 has them.
+func number(t *testing.T) string {
+	t.Helper()
+	for n := range 98 {
+		v := "0000OSTRELISLES001" + string(rune('0'+n/10)) + string(rune('0'+n%10))
+		if CheckNumber(Number{"lei", v}) == "" {
+			return v
+		}
+	}
+	t.Fatal("no check digits fit")
+	return ""
+}
+
+func TestWhatAnOrganisationLacks(t *testing.T) {
+	good := number(t)
+	for _, c := range []struct {
+		what      string
+		change    func(*Facts)
+		confirmed int
+		lacks     []Step
+	}{
+		{"nothing", func(*Facts) {}, 2, nil},
+		{"one officer has confirmed", func(*Facts) {}, 1, []Step{Officers}},
+		{"no number", func(f *Facts) { f.Numbers = nil }, 2, []Step{Numbers}},
+		{"a slip of the pen in the number", func(f *Facts) { f.Numbers = []Number{{"lei", good[:17] + "2" + good[18:]}} }, 2, []Step{Numbers}},
+		{"a register nobody knows", func(f *Facts) { f.Numbers = []Number{{"moon", "1"}} }, 2, []Step{Numbers}},
+		{"a box for a seat", func(f *Facts) { f.Seat.Street = "PO Box 12" }, 2, []Step{Addresses}},
+		{"letters may go to a box", func(f *Facts) { f.Post = Address{"PO Box 12", "Tarl", "OI9 1RT"} }, 2, nil},
+		{"one contact", func(f *Facts) { f.Contacts = f.Contacts[:1] }, 2, []Step{Contacts}},
+		{"one contact twice", func(f *Facts) { f.Contacts[1].Email = "Ann@tarl.example" }, 2, []Step{Contacts}},
+	} {
+		f := whole()
+		f.Numbers[0].Value = good
+		c.change(&f)
+		var got []Step
+		for _, l := range Lacks(Body, "Tarl Moor Society", f, c.confirmed, 2) {
+			if !slices.Contains(got, l.Step) {
+				got = append(got, l.Step)
+			}
+		}
+		if !slices.Equal(got, c.lacks) {
+			t.Errorf("%s: %v, want %v", c.what, got, c.lacks)
+		}
+	}
+	if l := Lacks(Person, "Ann Hart", Facts{Seat: Address{Street: "1 Quay", Town: "Corvoe"}}, 0, 2); len(l) != 0 {
+		t.Errorf("a person lacks %v", l)
+	}
+}
+
+// What a register says, read as an officer would.
+func TestJudge(t *testing.T) {
+	for _, c := range []struct {
+		name, legal, register string
+		struck                bool
+		want                  Finding
+	}{
+		{"Tarl Moor Society", "", "TARL MOOR SOCIETY", false, Found},
+		{"Port Users' Association", "", "Port Users’ Association", false, Found},
+		{"Tarl Moor", "Tarl Moor Society, Ltd.", "TARL MOOR SOCIETY LTD", false, Found},
+		{"Tarl Moor", "", "Tarl Moor Society", false, OtherName},
+		{"Tarl Moor", "", "Tarl Moor", true, StruckOff},
+	} {
+		if got := Judge(c.name, c.legal, c.register, c.struck); got != c.want {
+			t.Errorf("%q as %q: %s, want %s", c.register, c.name, got, c.want)
+		}
+	}
+}
+
+// A profile fills the questions that say so, a difference is found, and either
+// side can be put right from the other.
+func TestFillsAndDiffers(t *testing.T) {
+	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{
+		{Key: "called", Kind: form.Short, Profile: form.ProfileName}, {Key: "phone", Kind: form.Phone, Profile: form.ProfilePhone},
+		{Key: "post", Kind: form.Address, Profile: form.ProfilePost}, {Key: "work", Kind: form.Long}}}}}}
+	facts := whole()
+	got := Filled(f, "Tarl Moor Society", facts)
+	street, name := form.Place{Question: "post", Column: "street"}, form.Place{Question: "called"}
+	if len(got) != 5 || got[name].Raw != "Tarl Moor Society" || got[street].Raw != "3 Peat Lane" {
+		t.Errorf("filled: %v", got)
+	}
+	if gaps := Gaps(f, "Tarl Moor Society", Facts{Phone: "1"}); !slices.Equal(gaps, []Field{FieldPostcode, FieldStreet, FieldTown}) {
+		t.Errorf("gaps: %v", gaps)
+	}
+	got[street] = form.Answer{Raw: "4 Peat Lane"}
+	got[name] = form.Answer{Raw: "tarl moor society"}
+	diff := Differences(f, "Tarl Moor Society", facts, got)
+	if len(diff) != 1 || diff[0].Place != street || diff[0].Profile != "3 Peat Lane" || diff[0].Application != "4 Peat Lane" {
+		t.Fatalf("differences: %+v", diff)
+	}
+	n, after := facts.With("Tarl Moor Society", diff[0].Field, diff[0].Application)
+	if d := Differences(f, n, after, got); len(d) != 0 {
+		t.Errorf("after it was put into the profile: %+v", d)
+	}
+}

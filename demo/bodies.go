@@ -1,0 +1,85 @@
+package demo
+
+import (
+	"context"
+	"time"
+
+	"ulvant/core/calendar"
+	"ulvant/core/profile"
+	"ulvant/internal/people"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/standin/register"
+)
+
+// The numbers are made up; their check digits fit (ISO 17442).
+const (
+	moorNumber  = "0000OSTRELISLES00149"
+	winkle      = "0000OSTRELISLES00246"
+	struckOff   = "0000OSTRELISLES00343"
+	otherNumber = "0000OSTRELISLES00440"
+)
+
+// Registered are the bodies that the register stand-in knows.
+func Registered() []register.Entry {
+	return []register.Entry{
+		{Scheme: "lei", Number: moorNumber, Name: "Tarl Moor Society"},
+		{Scheme: "lei", Number: winkle, Name: "Port of Corvoe Users’ Association"},
+		{Scheme: "lei", Number: struckOff, Name: "Hallin Peat Company", Struck: true},
+		{Scheme: "lei", Number: otherNumber, Name: "The Ness Commoners"},
+	}
+}
+
+// bodies plays two organisations: one that is known, one that waits to be
+// looked over.
+func (b *builder) bodies() {
+	back := func(days int) time.Time {
+		t, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(b.now, b.zone), -days, nil), 10, 15).In(b.zone)
+		return t
+	}
+	take := func(lead, body, name, number, seat string, contacts []profile.Contact, officers [][2]string, began int, known bool) {
+		var id int64
+		var who people.Account
+		b.on(back(began), func(ctx context.Context) (err error) {
+			if who, err = b.person(ctx, email(lead, body), lead, ""); err != nil {
+				return err
+			}
+			return b.act(ctx, who.ID, func(ctx context.Context, tx *db.Tx) (err error) {
+				if id, err = b.Profiles.Make(ctx, tx, profile.Body, name); err != nil {
+					return err
+				}
+				facts := profile.Facts{Numbers: []profile.Number{{Scheme: "lei", Value: number}}, Seat: profile.Address{Street: seat, Town: "Corvoe", Postcode: "OI4 2RT"}, Phone: "+353 1 555 0142", Contacts: contacts}
+				if err := b.Profiles.Change(ctx, tx, id, name, facts); err != nil {
+					return err
+				}
+				for _, o := range officers {
+					if err := b.Profiles.AskOfficer(ctx, tx, id, o[0], email(o[0], "officers"), o[1]); err != nil {
+						return err
+					}
+				}
+				return nil
+			})
+		})
+		b.on(back(began-1), func(ctx context.Context) error {
+			list, err := b.Profiles.Officers(ctx, b.DB, id)
+			if err != nil {
+				return err
+			}
+			for _, o := range list {
+				if err := b.Do(ctx, db.Actor{Kind: "link", ID: o.ID}, b.at, func(ctx context.Context, tx *db.Tx) error { return b.Profiles.Confirm(ctx, tx, o.ID, true) }); err != nil {
+					return err
+				}
+			}
+			err = b.act(ctx, who.ID, func(ctx context.Context, tx *db.Tx) error { return b.Profiles.SendIn(ctx, tx, id) })
+			if err != nil || !known {
+				return err
+			}
+			return b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error { return b.Profiles.Decide(ctx, tx, id, true, "") })
+		})
+	}
+	take("Dervla Quayle", "Tarl Moor Society", "Tarl Moor Society", moorNumber, "3 Peat Lane",
+		[]profile.Contact{{Name: "Dervla Quayle", Email: email("Dervla Quayle", "Tarl Moor Society"), Gets: []profile.Notice{profile.Reminders}}, {Name: "Ronan Teague", Email: "office@tarl-moor-society.example", Gets: []profile.Notice{profile.Decisions}}},
+		[][2]string{{"Ronan Teague", "chair"}, {"Ailith Corrow", "treasurer"}}, 120, true)
+	take("Delphine Aske", "Corvoe Port Users", "Port of Corvoe Users’ Association", winkle, "The Old Net Loft",
+		[]profile.Contact{{Name: "Delphine Aske", Email: email("Delphine Aske", "Corvoe Port Users")}, {Name: "Piran Lode", Email: "piran@corvoe-port-users.example"}},
+		[][2]string{{"Piran Lode", "harbour master"}, {"Senara Wells", "treasurer"}}, 4, false)
+}

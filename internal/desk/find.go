@@ -1,0 +1,110 @@
+package desk
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"strings"
+	"unicode"
+
+	"ulvant/core/identifier"
+	"ulvant/core/lifecycle"
+)
+
+// Person is somebody found: an account, or a referee, who has none.
+type Person struct {
+	Name, Email string
+	What        string // what they are to us
+	Ref, Title  string // of a case they have to do with; "" for none
+}
+
+// Found is what a few words led to.
+type Found struct {
+	Items  []Item
+	People []Person
+	Rounds []FoundRound
+}
+
+// FoundRound is a round whose name has the words.
+type FoundRound struct{ Key, Name string }
+
+// Empty reports that nothing was found.
+func (f Found) Empty() bool { return len(f.Items)+len(f.People)+len(f.Rounds) == 0 }
+
+// prefixes makes a query in which every word may be the beginning of one; ""
+// when there is no word in it.
+func prefixes(text string) string {
+	words := strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) })
+	for i, w := range words {
+		words[i] = w + ":*"
+	}
+	return strings.Join(words, " & ")
+}
+
+// FindSQL finds applications by the beginning of their number and by words of
+// their title, lead, lead's address and place; a number that fits comes first.
+// The EXPLAIN test reads it.
+const FindSQL = `SELECT ` + itemColumns + itemFrom + `
+	WHERE st.latest AND st.entry_id IN (
+	  (SELECT s.entry_id FROM application n JOIN standing s ON s.application_id = n.id WHERE $1 <> '' AND n.ref LIKE $1 || '%' ORDER BY n.ref LIMIT $3)
+	  UNION (SELECT s.entry_id FROM standing s WHERE s.words @@ to_tsquery('simple', $2) ORDER BY s.entry_id DESC LIMIT $3))
+	ORDER BY ($1 <> '' AND a.ref LIKE $1 || '%') DESC, a.id DESC LIMIT $3`
+
+// Find anything anywhere by a number or its beginning, or by the beginnings of
+// words. A text without letters and figures finds nothing.
+func (d *Desk) Find(ctx context.Context, text string, most int) (f Found, err error) {
+	words := prefixes(text)
+	if words == "" {
+		return f, nil
+	}
+	ref, ok := identifier.ParseRef(text)
+	if !ok {
+		ref = ""
+		if up := strings.ToUpper(strings.TrimSpace(text)); strings.Contains(up, "-") {
+			ref = likely(up)
+		}
+	}
+	if err := d.DB.SelectContext(ctx, &f.Items, FindSQL, ref, words, most); err != nil {
+		return f, err
+	}
+	err = d.DB.SelectContext(ctx, &f.People, `
+		(SELECT p.name, p.email, CASE WHEN p.office THEN 'works at the office' ELSE 'has an account' END AS what, '' AS ref, '' AS title
+		 FROM account p WHERE p.left_at IS NULL AND to_tsvector('simple', p.name || ' ' || replace(p.email, '@', ' ')) @@ to_tsquery('simple', $1) ORDER BY p.id DESC LIMIT $2)
+		UNION ALL
+		(SELECT f.name, f.email, 'vouches for' AS what, a.ref, a.title
+		 FROM referee f JOIN application a ON a.id = f.application_id
+		 WHERE to_tsvector('simple', f.name || ' ' || replace(f.email, '@', ' ')) @@ to_tsquery('simple', $1) ORDER BY f.id DESC LIMIT $2)`, words, most)
+	if err != nil {
+		return f, err
+	}
+	err = d.DB.SelectContext(ctx, &f.Rounds, `SELECT key, name FROM round WHERE to_tsvector('simple', name) @@ to_tsquery('simple', $1) ORDER BY closes_at DESC LIMIT $2`, words, most)
+	return f, err
+}
+
+// Carer is who of the office looks after a place of a round; "" for nobody.
+func (d *Desk) Carer(ctx context.Context, round int64, place string) (name string, err error) {
+	err = d.DB.GetContext(ctx, &name, `
+		SELECT k.name FROM care w JOIN account k ON k.id = w.account_id WHERE w.round_id = $1 AND w.place IN ($2, '') ORDER BY w.place = '' LIMIT 1`, round, place)
+	if errors.Is(err, sql.ErrNoRows) {
+		return "", nil
+	}
+	return name, err
+}
+
+// Places counts a round's applications by the place or field they are listed
+// under, with who looks after them.
+type Places struct {
+	Place     string
+	N         int
+	AccountID int64 `db:"account_id"` // 0 for nobody
+}
+
+// PlacesOf lists them, those without a place last.
+func (d *Desk) PlacesOf(ctx context.Context, round int64) (out []Places, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT x.place, x.n, COALESCE(w.account_id, 0) AS account_id FROM (
+		  SELECT place, count(*) AS n FROM standing WHERE round_id = $1 AND latest AND state <> $2 GROUP BY place
+		  UNION SELECT '', 0 WHERE NOT EXISTS (SELECT FROM standing WHERE round_id = $1 AND latest AND place = '' AND state <> $2)) x
+		LEFT JOIN care w ON w.round_id = $1 AND w.place = x.place ORDER BY x.place = '', x.place`, round, lifecycle.Withdrawn)
+	return out, err
+}

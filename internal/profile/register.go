@@ -1,0 +1,112 @@
+package profile
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"time"
+
+	"ulvant/core/profile"
+	"ulvant/internal/platform/db"
+)
+
+// Entry is what a register has under a number.
+type Entry struct {
+	Name   string `json:"name"`
+	Struck bool   `json:"struckOff"`
+}
+
+// ErrNotThere: the register has no such number.
+var ErrNotThere = errors.New("the register has no such number")
+
+// Register answers for registered numbers.
+type Register interface {
+	// Entry finds a number; ErrNotThere, or any other error when it does not answer.
+	Entry(ctx context.Context, scheme, value string) (Entry, error)
+}
+
+// HTTPRegister asks a register over HTTP: GET base/scheme/number answers 200
+// with an Entry as JSON, or 404.
+type HTTPRegister struct {
+	Base   string
+	Client *http.Client
+}
+
+// Entry asks.
+func (h HTTPRegister) Entry(ctx context.Context, scheme, value string) (e Entry, err error) {
+	ctx, cancel := context.WithTimeout(ctx, 5*time.Second)
+	defer cancel()
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, h.Base+"/"+url.PathEscape(scheme)+"/"+url.PathEscape(value), nil)
+	if err != nil {
+		return e, err
+	}
+	res, err := h.Client.Do(req)
+	if err != nil {
+		return e, err
+	}
+	defer res.Body.Close()
+	switch res.StatusCode {
+	case http.StatusOK:
+		return e, json.NewDecoder(http.MaxBytesReader(nil, res.Body, 1<<16)).Decode(&e)
+	case http.StatusNotFound:
+		return e, ErrNotThere
+	}
+	return e, fmt.Errorf("the register answered %d", res.StatusCode)
+}
+
+// askAgain is how long a register that did not answer is left alone.
+const askAgain = 10 * time.Minute
+
+// LookUpJob asks the register about the numbers of a profile that have no
+// finding yet. Outside of transactions, for it may take its time.
+func (s *Store) LookUpJob(ctx context.Context, raw []byte, at time.Time) error {
+	a, err := readArgs(raw)
+	if err != nil {
+		return err
+	}
+	p, err := s.ByID(ctx, s.DB, a.Profile)
+	if err != nil {
+		return err
+	}
+	list, err := s.Numbers(ctx, s.DB, p.ID)
+	if err != nil {
+		return err
+	}
+	for _, n := range list {
+		if n.Finding != profile.NotLookedUp && n.Finding != profile.NoAnswer {
+			continue
+		}
+		found, name := profile.NoAnswer, ""
+		switch e, err := s.Asks.Entry(ctx, n.Scheme, n.Value); {
+		case errors.Is(err, ErrNotThere):
+			found = profile.NotThere
+		case err == nil:
+			found, name = profile.Judge(p.Name, p.Facts.Legal, e.Name, e.Struck), e.Name
+		}
+		if _, err := s.DB.ExecContext(ctx, `UPDATE profile_number SET finding = $4, register = $5, looked_at = $6 WHERE profile_id = $1 AND scheme = $2 AND value = $3`,
+			p.ID, n.Scheme, n.Value, found, name, at); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Sweep asks again about the numbers for which the register did not answer.
+func (s *Store) Sweep(ctx context.Context, at time.Time) error {
+	var ids []int64
+	if err := s.DB.SelectContext(ctx, &ids, `SELECT DISTINCT profile_id FROM profile_number WHERE finding = 'no answer' AND looked_at < $1`, at.Add(-askAgain)); err != nil {
+		return err
+	}
+	for _, id := range ids {
+		err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
+			return s.Jobs.Enqueue(ctx, tx, s.LookUp, map[string]int64{"profile": id}, at)
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}

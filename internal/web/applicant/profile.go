@@ -1,0 +1,282 @@
+package applicant
+
+import (
+	"context"
+	"errors"
+	"strconv"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/identifier"
+	core "ulvant/core/profile"
+	"ulvant/internal/people"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/profile"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// stepView is one step of taking an organisation on.
+type stepView struct {
+	Step    core.Step
+	Label   string
+	Lacks   []string
+	Current bool
+}
+
+// Profiles lists those that the account may act for.
+func Profiles(r *site.Request) error { return drawProfiles(r, fiber.StatusOK, "", "") }
+
+func drawProfiles(r *site.Request, status int, at, problem string) error {
+	list, err := r.Profiles.Of(r.Context, r.DB, r.Account.ID)
+	if err != nil {
+		return err
+	}
+	return r.Draw(status, "applicant/profiles", view.Page{Title: "Profiles", Nav: "profiles", Data: map[string]any{
+		"List": list, "At": at, "Problem": problem, "Name": r.FormValue("name"), "Value": r.FormValue("value"), "Scheme": r.FormValue("scheme"), "Schemes": identifier.Schemes,
+		"Needed": r.Profiles.Needed, "Days": r.Profiles.Days}})
+}
+
+// MakeProfile begins one's own, or takes an organisation on.
+func MakeProfile(r *site.Request) error {
+	kind, name := core.Body, r.FormValue("name")
+	if r.FormValue("kind") == string(core.Person) {
+		kind, name = core.Person, r.Account.Name
+	}
+	var id int64
+	err := r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		id, err = r.Profiles.Make(ctx, tx, kind, name)
+		return err
+	})
+	var unfit profile.Unfit
+	if errors.As(err, &unfit) {
+		return drawProfiles(r, fiber.StatusUnprocessableEntity, "new", unfit.Error())
+	}
+	if err != nil {
+		return err
+	}
+	return r.See("/profiles/" + strconv.FormatInt(id, 10))
+}
+
+// Claim asks for a code to join an organisation that is known.
+func Claim(r *site.Request) error {
+	if ok, err := r.Tries("claim", r.Account.Email); err != nil || !ok {
+		return orTooMany(err)
+	}
+	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Profiles.ClaimByNumber(ctx, tx, r.FormValue("scheme"), r.FormValue("value"))
+	})
+	var unfit profile.Unfit
+	if errors.As(err, &unfit) {
+		return drawProfiles(r, fiber.StatusUnprocessableEntity, "claim", unfit.Error())
+	}
+	if err != nil {
+		return err
+	}
+	r.Tell("If it is known to us, a code is on its way to the address it gave us. Ask them for it.")
+	return r.See("/profiles#code")
+}
+
+// Join takes the code.
+func Join(r *site.Request) error {
+	if ok, err := r.Tries("join", r.Account.Email); err != nil || !ok {
+		return orTooMany(err)
+	}
+	var id int64
+	err := r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		id, err = r.Profiles.Join(ctx, tx, r.FormValue("code"))
+		return err
+	})
+	var unfit profile.Unfit
+	if errors.As(err, &unfit) {
+		return drawProfiles(r, fiber.StatusUnprocessableEntity, "code", unfit.Error())
+	}
+	if err != nil {
+		return err
+	}
+	r.Tell("You may act for it now.")
+	return r.See("/profiles/" + strconv.FormatInt(id, 10))
+}
+
+func orTooMany(err error) error {
+	if err != nil {
+		return err
+	}
+	return fiber.NewError(fiber.StatusTooManyRequests, "There were too many tries. Wait a quarter of an hour and try again.")
+}
+
+func profileOf(r *site.Request) (profile.Profile, error) {
+	id, err := strconv.ParseInt(r.Params("profile"), 10, 64)
+	if err != nil {
+		return profile.Profile{}, fiber.ErrNotFound
+	}
+	p, err := r.Profiles.Find(r.Context, r.DB, id, r.Account.ID)
+	if errors.Is(err, profile.ErrNotFound) {
+		err = fiber.ErrNotFound
+	}
+	return p, err
+}
+
+// Profile shows one, at one of its steps.
+func Profile(r *site.Request) error {
+	p, err := profileOf(r)
+	if err != nil {
+		return err
+	}
+	return drawProfile(r, fiber.StatusOK, p, core.Step(r.Query("step")), "")
+}
+
+func drawProfile(r *site.Request, status int, p profile.Profile, at core.Step, problem string) error {
+	lacks, err := r.Profiles.Lacks(r.Context, r.DB, p)
+	if err != nil {
+		return err
+	}
+	by := map[core.Step][]string{}
+	for _, l := range lacks {
+		by[l.Step] = append(by[l.Step], l.What)
+	}
+	var steps []stepView
+	here, next := false, core.Step("")
+	for _, s := range core.Steps(p.Kind) {
+		if next == "" && len(by[s]) > 0 {
+			next = s
+		}
+		here = here || s == at
+	}
+	if !here {
+		if at = next; at == "" {
+			at = core.Details
+		}
+	}
+	for _, s := range core.Steps(p.Kind) {
+		steps = append(steps, stepView{s, s.Label(), by[s], s == at})
+	}
+	numbers, err := r.Profiles.Numbers(r.Context, r.DB, p.ID)
+	if err != nil {
+		return err
+	}
+	members, err := r.Profiles.Members(r.Context, r.DB, p.ID)
+	if err != nil {
+		return err
+	}
+	officers, err := r.Profiles.Officers(r.Context, r.DB, p.ID)
+	if err != nil {
+		return err
+	}
+	return r.Draw(status, "applicant/profile", view.Page{Title: p.Name, Nav: "profiles", Data: map[string]any{
+		"P": p, "Steps": steps, "At": at, "Lacks": lacks, "Numbers": numbers, "Members": members, "Officers": officers, "Problem": problem, "Schemes": identifier.Schemes, "Notices": core.Notices,
+		"Needed": r.Profiles.Needed, "Days": r.Profiles.Days, "Zone": r.Profiles.Zone, "Me": r.Account.ID, "May": p.State.Open(), "Stale": r.At.Sub(p.FactsAt) > core.Stale,
+		"MoreNumbers": append(p.Facts.Numbers, core.Number{}), "MoreContacts": append(p.Facts.Contacts, make([]core.Contact, max(1, core.LeastContacts-len(p.Facts.Contacts)))...)}})
+}
+
+// KeepStep keeps what one step asks and goes on to the next that lacks something.
+func KeepStep(r *site.Request) error {
+	p, err := profileOf(r)
+	if err != nil {
+		return err
+	}
+	step := core.Step(r.Params("step"))
+	value := func(name string) string { return strings.TrimSpace(r.FormValue(name)) }
+	name, facts := p.Name, p.Facts
+	switch step {
+	case core.Details:
+		name, facts.Legal, facts.Phone = value("name"), value("legal"), value("phone")
+	case core.Numbers:
+		facts.Numbers = nil
+		schemes, values := r.Values("scheme"), r.Values("value")
+		for i, v := range values {
+			if v = strings.TrimSpace(v); v != "" && i < len(schemes) {
+				facts.Numbers = append(facts.Numbers, core.Number{Scheme: schemes[i], Value: v})
+			}
+		}
+	case core.Addresses:
+		facts.Seat = core.Address{Street: value("seat-street"), Town: value("seat-town"), Postcode: value("seat-postcode")}
+		facts.Post = core.Address{Street: value("post-street"), Town: value("post-town"), Postcode: value("post-postcode")}
+	case core.Contacts:
+		facts.Contacts = nil
+		names, emails := r.Values("name"), r.Values("email")
+		for i, n := range names {
+			if i >= len(emails) || strings.TrimSpace(n) == "" && strings.TrimSpace(emails[i]) == "" {
+				continue
+			}
+			c := core.Contact{Name: strings.TrimSpace(n), Email: people.Fold(emails[i])}
+			for _, k := range core.Notices {
+				if r.FormValue("gets"+strconv.Itoa(i)+"-"+string(k)) == "yes" {
+					c.Gets = append(c.Gets, k)
+				}
+			}
+			facts.Contacts = append(facts.Contacts, c)
+		}
+	default:
+		return fiber.ErrNotFound
+	}
+	err = r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Profiles.Change(ctx, tx, p.ID, name, facts) })
+	var unfit profile.Unfit
+	if errors.As(err, &unfit) {
+		p.Name, p.Facts = name, facts
+		return drawProfile(r, fiber.StatusUnprocessableEntity, p, step, unfit.Error())
+	}
+	if err != nil {
+		return err
+	}
+	r.Tell("Kept.")
+	next := step
+	if steps := core.Steps(p.Kind); r.FormValue("go") == "next" {
+		for i, s := range steps {
+			if s == step && i+1 < len(steps) {
+				next = steps[i+1]
+			}
+		}
+	}
+	return r.See("/profiles/" + r.Params("profile") + "?step=" + string(next))
+}
+
+// within runs something on a profile and comes back to a step of it.
+func within(step core.Step, says string, do func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error) func(*site.Request) error {
+	return func(r *site.Request) error {
+		p, err := profileOf(r)
+		if err != nil {
+			return err
+		}
+		err = r.Act(func(ctx context.Context, tx *db.Tx) error { return do(ctx, tx, r, p.ID) })
+		var unfit profile.Unfit
+		switch {
+		case errors.As(err, &unfit):
+			return drawProfile(r, fiber.StatusUnprocessableEntity, p, step, unfit.Error())
+		case errors.Is(err, profile.ErrNotFound):
+			return fiber.ErrNotFound
+		case err != nil:
+			return err
+		}
+		r.Tell(says)
+		if _, err := r.Profiles.Find(r.Context, r.DB, p.ID, r.Account.ID); err != nil {
+			return r.See("/profiles") // one's own part has ended
+		}
+		return r.See("/profiles/" + r.Params("profile") + "?step=" + string(step))
+	}
+}
+
+func param(r *site.Request, name string) int64 {
+	n, _ := strconv.ParseInt(r.Params(name), 10, 64)
+	return n
+}
+
+// The acts on a profile.
+var (
+	AskOfficer = within(core.Officers, "They are asked by mail.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+		return r.Profiles.AskOfficer(ctx, tx, id, r.FormValue("name"), r.FormValue("email"), r.FormValue("post"))
+	})
+	RevokeOfficer = within(core.Officers, "Their link no longer works.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+		return r.Profiles.RevokeOfficer(ctx, tx, id, param(r, "officer"))
+	})
+	HandInProfile = within(core.Officers, "It is with the office.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+		return r.Profiles.SendIn(ctx, tx, id)
+	})
+	AuthoriseMember = within(core.Details, "They are the authorised person now.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+		return r.Profiles.Authorise(ctx, tx, id, param(r, "account"), false)
+	})
+	DropMember = within(core.Details, "They no longer act for it.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+		return r.Profiles.Drop(ctx, tx, id, param(r, "account"))
+	})
+)

@@ -1,0 +1,45 @@
+package guest
+
+import (
+	"context"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/internal/platform/db"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// Officer shows an officer of an organisation what they are asked to confirm.
+func Officer(r *site.Request) error {
+	o, err := r.Profiles.Officer(r.Context, r.DB, r.Link.Subject)
+	if err != nil {
+		return err
+	}
+	p, err := r.Profiles.ByID(r.Context, r.DB, o.ProfileID)
+	if err != nil {
+		return err
+	}
+	members, err := r.Profiles.Members(r.Context, r.DB, p.ID)
+	if err != nil {
+		return err
+	}
+	return r.Draw(fiber.StatusOK, "guest/officer", view.Page{Title: "May you sign for “" + p.Name + "”?", Data: map[string]any{"O": o, "P": p, "Who": members[0], "Contact": r.Profiles.Contact}})
+}
+
+// ConfirmOfficer takes the answer.
+func ConfirmOfficer(r *site.Request) error {
+	yes := r.FormValue("answer") == "yes"
+	err := r.DB.Do(r.Context, r.Actor(), r.At, func(ctx context.Context, tx *db.Tx) error {
+		return r.Profiles.Confirm(ctx, tx, r.Link.Subject, yes)
+	})
+	if err != nil {
+		return err
+	}
+	if yes {
+		r.Tell("Confirmed. You can close this page.")
+	} else {
+		r.Tell("Refused. Nothing is signed in your name.")
+	}
+	return r.See(r.OriginalURL())
+}

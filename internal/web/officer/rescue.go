@@ -1,0 +1,69 @@
+package officer
+
+import (
+	"context"
+	"errors"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/say"
+	"ulvant/internal/application"
+	"ulvant/internal/desk"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/web/site"
+)
+
+// mostRescued is how many drafts the list shows.
+const mostRescued = 100
+
+// rescued is one line of the list.
+type rescued struct {
+	desk.Draft
+	Lacks []string
+}
+
+// Rescue lists the drafts that little keeps from being sent.
+func Rescue(r *site.Request) error {
+	f, err := roundForm(r)
+	if err != nil {
+		return err
+	}
+	list, err := r.Desk.Rescue(r.Context, r.Round.ID, r.At, mostRescued)
+	if err != nil {
+		return err
+	}
+	rows := make([]rescued, len(list))
+	for i, d := range list {
+		rows[i].Draft = d
+		for _, c := range d.Codes {
+			rows[i].Lacks = append(rows[i].Lacks, say.Stuck(c))
+		}
+	}
+	nudged, sent, err := r.Desk.Nudged(r.Context, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	return drawRound(r, fiber.StatusOK, "officer/rescue", "Rescue list, "+r.Round.Name, "rescue", f, map[string]any{
+		"Rows": rows, "Nudged": nudged, "Sent": sent, "Zone": f.Zone, "Key": r.Round.Key})
+}
+
+// Nudge writes to the one who blocks a draft.
+func Nudge(r *site.Request) error {
+	var whom string
+	err := r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		whom, err = r.Intake.Nudge(ctx, tx, r.Case)
+		return err
+	})
+	var unfit application.Unfit
+	switch {
+	case errors.As(err, &unfit):
+		r.Tell(unfit.Error())
+	case errors.Is(err, application.ErrNotDraft), errors.Is(err, application.ErrClosed):
+		r.Tell("It was sent meanwhile, or has closed; nobody was written to.")
+	case err != nil:
+		return err
+	default:
+		r.Tell("Written to " + whom + ".")
+	}
+	return r.See("/office/rounds/" + r.Round.Key + "/rescue")
+}

@@ -1,0 +1,238 @@
+package public
+
+import (
+	"bytes"
+	"context"
+	"encoding/base64"
+	"errors"
+	"html/template"
+	"image/png"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/pquerna/otp"
+
+	"ulvant/internal/people"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// askCode asks for the second factor of somebody whose password was right.
+func askCode(r *site.Request, status int, ticket, next, problem string) error {
+	if r.Wants("json") {
+		return r.Status(fiber.StatusUnprocessableEntity).JSON(fiber.Map{"fault": problem, "ticket": ticket})
+	}
+	return r.Draw(status, "public/code", view.Page{Title: "The code from your app", Data: map[string]any{"Ticket": ticket, "Next": next, "Problem": problem}})
+}
+
+// SignInCode takes the second factor.
+func SignInCode(r *site.Request) error {
+	var a people.Account
+	id, ok := r.Ticketed(r.FormValue("ticket"), func(account int64) string {
+		a, _ = r.People.Find(r.Context, r.DB, account)
+		return a.PasswordHash
+	})
+	if !ok {
+		if r.Wants("json") {
+			return r.Status(fiber.StatusUnprocessableEntity).JSON(fiber.Map{"fault": "That took too long. Type the password again."})
+		}
+		return drawSignIn(r, fiber.StatusUnprocessableEntity, accountForm{Next: safeNext(r.FormValue("next")), Problem: people.Problem{Field: "password", Says: "That took too long. Sign in again."}})
+	}
+	if ok, err := r.Tries("code", a.Email); err != nil || !ok {
+		return orTooMany(err, "There were too many tries. Wait a quarter of an hour and try again.")
+	}
+	err := r.DB.Do(r.Context, db.Account(id), r.At, func(ctx context.Context, tx *db.Tx) error {
+		return r.People.UseSecond(ctx, tx, id, r.FormValue("code"))
+	})
+	var wrong people.Problem
+	if errors.As(err, &wrong) {
+		return askCode(r, fiber.StatusUnprocessableEntity, r.FormValue("ticket"), safeNext(r.FormValue("next")), wrong.Says)
+	}
+	if err != nil {
+		return err
+	}
+	return begin(r, a, safeNext(r.FormValue("next")))
+}
+
+// withPassword runs something that only the owner of an account may do, who
+// says so by the password. A wrong one draws the account again.
+func withPassword(r *site.Request, field string, do func() error) error {
+	if ok, err := signIns.Try(r.Context, r.DB, r.Account.Email, r.At); err != nil || !ok {
+		return orTooMany(err, "There were too many tries. Wait a quarter of an hour and try again.")
+	}
+	if !r.People.Verify(r.FormValue("password"), r.Account.PasswordHash) {
+		return drawAccount(r, fiber.StatusUnprocessableEntity, people.Problem{Field: field, Says: "This is not your password. Nothing was changed."})
+	}
+	err := do()
+	var wrong people.Problem
+	if errors.As(err, &wrong) {
+		return drawAccount(r, fiber.StatusUnprocessableEntity, people.Problem{Field: field, Says: wrong.Says})
+	}
+	return err
+}
+
+// BeginSecond makes a secret, and goes on to the page that shows it.
+func BeginSecond(r *site.Request) error {
+	return withPassword(r, "second", func() error {
+		if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+			_, err := r.People.BeginSecond(ctx, tx, *r.Account)
+			return err
+		}); err != nil {
+			return err
+		}
+		return r.See("/account/second")
+	})
+}
+
+// Second shows the secret that waits for its first code.
+func Second(r *site.Request) error { return drawSecond(r, fiber.StatusOK, "") }
+
+func drawSecond(r *site.Request, status int, problem string) error {
+	if r.Account.SecondSecret == nil || r.Account.SecondAt != nil {
+		return r.See("/account")
+	}
+	s, err := r.People.PendingSecond(*r.Account)
+	if err != nil {
+		return err
+	}
+	picture, err := pictureOf(s.URL)
+	if err != nil {
+		return err
+	}
+	return r.Draw(status, "public/second", view.Page{Title: "A second factor", Data: map[string]any{"Secret": s.Secret, "Picture": picture, "Problem": problem}})
+}
+
+// pictureOf draws an address as a square code that a phone can read.
+func pictureOf(address string) (template.URL, error) {
+	k, err := otp.NewKeyFromURL(address)
+	if err != nil {
+		return "", err
+	}
+	img, err := k.Image(220, 220)
+	if err != nil {
+		return "", err
+	}
+	var b bytes.Buffer
+	if err := png.Encode(&b, img); err != nil {
+		return "", err
+	}
+	return template.URL("data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())), nil
+}
+
+// TurnOnSecond takes the first code, and shows the recovery codes once.
+func TurnOnSecond(r *site.Request) error {
+	if ok, err := r.Tries("code", r.Account.Email); err != nil || !ok {
+		return orTooMany(err, "There were too many tries. Wait a quarter of an hour and try again.")
+	}
+	var list []string
+	err := r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		list, err = r.People.TurnOnSecond(ctx, tx, *r.Account, r.FormValue("code"))
+		return err
+	})
+	var wrong people.Problem
+	if errors.As(err, &wrong) {
+		return drawSecond(r, fiber.StatusUnprocessableEntity, wrong.Says)
+	}
+	if err != nil {
+		return err
+	}
+	return r.Draw(fiber.StatusOK, "public/recovery", view.Page{Title: "Recovery codes", Data: list})
+}
+
+// TurnOffSecond switches it off.
+func TurnOffSecond(r *site.Request) error {
+	return withPassword(r, "second", func() error {
+		if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.TurnOffSecond(ctx, tx, r.Account.ID) }); err != nil {
+			return err
+		}
+		r.Tell("The second factor is off.")
+		return r.See("/account")
+	})
+}
+
+// AskAddress begins a change of address. What follows is the same whether the
+// new one has an account or not.
+func AskAddress(r *site.Request) error {
+	email := r.FormValue("email")
+	return withPassword(r, "email", func() error {
+		if err := people.CheckEmail(email); err != nil {
+			return err
+		}
+		if ok, err := mailsTo.Try(r.Context, r.DB, people.Fold(email), r.At); err != nil || !ok {
+			return orTooMany(err, "That was tried many times within the hour. Wait a while, and look in your mail for a link we sent already.")
+		}
+		if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.AskAddress(ctx, tx, *r.Account, email) }); err != nil {
+			return err
+		}
+		r.Tell("A link is on its way to " + email + ". Your address changes when it is pressed.")
+		return r.See("/account")
+	})
+}
+
+// AddressForm shows the button that the link to a new address leads to.
+func AddressForm(r *site.Request) error { return drawAddress(r, fiber.StatusOK, "") }
+
+func drawAddress(r *site.Request, status int, problem string) error {
+	a, err := r.People.Find(r.Context, r.DB, r.Link.Subject)
+	if err != nil {
+		return err
+	}
+	return r.Draw(status, "public/address", view.Page{Title: "Your new address", Data: map[string]any{"Email": a.NewEmail, "Used": r.Link.UsedAt != nil || a.NewEmail == "", "Problem": problem}})
+}
+
+// ChangeAddress uses it.
+func ChangeAddress(r *site.Request) error {
+	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		_, err := r.People.ChangeAddress(ctx, tx, r.Link)
+		return err
+	})
+	var wrong people.Problem
+	if errors.As(err, &wrong) {
+		return drawAddress(r, fiber.StatusConflict, wrong.Says)
+	}
+	if err != nil {
+		return err
+	}
+	r.Tell("Your address is changed. Sign in with it from now on.")
+	if r.Account != nil {
+		return r.See("/account")
+	}
+	return r.See("/sign-in")
+}
+
+// LeaveForm says what leaving erases.
+func LeaveForm(r *site.Request) error { return drawLeave(r, fiber.StatusOK, "") }
+
+func drawLeave(r *site.Request, status int, problem string) error {
+	list, err := r.Intake.WouldLeave(r.Context, r.DB, r.Account.ID)
+	if err != nil {
+		return err
+	}
+	return r.Draw(status, "public/leave", view.Page{Title: "Leave", Data: map[string]any{"List": list, "Problem": problem}})
+}
+
+// Leave erases the account and ends the session.
+func Leave(r *site.Request) error {
+	if ok, err := signIns.Try(r.Context, r.DB, r.Account.Email, r.At); err != nil || !ok {
+		return orTooMany(err, "There were too many tries. Wait a quarter of an hour and try again.")
+	}
+	if r.FormValue("sure") != "yes" {
+		return drawLeave(r, fiber.StatusUnprocessableEntity, "Tick that you mean it. Nothing was erased.")
+	}
+	if !r.People.Verify(r.FormValue("password"), r.Account.PasswordHash) {
+		return drawLeave(r, fiber.StatusUnprocessableEntity, "This is not your password. Nothing was erased.")
+	}
+	err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.Leave(ctx, tx, *r.Account) })
+	var wrong people.Problem
+	if errors.As(err, &wrong) {
+		return drawLeave(r, fiber.StatusConflict, wrong.Says)
+	}
+	if err != nil {
+		return err
+	}
+	r.Tell("Your account is gone. You can sign up again whenever you like.")
+	if err := r.End(); err != nil {
+		return err
+	}
+	return r.See("/")
+}
