@@ -292,8 +292,7 @@ func (s *Store) Session(ctx context.Context, token string, at time.Time) (a Acco
 		return a, false, nil
 	}
 	err = s.DB.GetContext(ctx, &a, `
-		SELECT a.id, a.email, a.name, a.password_hash, a.office, a.demo_note, a.confirmed_at
-		FROM session s JOIN account a ON a.id = s.account_id WHERE s.token_hash = $1 AND s.expires_at > $2`, hash(token), at)
+		SELECT `+columns+` FROM session s JOIN account a ON a.id = s.account_id WHERE s.token_hash = $1 AND s.expires_at > $2`, hash(token), at)
 	if errors.Is(err, sql.ErrNoRows) {
 		return a, false, nil
 	}

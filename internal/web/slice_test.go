@@ -54,7 +54,7 @@ func (p play) signIn(email string) {
 	p.until(`!location.pathname.startsWith('/sign-in') && document.readyState === 'complete'`)
 }
 
-var linkIn = regexp.MustCompile(`https?://[^/\s]+(/(?:confirm|letter|reader)/\S+)`)
+var linkIn = regexp.MustCompile(`https?://[^/\s]+(/(?:confirm|letter|reader|reset|address|officer)/\S+)`)
 
 // link finds the personal link in the latest mail to an address.
 func link(t *testing.T, h *programtest.House, to string) string {

@@ -1,0 +1,184 @@
+package web_test
+
+import (
+	"context"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/pquerna/otp/totp"
+
+	"ulvant/internal/platform/db"
+	"ulvant/internal/programtest"
+)
+
+// The second factor from being set up to being lost: a code is asked for after
+// the password and works once, a recovery code stands in for it once, and a
+// new password by mail does not get round it.
+func TestTheSecondFactor(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.Person("imre@corvoe.example", "Imre Calloway")
+	v := visit(t, base).as("imre@corvoe.example")
+	if code, _ := v.post("/account/second/begin", url.Values{"password": {"not the password"}}); code != 422 {
+		t.Errorf("begun without the password: %d", code)
+	}
+	v.post("/account/second/begin", url.Values{"password": {programtest.Password}})
+	_, page := v.get("/account/second")
+	secret := regexp.MustCompile(`[A-Z2-7]{32}`).FindString(page)
+	if secret == "" || !contains(page, "data:image/png;base64,") {
+		t.Fatalf("the secret is not shown: %s", page)
+	}
+	now := func() string {
+		code, err := totp.GenerateCode(secret, h.Clock.Now())
+		if err != nil {
+			t.Fatal(err)
+		}
+		return code
+	}
+	if code, _ := v.post("/account/second/on", url.Values{"code": {"000000"}}); code != 422 {
+		t.Errorf("turned on by a wrong code: %d", code)
+	}
+	_, page = v.post("/account/second/on", url.Values{"code": {now()}})
+	recovery := regexp.MustCompile(`[a-z2-7]{4}-[a-z2-7]{4}-[a-z2-7]{4}`).FindAllString(page, -1)
+	if len(recovery) != 10 {
+		t.Fatalf("%d recovery codes", len(recovery))
+	}
+	ticket := func(page string) string {
+		m := regexp.MustCompile(`name="ticket" value="([^"]+)"`).FindStringSubmatch(page)
+		if m == nil {
+			t.Fatalf("no code is asked for: %s", page)
+		}
+		return m[1]
+	}
+	signIn := func(code string) int {
+		w := visit(t, base)
+		status, page := w.post("/sign-in", url.Values{"email": {"imre@corvoe.example"}, "password": {programtest.Password}})
+		if status != 200 {
+			t.Fatalf("the password alone: %d", status)
+		}
+		status, _ = w.post("/sign-in/code", url.Values{"ticket": {ticket(page)}, "code": {code}})
+		if got, _ := w.get("/account"); (got == 200) != (status == 303) {
+			t.Errorf("answered %d, and the account %d", status, got)
+		}
+		return status
+	}
+	for _, c := range []struct {
+		what, code string
+		later      time.Duration
+		want       int
+	}{
+		{"the code that turned it on, again", now(), 0, 422},
+		{"the next one", "", 31 * time.Second, 303},
+		{"a recovery code", strings.ToUpper(recovery[3]), 0, 303},
+		{"the same again", recovery[3], 0, 422},
+	} {
+		h.Clock.Set(h.Clock.Now().Add(c.later))
+		if c.code == "" {
+			c.code = now()
+		}
+		if got := signIn(c.code); got != c.want {
+			t.Errorf("%s: %d, want %d", c.what, got, c.want)
+		}
+	}
+	w := visit(t, base)
+	_, page = w.post("/sign-in", url.Values{"email": {"imre@corvoe.example"}, "password": {programtest.Password}})
+	h.Clock.Set(h.Clock.Now().Add(6 * time.Minute))
+	if got, _ := w.post("/sign-in/code", url.Values{"ticket": {ticket(page)}, "code": {now()}}); got != 422 {
+		t.Errorf("a code six minutes after the password: %d", got)
+	}
+	if got, _ := visit(t, base).post("/sign-in/code", url.Values{"ticket": {"1-99999999999.forged"}, "code": {now()}}); got != 422 {
+		t.Errorf("a forged ticket: %d", got)
+	}
+
+	// a new password by mail does not get round it
+	x := visit(t, base)
+	x.post("/forgot", url.Values{"email": {"imre@corvoe.example"}})
+	_, page = x.post(link(t, h, "imre@corvoe.example"), url.Values{"password": {"tide table lamp"}})
+	ticket(page)
+	if code, _ := x.get("/account"); code == 200 {
+		t.Error("the new password alone signs in")
+	}
+}
+
+// A change of address is confirmed at the new one, the old one is told, and
+// whoever asks for a taken one learns nothing.
+func TestChangeOfAddress(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.Person("imre@corvoe.example", "Imre Calloway")
+	h.Person("taken@corvoe.example", "Somebody Else")
+	v := visit(t, base).as("imre@corvoe.example")
+	for _, c := range []struct {
+		email, password string
+		want            int
+	}{{"new@corvoe.example", "wrong", 422}, {"no address", programtest.Password, 422}, {"taken@corvoe.example", programtest.Password, 303}, {"new@corvoe.example", programtest.Password, 303}} {
+		if code, _ := v.post("/account/address", url.Values{"email": {c.email}, "password": {c.password}}); code != c.want {
+			t.Errorf("%s: %d, want %d", c.email, code, c.want)
+		}
+	}
+	h.Drain()
+	if list, _ := h.Tray.List("taken@corvoe.example", 0, 9); len(list) != 1 || contains(list[0].Body, "/address/") {
+		t.Errorf("to the taken address: %+v", list)
+	}
+	at := link(t, h, "new@corvoe.example")
+	if code, _ := v.post(at, url.Values{}); code != 303 {
+		t.Fatalf("pressing the link: %d", code)
+	}
+	h.Drain()
+	if list, _ := h.Tray.List("imre@corvoe.example", 0, 9); len(list) == 0 || list[0].Subject != "Your address was changed" {
+		t.Errorf("the old address is told %+v", list)
+	}
+	if code, _ := v.post(at, url.Values{}); code == 303 {
+		t.Error("the link works twice")
+	}
+	visit(t, base).as("new@corvoe.example")
+	if code, _ := visit(t, base).post("/sign-in", url.Values{"email": {"imre@corvoe.example"}, "password": {programtest.Password}}); code == 303 {
+		t.Error("the old address still signs in")
+	}
+}
+
+// Leaving erases drafts and the account, and leaves what was sent as it is.
+func TestLeaving(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	sent := ready(h, "imre@corvoe.example")
+	h.Act(sent.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, sent); return err })
+	draft := begun(h, "imre@corvoe.example")
+	v := visit(t, base).as("imre@corvoe.example")
+	for _, c := range []struct {
+		what string
+		form url.Values
+		want int
+	}{
+		{"unmeant", url.Values{"password": {programtest.Password}}, 422},
+		{"without the password", url.Values{"sure": {"yes"}}, 422},
+		{"meant", url.Values{"sure": {"yes"}, "password": {programtest.Password}}, 303},
+	} {
+		if code, body := v.post("/account/leave", c.form); code != c.want {
+			t.Errorf("%s: %d %s", c.what, code, body)
+		}
+	}
+	if code, _ := v.get("/account"); code == 200 {
+		t.Error("the session goes on")
+	}
+	if code, _ := visit(t, base).post("/sign-in", url.Values{"email": {"imre@corvoe.example"}, "password": {programtest.Password}}); code == 303 {
+		t.Error("the account is still there")
+	}
+	var n int
+	if err := h.DB.Get(&n, `SELECT count(*) FROM answer WHERE entry_id = $1`, draft.EntryID); err != nil || n != 0 {
+		t.Errorf("%d answers of the draft are left, %v", n, err)
+	}
+	if s := state(h, sent); s != "sent" && s != "complete" && s != "eligible" {
+		t.Errorf("what was sent is %s", s)
+	}
+	if code, page := visit(t, base).as("neda@ostrel-trust.example").get("/office/applications/" + sent.Ref); code != 200 || !contains(page, "Reed beds") {
+		t.Errorf("the office sees it: %d", code)
+	}
+	if code, _ := visit(t, base).as("neda@ostrel-trust.example").post("/account/leave", url.Values{"sure": {"yes"}, "password": {programtest.Password}}); code != 409 {
+		t.Errorf("an officer leaves by themselves: %d", code)
+	}
+}
