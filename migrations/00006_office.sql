@@ -1,12 +1,13 @@
 -- +goose Up
 -- The office: finding anything by its words, who looks after what, and nudges.
 ALTER TABLE standing ADD COLUMN words tsvector NOT NULL DEFAULT '';
-UPDATE standing st SET words = to_tsvector('simple', a.title || ' ' || p.name || ' ' || replace(p.email, '@', ' ') || ' ' || st.place)
+UPDATE standing st SET words = to_tsvector('simple', regexp_replace(a.title || ' ' || p.name || ' ' || p.email || ' ' || st.place, '[^[:alnum:]]+', ' ', 'g'))
 FROM application a JOIN relation l ON l.application_id = a.id AND l.kind = 'lead' JOIN account p ON p.id = l.account_id WHERE a.id = st.application_id;
 CREATE INDEX standing_words ON standing USING gin (words);
+CREATE INDEX standing_application ON standing (application_id);
 CREATE INDEX application_ref_begins ON application (ref text_pattern_ops);
-CREATE INDEX account_words ON account USING gin (to_tsvector('simple', name || ' ' || replace(email, '@', ' ')));
-CREATE INDEX referee_words ON referee USING gin (to_tsvector('simple', name || ' ' || replace(email, '@', ' ')));
+CREATE INDEX account_words ON account USING gin (to_tsvector('simple', regexp_replace(name || ' ' || email, '[^[:alnum:]]+', ' ', 'g')));
+CREATE INDEX referee_words ON referee USING gin (to_tsvector('simple', regexp_replace(name || ' ' || email, '[^[:alnum:]]+', ' ', 'g')));
 
 CREATE TABLE care (                       -- who looks after the cases of a place or field
   round_id   bigint NOT NULL REFERENCES round,

@@ -22,11 +22,11 @@ func reckon(ctx context.Context, h *house, crowd []*writer, closes time.Time) er
 		return err
 	}
 	defer d.Close()
-	var saves, last []time.Duration
+	var saves []took
 	var faults []string
 	retries, in, refused := 0, 0, 0
 	for _, w := range crowd {
-		saves, last = append(saves, w.saves...), append(last, w.lastSaves...)
+		saves = append(saves, w.saves...)
 		retries += w.retries
 		for _, f := range w.faults {
 			faults = append(faults, w.who.Ref+": "+f)
@@ -63,7 +63,13 @@ func reckon(ctx context.Context, h *house, crowd []*writer, closes time.Time) er
 	}
 	fmt.Printf("%d tries were made again\n", retries)
 	times("all saves", saves)
-	times("those of the last minute", last)
+	lastMinute := closes.Add(-h.plan.last)
+	times("those before the last minute", slices.DeleteFunc(slices.Clone(saves), func(t took) bool { return t.at.After(lastMinute) }))
+	times("those of the last minute", slices.DeleteFunc(slices.Clone(saves), func(t took) bool { return !t.at.After(lastMinute) }))
+	for from := closes.Add(-h.plan.last - h.plan.write); from.Before(closes); from = from.Add(10 * time.Second) {
+		part := slices.DeleteFunc(slices.Clone(saves), func(t took) bool { return t.at.Before(from) || !t.at.Before(from.Add(10*time.Second)) })
+		times(fmt.Sprintf("  from %s before the closing", closes.Sub(from)), part)
+	}
 	fmt.Printf("%d are in, %d came too late and are not\n", in, refused)
 	for _, f := range faults {
 		fmt.Println("FAULT", f)
@@ -76,9 +82,13 @@ func reckon(ctx context.Context, h *house, crowd []*writer, closes time.Time) er
 }
 
 // times says how long answers took.
-func times(what string, list []time.Duration) {
-	if len(list) == 0 {
+func times(what string, saves []took) {
+	if len(saves) == 0 {
 		return
+	}
+	list := make([]time.Duration, len(saves))
+	for i, t := range saves {
+		list[i] = t.dur
 	}
 	slices.Sort(list)
 	at := func(share int) time.Duration {

@@ -15,6 +15,12 @@ import (
 	"ulvant/demo"
 )
 
+// took is how long an answer took that was asked for at a time.
+type took struct {
+	at  time.Time
+	dur time.Duration
+}
+
 // writer is an applicant at a browser: types, saves, tries again with the same
 // edit when no answer comes, and sends.
 type writer struct {
@@ -28,15 +34,13 @@ type writer struct {
 	lost    []string // edits without an answer
 	n       int
 
-	acked   string // the last text that was said to be kept
-	unacked []string
-	saves   []time.Duration
-	// those of the last minute
-	lastSaves []time.Duration
-	retries   int
-	began     time.Time // the first try to send
-	answered  int       // status of the last try to send
-	faults    []string
+	acked    string // the last text that was said to be kept
+	unacked  []string
+	saves    []took
+	retries  int
+	began    time.Time // the first try to send
+	answered int       // status of the last try to send
+	faults   []string
 }
 
 var tokenIn = regexp.MustCompile(`name="form-token" content="([^"]+)"`)
@@ -151,7 +155,6 @@ func (w *writer) save() {
 		}
 		err = json.NewDecoder(res.Body).Decode(&out)
 		res.Body.Close()
-		took := time.Since(begin)
 		switch {
 		case res.StatusCode >= 500 || err != nil:
 			w.again()
@@ -166,10 +169,7 @@ func (w *writer) save() {
 			return
 		}
 		w.version, w.acked, w.unacked = out.Results[0].Version, text, nil
-		w.saves = append(w.saves, took)
-		if begin.After(w.closes.Add(-w.plan.last)) {
-			w.lastSaves = append(w.lastSaves, took)
-		}
+		w.saves = append(w.saves, took{begin, time.Since(begin)})
 		return
 	}
 	w.lost = append(w.lost, id)

@@ -14,8 +14,9 @@ const (
 	HaveDesk   Action = "have a desk"    // anything one's own account needs
 	ViewCase   Action = "view the case"  // the applicant's own pages
 	WriteCase  Action = "write the case" // answers, files, referees
-	SendCase   Action = "send the case"  //
-	LeadCase   Action = "lead the case"  // who writes it with the lead, and who leads
+	Comment    Action = "comment on the case"
+	SendCase   Action = "send the case" //
+	LeadCase   Action = "lead the case" // who writes it with the lead, and who leads
 	Withdraw   Action = "withdraw the case"
 	AskTime    Action = "ask for more time"
 	TakeUp     Action = "take up the invitation to a stage"
@@ -32,7 +33,7 @@ const (
 )
 
 // Actions lists them all.
-var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, SendCase, LeadCase, Withdraw, AskTime, TakeUp, VouchFor, RunRounds, SeeCase, GiveTime, HandleCase, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
+var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, Comment, SendCase, LeadCase, Withdraw, AskTime, TakeUp, VouchFor, RunRounds, SeeCase, GiveTime, HandleCase, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
 
 // Reads reports what a reader does with a case.
 func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == StepAside }
@@ -51,17 +52,18 @@ const (
 	Office
 	ReaderSomewhere // reads in some round
 	Demo            // the program runs as a demo on loopback
+	Commenter       // asked to read a draft and say something to it, and to change nothing
 )
 
 // All lists the single relations.
-var All = []Relations{SignedIn, Lead, Teammate, RefereeOf, ReaderOf, SteppedAside, Office, ReaderSomewhere, Demo}
+var All = []Relations{SignedIn, Lead, Teammate, RefereeOf, ReaderOf, SteppedAside, Office, ReaderSomewhere, Demo, Commenter}
 
 // Has reports every relation in r.
 func (r Relations) Has(want Relations) bool { return r&want == want }
 
 // effective drops what an interest of one's own rules out.
 func (r Relations) effective() Relations {
-	if r.Has(Lead) || r.Has(Teammate) {
+	if r.Has(Lead) || r.Has(Teammate) || r.Has(Commenter) {
 		r &^= Office | ReaderOf
 	}
 	if r.Has(SteppedAside) {
@@ -106,8 +108,10 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 	switch action {
 	case HaveDesk:
 		return Allowed
-	case ViewCase:
-		return found(team)
+	case ViewCase: // a commenter's access ends at sending
+		return found(team || r.Has(Commenter) && state == lifecycle.Draft)
+	case Comment:
+		return when(team || r.Has(Commenter) && state == lifecycle.Draft, state.Open())
 	case WriteCase:
 		return when(team, state.Open())
 	case AskTime:

@@ -130,7 +130,9 @@ func (s *Store) Relations(ctx context.Context, q db.Querier, application, accoun
 		switch k {
 		case "lead":
 			r |= access.Lead
-		case "teammate":
+		case Commenter:
+			r |= access.Commenter
+		case Teammate:
 			r |= access.Teammate
 		}
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"regexp"
 	"strings"
 	"time"
 
@@ -110,6 +111,10 @@ func (s *Store) Walk(ctx context.Context, q db.Querier, c Case, at time.Time) (*
 	return f, filled, f.Walk(filled), nil
 }
 
+// parted is what parts words that are to be found by; internal/desk parts what
+// is looked for in the same way.
+var parted = regexp.MustCompile(`[^\p{L}\p{N}]+`)
+
 // Refresh works an entry's standing out again, in the transaction of its
 // cause. It locks the standing row before it reads answers, so that of two
 // saves at once the later sees the earlier.
@@ -155,7 +160,7 @@ func (s *Store) Refresh(ctx context.Context, tx *db.Tx, c Case) (*form.Path, err
 		ON CONFLICT (entry_id) DO UPDATE SET state = $4, move = $5, obstacles = $6, done = $7, required = $8, asked = $9, place = $10, verdict = $11,
 		  letter = $12, sent_at = COALESCE(standing.sent_at, $13), changed_at = $14, valid_until = $15, latest = $17, words = to_tsvector('simple', $18)`,
 		c.EntryID, c.RoundID, c.ID, st.State, st.Move, st.Obstacles, st.Done, st.Required, st.Asked, st.Place, st.Verdict, st.Letter, sentAt, tx.At, until, c.Stage, c.Latest,
-		strings.Join([]string{c.Title, c.LeadName, strings.ReplaceAll(c.LeadEmail, "@", " "), st.Place}, " "))
+		parted.ReplaceAllString(strings.Join([]string{c.Title, c.LeadName, c.LeadEmail, st.Place}, " "), " "))
 	return path, err
 }
 

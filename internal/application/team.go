@@ -11,7 +11,7 @@ type Person struct {
 	AccountID int64 `db:"account_id"`
 	Name      string
 	Email     string
-	Kind      string // lead | teammate
+	Kind      string // lead, or one of the parts
 }
 
 // Team lists who writes an application, the lead first.
@@ -22,11 +22,17 @@ func (s *Store) Team(ctx context.Context, q db.Querier, application int64) (out 
 	return out, err
 }
 
-// AddTeammate lets an account write a case; fresh is false when it could already.
-func (s *Store) AddTeammate(ctx context.Context, tx *db.Tx, c Case, account int64) (fresh bool, err error) {
+// The parts that somebody besides the lead can have.
+const (
+	Teammate  = "teammate"  // writes
+	Commenter = "commenter" // reads the draft and comments, and changes nothing
+)
+
+// AddTeammate gives an account a part in a case; fresh is false when it had one.
+func (s *Store) AddTeammate(ctx context.Context, tx *db.Tx, c Case, account int64, part string) (fresh bool, err error) {
 	res, err := tx.ExecContext(ctx, `
-		INSERT INTO relation (application_id, account_id, kind) SELECT $1, $2, 'teammate'
-		WHERE NOT EXISTS (SELECT FROM relation WHERE application_id = $1 AND account_id = $2)`, c.ID, account)
+		INSERT INTO relation (application_id, account_id, kind) SELECT $1, $2, $3
+		WHERE NOT EXISTS (SELECT FROM relation WHERE application_id = $1 AND account_id = $2)`, c.ID, account, part)
 	if err != nil {
 		return false, err
 	}
@@ -60,7 +66,7 @@ func (s *Store) HandOver(ctx context.Context, tx *db.Tx, c Case, account int64) 
 	if _, err := tx.ExecContext(ctx, `UPDATE relation SET account_id = $2 WHERE application_id = $1 AND kind = 'lead'`, c.ID, account); err != nil {
 		return c, err
 	}
-	if _, err := s.AddTeammate(ctx, tx, c, c.LeadID); err != nil {
+	if _, err := s.AddTeammate(ctx, tx, c, c.LeadID, Teammate); err != nil {
 		return c, err
 	}
 	c, err := s.ByEntry(ctx, tx, c.EntryID)

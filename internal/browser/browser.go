@@ -203,3 +203,10 @@ func (p *Person) TabTo(sel string) error {
 	where, _ := Eval[string](p, `location.href + '\n' + document.body.innerText.slice(0, 1500)`)
 	return fmt.Errorf("Tab never came to %s at %s", sel, where)
 }
+
+// Another window of the same person, with the same cookies.
+func (p *Person) Another() (*Person, error) {
+	ctx, cancel := chromedp.NewContext(p.Ctx)
+	q := &Person{ctx, p.base, cancel}
+	return q, chromedp.Do(ctx)
+}

@@ -3,6 +3,7 @@ package desk_test
 import (
 	"fmt"
 	"regexp"
+	"strings"
 	"testing"
 
 	"ulvant/internal/desk"
@@ -12,17 +13,22 @@ import (
 
 // crowd fills a database with rounds and applications, as the owner of its
 // tables; only how lists are read is of interest here, not how rows came.
-const crowd = `
-INSERT INTO account (email, name, password_hash, created_at) SELECT 'a' || i || '@x.example', 'Person ' || i, '', '2027-03-01' FROM generate_series(1, 20000) i;
+var crowd = crowdOf(20000)
+
+func crowdOf(n int) string {
+	return strings.ReplaceAll(`
+INSERT INTO account (email, name, password_hash, created_at) SELECT 'a' || i || '@x.example', 'Person ' || i, '', '2027-03-01' FROM generate_series(1, N) i;
 INSERT INTO round (key, name, programme, currency, working, opens_at, closes_at, answer_at, created_at, changed_at)
   SELECT 'round-' || i, 'Round ' || i, 'P', 'EUR', '{}', '2027-03-01', '2027-04-01', '2027-05-01', '2027-02-01', '2027-02-01' FROM generate_series(1, 40) i;
 INSERT INTO design (round_id, number, document, sha256, published_at, published_by) SELECT id, 1, '{}', '', '2027-02-01', 1 FROM round;
-INSERT INTO application (ref, round_id, title, created_at) SELECT 'R-' || i, 1 + i % 40, 'Title ' || i, '2027-03-02' FROM generate_series(1, 20000) i;
+INSERT INTO application (ref, round_id, title, created_at) SELECT 'R-' || i, 1 + i % 40, 'Title ' || i, '2027-03-02' FROM generate_series(1, N) i;
 INSERT INTO relation (application_id, account_id, kind) SELECT id, id, 'lead' FROM application;
 INSERT INTO entry (application_id, stage, design_id, state, state_at) SELECT a.id, 'writing', d.id, 'draft', '2027-03-02' FROM application a JOIN design d ON d.round_id = a.round_id;
 INSERT INTO standing (entry_id, round_id, application_id, state, move, obstacles, done, required, verdict, changed_at)
   SELECT e.id, a.round_id, a.id, CASE WHEN a.id % 3 = 0 THEN 'draft' ELSE 'complete' END, 'office', '{}', 1, 2, 'yes', '2027-03-02' FROM entry e JOIN application a ON a.id = e.application_id;
-ANALYZE;`
+UPDATE standing st SET words = to_tsvector('simple', regexp_replace(a.title || ' ' || p.name || ' ' || p.email, '[^[:alnum:]]+', ' ', 'g')) FROM application a JOIN account p ON p.id = a.id WHERE a.id = st.application_id;
+ANALYZE;`, "N)", fmt.Sprint(n)+")")
+}
 
 // The applications list reads a round's rows by index, however many rounds
 // there are: no page of it scans a whole table that grows.
@@ -33,9 +39,9 @@ func TestApplicationsListReadsByIndex(t *testing.T) {
 	scan := regexp.MustCompile(`Seq Scan on (standing|application|relation|account|entry)`)
 	for sort, sql := range desk.ListSQL {
 		for what, args := range map[string][]any{
-			"all of a round": {int64(7), "", "", "", "", int64(0), int64(0), 61},
-			"one state":      {int64(7), "draft", "", "", "", int64(0), int64(0), 61},
-			"a later page":   {int64(7), "", "", "", "", int64(0), int64(9000), 61},
+			"all of a round": {int64(7), "", "", "", "", int64(0), int64(0), 61, int64(0)},
+			"one state":      {int64(7), "draft", "", "", "", int64(0), int64(0), 61, int64(0)},
+			"a later page":   {int64(7), "", "", "", "", int64(0), int64(9000), 61, int64(0)},
 		} {
 			var plan []string
 			if err := h.DB.Select(&plan, `EXPLAIN `+sql, args...); err != nil {
@@ -45,6 +51,45 @@ func TestApplicationsListReadsByIndex(t *testing.T) {
 				t.Errorf("%s, sorted %q, scans a table:\n%s", what, sort, text)
 			}
 		}
+	}
+}
+
+// Finding by a number's beginning or by words reads by index too.
+func TestFindReadsByIndex(t *testing.T) {
+	app, owner := dbtest.New(t)
+	dbtest.Exec(t, owner, crowd)
+	h := programtest.On(t, app, t.TempDir(), nil)
+	scan := regexp.MustCompile(`Seq Scan on (standing|application|relation|account|entry)`)
+	for what, args := range map[string][]any{"a word": {"", "title:* & 17:*", 50}, "a number's beginning": {"R-17", "r:* & 17:*", 50}} {
+		var plan []string
+		if err := h.DB.Select(&plan, `EXPLAIN `+desk.FindSQL, args...); err != nil {
+			t.Fatal(err)
+		}
+		if text := strings.Join(plan, "\n"); scan.MatchString(text) {
+			t.Errorf("%s scans a table:\n%s", what, text)
+		}
+	}
+	for text, want := range map[string]string{"Title 19321": "R-19321", "R-19321": "R-19321", "pers 19321": "R-19321", "a19321@x.example": "R-19321"} {
+		f, err := h.Desk.Find(t.Context(), text, 50)
+		if err != nil || len(f.Items) == 0 || f.Items[0].Ref != want {
+			t.Errorf("%q finds %+v %v", text, f.Items, err)
+		}
+	}
+}
+
+// Finding among 100,000 applications; docs/performance.md holds what it took.
+func BenchmarkFindAmong100000(b *testing.B) {
+	app, owner := dbtest.New(b)
+	dbtest.Exec(b, owner, crowdOf(100_000))
+	h := programtest.On(b, app, b.TempDir(), nil)
+	for _, text := range []string{"Title 93217", "pers", "R-932", "no such thing"} {
+		b.Run(text, func(b *testing.B) {
+			for b.Loop() {
+				if _, err := h.Desk.Find(b.Context(), text, 50); err != nil {
+					b.Fatal(err)
+				}
+			}
+		})
 	}
 }
 

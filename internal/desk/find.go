@@ -46,9 +46,9 @@ func prefixes(text string) string {
 // The EXPLAIN test reads it.
 const FindSQL = `SELECT ` + itemColumns + itemFrom + `
 	WHERE st.latest AND st.entry_id IN (
-	  (SELECT s.entry_id FROM application n JOIN standing s ON s.application_id = n.id WHERE $1 <> '' AND n.ref LIKE $1 || '%' ORDER BY n.ref LIMIT $3)
+	  (SELECT s.entry_id FROM (SELECT id FROM application WHERE $1 <> '' AND ref ~>=~ $1 AND ref ~<~ $1 || 'ÿ' ORDER BY ref USING ~<~ LIMIT $3) n JOIN standing s ON s.application_id = n.id)
 	  UNION (SELECT s.entry_id FROM standing s WHERE s.words @@ to_tsquery('simple', $2) ORDER BY s.entry_id DESC LIMIT $3))
-	ORDER BY ($1 <> '' AND a.ref LIKE $1 || '%') DESC, a.id DESC LIMIT $3`
+	ORDER BY ($1 <> '' AND starts_with(a.ref, $1)) DESC, a.id DESC LIMIT $3`
 
 // Find anything anywhere by a number or its beginning, or by the beginnings of
 // words. A text without letters and figures finds nothing.
@@ -61,7 +61,7 @@ func (d *Desk) Find(ctx context.Context, text string, most int) (f Found, err er
 	if !ok {
 		ref = ""
 		if up := strings.ToUpper(strings.TrimSpace(text)); strings.Contains(up, "-") {
-			ref = likely(up)
+			ref = up
 		}
 	}
 	if err := d.DB.SelectContext(ctx, &f.Items, FindSQL, ref, words, most); err != nil {
@@ -69,11 +69,11 @@ func (d *Desk) Find(ctx context.Context, text string, most int) (f Found, err er
 	}
 	err = d.DB.SelectContext(ctx, &f.People, `
 		(SELECT p.name, p.email, CASE WHEN p.office THEN 'works at the office' ELSE 'has an account' END AS what, '' AS ref, '' AS title
-		 FROM account p WHERE p.left_at IS NULL AND to_tsvector('simple', p.name || ' ' || replace(p.email, '@', ' ')) @@ to_tsquery('simple', $1) ORDER BY p.id DESC LIMIT $2)
+		 FROM account p WHERE p.left_at IS NULL AND to_tsvector('simple', regexp_replace(p.name || ' ' || p.email, '[^[:alnum:]]+', ' ', 'g')) @@ to_tsquery('simple', $1) ORDER BY p.id DESC LIMIT $2)
 		UNION ALL
 		(SELECT f.name, f.email, 'vouches for' AS what, a.ref, a.title
 		 FROM referee f JOIN application a ON a.id = f.application_id
-		 WHERE to_tsvector('simple', f.name || ' ' || replace(f.email, '@', ' ')) @@ to_tsquery('simple', $1) ORDER BY f.id DESC LIMIT $2)`, words, most)
+		 WHERE to_tsvector('simple', regexp_replace(f.name || ' ' || f.email, '[^[:alnum:]]+', ' ', 'g')) @@ to_tsquery('simple', $1) ORDER BY f.id DESC LIMIT $2)`, words, most)
 	if err != nil {
 		return f, err
 	}

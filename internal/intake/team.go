@@ -20,9 +20,9 @@ const firstPasswordLife = 14 * 24 * time.Hour
 // mostTeammates of one application.
 const mostTeammates = 20
 
-// InviteTeammate lets somebody write an application with its lead. Who has no
-// account gets one, with a link to choose a password.
-func (s *Store) InviteTeammate(ctx context.Context, tx *db.Tx, c application.Case, email, name string) error {
+// InviteTeammate lets somebody write an application with its lead, or read and
+// comment on it. Who has no account gets one, with a link to choose a password.
+func (s *Store) InviteTeammate(ctx context.Context, tx *db.Tx, c application.Case, email, name, part string) error {
 	c, err := s.draft(ctx, tx, c, true)
 	if err != nil {
 		return err
@@ -44,16 +44,20 @@ func (s *Store) InviteTeammate(ctx context.Context, tx *db.Tx, c application.Cas
 	if err != nil {
 		return err
 	}
-	fresh, err := s.Cases.AddTeammate(ctx, tx, c, a.ID)
+	fresh, err := s.Cases.AddTeammate(ctx, tx, c, a.ID, part)
 	if err != nil {
 		return err
 	}
 	if !fresh {
-		return people.Problem{Field: "email", Says: a.Name + " writes it already."}
+		return people.Problem{Field: "email", Says: a.Name + " has a part in it already."}
 	}
 	l := post.Letter{Kind: "teammate-invited", Account: a.ID, Application: c.ID, Round: c.RoundID, To: a.Email, ToName: a.Name, ReplyTo: c.LeadEmail,
 		Subject: c.LeadName + " asks you to write “" + c.Title + "” with them",
 		Body:    "Dear " + a.Name + ",\n\n" + c.LeadName + " is writing “" + c.Title + "” for " + c.RoundName + " and has made you a teammate. You can write in it until it is sent; only " + c.LeadName + " can send it.\n\nSign in with this address; you find it under “My applications”.\n"}
+	if part == application.Commenter {
+		l.Subject = c.LeadName + " asks you to read “" + c.Title + "”"
+		l.Body = "Dear " + a.Name + ",\n\n" + c.LeadName + " is writing “" + c.Title + "” for " + c.RoundName + " and asks you to read the draft and to comment on it. You can change nothing in it, and see it until it is sent.\n\nSign in with this address; you find it under “My applications”.\n"
+	}
 	if a.PasswordHash == "" {
 		if l.Link, err = s.Links.Issue(ctx, tx, link.Reset, a.ID, firstPasswordLife); err != nil {
 			return err

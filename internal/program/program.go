@@ -12,6 +12,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"time"
 
@@ -41,6 +42,7 @@ import (
 	"ulvant/internal/reference"
 	"ulvant/internal/round"
 	"ulvant/internal/sealcopy"
+	"ulvant/internal/together"
 )
 
 // Program is every use case, ready to serve.
@@ -58,6 +60,8 @@ type Program struct {
 	Rounds    *round.Store
 	Enquiries *enquiry.Store
 	Profiles  *profile.Store
+	Together  *together.Store
+	Hears     *together.Listener
 	Health    *health.Meter
 	Cases     *application.Store
 	Materials *material.Store
@@ -93,7 +97,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		return nil, err
 	}
 	p.Post = &post.Office{DB: d, Jobs: p.Jobs, Links: p.Links, Server: mail.Server{Addr: cfg.SMTP}, From: cfg.MailFrom, Name: Funder, BaseURL: cfg.BaseURL}
-	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife, SessionLife: cfg.SessionLife, Params: params, Verify: people.OneByOne(2)}
+	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife, SessionLife: cfg.SessionLife, Params: params, Verify: people.OneByOne(max(1, runtime.NumCPU()/2))}
 	p.Rounds = &round.Store{DB: d}
 	p.Enquiries = &enquiry.Store{DB: d, Rounds: p.Rounds, People: p.People, Post: p.Post}
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
@@ -113,6 +117,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Jobs.Handle(p.Profiles.LookUp, func(ctx context.Context, at time.Time, body json.RawMessage) error {
 		return p.Profiles.LookUpJob(ctx, body, at)
 	})
+	p.Together, p.Hears = &together.Store{DB: d, Cases: p.Cases}, &together.Listener{Pool: d.Pool}
 	p.Health = &health.Meter{DB: d}
 	p.Desk = &desk.Desk{DB: d}
 	p.Post.Attach, p.Post.OnSent = p.Copy, p.Cases.LetterSent
@@ -122,6 +127,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		p.Jobs.HandleSweep(name, func(ctx context.Context, at time.Time, _ json.RawMessage) error { return f(ctx, at) })
 	}
 	sweep("sweep.standing", p.Cases.Sweep)
+	sweep("sweep.presence", p.Together.Sweep)
 	sweep("sweep.profiles", p.Profiles.Sweep)
 	sweep("sweep.health", p.Health.Keep)
 	sweep("sweep.queries", p.Intake.SweepQueries)

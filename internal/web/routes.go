@@ -24,6 +24,8 @@ const (
 var Routes = []site.Route{
 	// anyone
 	{Method: get, Path: "/", Action: access.Visit, Handle: public.Rounds},
+	{Method: get, Path: "/check", Action: access.Visit, Handle: public.CheckAll},
+	{Method: post, Path: "/check", Action: access.Visit, Handle: public.AnswerAll},
 	{Method: get, Path: "/rounds/:round", Action: access.Visit, Handle: public.Round},
 	{Method: get, Path: "/rounds/:round/check", Action: access.Visit, Handle: public.Check},
 	{Method: post, Path: "/rounds/:round/check", Action: access.Visit, Handle: public.Answer},
@@ -77,6 +79,10 @@ var Routes = []site.Route{
 	{Method: post, Path: "/applications/:ref/referee/:id/withdraw", Action: access.WriteCase, Handle: applicant.WithdrawReferee},
 	{Method: get, Path: "/applications/:ref/papers/:question", Action: access.ViewCase, Handle: applicant.Paper},
 	{Method: post, Path: "/applications/:ref/papers/:question", Action: access.WriteCase, Handle: applicant.PutPaper},
+	{Method: get, Path: "/applications/:ref/stream", Action: access.ViewCase, Handle: applicant.Stream},
+	{Method: get, Path: "/applications/:ref/answers", Action: access.ViewCase, Handle: applicant.Answers},
+	{Method: post, Path: "/applications/:ref/comments/:question", Action: access.Comment, Handle: applicant.Comment},
+	{Method: post, Path: "/applications/:ref/comments/:question/done", Action: access.Comment, Handle: applicant.TickOffComment},
 	{Method: get, Path: "/applications/:ref/team", Action: access.ViewCase, Handle: applicant.Team},
 	{Method: post, Path: "/applications/:ref/team", Action: access.LeadCase, Handle: applicant.InviteTeammate},
 	{Method: post, Path: "/applications/:ref/team/:account/drop", Action: access.LeadCase, Handle: applicant.DropTeammate},

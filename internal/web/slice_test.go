@@ -37,7 +37,16 @@ func (p play) until(js string)        { p.t.Helper(); p.ok(p.Until(js)) }
 // choose a radio or tick a box by its name and value.
 func (p play) choose(name, value string) {
 	p.t.Helper()
-	p.press(fmt.Sprintf(`input[name=%q][value=%q]`, name, value))
+	sel := fmt.Sprintf(`input[name=%q][value=%q]`, name, value)
+	for range 3 { // what is drawn meanwhile may move it from under the pointer
+		p.press(sel)
+		on, err := browser.Eval[bool](p.Person, fmt.Sprintf(`document.querySelector(%q)?.checked ?? true`, sel))
+		p.ok(err)
+		if on {
+			return
+		}
+	}
+	p.t.Fatalf("%s cannot be chosen", sel)
 }
 
 func (p play) kept() {

@@ -78,6 +78,10 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 			same = append(same, it)
 		}
 	}
+	alike, err := lookAlikes(r, f)
+	if err != nil {
+		return err
+	}
 	profiles, err := r.Profiles.Of(r.Context, r.DB, r.Account.ID)
 	if err != nil {
 		return err
@@ -91,7 +95,29 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 		}
 	}
 	return r.Draw(status, "applicant/start", view.Page{Title: "Begin an application", Nav: "rounds", Data: map[string]any{
-		"Round": r.Round, "Form": f, "Title": title, "Problem": problem, "Carried": carried, "Same": same, "Mine": mine, "From": r.FormValue("from!earlier"), "Profiles": profiles, "For": r.FormValue("for!profile"), "Open": f.Window().Phase(r.At) == calendar.Open}})
+		"Round": r.Round, "Form": f, "Title": title, "Problem": problem, "Carried": carried, "Same": same, "Mine": mine, "From": r.FormValue("from!earlier"), "Alike": alike, "Zone": f.Zone, "Profiles": profiles, "For": r.FormValue("for!profile"), "Open": f.Window().Phase(r.At) == calendar.Open}})
+}
+
+// lookAlikes are the other rounds of the same programme that are open now:
+// somebody may mean one of them.
+func lookAlikes(r *site.Request, f *form.Form) (out []any, err error) {
+	rounds, err := r.Rounds.Public(r.Context, r.At)
+	if err != nil {
+		return nil, err
+	}
+	for _, rd := range rounds {
+		if rd.Key == r.Round.Key || rd.Programme != f.Design.Programme {
+			continue
+		}
+		other, err := r.Rounds.Published(r.Context, r.DB, rd)
+		if err != nil {
+			return nil, err
+		}
+		if other.Window().Phase(r.At) == calendar.Open {
+			out = append(out, map[string]any{"R": rd, "About": other.Design.About, "Zone": other.Zone, "Fund": other.Design.Fund, "Currency": other.Design.Currency})
+		}
+	}
+	return out, nil
 }
 
 // Start begins one, with the answers of the check when there were any.
@@ -176,6 +202,7 @@ type Desk struct {
 	Query      *application.Query // that handed it back; nil for a draft
 	Reopened   []Reopened
 	MayAskTime bool
+	Together   bool // others write or read it too
 }
 
 // Reopened is a question that the office's query opened again.
@@ -262,6 +289,18 @@ func load(r *site.Request, section string) (*Desk, error) {
 	if err != nil {
 		return nil, err
 	}
+	team, err := r.Cases.Team(r.Context, r.DB, r.Case.ID)
+	if err != nil {
+		return nil, err
+	}
+	comments, err := commentsOf(r)
+	if err != nil {
+		return nil, err
+	}
+	d.Together = len(team) > 1 && d.Open
+	if !r.May(access.WriteCase) {
+		d.Open = false
+	}
 	differ, err := differences(r, f, filled.Answers)
 	if err != nil {
 		return nil, err
@@ -271,6 +310,7 @@ func load(r *site.Request, section string) (*Desk, error) {
 		q := &d.Section.Questions[i]
 		fl := field.New(f, filled, path, q, versions)
 		fl.ReadOnly, fl.Earlier, fl.Differs = !d.Open || !w.Takes(q.Key), earlier[q.Key], differ[q.Key]
+		fl.Comments, fl.Together = comments[q.Key], d.Together
 		for _, m := range files {
 			if m.Slot == q.Key {
 				fl.AddFile(filled, versions, m)

@@ -91,6 +91,9 @@ func Save(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	if err := r.Together.Tell(r.Context, r.At, r.Case.ID, r.Account.ID); err != nil {
+		return err
+	}
 	d, err := load(r, body.Section)
 	if err != nil {
 		return err

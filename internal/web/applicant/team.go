@@ -30,8 +30,12 @@ func drawTeam(r *site.Request, status int, name, email, problem string) error {
 // InviteTeammate asks somebody to write it too.
 func InviteTeammate(r *site.Request) error {
 	name, email := r.FormValue("name"), r.FormValue("email")
+	part := application.Teammate
+	if r.FormValue("part") == application.Commenter {
+		part = application.Commenter
+	}
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
-		return r.Intake.InviteTeammate(ctx, tx, r.Case, email, name)
+		return r.Intake.InviteTeammate(ctx, tx, r.Case, email, name, part)
 	})
 	var p people.Problem
 	if errors.As(err, &p) {

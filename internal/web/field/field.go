@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+	"time"
 
 	"ulvant/core/budget"
 	"ulvant/core/condition"
@@ -95,6 +96,14 @@ type File struct {
 // Problem at a question.
 type Problem struct{ What, Remedy string }
 
+// Comment beside a question of a draft.
+type Comment struct {
+	ID   int64
+	Name string
+	At   time.Time
+	Text string
+}
+
 // Differs is a place where a case says something else than the profile it is for.
 type Differs struct {
 	Name                 string // of the input
@@ -127,6 +136,8 @@ type Field struct {
 	Typed    map[string]string // what was typed into a form that was refused
 	Earlier  bool              // versions of it are kept that can be brought back
 	Differs  []Differs
+	Comments []Comment
+	Together bool // others write or read it too: comments can be made
 	ReadOnly bool
 	CopyFrom string // name of the address it can be copied from
 	FollowBy string

@@ -48,27 +48,6 @@ func list(r *site.Request, rd round.Round) (listed, error) {
 	return l, nil
 }
 
-// Rounds lists what is open and coming.
-func Rounds(r *site.Request) error {
-	rounds, err := r.Rounds.Public(r.Context, r.At)
-	if err != nil {
-		return err
-	}
-	var open, coming []listed
-	for _, rd := range rounds {
-		l, err := list(r, rd)
-		if err != nil {
-			return err
-		}
-		if l.Phase == calendar.Open {
-			open = append(open, l)
-		} else {
-			coming = append(coming, l)
-		}
-	}
-	return r.Draw(fiber.StatusOK, "public/rounds", view.Page{Title: "Open rounds", Nav: "rounds", Data: map[string]any{"Open": open, "Coming": coming}})
-}
-
 // asked is one question as somebody reads it before having an account.
 type asked struct {
 	Key                    form.Key

@@ -1,0 +1,50 @@
+package finder
+
+import (
+	"testing"
+
+	"ulvant/core/form"
+	"ulvant/core/pattern"
+)
+
+func sum(n int64) *int64 { return &n }
+
+// A visitor's wishes against a round of grants.
+func TestFits(t *testing.T) {
+	grants := Round{Kind: "grant", Least: sum(200000), Most: sum(8000000), Who: []string{"A registered body", "A school"}, Places: []string{"Hallin", "Corvoe"}}
+	prize := Round{Kind: "competition"}
+	for _, c := range []struct {
+		what           string
+		wish           Wish
+		grants, prizes bool
+	}{
+		{"nothing in particular", Wish{}, true, true},
+		{"a grant", Wish{Kind: "grant"}, true, false},
+		{"for a school", Wish{Who: "A school"}, true, true},
+		{"for one person: the prize is for anybody", Wish{Who: "One person"}, false, true},
+		{"in Corvoe", Wish{Place: "Corvoe"}, true, true},
+		{"in Tarl", Wish{Place: "Tarl"}, false, true},
+		{"the least that can be asked", Wish{Sum: 200000}, true, true},
+		{"a cent less", Wish{Sum: 199999}, false, true},
+		{"the most", Wish{Sum: 8000000}, true, true},
+		{"a cent more", Wish{Sum: 8000001}, false, true},
+	} {
+		if grants.Fits(c.wish) != c.grants || prize.Fits(c.wish) != c.prizes {
+			t.Errorf("%s: grants %v, prize %v", c.what, grants.Fits(c.wish), prize.Fits(c.wish))
+		}
+	}
+}
+
+// What can be looked for is read off the patterns as an officer would say it.
+func TestDescribe(t *testing.T) {
+	d := pattern.Grants(pattern.Settings{Key: "shore", Name: "Shore", Prefix: "SPR", Zone: "Europe/Dublin", Currency: "EUR", Fund: 10_000_000, Least: 200_000, Most: 8_000_000, ReadersEach: 2})
+	f, _ := form.Draft(d)
+	r := Describe(f)
+	if r.Kind != "grant" || *r.Least != 200_000 || *r.Most != 8_000_000 || r.Heading != "District" || len(r.Places) != 6 || len(r.Who) != 5 || r.Who[0] != "A registered body" {
+		t.Errorf("%+v", r)
+	}
+	kinds, who, places := Choices([]Round{r, r, {Kind: "competition", Who: []string{"One person", "A studio"}}})
+	if len(kinds) != 2 || len(who) != 6 || len(places) != 6 {
+		t.Errorf("choices: %v %v %v", kinds, who, places)
+	}
+}

@@ -1,0 +1,120 @@
+package together
+
+import (
+	"context"
+	"log/slog"
+	"strconv"
+	"sync"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgxpool"
+)
+
+// Listener hears the notifications of one process and passes them to its open
+// streams. It holds one connection of its own, and only while a stream is open
+// or lately was.
+type Listener struct {
+	Pool *pgxpool.Pool
+	mu   sync.Mutex
+	open map[int64]map[chan struct{}]bool
+	on   bool
+}
+
+// Listen is told of an application's changes through the channel, which holds
+// one at most; call end when done. After a lost connection everybody is told,
+// since something may have been missed.
+func (l *Listener) Listen(application int64) (told <-chan struct{}, end func()) {
+	ch := make(chan struct{}, 1)
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.open == nil {
+		l.open = map[int64]map[chan struct{}]bool{}
+	}
+	if l.open[application] == nil {
+		l.open[application] = map[chan struct{}]bool{}
+	}
+	l.open[application][ch] = true
+	if !l.on {
+		l.on = true
+		go l.hear()
+	}
+	return ch, func() {
+		l.mu.Lock()
+		defer l.mu.Unlock()
+		delete(l.open[application], ch)
+		if len(l.open[application]) == 0 {
+			delete(l.open, application)
+		}
+	}
+}
+
+func (l *Listener) tell(application int64) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	for id, list := range l.open {
+		if application != 0 && application != id {
+			continue
+		}
+		for ch := range list {
+			select {
+			case ch <- struct{}{}:
+			default: // told already
+			}
+		}
+	}
+}
+
+func (l *Listener) idle() bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if len(l.open) == 0 {
+		l.on = false
+	}
+	return !l.on
+}
+
+// hear listens until nobody wants to know any more.
+func (l *Listener) hear() {
+	for {
+		if err := l.once(); err == nil {
+			return
+		} else {
+			slog.Warn("hearing of changes was interrupted", "error", err)
+		}
+		if l.idle() {
+			return
+		}
+		time.Sleep(time.Second)
+		l.tell(0)
+	}
+}
+
+func (l *Listener) once() error {
+	ctx := context.Background()
+	conn, err := l.Pool.Acquire(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Release()
+	if _, err := conn.Exec(ctx, "LISTEN "+Channel); err != nil {
+		return err
+	}
+	defer conn.Exec(ctx, "UNLISTEN "+Channel)
+	for {
+		wait, cancel := context.WithTimeout(ctx, 30*time.Second)
+		n, err := conn.Conn().WaitForNotification(wait)
+		late := wait.Err() != nil
+		cancel()
+		switch {
+		case err == nil:
+			if id, perr := strconv.ParseInt(n.Payload, 10, 64); perr == nil {
+				l.tell(id)
+			}
+		case !late:
+			return err
+		}
+		if l.idle() {
+			return nil
+		}
+	}
+}
