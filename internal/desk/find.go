@@ -46,7 +46,7 @@ func prefixes(text string) string {
 // The EXPLAIN test reads it.
 const FindSQL = `SELECT ` + itemColumns + itemFrom + `
 	WHERE st.latest AND st.entry_id IN (
-	  (SELECT s.entry_id FROM (SELECT id FROM application WHERE $1 <> '' AND ref ~>=~ $1 AND ref ~<~ $1 || 'ÿ' ORDER BY ref USING ~<~ LIMIT $3) n JOIN standing s ON s.application_id = n.id)
+	  (SELECT s.entry_id FROM (SELECT id FROM application WHERE $1 <> '' AND ref ~>=~ $1 AND ref ~<~ ($1 || 'ÿ') ORDER BY ref USING ~<~ LIMIT $3) n JOIN standing s ON s.application_id = n.id)
 	  UNION (SELECT s.entry_id FROM standing s WHERE s.words @@ to_tsquery('simple', $2) ORDER BY s.entry_id DESC LIMIT $3))
 	ORDER BY ($1 <> '' AND starts_with(a.ref, $1)) DESC, a.id DESC LIMIT $3`
 

@@ -18,6 +18,7 @@ import (
 	"github.com/alexedwards/argon2id"
 
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/limit"
 	"ulvant/internal/platform/link"
 	"ulvant/internal/post"
 )
@@ -51,15 +52,12 @@ type Store struct {
 	Verify func(password, hash string) bool
 }
 
-// OneByOne makes the ordinary Verify of a process: a few comparisons at a time,
-// since each takes a core for a while, and what waits here must not starve the
-// saving that goes on beside it.
-func OneByOne(atOnce int) func(password, hash string) bool {
-	gate := make(chan struct{}, atOnce)
-	return func(password, hash string) bool {
-		gate <- struct{}{}
-		defer func() { <-gate }()
-		return compare(password, hash)
+// OneByOne makes the ordinary Verify of a process, whose comparisons wait for
+// their turn at a gate.
+func OneByOne(heavy limit.Gate) func(password, hash string) bool {
+	return func(password, hash string) (ok bool) {
+		heavy.Do(func() { ok = compare(password, hash) })
+		return ok
 	}
 }
 

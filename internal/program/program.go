@@ -12,7 +12,6 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
-	"runtime"
 	"strings"
 	"time"
 
@@ -55,6 +54,7 @@ type Program struct {
 	SealKey   ed25519.PrivateKey
 	FormKey   []byte // for the tokens in forms
 	Files     *files.Store
+	heavy     limit.Gate
 	Post      *post.Office
 	People    *people.Store
 	Rounds    *round.Store
@@ -90,6 +90,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	}
 	p := &Program{Config: cfg, Clock: c, DB: d, Links: link.Maker{Key: cfg.Key[:32]}, FormKey: append([]byte("form"), cfg.Key[:32]...),
 		SealKey: ed25519.NewKeyFromSeed(cfg.Key[32:64])}
+	p.heavy = limit.NewGate()
 	if p.Files, err = files.Open(filepath.Join(cfg.DataDir, "files")); err != nil {
 		return nil, err
 	}
@@ -97,7 +98,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		return nil, err
 	}
 	p.Post = &post.Office{DB: d, Jobs: p.Jobs, Links: p.Links, Server: mail.Server{Addr: cfg.SMTP}, From: cfg.MailFrom, Name: Funder, BaseURL: cfg.BaseURL}
-	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife, SessionLife: cfg.SessionLife, Params: params, Verify: people.OneByOne(max(1, runtime.NumCPU()/2))}
+	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife, SessionLife: cfg.SessionLife, Params: params, Verify: people.OneByOne(p.heavy)}
 	p.Rounds = &round.Store{DB: d}
 	p.Enquiries = &enquiry.Store{DB: d, Rounds: p.Rounds, People: p.People, Post: p.Post}
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
@@ -161,7 +162,7 @@ func (p *Program) Copy(ctx context.Context, id int64) (name string, pdf []byte, 
 	if err != nil {
 		return "", nil, err
 	}
-	pdf, err = sealcopy.PDF(f, s, c.RoundName)
+	p.heavy.Do(func() { pdf, err = sealcopy.PDF(f, s, c.RoundName) })
 	return c.Ref + ".pdf", pdf, err
 }
 

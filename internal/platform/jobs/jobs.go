@@ -62,7 +62,7 @@ func New(d *db.DB, c clock.Clock) (*Queue, error) {
 		return Args{Name: "sweep"}, &river.InsertOpts{MaxAttempts: 1}
 	}, &river.PeriodicJobOpts{RunOnStart: true})
 	q.worker, err = river.NewClient(riverpgxv5.New(d.Pool), &river.Config{
-		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 4}}, Workers: workers,
+		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}}, Workers: workers,
 		PeriodicJobs: []*river.PeriodicJob{sweep}, Logger: slog.New(slog.DiscardHandler), JobTimeout: 2 * time.Minute,
 	})
 	q.handlers["sweep"] = func(ctx context.Context, at time.Time, _ json.RawMessage) error { return q.Sweep(ctx, at) }

@@ -103,8 +103,12 @@ func checkAll(r *site.Request, answered bool) error {
 			}
 		}
 	}
+	type shared struct {
+		field.Field
+		For []string // names of the rounds that ask it
+	}
 	var out []answeredFor
-	var fields []field.Field
+	var fields []shared
 	at := map[form.Key]int{}
 	for _, l := range open {
 		a := answeredFor{R: l, Carry: map[string]string{}}
@@ -128,10 +132,11 @@ func checkAll(r *site.Request, answered bool) error {
 			fl.Problems = nil
 			if i, ok := at[q.Key]; ok {
 				fields[i].Shown = fields[i].Shown || fl.Shown
+				fields[i].For = append(fields[i].For, l.Name)
 				continue
 			}
 			at[q.Key] = len(fields)
-			fields = append(fields, fl)
+			fields = append(fields, shared{fl, []string{l.Name}})
 		}
 		a.Verdict = path.Verdict()
 		names := say.RuleNames(l.Form)

@@ -3,5 +3,5 @@
 'use strict'
 document.addEventListener('htmx:afterSwap', () => {
   const shown = document.getElementById('verdict').dataset.shown.split(' ')
-  document.querySelectorAll('fieldset[data-q]').forEach(f => { f.hidden = !shown.includes(f.dataset.q) })
+  document.querySelectorAll('[data-check] [data-q]').forEach(f => { f.hidden = !shown.includes(f.dataset.q) })
 })
