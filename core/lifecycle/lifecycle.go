@@ -125,6 +125,11 @@ var Table = []Step{
 	{From: []State{Invited, Draft, Sent, HandedBack, Complete, Eligible, Reading, Read, Reserve}, Event: Withdraw, To: Withdrawn, Move: Nobody},
 }
 
+// Writes reports a letter that some step of the table sends.
+func Writes(letter string) bool {
+	return letter != "" && slices.ContainsFunc(Table, func(s Step) bool { return s.Letter == letter })
+}
+
 // Next finds the step for an event; the error says why there is none. read
 // reports a stage whose applications are read by readers.
 func Next(from State, event Event, read bool) (Step, error) {

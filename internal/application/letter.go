@@ -52,10 +52,8 @@ func (s *Store) Letter(ctx context.Context, q db.Querier, c Case, key form.Key, 
 // LetterSent writes to the trail that a letter of the design went out; the
 // post office calls it.
 func (s *Store) LetterSent(ctx context.Context, tx *db.Tx, kind string, application int64) error {
-	for _, step := range lifecycle.Table {
-		if step.Letter == kind && kind != "" {
-			return trail.Write(ctx, tx, "letter-sent", application, 0, map[string]string{"letter": kind})
-		}
+	if !lifecycle.Writes(kind) {
+		return nil
 	}
-	return nil
+	return trail.Write(ctx, tx, "letter-sent", application, 0, map[string]string{"letter": kind})
 }

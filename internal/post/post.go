@@ -55,6 +55,9 @@ type Office struct {
 	Name    string // of the sender
 	BaseURL string
 	Attach  Attachment
+	// Copies lists who besides gets a letter about an application; nil for
+	// nobody. A letter with a personal link is never copied.
+	Copies func(ctx context.Context, kind string, application int64) ([]string, error)
 	// OnSent is told in the transaction that records a letter as sent.
 	OnSent func(ctx context.Context, tx *db.Tx, kind string, application int64) error
 }
@@ -160,6 +163,11 @@ func (o *Office) deliver(ctx context.Context, at time.Time, raw json.RawMessage)
 			return err
 		}
 		m.Body = strings.ReplaceAll(m.Body, LinkMark, o.BaseURL+path)
+	}
+	if p.Application != nil && p.Link == nil && o.Copies != nil {
+		if m.Copies, err = o.Copies(ctx, p.Kind, *p.Application); err != nil {
+			return err
+		}
 	}
 	if p.Seal != nil {
 		if m.AttachName, m.AttachBytes, err = o.Attach(ctx, *p.Seal); err != nil {

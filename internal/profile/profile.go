@@ -13,6 +13,7 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/identifier"
+	"ulvant/core/lifecycle"
 	"ulvant/core/profile"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
@@ -313,6 +314,28 @@ func (s *Store) Decide(ctx context.Context, tx *db.Tx, id int64, known bool, not
 		}
 	}
 	return nil
+}
+
+// Copies lists the contacts of the organisation an application is for who get
+// a kind of letter besides its lead.
+func (s *Store) Copies(ctx context.Context, kind string, application int64) (out []string, err error) {
+	notice := profile.Reminders
+	if kind != "draft-reminder" {
+		if !lifecycle.Writes(kind) {
+			return nil, nil
+		}
+		notice = profile.Decisions
+	}
+	p, err := s.For(ctx, s.DB, application)
+	if errors.Is(err, ErrNotFound) {
+		return nil, nil
+	}
+	for _, c := range p.Facts.Contacts {
+		if c.Wants(notice) {
+			out = append(out, c.Email)
+		}
+	}
+	return out, err
 }
 
 // For finds the profile that an application is for; ErrNotFound when for none.

@@ -4,10 +4,12 @@ import (
 	"context"
 	"errors"
 	"regexp"
+	"strings"
 	"testing"
 	"time"
 
 	"ulvant/core/profile"
+	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
 	profiles "ulvant/internal/profile"
@@ -213,6 +215,34 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 	}
 	if err := join(code); !errors.As(err, &unfit) {
 		t.Errorf("the code twice: %v", err)
+	}
+	// a contact who wants to hear of decisions gets a copy, and of nothing else
+	h.OpenRound(officer.ID, short)
+	facts := moor(known)
+	facts.Contacts[1].Gets = []profile.Notice{profile.Decisions}
+	h.Act(cy.ID, func(ctx context.Context, tx *db.Tx) error {
+		return h.Profiles.Change(ctx, tx, id, "Tarl Moor Society", facts)
+	})
+	h.Act(cy.ID, func(ctx context.Context, tx *db.Tx) error {
+		c, err := h.Intake.Start(ctx, tx, "shore-2027", "Peat dams", nil)
+		if err != nil {
+			return err
+		}
+		if err := h.Cases.For(ctx, tx, c.ID, id); err != nil {
+			return err
+		}
+		if _, err := h.Intake.Nudge(ctx, tx, c); err != nil { // a reminder
+			return err
+		}
+		if _, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{edit("request", "9000"), edit("land-leave", "yes")}); err != nil {
+			return err
+		}
+		_, err = h.Intake.Send(ctx, tx, c)
+		return err
+	})
+	h.Drain()
+	if mails, _ := h.Tray.List("bo@tarl.example", 0, 10); len(mails) != 1 || !strings.Contains(mails[0].Subject, "your application is in") || mails[0].To != "cy@tarl.example" {
+		t.Errorf("Bo has %d copies", len(mails))
 	}
 	// the authorised person hands over, and can then leave
 	if err := act(func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Drop(ctx, tx, id, ann.ID) }); !errors.As(err, &unfit) {

@@ -18,6 +18,7 @@ type Message struct {
 	From        string
 	FromName    string
 	To, ToName  string
+	Copies      []string // addresses
 	ReplyTo     string
 	BounceTo    string // envelope sender
 	Subject     string
@@ -50,6 +51,11 @@ func (s Server) Send(ctx context.Context, m Message) error {
 	}
 	if err := msg.AddToFormat(clean(m.ToName), m.To); err != nil {
 		return err
+	}
+	for _, c := range m.Copies {
+		if err := msg.AddCc(c); err != nil {
+			return err
+		}
 	}
 	if m.ReplyTo != "" {
 		if err := msg.ReplyTo(m.ReplyTo); err != nil {

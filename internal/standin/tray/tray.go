@@ -27,6 +27,7 @@ type Mail struct {
 	ID         string // its file's name
 	At         time.Time
 	From, To   string
+	Copies     []string
 	Subject    string
 	Body       string
 	Attachment string // its file name; "" for none
@@ -134,6 +135,11 @@ func read(raw []byte) (m Mail, err error) {
 			*to = list[0].Address
 		}
 	}
+	if list, err := r.Header.AddressList("Cc"); err == nil {
+		for _, a := range list {
+			m.Copies = append(m.Copies, a.Address)
+		}
+	}
 	for {
 		p, err := r.NextPart()
 		if errors.Is(err, io.EOF) {
@@ -161,7 +167,7 @@ func (t *Tray) List(to string, offset, most int) (out []Mail, more bool) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	for i := len(t.all) - 1; i >= 0; i-- {
-		if to != "" && !strings.EqualFold(t.all[i].To, to) {
+		if to != "" && !strings.EqualFold(t.all[i].To, to) && !slices.ContainsFunc(t.all[i].Copies, func(c string) bool { return strings.EqualFold(c, to) }) {
 			continue
 		}
 		if offset > 0 {

@@ -203,6 +203,8 @@ type Desk struct {
 	Reopened   []Reopened
 	MayAskTime bool
 	Together   bool // others write or read it too
+	live       bool // it can be written, by those who may
+	answers    map[form.Place]form.Answer
 }
 
 // Reopened is a question that the office's query opened again.
@@ -233,8 +235,45 @@ func StagesAt(r *site.Request, f *form.Form, base string) ([]StageLink, error) {
 	return out, nil
 }
 
-// load draws up the workspace for one section.
+// load draws up the workspace for one section, with all that stands beside it.
 func load(r *site.Request, section string) (*Desk, error) {
+	d, err := stands(r, section)
+	if err != nil {
+		return nil, err
+	}
+	return d, d.beside(r)
+}
+
+// beside adds what is drawn with a page, and what a save's answer does without:
+// earlier versions, comments, differences from the profile, the stages.
+func (d *Desk) beside(r *site.Request) error {
+	earlier, err := r.Intake.WithEarlier(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return err
+	}
+	team, err := r.Cases.Team(r.Context, r.DB, r.Case.ID)
+	if err != nil {
+		return err
+	}
+	comments, err := commentsOf(r)
+	if err != nil {
+		return err
+	}
+	differ, err := differences(r, d.Form, d.answers)
+	if err != nil {
+		return err
+	}
+	d.Together = len(team) > 1 && d.live
+	for i := range d.Fields {
+		fl, k := &d.Fields[i], d.Fields[i].Q.Key
+		fl.Earlier, fl.Differs, fl.Comments, fl.Together = earlier[k], differ[k], comments[k], d.Together
+	}
+	d.Stages, err = stages(r, d.Form)
+	return err
+}
+
+// stands draws up a section as it stands.
+func stands(r *site.Request, section string) (*Desk, error) {
 	f, filled, path, err := r.Cases.Walk(r.Context, r.DB, r.Case, r.At)
 	if err != nil {
 		return nil, err
@@ -285,32 +324,13 @@ func load(r *site.Request, section string) (*Desk, error) {
 	if err != nil {
 		return nil, err
 	}
-	earlier, err := r.Intake.WithEarlier(r.Context, r.DB, r.Case.EntryID)
-	if err != nil {
-		return nil, err
-	}
-	team, err := r.Cases.Team(r.Context, r.DB, r.Case.ID)
-	if err != nil {
-		return nil, err
-	}
-	comments, err := commentsOf(r)
-	if err != nil {
-		return nil, err
-	}
-	d.Together = len(team) > 1 && d.Open
-	if !r.May(access.WriteCase) {
-		d.Open = false
-	}
-	differ, err := differences(r, f, filled.Answers)
-	if err != nil {
-		return nil, err
-	}
+	d.live, d.answers = d.Open, filled.Answers
+	d.Open = d.Open && r.May(access.WriteCase)
 	d.MayAskTime = r.May(access.AskTime)
 	for i := range d.Section.Questions {
 		q := &d.Section.Questions[i]
 		fl := field.New(f, filled, path, q, versions)
-		fl.ReadOnly, fl.Earlier, fl.Differs = !d.Open || !w.Takes(q.Key), earlier[q.Key], differ[q.Key]
-		fl.Comments, fl.Together = comments[q.Key], d.Together
+		fl.ReadOnly = !d.Open || !w.Takes(q.Key)
 		for _, m := range files {
 			if m.Slot == q.Key {
 				fl.AddFile(filled, versions, m)
@@ -324,8 +344,7 @@ func load(r *site.Request, section string) (*Desk, error) {
 		d.Fields = append(d.Fields, fl)
 	}
 	d.Left = lefts(f, path, d.Case.Ref)
-	d.Stages, err = stages(r, f)
-	return d, err
+	return d, nil
 }
 
 func (d *Desk) steps(section string) {

@@ -94,7 +94,7 @@ func Save(r *site.Request) error {
 	if err := r.Together.Tell(r.Context, r.At, r.Case.ID, r.Account.ID); err != nil {
 		return err
 	}
-	d, err := load(r, body.Section)
+	d, err := stands(r, body.Section)
 	if err != nil {
 		return err
 	}
