@@ -19,3 +19,6 @@ CREATE TABLE comment (                    -- beside a question of a draft; never
   done_at    timestamptz                  -- when somebody ticked it off
 );
 CREATE INDEX comment_entry ON comment (entry_id, question, id);
+
+-- An application that is an earlier one sent in again.
+ALTER TABLE application ADD COLUMN resubmits bigint REFERENCES application;

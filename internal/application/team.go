@@ -2,6 +2,8 @@ package application
 
 import (
 	"context"
+	"database/sql"
+	"errors"
 
 	"ulvant/internal/platform/db"
 )
@@ -56,6 +58,26 @@ func (s *Store) DropTeammate(ctx context.Context, tx *db.Tx, c Case, account int
 func (s *Store) For(ctx context.Context, tx *db.Tx, application, profile int64) error {
 	_, err := tx.ExecContext(ctx, `UPDATE application SET profile_id = $2 WHERE id = $1`, application, profile)
 	return err
+}
+
+// Resubmits names the earlier application that one is, sent in again.
+func (s *Store) Resubmits(ctx context.Context, tx *db.Tx, c Case, ref string) error {
+	earlier, err := s.Find(ctx, tx, ref)
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE application SET resubmits = $2 WHERE id = $1`, c.ID, earlier.ID)
+	return err
+}
+
+// Earlier is the application that one is, sent in again; "" for none.
+func (s *Store) Earlier(ctx context.Context, q db.Querier, application int64) (ref, title string, err error) {
+	var e struct{ Ref, Title string }
+	err = q.GetContext(ctx, &e, `SELECT e.ref, e.title FROM application a JOIN application e ON e.id = a.resubmits WHERE a.id = $1`, application)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = nil
+	}
+	return e.Ref, e.Title, err
 }
 
 // HandOver makes a teammate the lead.

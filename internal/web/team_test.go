@@ -27,7 +27,7 @@ func TestTeammates(t *testing.T) {
 	if code, _ := imre.post(at+"/team", url.Values{"name": {"Wenna Astley"}, "email": {"wenna@hallin.example"}}); code != 303 {
 		t.Fatalf("asked: %d", code)
 	}
-	if code, page := imre.post(at+"/team", url.Values{"name": {"Wenna Astley"}, "email": {"WENNA@hallin.example"}}); code != 422 || !contains(page, "writes it already") {
+	if code, page := imre.post(at+"/team", url.Values{"name": {"Wenna Astley"}, "email": {"WENNA@hallin.example"}}); code != 422 || !contains(page, "has a part in it already") {
 		t.Errorf("asked twice: %d", code)
 	}
 	wenna := visit(t, base)

@@ -144,6 +144,9 @@ func Start(r *site.Request) error {
 		} else {
 			c, err = r.Intake.Start(ctx, tx, r.Round.Key, title, answers)
 		}
+		if earlier := r.FormValue("from!earlier"); err == nil && earlier != "" && r.FormValue("from!again") == "yes" {
+			err = r.Cases.Resubmits(ctx, tx, c, earlier)
+		}
 		if err == nil && profile != 0 {
 			err = r.Cases.For(ctx, tx, c.ID, profile)
 		}

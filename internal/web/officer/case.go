@@ -82,6 +82,9 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 	if d["Carer"], err = r.Desk.Carer(r.Context, r.Case.RoundID, st.Place); err != nil {
 		return err
 	}
+	if d["EarlierRef"], d["EarlierTitle"], err = r.Cases.Earlier(r.Context, r.DB, r.Case.ID); err != nil {
+		return err
+	}
 	if err := timeFor(r, f, d); err != nil {
 		return err
 	}
