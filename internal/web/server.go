@@ -16,6 +16,7 @@ import (
 	"time"
 
 	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/compress"
 	"github.com/gofiber/fiber/v3/middleware/helmet"
 	"github.com/gofiber/fiber/v3/middleware/recover"
 	"github.com/valyala/fasthttp"
@@ -68,6 +69,10 @@ func New(p *program.Program, mails *tray.Tray) (*Server, error) {
 	s.App.Use(recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: func(_ fiber.Ctx, e any) { slog.Error("a handler panicked", "panic", e) }}))
 	s.App.Use(helmet.New(helmet.Config{ContentSecurityPolicy: policy, ReferrerPolicy: "same-origin", CrossOriginEmbedderPolicy: "unsafe-none"}))
 	s.App.Use(s.logged)
+	// What is fetched once is pressed hard, what is made for each request
+	// quickly; fonts are pressed already, and a stream must not wait.
+	s.App.Use("/static", compress.New(compress.Config{Level: compress.LevelBestCompression, Next: func(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), ".woff2") }}))
+	s.App.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: func(c fiber.Ctx) bool { return strings.HasPrefix(c.Path(), "/static") || strings.HasSuffix(c.Path(), "/stream") }}))
 	s.App.Get("/static/"+assets+"/*", serveStatic)
 	s.App.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok\n") })
 	s.App.Get("/readyz", s.ready)

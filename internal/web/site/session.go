@@ -88,7 +88,31 @@ func (r *Request) FormToken() string {
 		}
 		base = r.seed
 	}
-	return r.Site.signer().mac("form:" + base)
+	return masked(r.Site.signer().mac("form:" + base))
+}
+
+// masked writes a token under a fresh pad: pages are compressed, and what
+// stands on each of them must not be guessed from their lengths.
+func masked(token string) string {
+	out := make([]byte, 2*len(token))
+	rand.Read(out[:len(token)])
+	for i := range len(token) {
+		out[len(token)+i] = token[i] ^ out[i]
+	}
+	return base64.RawURLEncoding.EncodeToString(out)
+}
+
+// unmasked reads masked; "" for anything else.
+func unmasked(s string) string {
+	b, err := base64.RawURLEncoding.DecodeString(s)
+	if err != nil || len(b)%2 != 0 {
+		return ""
+	}
+	n := len(b) / 2
+	for i := range n {
+		b[n+i] ^= b[i]
+	}
+	return string(b[n:])
 }
 
 var errForm = fiber.NewError(fiber.StatusForbidden, "This form did not come from our own page, or the page is too old. Open it again; what you typed is still in your browser if you go back.")
@@ -111,6 +135,7 @@ func (r *Request) sameOrigin(method string) error {
 	if token == "" {
 		token = r.FormValue("form_token")
 	}
+	token = unmasked(token)
 	for _, base := range []string{r.token, r.seed} {
 		if base != "" && hmac.Equal([]byte(token), []byte(r.Site.signer().mac("form:"+base))) {
 			return nil
