@@ -72,7 +72,9 @@ func New(p *program.Program, mails *tray.Tray) (*Server, error) {
 	// What is fetched once is pressed hard, what is made for each request
 	// quickly; fonts are pressed already, and a stream must not wait.
 	s.App.Use("/static", compress.New(compress.Config{Level: compress.LevelBestCompression, Next: func(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), ".woff2") }}))
-	s.App.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: func(c fiber.Ctx) bool { return strings.HasPrefix(c.Path(), "/static") || strings.HasSuffix(c.Path(), "/stream") }}))
+	s.App.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: func(c fiber.Ctx) bool {
+		return strings.HasPrefix(c.Path(), "/static") || strings.HasSuffix(c.Path(), "/stream")
+	}}))
 	s.App.Get("/static/"+assets+"/*", serveStatic)
 	s.App.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok\n") })
 	s.App.Get("/readyz", s.ready)

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
-	"time"
 
 	"ulvant/core/budget"
 	"ulvant/core/condition"
@@ -17,131 +16,7 @@ import (
 	"ulvant/core/slot"
 	"ulvant/internal/application"
 	"ulvant/internal/material"
-	"ulvant/internal/reference"
 )
-
-// Input is one thing to type into or choose from.
-type Input struct {
-	Name    string // question, or question:row:column; "" for what is only shown
-	ID      string
-	Label   string
-	Value   string
-	Non     form.NonAnswer
-	Version int
-	As      As
-	Options []form.Option
-	Notes   map[form.Key]string // beside options that need more than their label
-	Hint    string
-	Unit    string
-	Bad     bool
-}
-
-// As says how an input is drawn.
-type As string
-
-// The ways.
-const (
-	Line     As = "line"
-	Sheet    As = "sheet" // several lines of text
-	Figure   As = "figure"
-	Radio    As = "radio"
-	Select   As = "select"
-	Checks   As = "checks"
-	Tick     As = "tick"
-	Adder    As = "adder"    // keywords from a long list
-	Computed As = "computed" // shown, not typed
-)
-
-// Picked reports an option that is chosen.
-func (in Input) Picked(key form.Key) bool {
-	if in.As == Checks || in.As == Adder {
-		for _, l := range form.Lines(in.Value) {
-			if l == string(key) {
-				return true
-			}
-		}
-		return false
-	}
-	return in.Value == string(key)
-}
-
-// Chosen are the options picked, for keywords; proposals among them.
-func (in Input) Chosen() []form.Option {
-	var out []form.Option
-	for _, l := range form.Lines(in.Value) {
-		label := say.Option(in.Options, l)
-		if text, ok := strings.CutPrefix(l, form.Proposal); ok {
-			label = text + " (proposed)"
-		}
-		out = append(out, form.Option{Key: form.Key(l), Label: label})
-	}
-	return out
-}
-
-// Row of a table.
-type Row struct {
-	Key    string
-	Inputs []Input
-	Faulty bool
-}
-
-// File in a slot, with what is written beside it.
-type File struct {
-	material.File
-	Details []Input
-	First   bool
-	Last    bool
-}
-
-// Problem at a question.
-type Problem struct{ What, Remedy string }
-
-// Comment beside a question of a draft.
-type Comment struct {
-	ID   int64
-	Name string
-	At   time.Time
-	Text string
-}
-
-// Differs is a place where a case says something else than the profile it is for.
-type Differs struct {
-	Name                 string // of the input
-	Profile, Application string
-	Whose                string // the profile's name
-}
-
-// Field is a question as it is drawn.
-type Field struct {
-	Q        *form.Question
-	S        *form.QuestionState
-	Currency string
-	Shown    bool
-	Limit    string
-	Words    int // the word limit, 0 for none
-	Input    *Input
-	Parts    []Input
-	Columns  []form.Option // of a table
-	Rows     []Row
-	Foot     []string // under the columns: sums; nil when there are none
-	Charges  []Charge // of the fees
-	Sure     *Input
-	Note     string
-	Ticks    []Input
-	Files    []File
-	Accept   string // of the file chooser
-	Several  bool   // files
-	Problems []Problem
-	Referees []reference.Referee
-	Typed    map[string]string // what was typed into a form that was refused
-	Earlier  bool              // versions of it are kept that can be brought back
-	Differs  []Differs
-	Comments []Comment
-	Together bool // others write or read it too: comments can be made
-	ReadOnly bool
-	CopyFrom string // name of the address it can be copied from
-	FollowBy string
-}
 
 // Charge is one line of the fees, as it stands.
 type Charge struct {

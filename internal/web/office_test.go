@@ -1,0 +1,137 @@
+package web_test
+
+import (
+	"context"
+	"net/url"
+	"regexp"
+	"testing"
+
+	"ulvant/internal/platform/db"
+	"ulvant/internal/programtest"
+)
+
+// The office's side of what goes on after sending, on its screens: a query
+// with what is wrong with it kept as typed, its answer, more time with a
+// reason, and a question about the round answered for all.
+func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	sent, draft := ready(h, "imre@corvoe.example"), ready(h, "ysolde@tarl.example")
+	h.Act(sent.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, sent); return err })
+	h.Drain()
+	neda, imre, ysolde := visit(t, base).as("neda@ostrel-trust.example"), visit(t, base).as("imre@corvoe.example"), visit(t, base).as("ysolde@tarl.example")
+	at := "/office/applications/" + sent.Ref
+	for _, c := range []struct {
+		what string
+		form url.Values
+		code int
+		says string
+	}{
+		{"no question ticked", url.Values{"text": {"Which area is right?"}, "days": {"5"}}, 422, "Which area is right?</textarea>"},
+		{"no days", url.Values{"text": {"Which area is right?"}, "question": {"area"}, "days": {"soon"}}, 422, `value="area" checked`},
+		{"as it should be", url.Values{"text": {"Which area is right?"}, "question": {"area"}, "days": {"5"}}, 303, ""},
+		{"a second one", url.Values{"text": {"And?"}, "question": {"area"}, "days": {"5"}}, 422, "A query is open already"},
+	} {
+		if code, page := neda.post(at+"/query", c.form); code != c.code || !contains(page, c.says) {
+			t.Errorf("%s: %d", c.what, code)
+		}
+	}
+	if _, page := imre.get("/applications/" + sent.Ref); !contains(page, "Which area is right?") || !contains(page, "Answer by") || !contains(page, "Send it back") && !contains(page, "send it back") {
+		t.Error("the applicant does not see the query")
+	}
+	if code, _ := imre.send("/applications/"+sent.Ref+"/answers", "application/json", `{"section":"work","edits":[{"question":"area","version":1,"edit":"answer-1","value":"4"}]}`,
+		map[string]string{"Accept": "application/json", "X-Form-Token": imre.token()}); code != 200 {
+		t.Errorf("answering: %d", code)
+	}
+	if code, _ := imre.post("/applications/"+sent.Ref+"/send", url.Values{"reply": {"Four is right."}}); code != 303 {
+		t.Errorf("sending back: %d", code)
+	}
+	if _, page := neda.get(at); !contains(page, "Four is right.") || !contains(page, "What changed") || !contains(page, "1 ha") || !contains(page, "4 ha") {
+		t.Error("what changed does not stand beside the query")
+	}
+	if _, page := neda.get("/office"); !contains(page, "answered your query") {
+		t.Error("Today does not say that the query was answered")
+	}
+	_, page := neda.get(at)
+	id := regexp.MustCompile(`name="query" value="(\d+)"`).FindStringSubmatch(page)
+	if id == nil {
+		t.Fatal("the answer cannot be put aside")
+	}
+	neda.post(at+"/query/seen", url.Values{"query": {id[1]}})
+	if _, page := neda.get("/office"); contains(page, "answered your query") {
+		t.Error("an answer that was read is still to be read")
+	}
+
+	// more time
+	if code, page := ysolde.post("/applications/"+draft.Ref+"/more-time", url.Values{"reason": {" "}}); code != 422 || !contains(page, "Say in a few sentences why") {
+		t.Errorf("more time without a reason: %d", code)
+	}
+	ysolde.post("/applications/"+draft.Ref+"/more-time", url.Values{"reason": {"The ferry does not sail."}})
+	at = "/office/applications/" + draft.Ref
+	if _, page := neda.get(at); !contains(page, "The ferry does not sail.") || !contains(page, "Same for all") {
+		t.Error("the office does not see the wish")
+	}
+	for _, c := range []struct {
+		until, why string
+		code       int
+	}{{"tomorrow", "The harbour says so.", 422}, {"2027-04-13T16:00", "", 422}, {"2027-04-01T16:00", "Earlier than it closes.", 422}, {"2027-04-13T16:00", "The harbour says so.", 303}} {
+		if code, _ := neda.post(at+"/more-time", url.Values{"give": {"yes"}, "until": {c.until}, "why": {c.why}}); code != c.code {
+			t.Errorf("until %q because %q: %d, want %d", c.until, c.why, code, c.code)
+		}
+	}
+	if _, page := ysolde.get("/applications/" + draft.Ref); !contains(page, "Closes Tue 13 Apr 2027, 16:00") {
+		t.Error("the applicant does not see the new closing")
+	}
+	if code, _ := imre.post(at+"/more-time", url.Values{"until": {"2027-04-13T16:00"}, "why": {"I would like it."}}); code != 404 {
+		t.Errorf("an applicant gives more time: %d", code)
+	}
+
+	// a question about the round
+	if code, _ := visit(t, base).post("/rounds/shore-2027/questions", url.Values{"text": {"May two apply?"}}); code != 401 && code != 303 {
+		t.Errorf("a stranger asks: %d", code)
+	}
+	imre.post("/rounds/shore-2027/questions", url.Values{"text": {"May two commons apply together? We are from Corvoe."}})
+	_, page = neda.get("/office/rounds/shore-2027/questions")
+	id = regexp.MustCompile(`action="/office/rounds/shore-2027/questions/(\d+)"`).FindStringSubmatch(page)
+	if id == nil {
+		t.Fatal("the question does not wait for an answer")
+	}
+	if code, page := neda.post("/office/rounds/shore-2027/questions/"+id[1], url.Values{"question": {"May two commons apply together?"}, "answer": {""}}); code != 422 || !contains(page, "May two commons apply together?</textarea>") {
+		t.Errorf("without an answer: %d", code)
+	}
+	neda.post("/office/rounds/shore-2027/questions/"+id[1], url.Values{"question": {"May two commons apply together?"}, "answer": {"They may; one leads."}, "public": {"yes"}})
+	if _, page := visit(t, base).get("/rounds/shore-2027/questions"); !contains(page, "They may; one leads.") || contains(page, "We are from Corvoe") || contains(page, "Imre") {
+		t.Error("what all may read is not as the office wrote it")
+	}
+}
+
+// The finder narrows the list, and one check answers for every open round.
+func TestFinderAndOneCheck(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	v := visit(t, base)
+	for query, found := range map[string]bool{"": true, "?kind=grant": true, "?kind=competition": false, "?sum=5000": true, "?sum=1": false, "?place=Corvoe": true, "?who=One+person": true, "?sum=lots": true} {
+		_, page := v.get("/" + query)
+		if contains(page, "spring 2027</a>") != found {
+			t.Errorf("%q finds it: %v", query, !found)
+		}
+	}
+	if _, page := v.get("/?sum=lots"); !contains(page, "is not a sum") {
+		t.Error("a sum that is none is passed over in silence")
+	}
+	for answers, verdict := range map[string]string{"common": "Not known yet", "": "Not known yet"} {
+		if _, page := v.post("/check", url.Values{"applicant-kind": {answers}}); !contains(page, verdict) {
+			t.Errorf("%q: not %q", answers, verdict)
+		}
+	}
+	yes := url.Values{"applicant-kind": {"common"}, "district": {"corvoe"}, "land-leave": {"yes"}, "paid-elsewhere": {"no"}}
+	if _, page := v.post("/check", yes); !contains(page, "Yes, it could.") || !contains(page, "Begin with these answers") {
+		t.Error("all that is asked is met, and it is not said")
+	}
+	yes.Set("district", "elsewhere")
+	if _, page := v.post("/check", yes); !contains(page, "No, not as it stands.") {
+		t.Error("a place outside is not refused")
+	}
+}
