@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"regexp"
 	"strings"
 	"unicode"
 
@@ -31,12 +32,22 @@ type FoundRound struct{ Key, Name string }
 // Empty reports that nothing was found.
 func (f Found) Empty() bool { return len(f.Items)+len(f.People)+len(f.Rounds) == 0 }
 
+// What is looked at of a text to find by.
+const (
+	mostWords   = 8
+	mostLetters = 40 // of a word
+)
+
+var refBegins = regexp.MustCompile(`^[A-Z]{1,8}-[0-9A-Z-]{0,12}$`)
+
 // prefixes makes a query in which every word may be the beginning of one; ""
 // when there is no word in it.
 func prefixes(text string) string {
 	words := strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsNumber(r) })
+	words = words[:min(len(words), mostWords)]
 	for i, w := range words {
-		words[i] = w + ":*"
+		long := []rune(w)
+		words[i] = string(long[:min(len(long), mostLetters)]) + ":*"
 	}
 	return strings.Join(words, " & ")
 }
@@ -60,7 +71,7 @@ func (d *Desk) Find(ctx context.Context, text string, most int) (f Found, err er
 	ref, ok := identifier.ParseRef(text)
 	if !ok {
 		ref = ""
-		if up := strings.ToUpper(strings.TrimSpace(text)); strings.Contains(up, "-") {
+		if up := strings.ToUpper(strings.TrimSpace(text)); refBegins.MatchString(up) {
 			ref = up
 		}
 	}

@@ -41,6 +41,9 @@ func (s *Store) Leave(ctx context.Context, tx *db.Tx, a people.Account) error {
 	if unread {
 		return people.Problem{Field: "leave", Says: "You have cases left to mark. Send your marks or step aside first, so that they find another reader."}
 	}
+	if err := s.Profiles.Leave(ctx, tx, a.ID); err != nil {
+		return err
+	}
 	list, err := s.WouldLeave(ctx, tx, a.ID)
 	if err != nil {
 		return err

@@ -21,6 +21,7 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/link"
+	"ulvant/internal/profile"
 	"ulvant/internal/reference"
 	"ulvant/internal/trail"
 )
@@ -32,6 +33,7 @@ type Store struct {
 	Materials *material.Store
 	Referees  *reference.Store
 	People    *people.Store
+	Profiles  *profile.Store
 	Links     link.Maker
 	Jobs      *jobs.Queue
 	SealKey   ed25519.PrivateKey

@@ -77,6 +77,28 @@ func (s *Store) Drop(ctx context.Context, tx *db.Tx, id, account int64) error {
 	return nil
 }
 
+// Leave ends every part of an account: its own profile is emptied, and it acts
+// for no organisation any more. Whoever is the authorised person of one that
+// others act for too hands that over first.
+func (s *Store) Leave(ctx context.Context, tx *db.Tx, account int64) error {
+	var name string
+	err := tx.GetContext(ctx, &name, `
+		SELECT p.name FROM profile p JOIN profile_member m ON m.profile_id = p.id AND m.account_id = $1 AND m.kind = 'authorised'
+		WHERE p.kind = 'organisation' AND EXISTS (SELECT FROM profile_member o WHERE o.profile_id = p.id AND o.account_id <> $1) LIMIT 1`, account)
+	if err == nil {
+		return people.Problem{Field: "leave", Says: "You are the authorised person of " + name + ". Make somebody else that first."}
+	}
+	if !errors.Is(err, sql.ErrNoRows) {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE profile SET name = 'somebody who left', facts = '{}' WHERE kind = 'person' AND id IN (SELECT profile_id FROM profile_member WHERE account_id = $1)`, account); err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `DELETE FROM profile_member WHERE account_id = $1`, account)
+	return err
+}
+
 // Officer may sign for an organisation.
 type Officer struct {
 	ID        int64

@@ -22,8 +22,8 @@ func TestPagesAreAccessible(t *testing.T) {
 	}
 	t.Cleanup(b.Stop)
 	for who, pages := range map[string][]string{
-		"": {"/", "find:/ a[href^='/rounds/']", "find:/ a[href^='/rounds/'] /check", "/sign-in", "/sign-up", "letter:dacian.rowe@wardens.example"},
-		"imre.calloway@corvoe-foreshore-common.example": {"/applications", "sections:/applications", "find:/applications a.main /send"},
+		"": {"/", "find:/ a[href^='/rounds/']", "find:/ a[href^='/rounds/'] /check", "/check", "find:/ a[href^='/rounds/'] /questions", "/sign-in", "/sign-up", "letter:dacian.rowe@wardens.example"},
+		"imre.calloway@corvoe-foreshore-common.example": {"/applications", "/profiles", "/account", "/account/leave", "find:/applications a.main /more-time", "find:/applications a.main /earlier/describe", "find:/applications a.main /team", "sections:/applications", "find:/applications a.main /send"},
 		"juno.blackadder@leavers.example":               {"sections:/applications"},
 		"isolde.fairweather@night.example":              {"sections:/applications"},
 		"annelise.broch@studio-broch.example":           {"sections:/applications"},

@@ -91,8 +91,14 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 	if code, _ := visit(t, base).post("/rounds/shore-2027/questions", url.Values{"text": {"May two apply?"}}); code != 401 && code != 303 {
 		t.Errorf("a stranger asks: %d", code)
 	}
+	if code, _ := imre.post("/rounds/shore-2027/questions", url.Values{"text": {"What\x00 is \xff this?"}}); code != 303 {
+		t.Errorf("a question with what nobody types: %d", code)
+	}
 	imre.post("/rounds/shore-2027/questions", url.Values{"text": {"May two commons apply together? We are from Corvoe."}})
 	_, page = neda.get("/office/rounds/shore-2027/questions")
+	if !contains(page, "What is \ufffd this?") {
+		t.Error("the words of it are lost")
+	}
 	id = regexp.MustCompile(`action="/office/rounds/shore-2027/questions/(\d+)"`).FindStringSubmatch(page)
 	if id == nil {
 		t.Fatal("the question does not wait for an answer")

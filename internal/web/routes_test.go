@@ -32,7 +32,7 @@ func TestEveryRouteAsksWhoMay(t *testing.T) {
 		{"the office", access.SignedIn | access.Office, "neda@ostrel-trust.example"},
 	}
 	fill := strings.NewReplacer(":ref", c.Ref, ":round", "shore-2027", ":section", "work", ":slot", "site-plan", ":id", "1", ":question", "site-referee", ":rule", "land",
-		":act", "1", ":token", "not-a-token", ":mail", "000001.eml")
+		":act", "1", ":profile", "1", ":officer", "1", ":account", "1", ":token", "not-a-token", ":mail", "000001.eml")
 	for _, p := range who {
 		v := visit(t, base)
 		if p.email != "" {

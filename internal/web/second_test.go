@@ -10,6 +10,7 @@ import (
 
 	"github.com/pquerna/otp/totp"
 
+	"ulvant/core/profile"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 )
@@ -148,7 +149,22 @@ func TestLeaving(t *testing.T) {
 	sent := ready(h, "imre@corvoe.example")
 	h.Act(sent.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, sent); return err })
 	draft := begun(h, "imre@corvoe.example")
+	h.Act(sent.LeadID, func(ctx context.Context, tx *db.Tx) error {
+		id, err := h.Profiles.Make(ctx, tx, profile.Person, "Imre Calloway")
+		if err != nil {
+			return err
+		}
+		return h.Profiles.Change(ctx, tx, id, "Imre Calloway", profile.Facts{Phone: "+353 1 555 0199"})
+	})
 	v := visit(t, base).as("imre@corvoe.example")
+	for _, path := range []string{"/profiles/1", "/profiles/1?step=addresses"} {
+		if code, _ := visit(t, base).as("neda@ostrel-trust.example").get(path); code != 404 {
+			t.Errorf("another's profile at %s: %d", path, code)
+		}
+	}
+	if code, _ := visit(t, base).as("neda@ostrel-trust.example").post("/profiles/1/steps/details", url.Values{"name": {"Mine"}}); code != 404 {
+		t.Errorf("another's profile is changed: %d", code)
+	}
 	for _, c := range []struct {
 		what string
 		form url.Values
@@ -171,6 +187,9 @@ func TestLeaving(t *testing.T) {
 	var n int
 	if err := h.DB.Get(&n, `SELECT count(*) FROM answer WHERE entry_id = $1`, draft.EntryID); err != nil || n != 0 {
 		t.Errorf("%d answers of the draft are left, %v", n, err)
+	}
+	if err := h.DB.Get(&n, `SELECT count(*) FROM profile WHERE name LIKE 'Imre%' OR facts::text LIKE '%555%'`); err != nil || n != 0 {
+		t.Errorf("%d profiles are left, %v", n, err)
 	}
 	if s := state(h, sent); s != "sent" && s != "complete" && s != "eligible" {
 		t.Errorf("what was sent is %s", s)

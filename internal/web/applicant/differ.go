@@ -37,15 +37,21 @@ func differences(r *site.Request, f *form.Form, answers map[form.Place]form.Answ
 	return out, nil
 }
 
-// Settle says which of profile and application is to be kept where they differ.
+// SettleDifference says which of profile and application is to be kept where they differ.
 func SettleDifference(r *site.Request) error {
 	f, filled, _, err := r.Cases.Walk(r.Context, r.DB, r.Case, r.At)
 	if err != nil {
 		return err
 	}
 	p, err := r.Profiles.For(r.Context, r.DB, r.Case.ID)
-	if err != nil {
+	if err == nil { // only for those who may act for it
+		p, err = r.Profiles.Find(r.Context, r.DB, p.ID, r.Account.ID)
+	}
+	if errors.Is(err, profile.ErrNotFound) {
 		return fiber.ErrNotFound
+	}
+	if err != nil {
+		return err
 	}
 	at := field.Place(r.FormValue("of"))
 	for _, d := range core.Differences(f, p.Name, p.Facts, filled.Answers) {
@@ -61,13 +67,19 @@ func SettleDifference(r *site.Request) error {
 			if err != nil {
 				return fiber.ErrNotFound
 			}
-			_, _, err = r.Intake.Save(ctx, tx, r.Case, []intake.Edit{{Place: at, Version: version, EditID: rand.Text(), Value: d.Profile}})
+			results, _, err := r.Intake.Save(ctx, tx, r.Case, []intake.Edit{{Place: at, Version: version, EditID: rand.Text(), Value: d.Profile}})
+			if err == nil && results[0].Fault != "" {
+				return profile.Unfit(results[0].Fault)
+			}
+			if err == nil && results[0].Conflict {
+				return profile.Unfit("Somebody changed this answer meanwhile; look at it again.")
+			}
 			return err
 		})
 		var unfit profile.Unfit
 		switch {
 		case errors.As(err, &unfit):
-			r.Tell("The profile was not changed. " + unfit.Error())
+			r.Tell("Nothing was changed. " + unfit.Error())
 		case errors.Is(err, profile.ErrNotFound):
 			return fiber.ErrNotFound
 		case err != nil:

@@ -24,6 +24,9 @@ func Officer(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	if len(members) == 0 { // whoever took it on has left
+		return fiber.ErrNotFound
+	}
 	return r.Draw(fiber.StatusOK, "guest/officer", view.Page{Title: "May you sign for “" + p.Name + "”?", Data: map[string]any{"O": o, "P": p, "Who": members[0], "Contact": r.Profiles.Contact}})
 }
 

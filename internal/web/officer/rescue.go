@@ -6,6 +6,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/form"
 	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/desk"
@@ -19,7 +20,13 @@ const mostRescued = 100
 // rescued is one line of the list.
 type rescued struct {
 	desk.Draft
-	Lacks []string
+	Lacks []lack
+}
+
+// lack is one thing a draft lacks; Hot is a letter that only has to be sent.
+type lack struct {
+	What string
+	Hot  bool
 }
 
 // Rescue lists the drafts that little keeps from being sent.
@@ -36,7 +43,7 @@ func Rescue(r *site.Request) error {
 	for i, d := range list {
 		rows[i].Draft = d
 		for _, c := range d.Codes {
-			rows[i].Lacks = append(rows[i].Lacks, say.Stuck(c))
+			rows[i].Lacks = append(rows[i].Lacks, lack{say.Stuck(c), c == form.CodeLetterNotSent})
 		}
 	}
 	nudged, sent, err := r.Desk.Nudged(r.Context, r.Round.ID)

@@ -3,6 +3,7 @@ package public
 import (
 	"bytes"
 	"context"
+	"database/sql"
 	"encoding/base64"
 	"errors"
 	"html/template"
@@ -28,10 +29,16 @@ func askCode(r *site.Request, status int, ticket, next, problem string) error {
 // SignInCode takes the second factor.
 func SignInCode(r *site.Request) error {
 	var a people.Account
+	var failed error
 	id, ok := r.Ticketed(r.FormValue("ticket"), func(account int64) string {
-		a, _ = r.People.Find(r.Context, r.DB, account)
+		if a, failed = r.People.Find(r.Context, r.DB, account); errors.Is(failed, sql.ErrNoRows) {
+			failed = nil
+		}
 		return a.PasswordHash
 	})
+	if failed != nil {
+		return failed
+	}
 	if !ok {
 		if r.Wants("json") {
 			return r.Status(fiber.StatusUnprocessableEntity).JSON(fiber.Map{"fault": "That took too long. Type the password again."})

@@ -254,6 +254,18 @@ func (r *Request) Values(name string) []string {
 	return out
 }
 
+// text is what of a request's value can be kept: PostgreSQL takes no NUL, and
+// nobody typed one.
+func text(s string) string { return strings.ReplaceAll(strings.ToValidUTF8(s, "\ufffd"), "\x00", "") }
+
+// FormValue is one value of a form, as text.
+func (r *Request) FormValue(name string, def ...string) string {
+	return text(r.Ctx.FormValue(name, def...))
+}
+
+// Query is one value of the address, as text.
+func (r *Request) Query(name string, def ...string) string { return text(r.Ctx.Query(name, def...)) }
+
 // Act runs a use case at the receipt instant.
 func (r *Request) Act(f func(ctx context.Context, tx *db.Tx) error) error {
 	return r.DB.Do(r.Context, r.Actor(), r.At, f)
