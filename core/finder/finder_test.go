@@ -48,3 +48,25 @@ func TestDescribe(t *testing.T) {
 		t.Errorf("choices: %v %v %v", kinds, who, places)
 	}
 }
+
+// One answer serves two rounds only when both ask the same of the same options.
+func TestSame(t *testing.T) {
+	q := form.Question{Kind: form.Choice, Label: "Who applies?", Options: []form.Option{{Key: "body", Label: "A body"}, {Key: "person", Label: "A person"}}}
+	for _, c := range []struct {
+		what   string
+		change func(*form.Question)
+		want   bool
+	}{
+		{"the same", func(*form.Question) {}, true},
+		{"under another key", func(q *form.Question) { q.Key = "other" }, true},
+		{"in other words", func(q *form.Question) { q.Label = "Who are you?" }, false},
+		{"of another kind", func(q *form.Question) { q.Kind = form.Several }, false},
+		{"with an option fewer", func(q *form.Question) { q.Options = q.Options[:1] }, false},
+	} {
+		other := q
+		c.change(&other)
+		if Same(&q, &other) != c.want {
+			t.Errorf("%s: %v", c.what, !c.want)
+		}
+	}
+}

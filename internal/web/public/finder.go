@@ -93,9 +93,6 @@ func checkAll(r *site.Request, answered bool) error {
 	// key stands for different questions the first round's is asked; the
 	// other's is left to its own check.
 	asked := map[form.Key]*form.Question{}
-	same := func(a, b *form.Question) bool {
-		return a.Kind == b.Kind && a.Label == b.Label && slices.EqualFunc(a.Options, b.Options, func(x, y form.Option) bool { return x.Key == y.Key })
-	}
 	for _, l := range open {
 		for _, q := range l.Form.CheckQuestions() {
 			if asked[q.Key] == nil {
@@ -114,7 +111,7 @@ func checkAll(r *site.Request, answered bool) error {
 		a := answeredFor{R: l, Carry: map[string]string{}}
 		filled := &form.Filled{Answers: map[form.Place]form.Answer{}, Today: calendar.DateOf(r.At, l.Zone)}
 		for p, x := range field.FromForm(r, l.Form) {
-			if q := l.Form.Question(p.Question); q != nil && asked[q.Key] != nil && same(asked[q.Key], q) {
+			if q := l.Form.Question(p.Question); q != nil && asked[q.Key] != nil && finder.Same(asked[q.Key], q) {
 				filled.Answers[p] = x
 				a.Carry[field.Name(p)] = x.Raw
 				if x.Non != "" {
@@ -124,7 +121,7 @@ func checkAll(r *site.Request, answered bool) error {
 		}
 		path := l.Form.Walk(filled)
 		for _, q := range l.Form.CheckQuestions() {
-			if !same(asked[q.Key], q) {
+			if !finder.Same(asked[q.Key], q) {
 				a.Own = append(a.Own, q.Label)
 				continue
 			}
