@@ -72,6 +72,7 @@ func boats(e *edits, d *form.Design) {
 	e.ask("learning", "how-full", form.Short, form.Chosen, "How will you carry so full a year?", onlyIf(test(figure("credits"), condition.AtLeast, number(5))), limits(form.Limits{Words: 80}))
 	e.ask("learning", "safety", form.Declaration, form.Chosen, "I will take the sea safety course before I go afloat.", onlyIf(test(figure("class"), condition.Less, number(2))), office)
 
+	e.ask("awards-section", "in-order", form.AwardOrder, form.Chosen, "If you can have only one, which first?", mayNo, limits(form.Limits{PickMost: 3}), help("Nobody is given two. Leave it empty if you do not mind."))
 	e.ask("papers", "sail-sample", form.File, form.Chosen, "Pictures of a sail you sewed", onlyIf(test(answer("awards"), condition.Includes, text("the-sail-loft-bequest"))),
 		takes(slot.Limits{Kinds: []slot.Kind{slot.Picture}, SizeMost: 5 << 20, FilesLeast: 1, FilesMost: 3, WidthLeast: 800, Details: []string{"what it is"}}))
 	e.ask("papers", "hardship", form.File, form.Fact, "A letter from whoever knows your means", onlyIf(test(answer("awards"), condition.IncludesAny, anyOf("hardship-fund", "second-chance-purse"))),

@@ -26,6 +26,7 @@ func largeWorks(proposals calendar.Wall) func(*edits, *form.Design) {
 		e.ask("full-plan", "programme-of-work", form.Long, form.Chosen, "The work, season by season", limits(form.Limits{Words: 1200}))
 		e.ask("full-plan", "measured-how", form.Long, form.Chosen, "What you measure before and after, and how", limits(form.Limits{Words: 400}))
 		e.ask("full-plan", "dam-count", form.Number, form.Chosen, "How many dams or bunds", onlyIf(test(answer("repair-kind"), condIs, text("peat"))))
+		e.ask("full-plan", "signs", form.Signer, form.Chosen, "Who will sign the agreement, if it is granted?", office, help("One of those who may sign for your organisation, as your profile has it."))
 		e.ask("full-plan", "quotes", form.File, form.Fact, "Quotes, as one PDF", onlyIf(test(answer("request"), condAtLeast, number(5_000_000))))
 	}
 }
@@ -72,6 +73,7 @@ func (r *running) fullPlan(ctx context.Context, t tale) error {
 		}
 		if strings.HasSuffix(t.plan, "1") {
 			write = append(write, r.answers(t, "declarations", false)...)
+			write = append(write, intake.Edit{Place: form.Place{Question: "signs"}, EditID: "demo-plan", Value: t.lead})
 			write = append(write, intake.Edit{Place: form.Place{Question: "measured-how"}, EditID: "demo-plan", Value: "Levels at forty pegs, twice a year, read by the banksman; a photograph from the same three posts at each equinox."})
 		}
 		if err := r.act(ctx, lead.ID, func(ctx context.Context, tx *db.Tx) error {

@@ -16,6 +16,8 @@ func night(e *edits, _ *form.Design) {
 	e.set("sections/plan/questions/statement/limits", form.Cases[form.Limits]{When: []form.Case[form.Limits]{
 		{If: test(answer("field"), condition.Is, text("bats")), Then: form.Limits{Words: 900}},
 		{If: test(answer("field"), condition.In, anyOf("moths")), Then: form.Limits{Words: 700}}}, Else: form.Limits{Words: 600}})
+	e.set("sections/declarations/questions/true/initials", true)
+	e.set("sections/declarations/questions/news/initials", true)
 	e.ask("you", "site-page", form.Link, form.Fact, "A page about your work", may)
 	e.ask("plan", "licence", form.Date, form.Fact, "Date of your handling licence", onlyIf(test(answer("field"), condition.Is, text("bats"))), limits(form.Limits{MonthsOld: 36}), instead(form.ToFollow), office, counted,
 		func(q *form.Question) { q.FollowBy = &form.Day{Key: form.ChecksBy} })

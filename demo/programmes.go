@@ -72,7 +72,14 @@ func twoStages(e *edits, d *form.Design) {
 		Where: test(condition.Ref{Answer: "public-aid", Column: "given"}, condition.AtLeast, day(closes.At.Date.AddMonths(-36)))})
 	e.add("rules", form.Rule{Key: "aid-ceiling", Label: "Public aid over three years", Holds: test(figure("aid"), condition.Less, number(12_000_000)),
 		Yes: "Public aid over three years is below €120,000.", No: "Public aid over three years must stay below €120,000.", Look: "Somebody will add up the public aid you had."})
+	e.add("sections", form.Section{Key: "afterwards-asked", Label: "How it was to apply", Help: "Four short questions about the form, not about your application.", Stage: form.AfterSending, Questions: []form.Question{}})
+	e.ask("afterwards-asked", "hours-spent", form.Number, form.Fact, "How many hours did it take you, all in all?", mayNo, office, limits(form.Limits{Least: ptr(0), Most: ptr(500)}))
+	e.ask("afterwards-asked", "how-clear", form.Choice, form.Fact, "Was it clear what was wanted?", office, mayNo, options("clear", "Clear throughout", "mostly", "Mostly", "guess", "I had to guess", "not", "No"))
+	e.ask("afterwards-asked", "guessed-where", form.Several, form.Fact, "Where did you have to guess?", office, mayNo, onlyIf(test(answer("how-clear"), condition.In, anyOf("guess", "not", "mostly"))),
+		options("who", "Who may apply", "money", "The budget", "papers", "The papers", "words", "How much to write"))
+	e.ask("afterwards-asked", "one-change", form.Long, form.Fact, "What one thing should we change?", office, mayNo, limits(form.Limits{Words: 80}))
 	e.ask("full-plan", "programme-of-work", form.Long, form.Chosen, "The work, season by season", limits(form.Limits{Words: 1200}))
+	e.ask("full-plan", "signs", form.Signer, form.Chosen, "Who will sign the agreement, if it is granted?", office, help("One of those who may sign for your organisation, as your profile has it."))
 	e.ask("full-plan", "quotes", form.File, form.Fact, "Quotes", onlyIf(test(answer("request"), condAtLeast, number(2_000_000))))
 	e.ask("full-plan", "was-told", form.Short, form.Chosen, "What did the readers ask you to change?", mayNo, limits(form.Limits{Words: 200}),
 		onlyIf(test(stageResult("writing"), condIs, text("invited on"))))

@@ -33,11 +33,20 @@ type Filled struct {
 	Files    map[Key][]slot.File
 	Referees map[Key][]RefereeStanding
 	Lead     string         // the lead's name on file, which a signature must match
+	Signers  []string       // names of those who may sign for whoever applies; nil: the lead alone
 	Today    calendar.Date  // the day it is looked at; 0 when that does not matter
 	Others   Others         // sent by the same applicant
 	Stage    Key            // the stage being written for; "" for the first
 	Results  map[Key]string // of earlier stages, by stage
 	Earlier  *Filled        // what was sent in earlier stages; nil when there are none
+}
+
+// Authorised are the names of those who may sign an agreement.
+func (f *Filled) Authorised() []string {
+	if f.Signers == nil {
+		return []string{f.Lead}
+	}
+	return f.Signers
 }
 
 // Others counts the applications that the same applicant has sent and not
@@ -133,6 +142,9 @@ const (
 	CodeLetterNotSent  Code = "letter-not-sent"
 	CodeFeeCode        Code = "fee-code"
 	CodeNotAgreed      Code = "not-agreed"
+	CodeInitials       Code = "initials-differ"
+	CodeNoAward        Code = "no-award-fits"
+	CodeNotAuthorised  Code = "not-authorised"
 	CodeNameDiffers    Code = "name-differs"
 	CodeNotEligible    Code = "not-eligible"
 )

@@ -122,6 +122,7 @@ func Draft(d *Design) (*Form, []Fault) {
 		c.compileSection(i)
 	}
 	c.walked = len(c.f.questions)
+	c.awards()
 	for i := range d.Rules {
 		r := &d.Rules[i]
 		c.at("rules/"+string(r.Key), "rule "+name(r.Label, r.Key), r.Key)
@@ -132,6 +133,7 @@ func Draft(d *Design) (*Form, []Fault) {
 		for _, i := range c.reads {
 			stage = max(stage, c.f.sections[c.f.questions[i].section].stage)
 		}
+		c.need(stage < len(d.Stages) || len(d.Stages) == 0, "a rule reads nothing of a survey, which is kept apart")
 		c.f.rules = append(c.f.rules, rule{r, when, holds, c.reads, max(stage, c.f.place("")), evidence(c.lists)})
 	}
 	c.stage = len(d.Stages)
@@ -292,7 +294,8 @@ func (c *compiler) compileSection(i int) {
 	c.walked, c.reads = s.first, nil
 	c.need(s.def.Label != "", "a section needs a label")
 	_, stage := c.f.stages[s.def.Stage]
-	c.need(s.def.Stage == "" || stage, "there is no stage %q", s.def.Stage)
+	c.need(s.def.Stage == "" || s.def.Stage == AfterSending || stage, "there is no stage %q", s.def.Stage)
+	c.need(s.def.Stage != AfterSending || len(s.def.Again) == 0, "a survey is asked once, after sending")
 	for n, k := range s.def.Again {
 		_, there := c.f.stages[k]
 		c.need(there, "there is no stage %q", k)
@@ -344,6 +347,7 @@ func (c *compiler) compileQuestion(q *question) {
 		c.need(o.Label != "", "an option needs a label")
 		options[o.Key] = true
 	}
+	c.need(c.stage < len(c.f.Design.Stages) || c.rows >= 0 || q.kind.surveys(), "a survey does not ask for a %s", d.Kind)
 	if q.kind.compile != nil {
 		q.kind.compile(c, d)
 	}
@@ -366,15 +370,35 @@ func (c *compiler) checkLimits(l Limits) {
 	c.need(l.Words == 0 || l.LeastWords <= l.Words, "the least number of words is above the most")
 }
 
-// things compiles awards and fees.
-func (c *compiler) things() {
+// awards compiles them. Where one may ask for every award that fits, who meets
+// them must be known at that question, and whoever reads it reads that too.
+func (c *compiler) awards() {
 	d := c.f.Design
+	c.walked, c.stage, c.reads = len(c.f.questions), len(d.Stages), nil
+	picks := -1
+	for i := range c.f.questions {
+		if q := c.f.questions[i].def; q.Kind == AwardPick && q.Every && picks < 0 {
+			picks, c.walked, c.stage = i, i, c.f.sections[c.f.questions[i].section].stage
+		}
+	}
 	for i := range d.Awards {
 		a := &d.Awards[i]
 		c.at("awards/"+string(a.Key), "award "+name(a.Label, a.Key), a.Key)
 		c.need(a.Places >= 1, "an award has at least one place")
+		c.need(a.Key != EveryAward, "the key %q stands for every award", a.Key)
 		c.f.awards = append(c.f.awards, c.cond(a.Match))
 	}
+	for i := picks; i >= 0 && i < len(c.f.questions); i++ {
+		if q := &c.f.questions[i]; q.def.Kind == AwardPick && q.def.Every {
+			q.reads = append(q.reads, c.reads...)
+		}
+	}
+	c.walked, c.stage = len(c.f.questions), len(d.Stages)
+}
+
+// things compiles fees.
+func (c *compiler) things() {
+	d := c.f.Design
 	for i := range d.Fees {
 		x := &d.Fees[i]
 		c.at("fees/"+string(x.Key), "fee "+name(x.Label, x.Key), x.Key)
@@ -420,6 +444,7 @@ func (c *compiler) assessment() {
 	}
 	for _, s := range d.Stages {
 		c.at("stages/"+string(s.Key), "stage "+name(s.Label, s.Key), s.Key)
+		c.need(s.Key != AfterSending, "the key %q stands for the survey", s.Key)
 		_, from := d.Moment(s.From)
 		_, to := d.Moment(s.To)
 		c.need(from && to, "a stage runs from one moment of the calendar to another")
@@ -433,6 +458,11 @@ func (f *Form) Question(k Key) *Question {
 		return f.questions[i].def
 	}
 	return nil
+}
+
+// Asks reports a form with a question of a kind.
+func (f *Form) Asks(k Kind) bool {
+	return slices.ContainsFunc(f.questions, func(q question) bool { return q.def.Kind == k })
 }
 
 // Columns of a table question, in order; nil for other kinds.

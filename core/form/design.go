@@ -216,6 +216,9 @@ const (
 
 // StageLabel is how a stage is called; "" when there is none by that key.
 func (d *Design) StageLabel(k Key) string {
+	if k == AfterSending {
+		return "after sending"
+	}
 	for _, s := range d.Stages {
 		if s.Key == k {
 			return s.Label
@@ -243,7 +246,7 @@ type Section struct {
 	Key       Key            `json:"key"`
 	Label     string         `json:"label"`
 	Help      string         `json:"help,omitempty"`
-	Stage     Key            `json:"stage,omitempty"` // the stage it is asked in; "" for the first
+	Stage     Key            `json:"stage,omitempty"` // the stage it is asked in; "" for the first, AfterSending for a survey
 	Again     []Key          `json:"again,omitempty"` // later stages in which it is asked again, starting from what was answered
 	Asked     condition.Cond `json:"asked,omitzero"`
 	Questions []Question     `json:"questions"`

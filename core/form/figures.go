@@ -305,7 +305,7 @@ func (w *walk) numbers(f *figure, s source) ([]condition.Number, condition.Cell)
 	}
 	var out []condition.Number
 	for _, row := range st.Rows {
-		if !f.def.Where.Always() && w.fits(f, s.table, row) != condition.Yes {
+		if !f.def.Where.Always() && w.fits(f, s.table, row).Tri != condition.Yes {
 			continue
 		}
 		if c := row.Cells[s.column]; c.Presence == condition.Given && c.Value.Number != nil {
@@ -333,23 +333,25 @@ func (w *walk) between(f *figure) condition.Cell {
 }
 
 // fits answers the figure's own condition for one row of a table.
-func (w *walk) fits(f *figure, table int, row RowState) condition.Tri {
+func (w *walk) fits(f *figure, table int, row RowState) condition.Verdict {
 	for i := range row.Cells {
 		w.frame[w.form.questions[table].cells+i] = row.Cells[i].cell()
 	}
-	return f.where.Eval(w.frame).Tri
+	return f.where.Eval(w.frame)
 }
 
 // count rows that fulfil the condition, or yes/no answers that are yes. While
 // a row is open the count is not known yet, unless it decides nothing more.
 func (w *walk) count(f *figure) condition.Cell {
-	yes, unknown, all := 0, 0, 0
+	yes, unknown, declared, all := 0, 0, 0, 0 // declared: unknown only because somebody said so
 	for _, s := range f.of {
 		if s.table < 0 {
 			switch cell := w.frame[s.cell]; {
 			case cell.Presence == condition.Given && *cell.Value.Yes:
 				yes++
-			case cell.Presence == condition.Blank && !cell.BlankNo, cell.Presence == condition.Declared, cell.Presence == condition.Unsettled:
+			case cell.Presence == condition.Declared:
+				unknown, declared = unknown+1, declared+1
+			case cell.Presence == condition.Blank && !cell.BlankNo, cell.Presence == condition.Unsettled:
 				unknown++
 			}
 			all++
@@ -360,10 +362,12 @@ func (w *walk) count(f *figure) condition.Cell {
 			return condition.Cell{Presence: cell.Presence}
 		}
 		for _, row := range w.path.Questions[s.table].Rows {
-			switch w.fits(f, s.table, row) {
-			case condition.Yes:
+			switch v := w.fits(f, s.table, row); {
+			case v.Tri == condition.Yes:
 				yes++
-			case condition.Unknown:
+			case v.ForPerson():
+				unknown, declared = unknown+1, declared+1
+			case v.Tri == condition.Unknown:
 				unknown++
 			}
 			all++
@@ -380,8 +384,10 @@ func (w *walk) count(f *figure) condition.Cell {
 		return settled(true)
 	case f.def.Op == EveryRow && yes+unknown < all:
 		return settled(false)
-	case unknown > 0:
+	case unknown > declared:
 		return condition.Cell{Presence: condition.Blank}
+	case declared > 0:
+		return condition.Cell{Presence: condition.Declared}
 	case f.def.Op == AnyRow:
 		return settled(false)
 	case f.def.Op == EveryRow:

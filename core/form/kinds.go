@@ -42,7 +42,7 @@ type Part struct {
 // kindOrder is the order in which kinds are offered.
 var kindOrder = []Kind{Short, Long, Choice, YesNo, Several, Ranked, Keywords, Pick, Grade, Number, Percent, Money, Date,
 	Names, Contact, Address, Phone, Mail, Link, Identifier, Counts, Rows, Years, Budget, File, PageRef, Referee, Signatory,
-	StreamPick, ApplicantIs, AwardPick, Fees, Declaration, Signature}
+	StreamPick, ApplicantIs, AwardPick, AwardOrder, Fees, Signer, Declaration, Signature}
 
 // kinds is the catalogue: put together from the files kinds_*.go while the
 // package is loaded, and never changed.

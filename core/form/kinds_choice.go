@@ -39,9 +39,10 @@ var _ = register(map[Kind]*kindRule{
 		compile: func(c *compiler, _ *Question) {
 			c.need(len(c.f.Design.Applicants) > 0, "the round names no kinds of applicant")
 		}},
-	AwardPick: {means: "Awards applied for", typ: condition.TypeSet, comparable: true, read: readSeveral, options: awards, check: checkPicked,
-		limits:  []string{"pickLeast", "pickMost"},
-		compile: func(c *compiler, _ *Question) { c.need(len(c.f.Design.Awards) > 0, "the round has no awards") }},
+	AwardPick: {means: "Awards applied for", typ: condition.TypeSet, comparable: true, read: readSeveral, options: awards, check: checkAwards, compile: needAwards,
+		members: []string{"every"}, limits: []string{"pickLeast", "pickMost"}},
+	AwardOrder: {means: "Awards applied for, in order of preference", typ: condition.TypeSet, comparable: true, parts: rankParts, options: awards, check: checkRanked, compile: needAwards,
+		limits: []string{"pickLeast", "pickMost"}},
 })
 
 func own(_ *Form, q *Question) []Option { return q.Options }
@@ -58,12 +59,47 @@ func streams(f *Form, _ *Question) []Option {
 	return out
 }
 
-func awards(f *Form, _ *Question) []Option {
+func awards(f *Form, q *Question) []Option {
 	var out []Option
 	for _, a := range f.Design.Awards {
 		out = append(out, Option{a.Key, a.Label})
 	}
+	if q.Every {
+		out = append(out, Option{EveryAward, "Every award that fits"})
+	}
 	return out
+}
+
+// EveryAward is picked by those who want to be considered for every award
+// whose criterion they meet; the awards that fit are then part of the value.
+const EveryAward Key = "every-award"
+
+func needAwards(c *compiler, q *Question) {
+	c.need(len(c.f.Design.Awards) > 0, "the round has no awards")
+	c.need(!q.Every || q.Nature == Chosen, "asking for every award that fits is a choice, not a fact")
+}
+
+// checkAwards adds the awards that fit to the value of those who want every
+// one; an award that a person must look at counts as fitting.
+func checkAwards(w *walk, q *question, s *QuestionState) {
+	if !q.def.Every || !slices.Contains(s.Value.List, string(EveryAward)) {
+		checkPicked(w, q, s)
+		return
+	}
+	open := false
+	for i, a := range w.form.Design.Awards {
+		v := w.form.awards[i].Eval(w.frame)
+		switch fits := v.Tri == condition.Yes || v.ForPerson(); {
+		case slices.Contains(s.Value.List, string(a.Key)):
+		case fits:
+			s.Value.List = append(s.Value.List, string(a.Key))
+		case v.Tri == condition.Unknown:
+			open = true
+		}
+	}
+	if len(s.Value.List) == 1 && !open {
+		w.obstacle(s, Obstacle{Code: CodeNoAward})
+	}
 }
 
 func tableRows(f *Form, q *Question) []Option {
@@ -148,15 +184,16 @@ func checkPicked(w *walk, _ *question, s *QuestionState) {
 }
 
 // rankParts are the places of a ranking: as many as may be ranked.
-func rankParts(_ *Form, q *Question) []Part {
-	most := len(q.Options)
+func rankParts(f *Form, q *Question) []Part {
+	options := f.Options(q)
+	most := len(options)
 	if l := q.Limits.Else.PickMost; l > 0 {
 		most = min(most, l)
 	}
 	places := []string{"First", "Second", "Third", "Fourth", "Fifth", "Sixth", "Seventh", "Eighth", "Ninth", "Tenth"}
 	var out []Part
 	for i := range min(most, len(places)) {
-		out = append(out, Part{Key: Key("place-" + string(rune('a'+i))), Label: places[i], Kind: Choice, Options: q.Options, May: true})
+		out = append(out, Part{Key: Key("place-" + string(rune('a'+i))), Label: places[i], Kind: Choice, Options: options, May: true})
 	}
 	return out
 }
@@ -168,7 +205,7 @@ func checkRanked(w *walk, q *question, s *QuestionState) {
 			continue
 		}
 		if slices.Contains(s.Value.List, p.Value.Text) {
-			w.obstacle(s, Obstacle{Code: CodePickedTwice, Place: Place{Question: q.def.Key, Column: p.Key}, Name: optionLabel(q.def.Options, p.Value.Text)})
+			w.obstacle(s, Obstacle{Code: CodePickedTwice, Place: Place{Question: q.def.Key, Column: p.Key}, Name: optionLabel(p.Options, p.Value.Text)})
 			continue
 		}
 		s.Value.List = append(s.Value.List, p.Value.Text)

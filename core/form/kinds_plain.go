@@ -3,6 +3,7 @@ package form
 import (
 	"net/mail"
 	"net/url"
+	"slices"
 	"strings"
 
 	"github.com/nyaruka/phonenumbers"
@@ -41,8 +42,10 @@ var _ = register(map[Kind]*kindRule{
 			_, ok := identifier.Find(q.Scheme)
 			c.need(ok, "say which number it is")
 		}},
-	Declaration: {means: "Statement to agree to; optional when a blank means no", typ: condition.TypeYes, comparable: true, read: readYesNo, check: checkAgreed},
-	Signature:   {means: "Typed name, as it stands on file", typ: condition.TypeText, read: readText, check: checkName},
+	Declaration: {means: "Statement to agree to; optional when a blank means no", typ: condition.TypeYes, comparable: true, read: readAgreed, check: checkAgreed,
+		members: []string{"initials"}},
+	Signer:    {means: "Who signs the agreement, of those authorised", typ: condition.TypeText, read: readText, check: checkAuthorised},
+	Signature: {means: "Typed name, as it stands on file", typ: condition.TypeText, read: readText, check: checkName},
 })
 
 func readText(_ *Form, _ *Question, raw string) (condition.Value, bool) {
@@ -52,6 +55,16 @@ func readText(_ *Form, _ *Question, raw string) (condition.Value, bool) {
 func readYesNo(_ *Form, _ *Question, raw string) (condition.Value, bool) {
 	yes := raw == "yes"
 	return condition.Value{Yes: &yes}, yes || raw == "no"
+}
+
+// readAgreed reads a statement: where it takes initials, whatever is typed
+// agrees to it, and checkAgreed looks whose initials they are.
+func readAgreed(f *Form, q *Question, raw string) (condition.Value, bool) {
+	if !q.Initials {
+		return readYesNo(f, q, raw)
+	}
+	yes := true
+	return condition.Value{Yes: &yes}, true
 }
 
 // readNumber reads at most Scale decimals, and scales to them.
@@ -183,9 +196,19 @@ func (f *Form) closing() calendar.Date {
 	return m.At.Date
 }
 
+// checkAgreed wants a tick, or the lead's initials.
 func checkAgreed(w *walk, q *question, s *QuestionState) {
-	if s.Must != condition.No && !*s.Value.Yes {
+	switch {
+	case q.def.Initials && !IsInitials(s.Raw, w.filled.Lead):
+		w.obstacle(s, Obstacle{Code: CodeInitials, Name: w.filled.Lead, Detail: strings.TrimSpace(s.Raw)})
+	case s.Must != condition.No && !*s.Value.Yes:
 		w.obstacle(s, Obstacle{Code: CodeNotAgreed})
+	}
+}
+
+func checkAuthorised(w *walk, _ *question, s *QuestionState) {
+	if !slices.Contains(w.filled.Authorised(), s.Value.Text) {
+		w.obstacle(s, Obstacle{Code: CodeNotAuthorised, Name: s.Value.Text})
 	}
 }
 

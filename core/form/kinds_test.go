@@ -100,6 +100,12 @@ func TestPlainKinds(t *testing.T) {
 		{form.Question{Kind: form.Date, Limits: limits(form.Limits{MonthsOld: 6})}, "2026-10-09", "", "9 October 2026"}, // closing 9 April 2027
 		{form.Question{Kind: form.Date, Limits: limits(form.Limits{MonthsOld: 6})}, "2026-10-08", "too-old", "8 October 2026"},
 		{form.Question{Kind: form.Declaration, Blank: form.MeansNo}, "no", "", "not agreed"},
+		{form.Question{Kind: form.Declaration}, "no", "not-agreed", "not agreed"},
+		{form.Question{Kind: form.Declaration, Initials: true}, " i. c. ", "", "agreed: i. c."}, // of Imre Calloway
+		{form.Question{Kind: form.Declaration, Initials: true}, "ac", "initials-differ", "agreed: ac"},
+		{form.Question{Kind: form.Declaration, Initials: true}, "yes", "initials-differ", "agreed: yes"},
+		{form.Question{Kind: form.Declaration, Initials: true}, "", "blank", ""},
+		{form.Question{Kind: form.Declaration, Initials: true, Blank: form.MeansNo}, "", "", ""},
 	} {
 		c.q.Key = "x"
 		f := asking(t, func(d *form.Design) {

@@ -22,6 +22,7 @@ const (
 	StreamPick  Kind = "stream"
 	ApplicantIs Kind = "applicant"
 	AwardPick   Kind = "awards"
+	AwardOrder  Kind = "award-order"
 	YesNo       Kind = "yesno"
 	Number      Kind = "number"
 	Percent     Kind = "percent"
@@ -42,6 +43,7 @@ const (
 	PageRef     Kind = "pages"
 	Referee     Kind = "referee"
 	Signatory   Kind = "signatory"
+	Signer      Kind = "signer"
 	Fees        Kind = "fees"
 	Declaration Kind = "declaration"
 	Signature   Kind = "signature"
@@ -163,6 +165,8 @@ type Question struct {
 	CopyOf     Key            `json:"copyOf,omitempty"`    // address: one before it that it can be copied from
 	Shared     bool           `json:"shared,omitempty"`    // contact: a shared mailbox will do instead of a person
 	Media      bool           `json:"media,omitempty"`     // long: a film or sound in the slot below may stand in for the text
+	Initials   bool           `json:"initials,omitempty"`  // statement: agreed to by typing one's initials, not by a tick
+	Every      bool           `json:"every,omitempty"`     // awards: one may ask for every award that fits
 	Profile    Profile        `json:"profile,omitempty"`   // what of the applicant's profile fills it
 	Columns    []Question     `json:"columns,omitempty"`   // rows
 	Ask        *Ask           `json:"ask,omitempty"`       // referee, signatory: what they are asked

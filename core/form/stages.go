@@ -115,7 +115,7 @@ func (f *Form) Carried(stage Key) []*Question {
 // given anew there.
 func (f *Form) CarriesOver(q *Question) bool {
 	switch q.Kind {
-	case Declaration, Signature, Referee, Signatory, Fees, File:
+	case Declaration, Signature, Signer, Referee, Signatory, Fees, File:
 		return false
 	}
 	return true
@@ -124,6 +124,9 @@ func (f *Form) CarriesOver(q *Question) bool {
 // place of a stage among all; "" and what is not there count as the first in
 // which people apply.
 func (f *Form) place(stage Key) int {
+	if stage == AfterSending {
+		return len(f.Design.Stages)
+	}
 	at := func(k Key) int { return slices.IndexFunc(f.Design.Stages, func(s Stage) bool { return s.Key == k }) }
 	if i := at(stage); stage != "" && i >= 0 {
 		return i

@@ -16,7 +16,7 @@ var tenths = map[form.Kind]int{
 	form.Short: 10, form.Number: 10, form.Percent: 10, form.Money: 10, form.Date: 10, form.Identifier: 20, form.Phone: 5, form.Mail: 5, form.Link: 10,
 	form.Several: 10, form.Ranked: 20, form.Keywords: 20, form.Grade: 10, form.Names: 10, form.Contact: 20, form.Address: 20, form.Counts: 20,
 	form.Rows: 80, form.Years: 80, form.Budget: 200, form.File: 100, form.PageRef: 10, form.Referee: 50, form.Signatory: 50, form.Fees: 20,
-	form.Declaration: 5, form.Signature: 5, form.AwardPick: 30,
+	form.Declaration: 5, form.Signature: 5, form.AwardPick: 30, form.AwardOrder: 40, form.Signer: 10,
 }
 
 // Formula says how minutes are reckoned, for people.

@@ -67,7 +67,7 @@ func part(f *form.Form, q *form.Question, of []proof.Split) string {
 			return shortened(q.Label) + ": no"
 		}
 		return shortened(q.Label) + ": yes"
-	case form.Several, form.AwardPick, form.Ranked, form.Keywords:
+	case form.Several, form.AwardPick, form.AwardOrder, form.Ranked, form.Keywords:
 		var with, without []string
 		for _, s := range of {
 			if s.Not {

@@ -49,8 +49,8 @@ func Scholarships(s Settings) *form.Design {
 					q.Limits = limit(form.Limits{Least: &s.Least, Most: &s.Most})
 				}),
 			}},
-			{Key: "awards-section", Label: "Awards", Help: "You are considered for those you pick, and for all that fit when you pick none.", Questions: []form.Question{
-				with(ask("awards", form.AwardPick, form.Chosen, "Which awards do you apply for?"), func(q *form.Question) { q.Blank = form.MeansNo }),
+			{Key: "awards-section", Label: "Awards", Help: "Pick those you want to be considered for, or let us find every one that fits what you have answered.", Questions: []form.Question{
+				with(ask("awards", form.AwardPick, form.Chosen, "Which awards do you apply for?"), func(q *form.Question) { q.Every = true }),
 			}},
 			{Key: "papers", Label: "Papers", Questions: []form.Question{
 				with(ask("report", form.File, form.Fact, "Your last report, with its grades"), func(q *form.Question) {

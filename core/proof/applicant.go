@@ -126,11 +126,11 @@ func (w *world) put(filled *form.Filled, q *form.Question, v value, m model, val
 		if i < 0 {
 			return false
 		}
-		raw = written(v.vals[i])
+		raw = written(q, v.vals[i])
 	case *picks:
 		var keys []string
 		for i, k := range v.keys {
-			if m.holds(v.is[i]) {
+			if m.holds(v.chosen()[i]) {
 				keys = append(keys, k)
 			}
 		}
@@ -139,7 +139,7 @@ func (w *world) put(filled *form.Filled, q *form.Question, v value, m model, val
 				keys = append(keys, v.rest[i])
 			}
 		}
-		if q.Kind == form.Ranked {
+		if q.Kind == form.Ranked || q.Kind == form.AwardOrder {
 			parts := w.f.Parts(q)
 			for i, k := range keys {
 				if i < len(parts) {
@@ -175,9 +175,11 @@ func (w *world) put(filled *form.Filled, q *form.Question, v value, m model, val
 	return true
 }
 
-// written is a value as it is typed.
-func written(v condition.Value) string {
+// written is a value as it is typed to a question.
+func written(q *form.Question, v condition.Value) string {
 	switch {
+	case q.Kind == form.Declaration && q.Initials:
+		return specimen(q)
 	case v.Yes != nil:
 		return map[bool]string{true: "yes", false: "no"}[*v.Yes]
 	case v.Number != nil:

@@ -151,11 +151,15 @@ func (m *maker) question(i int) form.Question {
 	return q
 }
 
-// random makes a design of a few questions, figures, rules and an award.
-func random(seed uint64) *form.Design {
+// random makes a design of a few questions, figures, rules and an award; or of
+// two awards, of which one may ask for every one that fits.
+func random(seed uint64, every bool) *form.Design {
 	m := &maker{Rand: rand.New(rand.NewPCG(seed, 7)), d: bare(), kinds: map[condition.Ref]condition.Type{}}
 	m.d.Sections = []form.Section{{Key: "all", Label: "All"}}
 	n := 2 + m.IntN(3)
+	if every {
+		n = 2
+	}
 	var numbers, yeses []condition.Ref
 	for i := range n {
 		q := m.question(i)
@@ -189,6 +193,9 @@ func random(seed uint64) *form.Design {
 	if len(m.d.Sections[len(m.d.Sections)-1].Questions) == 0 {
 		m.d.Sections = m.d.Sections[:1]
 	}
+	if every {
+		m.awards()
+	}
 	for i := range 1 + m.IntN(2) {
 		r := form.Rule{Key: form.Key(fmt.Sprintf("r%d", i)), Label: fmt.Sprintf("Rule %d", i), Holds: m.cond(2), Yes: "Yes.", No: "No.", Person: m.IntN(5) == 0}
 		if m.IntN(4) == 0 {
@@ -196,8 +203,36 @@ func random(seed uint64) *form.Design {
 		}
 		m.d.Rules = append(m.d.Rules, r)
 	}
-	m.d.Awards = []form.Award{{Key: "prize", Label: "Prize", Places: 1, Match: m.cond(1)}}
+	if !every {
+		m.d.Awards = []form.Award{{Key: "prize", Label: "Prize", Places: 1, Match: m.cond(1)}}
+	}
 	return m.d
+}
+
+// awards makes two, a question that picks them or every one that fits, and one
+// that reads it.
+func (m *maker) awards() {
+	m.d.Awards = []form.Award{{Key: "a", Label: "A", Places: 1, Match: m.cond(1)}, {Key: "b", Label: "B", Places: 1, Match: m.cond(1)}}
+	picks := form.Question{Key: "picks", Kind: form.AwardPick, Label: "Picks", Seen: form.ToReaders, Nature: form.Chosen, Every: true,
+		Blank: []form.Blank{form.Required, form.Required, form.MeansNo}[m.IntN(3)]}
+	switch m.IntN(3) {
+	case 0:
+		picks.Limits.Else.PickLeast = 2
+	case 1:
+		picks.Limits.Else.PickMost = 1
+	}
+	r := condition.Ref{Answer: "picks"}
+	rel := condition.RelsOf(condition.TypeSet)[m.IntN(2)]
+	value := condition.Value{Text: "a"}
+	reads := form.Question{Key: "reads", Kind: form.YesNo, Label: "Reads", Seen: form.ToReaders, Nature: form.Chosen, Blank: form.Required,
+		Asked: condition.Cond{Test: &condition.Test{Of: r, Rel: rel, Value: &value}}}
+	if rel.TakesList() {
+		reads.Asked.Test.Value = &condition.Value{List: []string{"a", "b"}}
+	}
+	s := &m.d.Sections[len(m.d.Sections)-1]
+	s.Questions = append(s.Questions, picks, reads)
+	m.refs = append(m.refs, r)
+	m.kinds[r] = condition.TypeSet
 }
 
 // seen is what brute force finds of a design.
@@ -235,6 +270,10 @@ func outcomes(f *form.Form) seen {
 			answers = []form.Answer{{Raw: "a"}, {Raw: "b"}, {Raw: "c"}}
 		case form.Several:
 			for _, s := range []string{"a", "b", "c", "a\nb", "a\nc", "b\nc", "a\nb\nc"} {
+				answers = append(answers, form.Answer{Raw: s})
+			}
+		case form.AwardPick:
+			for _, s := range []string{"a", "b", "a\nb", "every-award", "a\nevery-award", "b\nevery-award", "a\nb\nevery-award"} {
 				answers = append(answers, form.Answer{Raw: s})
 			}
 		case form.Number:
@@ -354,8 +393,8 @@ func TestAgainstBruteForce(t *testing.T) {
 		designs = 40
 	}
 	counted := map[Code]int{}
-	for seed := range designs {
-		d := random(seed)
+	for seed := range designs + designs/2 {
+		d := random(seed, seed >= designs) // the last third: one may ask for every award that fits
 		f, err := form.Compile(d)
 		if err != nil {
 			t.Fatalf("seed %d: %v", seed, err)
@@ -402,7 +441,7 @@ func TestAgainstBruteForce(t *testing.T) {
 			}
 		}
 		if brute.eligible {
-			agree("nobody's award", NobodysAward, "", !brute.award && !d.Awards[0].Match.Always())
+			agree("nobody's award", NobodysAward, "awards/"+string(d.Awards[0].Key), !brute.award && !d.Awards[0].Match.Always())
 			trapped := false
 			for facts := range brute.in {
 				trapped = trapped || !brute.through[facts]

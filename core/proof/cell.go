@@ -81,6 +81,15 @@ type picks struct {
 	is    []lit
 	extra []lit
 	rest  []string // keys that extra counts
+	free  []lit    // of awards, where one may ask for every one that fits: what is picked by hand, for each key; nil elsewhere
+}
+
+// chosen are the literals that the applicant is free in, for each key.
+func (x *picks) chosen() []lit {
+	if x.free != nil {
+		return x.free
+	}
+	return x.is
 }
 
 func (x *picks) test(f *formula, _ condition.Type, rel condition.Rel, v condition.Value, _ condition.List) (lit, bool) {

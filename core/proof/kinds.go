@@ -240,7 +240,7 @@ func (a *Asker) draw(dice func(n int) int) *form.Filled {
 		raw := ""
 		switch v := st.cell.value.(type) {
 		case *finite:
-			raw = written(v.vals[dice(len(v.vals))])
+			raw = written(q, v.vals[dice(len(v.vals))])
 		case *picks:
 			for _, k := range v.keys {
 				if dice(3) == 0 {
@@ -252,7 +252,7 @@ func (a *Asker) draw(dice func(n int) int) *form.Filled {
 			} else if raw == "" {
 				raw = v.keys[dice(len(v.keys))]
 			}
-			if q.Kind == form.Ranked {
+			if q.Kind == form.Ranked || q.Kind == form.AwardOrder {
 				parts := a.p.f.Parts(q)
 				for i, k := range form.Lines(raw) {
 					if i < len(parts) {

@@ -1,6 +1,7 @@
 package proof
 
 import (
+	"slices"
 	"strconv"
 
 	"ulvant/core/condition"
@@ -44,10 +45,19 @@ func (w *world) limits(st *asked, q *form.Question, c *cell) lit {
 	case amount:
 		of = append(of, w.within(st, q, v, within)...)
 	case *picks:
-		all := v.all()
+		all, every := v.all(), never
+		if v.free != nil { // how many are picked does not matter to those who want every one, but one must fit or still be open
+			last := len(v.is) - 1
+			all, every = v.is[:last], v.is[last]
+			fits := slices.Clone(all)
+			for _, m := range w.matches() {
+				fits = append(fits, m.blank)
+			}
+			of = append(of, w.guard(st.path+"/every", w.or(append(fits, -every)...)))
+		}
 		of = append(of,
-			within("pickLeast", func(l form.Limits) bool { return l.PickLeast > 0 }, func(l form.Limits) lit { return w.atLeast(l.PickLeast, all) }),
-			within("pickMost", func(l form.Limits) bool { return l.PickMost > 0 }, func(l form.Limits) lit { return -w.atLeast(l.PickMost+1, all) }))
+			within("pickLeast", func(l form.Limits) bool { return l.PickLeast > 0 }, func(l form.Limits) lit { return w.or(every, w.atLeast(l.PickLeast, all)) }),
+			within("pickMost", func(l form.Limits) bool { return l.PickMost > 0 }, func(l form.Limits) lit { return w.or(every, -w.atLeast(l.PickMost+1, all)) }))
 	case *finite:
 		if q.Kind == form.Declaration { // agreeing is compulsory where it must be answered
 			of = append(of, w.or(-st.must, v.is[0]))
@@ -82,7 +92,7 @@ func (w *world) within(st *asked, q *form.Question, v amount, within func(string
 func (w *world) canBeMet(q *form.Question, l form.Limits) bool {
 	options := 0
 	switch q.Kind {
-	case form.Several, form.AwardPick, form.Ranked:
+	case form.Several, form.AwardPick, form.AwardOrder, form.Ranked:
 		options = len(w.f.Options(q))
 	case form.Keywords:
 		for i := range w.f.Design.Lists {
@@ -268,7 +278,7 @@ func (w *world) counting(x *form.Figure, c *cell) {
 		c.value = v
 		return
 	}
-	var yes, open []lit
+	var yes, open, declared []lit
 	for _, r := range x.Of {
 		s := w.cell(r)
 		v, ok := s.value.(*finite)
@@ -278,14 +288,15 @@ func (w *world) counting(x *form.Figure, c *cell) {
 			return
 		}
 		yes = append(yes, w.and(s.given, v.is[0]))
-		o := w.or(s.declared, s.unsettled)
+		o := s.unsettled
 		if !s.blankNo {
 			o = w.or(o, s.blank)
 		}
-		open = append(open, o)
+		open, declared = append(open, o), append(declared, s.declared)
 	}
 	c.blank = w.or(open...)
-	c.given = -c.blank
+	c.declared = w.and(-c.blank, w.or(declared...))
+	c.given = w.and(-c.blank, -c.declared)
 	least := w.counts(yes, len(yes))
 	out := &finite{}
 	for k := 0; k <= len(yes); k++ {

@@ -174,7 +174,7 @@ func (p *prover) seen() {
 	for i := range d.Sections {
 		for _, q := range d.Sections[i].Questions {
 			used[q.Slot], used[q.CopyOf], used[q.Request] = true, true, true
-			read = read || q.ForReaders()
+			read = read || q.ForReaders() && d.Sections[i].Stage != form.AfterSending
 		}
 	}
 	for _, x := range d.Figures { // a figure that is shown counts as used
@@ -187,6 +187,9 @@ func (p *prover) seen() {
 	}
 	for i := range d.Sections {
 		s := &d.Sections[i]
+		if s.Stage == form.AfterSending { // a survey is used by being counted
+			continue
+		}
 		for j := range s.Questions {
 			q := &s.Questions[j]
 			path := pathOf(s.Key, q.Key)
@@ -222,7 +225,7 @@ func UnusedBy(f *form.Form) []form.Key {
 // namesSomebody reports a question whose answer says who applies.
 func namesSomebody(q *form.Question) bool {
 	switch q.Kind {
-	case form.Names, form.Contact, form.Mail, form.Phone, form.Signature, form.Identifier:
+	case form.Names, form.Contact, form.Mail, form.Phone, form.Signature, form.Signer, form.Identifier:
 		return true
 	case form.Short:
 		return asksName.MatchString(q.Label)

@@ -291,6 +291,9 @@ func (p *prover) lastStage() form.Key {
 
 // stageAt is the stage of a place.
 func (p *prover) stageAt(place int) form.Key {
+	if place == p.f.Place(form.AfterSending) {
+		return form.AfterSending
+	}
 	for _, s := range p.f.Applying() {
 		if p.f.Place(s.Key) == place {
 			return s.Key

@@ -236,7 +236,7 @@ func mended(t *testing.T, d *form.Design, m Mend) *Report {
 func TestCoresAreMinimal(t *testing.T) {
 	n := 0
 	for seed := range uint64(300) {
-		f := compiled(t, random(seed))
+		f := compiled(t, random(seed, seed%3 == 2))
 		p := &prover{ctx: context.Background(), f: f, report: &Report{}}
 		p.names.Form = f
 		p.w = newWorld(newFormula(), f, map[string]lit{})

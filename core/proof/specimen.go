@@ -32,11 +32,16 @@ func specimen(q *form.Question) string {
 		return "https://astley.example"
 	case form.Identifier:
 		return specimens[q.Scheme]
-	case form.Signature:
+	case form.Signature, form.Signer:
 		return Lead
 	case form.Date:
 		return "2020-01-01"
-	case form.YesNo, form.Declaration:
+	case form.Declaration:
+		if q.Initials {
+			return form.Initials(Lead)
+		}
+		return "yes"
+	case form.YesNo:
 		return "yes"
 	case form.Number, form.Money, form.Percent:
 		return "1"
@@ -126,7 +131,7 @@ func mend(f *form.Form, filled *form.Filled, path *form.Path, o form.Obstacle, k
 		return fillBudget(f, filled, q, st)
 	case form.Rows, form.Years:
 		return addRow(f, filled, q)
-	case form.Ranked, form.Names, form.Contact, form.Address, form.Counts, form.Fees:
+	case form.Ranked, form.AwardOrder, form.Names, form.Contact, form.Address, form.Counts, form.Fees:
 		return fillParts(f, filled, q, st)
 	}
 	if o.Code == form.CodeUnreadable || form.KindOf(q.Kind).Plain {
@@ -233,7 +238,7 @@ func fillParts(f *form.Form, filled *form.Filled, q *form.Question, st *form.Que
 	for i, p := range f.Parts(q) {
 		at := form.Place{Question: q.Key, Column: p.Key}
 		v := partOf(p)
-		if q.Kind == form.Ranked { // as many as must be ranked, each another
+		if q.Kind == form.Ranked || q.Kind == form.AwardOrder { // as many as must be ranked, each another
 			if n >= max(st.Limits.PickLeast, 1) {
 				break
 			}

@@ -185,7 +185,7 @@ func (p *prover) choicesOf(m model) map[form.Key]choice {
 		case *finite:
 			c.value = max(v.picked(m), 0)
 		case *picks:
-			for _, l := range v.is {
+			for _, l := range v.chosen() {
 				c.picks = append(c.picks, m.holds(l))
 			}
 			for _, l := range v.extra {

@@ -13,6 +13,9 @@ import (
 // values are what a deciding question can be answered with.
 func (w *world) values(q *form.Question) value {
 	fact := q.Nature == form.Fact && w.facts != nil
+	if w.twin && q.Every { // the same choice, where other awards may fit
+		return w.every(q, w.facts.cells[string(q.Key)].value.(*picks).free)
+	}
 	if fact || w.twin {
 		return w.facts.cells[string(q.Key)].value
 	}
@@ -29,7 +32,7 @@ func (w *world) values(q *form.Question) value {
 			}
 		}
 	case *picks:
-		for i, l := range v.is {
+		for i, l := range v.chosen() {
 			w.add(signed(l, fix.picks[i]))
 		}
 		for i, l := range v.extra {
@@ -50,9 +53,12 @@ func signed(l lit, is bool) lit {
 
 func (w *world) free(q *form.Question) value {
 	f, d := w.f, w.f.Design
+	no, yes := false, true
+	if q.Kind == form.Declaration && q.Initials { // whoever does not agree leaves it
+		return w.finite([]condition.Value{{Yes: &yes}})
+	}
 	switch q.Kind {
 	case form.YesNo, form.Declaration:
-		no, yes := false, true
 		return w.finite([]condition.Value{{Yes: &yes}, {Yes: &no}})
 	case form.Choice, form.StreamPick, form.ApplicantIs, form.Pick:
 		var vals []condition.Value
@@ -68,7 +74,10 @@ func (w *world) free(q *form.Question) value {
 		return w.finite(vals)
 	case form.Short, form.Identifier, form.Phone:
 		return w.finite(w.texts(q))
-	case form.Several, form.AwardPick, form.Ranked:
+	case form.Several, form.AwardPick, form.AwardOrder, form.Ranked:
+		if q.Every {
+			return w.every(q, nil)
+		}
 		var keys []string
 		for _, o := range f.Options(q) {
 			keys = append(keys, string(o.Key))
@@ -169,6 +178,33 @@ func (w *world) texts(q *form.Question) []condition.Value {
 	return vals
 }
 
+// every are picks of awards where one may ask for all that fit: an award is
+// in when it is picked, or when every one is asked for and it fits. free is
+// what is picked; nil for new literals.
+func (w *world) every(q *form.Question, free []lit) *picks {
+	p := &picks{free: free}
+	var fits []lit
+	for _, m := range w.matches() {
+		fits = append(fits, w.or(m.yes, m.person))
+	}
+	options := w.f.Options(q) // the last one is every award
+	for range len(options) - len(free) {
+		p.free = append(p.free, w.fresh())
+	}
+	all := p.free[len(options)-1]
+	for i, o := range options {
+		is := all
+		if i < len(fits) {
+			is = w.or(p.free[i], w.and(all, fits[i]))
+		}
+		p.keys, p.is = append(p.keys, string(o.Key)), append(p.is, is)
+	}
+	if free == nil {
+		w.add(w.or(p.free...)) // given means one at least
+	}
+	return p
+}
+
 // several are picks: those that conditions name one by one, the rest counted.
 func (w *world) several(q *form.Question, keys []string, all int) *picks {
 	named := map[string]bool{}
@@ -200,7 +236,7 @@ func (w *world) several(q *form.Question, keys []string, all int) *picks {
 		}
 		p.extra = append(p.extra, l)
 	}
-	if q.Kind == form.Ranked {
+	if q.Kind == form.Ranked || q.Kind == form.AwardOrder {
 		most = min(most, len(w.f.Parts(q)))
 	}
 	of := p.all()

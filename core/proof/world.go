@@ -155,9 +155,17 @@ func (w *world) encode() {
 	for i := range d.Rules {
 		w.rule(i)
 	}
-	for i := range d.Awards {
+	w.matches()
+}
+
+// matches is who meets each award. It is first looked at where one may ask for
+// every award that fits, which stands after all that they read.
+func (w *world) matches() []tri {
+	d := w.f.Design
+	for i := len(w.awards); i < len(d.Awards); i++ {
 		w.awards = append(w.awards, w.guarded("awards/"+string(d.Awards[i].Key)+"/match", d.Awards[i].Match))
 	}
+	return w.awards
 }
 
 // asking is whether something is asked, within what holds it.
@@ -214,9 +222,12 @@ func (w *world) question(section int, q *form.Question, in *asked) {
 // bounded reports a question whose value can lie outside its limits.
 func bounded(q *form.Question) bool {
 	switch q.Kind {
-	case form.Number, form.Money, form.Percent, form.Date, form.Counts, form.Several, form.AwardPick, form.Ranked, form.Keywords:
+	case form.Number, form.Money, form.Percent, form.Date, form.Counts, form.Several, form.AwardPick, form.AwardOrder, form.Ranked, form.Keywords:
 	default:
 		return false
+	}
+	if q.Every {
+		return true
 	}
 	for _, c := range append(slices.Clone(q.Limits.When), form.Case[form.Limits]{Then: q.Limits.Else}) {
 		l := c.Then

@@ -42,6 +42,9 @@ func plain(f *form.Form, q *form.Question, st *form.QuestionState) string {
 	v := st.Value
 	switch q.Kind {
 	case form.Declaration:
+		if q.Initials {
+			return "agreed: " + strings.TrimSpace(st.Raw)
+		}
 		if *v.Yes {
 			return "agreed"
 		}
@@ -81,10 +84,18 @@ func plain(f *form.Form, q *form.Question, st *form.QuestionState) string {
 			return Option(options, v.Text)
 		}
 		var out []string
+		every := ""
 		for _, k := range v.List {
+			if k == string(form.EveryAward) {
+				every = "every award that fits: "
+				continue
+			}
 			out = append(out, Option(options, k))
 		}
-		return strings.Join(out, ", ")
+		if every != "" && out == nil {
+			return "every award that fits"
+		}
+		return every + strings.Join(out, ", ")
 	}
 	return strings.TrimSpace(st.Raw)
 }
@@ -127,7 +138,7 @@ func parts(f *form.Form, q *form.Question, st *form.QuestionState) string {
 		case p.Presence == condition.Given && p.Kind == form.Phone:
 			raw = p.Value.Text
 		}
-		if q.Kind == form.Counts || q.Kind == form.Ranked || q.Kind == form.Fees {
+		if q.Kind == form.Counts || q.Kind == form.Ranked || q.Kind == form.AwardOrder || q.Kind == form.Fees {
 			raw = p.Label + ": " + raw
 		}
 		out = append(out, raw)
@@ -141,7 +152,7 @@ func parts(f *form.Form, q *form.Question, st *form.QuestionState) string {
 		if st.Value.Number != nil {
 			out = append(out, "to pay: "+money.Format(st.Value.Number.Num, f.Design.Currency))
 		}
-	case form.Ranked:
+	case form.Ranked, form.AwardOrder:
 		return strings.Join(out, "\n")
 	}
 	return strings.Join(out, ", ")

@@ -53,6 +53,9 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	amount := func(n int64) string { return quantity(f, q, n) }
 	switch o.Code {
 	case form.CodeBlank:
+		if q != nil && q.Kind == form.Declaration {
+			return "To agree: " + label, map[bool]string{true: "Read it, and type your initials if you agree.", false: "Read it and tick it."}[q.Initials]
+		}
 		return "Not answered: " + label, "Answer it."
 	case form.CodeUnreadable:
 		return fmt.Sprintf("%s: “%s” cannot be read", head, o.Name), Form(q)
@@ -162,6 +165,12 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 		return o.Name + " has a letter uploaded but not sent", "It counts only once they press Send. We remind them; so may you."
 	case form.CodeNotAgreed:
 		return "To agree: " + label, "Read it and tick it."
+	case form.CodeInitials:
+		return fmt.Sprintf("“%s” are not the initials of %s", o.Detail, o.Name), "Type " + form.Initials(o.Name) + " if you agree."
+	case form.CodeNoAward:
+		return "None of the awards fits what you answered", "Choose those you want to be considered for, or look at your answers again."
+	case form.CodeNotAuthorised:
+		return o.Name + " is not among those who may sign for you", "Choose one of them. Who may sign is said, and confirmed, in the profile of your organisation."
 	case form.CodeNameDiffers:
 		return "The typed name is not the name on file", "Type it as on file: " + o.Name + "."
 	case form.CodeNotEligible:

@@ -63,8 +63,12 @@ func Stuck(c form.Code) string {
 		return "The letter has not come"
 	case form.CodeLetterNotSent:
 		return "A letter uploaded but not sent"
-	case form.CodeNotAgreed, form.CodeNameDiffers:
+	case form.CodeNotAgreed, form.CodeInitials, form.CodeNameDiffers:
 		return "Declarations not signed"
+	case form.CodeNoAward:
+		return "No award that fits"
+	case form.CodeNotAuthorised:
+		return "A signer who is not authorised"
 	case form.CodeNotEligible:
 		return "A rule that is not met"
 	}

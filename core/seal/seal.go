@@ -32,6 +32,8 @@ type Document struct {
 	Day    calendar.Date `json:"day,omitzero"`    // of sending, in the round's time zone
 	Others form.Others   `json:"others,omitzero"` // as they stood then
 
+	Signers []string `json:"signers,omitempty"` // who might sign for whoever applies, where that is asked
+
 	Before *Before `json:"before,omitempty"` // what conditions can read of earlier stages
 
 	Answers []Answer `json:"answers"`
@@ -123,7 +125,7 @@ func (d *Document) Filled(lead string) *form.Filled {
 		out.Answers[a.Place] = form.Answer{Raw: a.Raw, Non: a.Non}
 	}
 	out.Stage = d.Stage
-	out.Today, out.Others = d.Day, d.Others
+	out.Today, out.Others, out.Signers = d.Day, d.Others, d.Signers
 	if d.Before != nil {
 		out.Results = d.Before.Results
 		out.Earlier = &form.Filled{Answers: map[form.Place]form.Answer{}, Lead: lead, Today: d.Day}

@@ -63,6 +63,7 @@ type Store struct {
 	Rounds  *round.Store
 	Post    *post.Office
 	Gathers []Gather
+	Signers func(ctx context.Context, q db.Querier, application int64) ([]string, error) // who may sign for whoever applies; nil: the lead alone
 }
 
 // ErrNotFound: no such case, or not one for the asker.

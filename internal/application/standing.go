@@ -60,6 +60,11 @@ func (s *Store) Filled(ctx context.Context, q db.Querier, c Case, f *form.Form, 
 			return nil, err
 		}
 	}
+	if f.Asks(form.Signer) {
+		if filled.Signers, err = s.Signers(ctx, q, c.ID); err != nil {
+			return nil, err
+		}
+	}
 	if err := s.earlier(ctx, q, c, f, filled); err != nil {
 		return nil, err
 	}

@@ -98,7 +98,7 @@ func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *
 		return nil, err
 	}
 	doc := &seal.Document{Ref: c.Ref, Title: c.Title, Round: f.Design.Key, Design: number, Stage: form.Key(c.Stage), At: tx.At.UTC(), By: c.LeadName,
-		Day: filled.Today, Others: filled.Others, Before: seal.BeforeOf(filled, path),
+		Day: filled.Today, Others: filled.Others, Signers: filled.Signers, Before: seal.BeforeOf(filled, path),
 		Answers: seal.Answers(filled, path), Files: []seal.File{}, Letters: []seal.Letter{}}
 	onPath := func(k form.Key) bool {
 		st := path.Find(k)

@@ -338,6 +338,22 @@ func (s *Store) Copies(ctx context.Context, kind string, application int64) (out
 	return out, err
 }
 
+// Signers are the names of those who may sign for whoever applies: the
+// officers who confirmed it of the organisation an application is for. nil
+// when it is for a person, or for an organisation without a profile.
+func (s *Store) Signers(ctx context.Context, q db.Querier, application int64) ([]string, error) {
+	p, err := s.For(ctx, q, application)
+	if errors.Is(err, ErrNotFound) || err == nil && p.Kind == profile.Person {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	names := []string{}
+	err = q.SelectContext(ctx, &names, `SELECT name FROM profile_officer WHERE profile_id = $1 AND state = 'confirmed' ORDER BY id`, p.ID)
+	return names, err
+}
+
 // For finds the profile that an application is for; ErrNotFound when for none.
 func (s *Store) For(ctx context.Context, q db.Querier, application int64) (p Profile, err error) {
 	err = q.GetContext(ctx, &p, `SELECT `+columns+`, '' AS mine FROM profile p JOIN application a ON a.profile_id = p.id WHERE a.id = $1`, application)

@@ -115,6 +115,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	}
 	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs, LookUp: "profile.look-up", Asks: profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
 		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: zone, Contact: cfg.MailFrom}
+	p.Cases.Signers = p.Profiles.Signers
 	p.Post.Copies, p.Intake.Profiles = p.Profiles.Copies, p.Profiles
 	p.Jobs.Handle(p.Profiles.LookUp, func(ctx context.Context, at time.Time, body json.RawMessage) error {
 		return p.Profiles.LookUpJob(ctx, body, at)

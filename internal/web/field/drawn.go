@@ -38,6 +38,7 @@ const (
 	Select   As = "select"
 	Checks   As = "checks"
 	Tick     As = "tick"
+	Initials As = "initials"
 	Adder    As = "adder"    // keywords from a long list
 	Computed As = "computed" // shown, not typed
 )

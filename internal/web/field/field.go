@@ -4,6 +4,7 @@ package field
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -156,6 +157,10 @@ func note(f *form.Form, q *form.Question, s *form.QuestionState) string {
 	case form.Grade, form.Pick:
 		text := say.Answer(f, q, &form.Filled{}, s)
 		return say.Initial(text)
+	case form.AwardPick:
+		if text := say.Answer(f, q, &form.Filled{}, s); slices.Contains(s.Value.List, string(form.EveryAward)) {
+			return say.Initial(text)
+		}
 	case form.Counts:
 		if s.Value.Number != nil {
 			return "All together " + strconv.FormatInt(s.Value.Number.Num, 10)
@@ -183,6 +188,17 @@ func (d *drawer) input(p form.Place, q *form.Question) Input {
 		in.As, in.Options = Radio, []form.Option{{Key: "yes", Label: "yes"}, {Key: "no", Label: "no"}}
 	case form.Declaration:
 		in.As = Tick
+		if q.Initials {
+			in.As = Initials
+		}
+	case form.Signer:
+		in.As = Radio
+		for _, n := range d.filled.Authorised() {
+			in.Options = append(in.Options, form.Option{Key: form.Key(n), Label: n})
+		}
+		if in.Value != "" && !slices.Contains(d.filled.Authorised(), in.Value) { // revoked since: it stands until another is chosen
+			in.Options = append(in.Options, form.Option{Key: form.Key(in.Value), Label: in.Value + " (may not sign any more)"})
+		}
 	case form.Keywords:
 		in.As = Adder
 		for _, l := range d.form.Design.Lists {
@@ -206,6 +222,7 @@ func (d *drawer) input(p form.Place, q *form.Question) Input {
 			for _, a := range d.form.Design.Awards {
 				in.Notes[a.Key] = say.Award(a, d.form.Design.Currency)
 			}
+			in.Notes[form.EveryAward] = "We look which ones those are; their papers are asked for too."
 		}
 		if in.As == Line {
 			in.As = Radio
