@@ -94,6 +94,7 @@ func (r *running) between(tales []tale) {
 	r.enquire(6, "Catrin Bewley", "May the letter come from somebody on our own committee?", "No. It should come from somebody who knows the site and has no part in the work.")
 	r.enquire(1, "Una Gallowglass", "Our map is larger than A3. May we put it in as two sheets?", "")
 
+	r.surveyed(tales)
 	r.on(r.back(2), func(ctx context.Context) error { // Imre's text, cut down and brought back
 		c, err := r.called(ctx, tales[0].title)
 		if err != nil {

@@ -10,30 +10,31 @@ type Action string
 
 // The actions.
 const (
-	Visit      Action = "visit"          // public pages
-	HaveDesk   Action = "have a desk"    // anything one's own account needs
-	ViewCase   Action = "view the case"  // the applicant's own pages
-	WriteCase  Action = "write the case" // answers, files, referees
-	Comment    Action = "comment on the case"
-	SendCase   Action = "send the case" //
-	LeadCase   Action = "lead the case" // who writes it with the lead, and who leads
-	Withdraw   Action = "withdraw the case"
-	AskTime    Action = "ask for more time"
-	TakeUp     Action = "take up the invitation to a stage"
-	VouchFor   Action = "vouch"        // by a referee's personal link
-	RunRounds  Action = "run rounds"   // the office's desk
-	SeeCase    Action = "see the case" // as the office does
-	GiveTime   Action = "give more time"
-	HandleCase Action = "handle the case" // settle checks, take letters back
-	ReadDesk   Action = "have a desk to read at"
-	ReadCase   Action = "read the case"
-	MarkCase   Action = "mark the case"
-	StepAside  Action = "step aside"
-	SeeTray    Action = "see the mail tray" // the stand-in's, in demo mode only
+	Visit       Action = "visit"          // public pages
+	HaveDesk    Action = "have a desk"    // anything one's own account needs
+	ViewCase    Action = "view the case"  // the applicant's own pages
+	WriteCase   Action = "write the case" // answers, files, referees
+	Comment     Action = "comment on the case"
+	SendCase    Action = "send the case" //
+	LeadCase    Action = "lead the case" // who writes it with the lead, and who leads
+	Withdraw    Action = "withdraw the case"
+	AskTime     Action = "ask for more time"
+	AnswerAfter Action = "answer the survey" // after sending, kept apart from the case
+	TakeUp      Action = "take up the invitation to a stage"
+	VouchFor    Action = "vouch"        // by a referee's personal link
+	RunRounds   Action = "run rounds"   // the office's desk
+	SeeCase     Action = "see the case" // as the office does
+	GiveTime    Action = "give more time"
+	HandleCase  Action = "handle the case" // settle checks, take letters back
+	ReadDesk    Action = "have a desk to read at"
+	ReadCase    Action = "read the case"
+	MarkCase    Action = "mark the case"
+	StepAside   Action = "step aside"
+	SeeTray     Action = "see the mail tray" // the stand-in's, in demo mode only
 )
 
 // Actions lists them all.
-var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, Comment, SendCase, LeadCase, Withdraw, AskTime, TakeUp, VouchFor, RunRounds, SeeCase, GiveTime, HandleCase, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
+var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, Comment, SendCase, LeadCase, Withdraw, AskTime, AnswerAfter, TakeUp, VouchFor, RunRounds, SeeCase, GiveTime, HandleCase, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
 
 // Reads reports what a reader does with a case.
 func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == StepAside }
@@ -121,6 +122,8 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 	case Withdraw:
 		_, err := lifecycle.Next(state, lifecycle.Withdraw, true)
 		return when(team, r.Has(Lead) && err == nil)
+	case AnswerAfter:
+		return when(team, r.Has(Lead) && state.Sealed())
 	case TakeUp:
 		return when(team, r.Has(Lead) && state == lifecycle.Invited)
 	case SendCase:

@@ -127,7 +127,7 @@ var Things = []Thing{
 		{Name: "no", Label: "Sentence when it is not: what would make it right", As: Line},
 		{Name: "look", Label: "Sentence when a person must look", As: Line},
 		{Name: "person", Label: "When it is not met, a person looks instead of refusing", As: Tick}}},
-	{"section", "sections", "label", []Member{label, {Name: "help", Label: "Help", As: Lines}, {Name: "stage", Label: "Asked in the stage", As: Choose, From: "applyStages"},
+	{"section", "sections", "label", []Member{label, {Name: "help", Label: "Help", As: Lines}, {Name: "stage", Label: "Asked in the stage", As: Choose, From: "sectionStages"},
 		{Name: "again", Label: "Asked again in the stages", As: Many, From: "applyStages", Help: "It starts from what was answered before. Statements, signatures and letters are given anew."},
 		{Name: "asked", Label: "Asked when", As: Condition}}},
 	{"question", "questions", "label", nil},

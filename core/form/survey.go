@@ -31,7 +31,7 @@ func Surveyed(answers map[Place]Answer, sent *Filled) *Filled {
 // surveys reports a kind that a survey can ask: one whose answer says nothing
 // that must be kept, signed, paid or checked.
 func (k *kindRule) surveys() bool {
-	for _, name := range []Kind{Short, Long, Choice, YesNo, Several, Ranked, Number, Percent, Date, Counts, Rows} {
+	for _, name := range []Kind{Short, Long, Choice, YesNo, Several, Ranked, Number, Percent, Date} {
 		if kinds[name] == k {
 			return true
 		}

@@ -41,6 +41,7 @@ import (
 	"ulvant/internal/reference"
 	"ulvant/internal/round"
 	"ulvant/internal/sealcopy"
+	"ulvant/internal/survey"
 	"ulvant/internal/together"
 )
 
@@ -60,6 +61,7 @@ type Program struct {
 	Rounds    *round.Store
 	Enquiries *enquiry.Store
 	Profiles  *profile.Store
+	Surveys   *survey.Store
 	Together  *together.Store
 	Hears     *together.Listener
 	Health    *health.Meter
@@ -120,6 +122,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Jobs.Handle(p.Profiles.LookUp, func(ctx context.Context, at time.Time, body json.RawMessage) error {
 		return p.Profiles.LookUpJob(ctx, body, at)
 	})
+	p.Surveys = &survey.Store{DB: d}
 	p.Together, p.Hears = &together.Store{DB: d, Cases: p.Cases}, &together.Listener{Pool: d.Pool}
 	p.Health = &health.Meter{DB: d}
 	p.Desk = &desk.Desk{DB: d}

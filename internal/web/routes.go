@@ -97,6 +97,8 @@ var Routes = []site.Route{
 	{Method: get, Path: "/applications/:ref/send", Action: access.ViewCase, Handle: applicant.SendForm},
 	{Method: post, Path: "/applications/:ref/send", Action: access.SendCase, Handle: applicant.Send},
 	{Method: get, Path: "/applications/:ref/sent", Action: access.ViewCase, Handle: applicant.Sent},
+	{Method: get, Path: "/applications/:ref/survey", Action: access.AnswerAfter, Handle: applicant.SurveyForm},
+	{Method: post, Path: "/applications/:ref/survey", Action: access.AnswerAfter, Handle: applicant.AnswerSurvey},
 	{Method: get, Path: "/applications/:ref/copy", Action: access.ViewCase, Handle: applicant.Copy},
 
 	// profiles
@@ -180,6 +182,8 @@ var Routes = []site.Route{
 	{Method: post, Path: "/office/rounds/:round/hand-out", Action: access.RunRounds, Handle: officer.HandOut},
 	{Method: get, Path: "/office/rounds/:round/questions", Action: access.RunRounds, Handle: officer.Enquiries},
 	{Method: post, Path: "/office/rounds/:round/questions/:id", Action: access.RunRounds, Handle: officer.AnswerEnquiry},
+	{Method: get, Path: "/office/rounds/:round/survey", Action: access.RunRounds, Handle: officer.Survey},
+	{Method: get, Path: "/office/rounds/:round/survey.csv", Action: access.RunRounds, Handle: officer.SurveyCSV},
 	{Method: get, Path: "/office/rounds/:round/decisions", Action: access.RunRounds, Handle: officer.Decisions},
 	{Method: post, Path: "/office/rounds/:round/decisions", Action: access.RunRounds, Handle: officer.Record},
 	{Method: post, Path: "/office/rounds/:round/acts/:act/stop", Action: access.RunRounds, Handle: officer.StopLetters},

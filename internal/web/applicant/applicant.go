@@ -362,6 +362,8 @@ func (d *Desk) steps(section string) {
 		}
 		switch later := d.Form.Design.StageLabel(s.Stage); {
 		case step.Asked:
+		case s.Stage == form.AfterSending:
+			continue // a survey is not part of the application
 		case d.Form.Settled(s, form.Key(d.Case.Stage)):
 			continue // it was asked in an earlier stage, and can be read there
 		case s.Stage != "" && string(s.Stage) != d.Case.Stage && later != "":

@@ -129,9 +129,13 @@ func Sent(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	survey, asks, err := surveyLeft(r, f)
+	if err != nil {
+		return err
+	}
 	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications", Data: map[string]any{
-		"Case": r.Case, "Form": f, "Zone": f.Zone, "Seal": s, "Sections": Reading(f, filled, path, nil), "Strand": view.Strand(f, r.At, nil, false),
-		"AnswerOn": f.At(form.AnswerOn), "Stages": all, "MayWithdraw": r.May(access.Withdraw), "Read": f.ReadAfter(form.Key(r.Case.Stage)), "Move": lifecycle.MoveIn(r.Case.State)}})
+		"Case": r.Case, "Survey": survey, "Asks": asks, "Form": f, "Zone": f.Zone, "Seal": s, "Sections": Reading(f, filled, path, nil), "Strand": view.Strand(f, r.At, nil, true),
+		"AnswerOn": f.At(form.AnswerOn), "Stages": all, "MayWithdraw": r.May(access.Withdraw), "Next": say.Next(r.Case.State, f.ReadAfter(form.Key(r.Case.Stage))), "Move": lifecycle.MoveIn(r.Case.State)}})
 }
 
 // Sealed reads a case's seal and walks it.

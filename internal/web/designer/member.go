@@ -203,11 +203,14 @@ func (b *builder) from(m design.Member) []form.Option {
 	switch m.From {
 	case "moments":
 		return append(out, b.moments()...)
-	case "applyStages":
+	case "applyStages", "sectionStages":
 		for _, s := range d.Stages {
 			if s.Does == form.Apply || s.Does == form.Interview {
 				add(s.Key, s.Label)
 			}
+		}
+		if m.From == "sectionStages" {
+			add(form.AfterSending, "after sending, as a survey kept apart from the cases")
 		}
 	case "lists":
 		for _, l := range d.Lists {

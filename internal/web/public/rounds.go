@@ -74,6 +74,9 @@ func Round(r *site.Request) error {
 			continue // it has no public page
 		}
 		out := askedSection{Label: s.Label, If: say.When(s.Asked, names)}
+		if s.Stage == form.AfterSending {
+			out.If = "you like, after sending: a survey, kept apart from the application"
+		}
 		for i := range s.Questions {
 			q := &s.Questions[i]
 			limit := say.Limit(l.Form, q, q.Limits.Else, true)

@@ -1,0 +1,29 @@
+package say_test
+
+import (
+	"strings"
+	"testing"
+
+	"ulvant/core/lifecycle"
+	"ulvant/core/say"
+)
+
+// Every state with a seal behind it is told in a sentence, which asks nothing
+// of the applicant unless it is their move.
+func TestNextSaysWhatHappens(t *testing.T) {
+	for _, s := range lifecycle.States {
+		for _, read := range []bool{true, false} {
+			text := say.Next(s, read)
+			if s.Sealed() == (text == "") {
+				t.Errorf("%s: %q", s, text)
+			}
+			waits := strings.Contains(text, "You need do nothing.")
+			if m := lifecycle.MoveIn(s); waits && m == lifecycle.Applicant {
+				t.Errorf("%s is the applicant's move: %q", s, text)
+			}
+			if !read && strings.Contains(text, "eaders mark it") {
+				t.Errorf("%s: nobody reads it: %q", s, text)
+			}
+		}
+	}
+}

@@ -1,0 +1,89 @@
+package officer
+
+import (
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/calendar"
+	"ulvant/core/condition"
+	"ulvant/core/decimal"
+	"ulvant/core/form"
+	"ulvant/core/survey"
+	"ulvant/internal/web/site"
+)
+
+// surveyRow is one question of the survey, counted.
+type surveyRow struct {
+	survey.Result
+	Bars              []surveyBar
+	Low, Middle, High string
+}
+
+// surveyBar is how often an option was picked; Wide is of 240.
+type surveyBar struct {
+	Label          string
+	N, Share, Wide int
+}
+
+// Survey shows what was answered after sending, counted.
+func Survey(r *site.Request) error {
+	f, err := roundForm(r)
+	if err != nil {
+		return err
+	}
+	if len(f.Survey()) == 0 {
+		return fiber.ErrNotFound
+	}
+	answered, err := r.Program.Surveys.Of(r.Context, r.DB, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	sent, err := r.Desk.SentTimes(r.Context, r.Round.ID, f.FirstStage())
+	if err != nil {
+		return err
+	}
+	var rows []surveyRow
+	if len(answered) >= survey.Least {
+		for _, x := range survey.Tally(f, answered) {
+			row := surveyRow{Result: x}
+			for _, p := range x.Picks {
+				row.Bars = append(row.Bars, surveyBar{p.Label, p.N, x.Share(p.N), 240 * p.N / max(x.Answered, 1)})
+			}
+			if x.Numbers {
+				row.Low, row.Middle, row.High = figureOf(x.Question, x.Low), figureOf(x.Question, x.Middle), figureOf(x.Question, x.High)
+			}
+			rows = append(rows, row)
+		}
+	}
+	return drawRound(r, fiber.StatusOK, "officer/survey", "Survey, "+r.Round.Name, "survey", f, map[string]any{
+		"Rows": rows, "In": len(answered), "Sent": len(sent), "Least": survey.Least, "Key": r.Round.Key})
+}
+
+// figureOf writes a number of a question as people read it.
+func figureOf(q *form.Question, n condition.Number) string {
+	switch q.Kind {
+	case form.Date:
+		return calendar.Date(n.Num).Words()
+	case form.Percent:
+		return decimal.String(condition.Number{Num: n.Num * 100, Den: n.Den}, q.Scale) + "%"
+	}
+	return strings.TrimSpace(decimal.String(n, q.Scale) + " " + q.Unit)
+}
+
+// SurveyCSV gives the answered surveys out, a row each, in an order that tells
+// nothing; none until enough have come in.
+func SurveyCSV(r *site.Request) error {
+	f, err := roundForm(r)
+	if err != nil {
+		return err
+	}
+	answered, err := r.Program.Surveys.Of(r.Context, r.DB, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	if len(f.Survey()) == 0 || len(answered) < survey.Least {
+		return fiber.ErrNotFound
+	}
+	return r.Download(r.Round.Key+".survey.csv", "text/csv; charset=utf-8", []byte(survey.CSV(f, answered)))
+}
