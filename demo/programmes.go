@@ -75,7 +75,7 @@ func twoStages(e *edits, d *form.Design) {
 	e.add("sections", form.Section{Key: "afterwards-asked", Label: "How it was to apply", Help: "Four short questions about the form, not about your application.", Stage: form.AfterSending, Questions: []form.Question{}})
 	e.ask("afterwards-asked", "hours-spent", form.Number, form.Fact, "How many hours did it take you, all in all?", mayNo, office, limits(form.Limits{Least: ptr(0), Most: ptr(500)}))
 	e.ask("afterwards-asked", "how-clear", form.Choice, form.Fact, "Was it clear what was wanted?", office, mayNo, options("clear", "Clear throughout", "mostly", "Mostly", "guess", "I had to guess", "not", "No"))
-	e.ask("afterwards-asked", "guessed-where", form.Several, form.Fact, "Where did you have to guess?", office, mayNo, onlyIf(test(answer("how-clear"), condition.In, anyOf("guess", "not", "mostly"))),
+	e.ask("afterwards-asked", "guessed-where", form.Several, form.Fact, "Where did you have to guess?", office, mayNo, onlyIf(test(answer("how-clear"), condition.In, anyOf("mostly", "guess", "not"))),
 		options("who", "Who may apply", "money", "The budget", "papers", "The papers", "words", "How much to write"))
 	e.ask("afterwards-asked", "one-change", form.Long, form.Fact, "What one thing should we change?", office, mayNo, limits(form.Limits{Words: 80}))
 	e.ask("full-plan", "programme-of-work", form.Long, form.Chosen, "The work, season by season", limits(form.Limits{Words: 1200}))

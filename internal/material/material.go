@@ -112,8 +112,12 @@ func (s *Store) Put(ctx context.Context, by db.Actor, at time.Time, o Owner, nam
 		return f, err
 	}
 	sum, n, err := s.Files.Put(r)
-	if err != nil {
-		return f, fmt.Errorf("the file could not be stored: %w", err)
+	if err != nil { // the row goes too, or the sweep takes it
+		gone := s.DB.Do(context.WithoutCancel(ctx), by, at, func(ctx context.Context, tx *db.Tx) error {
+			_, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = $2 WHERE id = $1`, f.ID, tx.At)
+			return err
+		})
+		return f, errors.Join(fmt.Errorf("the file could not be stored: %w", err), gone)
 	}
 	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
 		return tx.GetContext(ctx, &f, `UPDATE material SET sha256 = $2, size = $3, state = 'inspecting' WHERE id = $1 RETURNING `+columns, f.ID, sum, n)

@@ -14,6 +14,7 @@ import (
 // axe-core finds nothing, in its WCAG 2.2 AA rules, on any kind of page that
 // visitors, applicants, referees and readers meet, at a desk and on a phone.
 func TestPagesAreAccessible(t *testing.T) {
+	t.Parallel()
 	h := programtest.Demo(t)
 	_, base := serve(t, h)
 	b, err := browser.Start()

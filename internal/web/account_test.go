@@ -28,6 +28,7 @@ func mailed(h *programtest.House, to, part string) string {
 // A forgotten password: the page says the same to everybody, the link works
 // once and for an hour, and every session ends.
 func TestANewPassword(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.Person("imre@corvoe.example", "Imre Calloway")
@@ -81,6 +82,7 @@ func TestANewPassword(t *testing.T) {
 
 // One's own account: where it is signed in, ending the others, a new password.
 func TestOnesOwnAccount(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.Person("imre@corvoe.example", "Imre Calloway")
@@ -110,6 +112,7 @@ func TestOnesOwnAccount(t *testing.T) {
 
 // Withdrawing needs to be meant; it stays to be read, by its lead alone.
 func TestWithdrawing(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)

@@ -47,6 +47,7 @@ const orgNumber = "0000OSTRELISLES00149"
 // beside the answer that it is not on the server, go on typing, and not a
 // character is lost.
 func TestAJointApplicationOnABadLine(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	reg, err := register.Start("127.0.0.1:0", []register.Entry{{Scheme: "lei", Number: orgNumber, Name: "Tarl Moor Society"}})
 	if err != nil {

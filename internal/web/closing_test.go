@@ -97,6 +97,7 @@ func state(h *programtest.House, c application.Case) lifecycle.State {
 // that dribbles, a lock that is held and a password check that takes long, all
 // across the instant, change nothing; and what arrives at the instant is out.
 func TestTheClosingInstant(t *testing.T) {
+	t.Parallel()
 	closes := time.Date(2027, 4, 9, 15, 0, 0, 0, time.UTC)
 	after := closes.Add(4 * time.Second)
 	for _, c := range []struct {
@@ -195,6 +196,7 @@ func dribble(t *testing.T, v *visitor, base, path, body string, between func()) 
 
 // Sending twice, by a double press or a request sent again, makes one.
 func TestSendingTwiceMakesOne(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)

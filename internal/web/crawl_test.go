@@ -23,6 +23,7 @@ var (
 // is there, says nothing a template could not, and has no id twice; and a
 // section that is kept without scripts, untouched, changes no answer.
 func TestEveryLinkOfTheDemo(t *testing.T) {
+	t.Parallel()
 	h := programtest.Demo(t)
 	_, base := serve(t, h)
 	seenBy, sections := map[string]int{}, 0

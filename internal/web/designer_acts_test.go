@@ -12,6 +12,7 @@ import (
 // What the buttons of the design page do, on a path that fits and on many that
 // do not: a page comes back each time, and what does not fit changes nothing.
 func TestActsOfTheDesignPage(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)

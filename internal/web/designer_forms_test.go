@@ -91,6 +91,7 @@ var pageOf = regexp.MustCompile(`href="(/office/rounds/[^"?]+/design\?(?:path|ta
 // Every page of every programme's design, posted as it is drawn, changes
 // nothing: what is shown is what is kept, a third that reads 33.33% too.
 func TestDrawnIsKept(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	zone, err := time.LoadLocation("Europe/Dublin")
@@ -138,6 +139,7 @@ func TestDrawnIsKept(t *testing.T) {
 
 // The closing is moved on the page of the calendar.
 func TestAClosingIsMoved(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)

@@ -68,6 +68,7 @@ func working(t *testing.T, h *programtest.House, key string) *form.Design {
 // keyboard alone: from the pattern, with a question, a condition, a case of
 // limits, an order, undo and redo; then opened.
 func TestAFellowshipByKeyboardAlone(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	officer(h)
@@ -186,6 +187,7 @@ func toJSON(v any) string {
 // Two officers at once: different members of one question both go through; the
 // same member changed by both is refused to the second, and nothing is lost.
 func TestTwoOfficersAtOnce(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	id := h.OpenRound(officer(h), nil)
@@ -225,6 +227,7 @@ func TestTwoOfficersAtOnce(t *testing.T) {
 
 // What comes from outside is taken whole or refused whole, every fault by place.
 func TestImportsAreRefusedWhole(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)
@@ -266,6 +269,7 @@ func TestImportsAreRefusedWhole(t *testing.T) {
 // Every kind of question in the browser: what is typed is kept, and the page
 // says what the server makes of it.
 func TestEveryKindInTheBrowser(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), func(d *form.Design) {
@@ -362,6 +366,7 @@ func TestEveryKindInTheBrowser(t *testing.T) {
 // On a slow line the page is drawn again while the next field is being typed
 // into: what is typed stays, and is kept when the field is left.
 func TestTypingOutlivesARedraw(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)

@@ -15,6 +15,7 @@ import (
 // Two others take part: a referee whose letter has a day and speaks of years,
 // by link; and a holder of rights who signs on paper, which a checker looks at.
 func TestOthersTakePart(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), func(d *form.Design) {

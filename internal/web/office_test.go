@@ -14,6 +14,7 @@ import (
 // with what is wrong with it kept as typed, its answer, more time with a
 // reason, and a question about the round answered for all.
 func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)
@@ -114,6 +115,7 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 
 // The finder narrows the list, and one check answers for every open round.
 func TestFinderAndOneCheck(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)

@@ -19,6 +19,7 @@ import (
 // it cannot be opened; whoever the trap is for really cannot send; one press
 // mends it, undo brings it back; and then it opens.
 func TestTheProofMendsByOnePress(t *testing.T) {
+	t.Parallel()
 	h := programtest.Demo(t)
 	_, base := serve(t, h)
 	p := play{t, window(t, base)}
@@ -58,6 +59,7 @@ func TestTheProofMendsByOnePress(t *testing.T) {
 // The pages of the proof without scripts: the table, its cells and its CSV,
 // the scratch copy, and offers that no longer fit.
 func TestThePagesOfTheProof(t *testing.T) {
+	t.Parallel()
 	h := programtest.Demo(t)
 	_, base := serve(t, h)
 	neda := visit(t, base)
@@ -108,6 +110,7 @@ func TestThePagesOfTheProof(t *testing.T) {
 // What stands on the proof: the rehearsal, the replay, what a visitor will
 // need, and the nearest way to yes, in the check and in the workspace.
 func TestWhatStandsOnTheProof(t *testing.T) {
+	t.Parallel()
 	h := programtest.Demo(t)
 	_, base := serve(t, h)
 	rounds, err := h.Rounds.All(t.Context())
@@ -164,6 +167,7 @@ func TestWhatStandsOnTheProof(t *testing.T) {
 // An applicant whom a rule refuses is shown what to choose otherwise; nobody
 // else is.
 func TestNearestWayInTheWorkspace(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	n := condition.Number{Num: 600_000, Den: 1}

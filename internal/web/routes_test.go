@@ -16,6 +16,7 @@ import (
 // applicant, a reader who does not read the case, the office. What
 // core/access answers is what the site answers; nothing is ever a 500.
 func TestEveryRouteAsksWhoMay(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)
@@ -87,6 +88,7 @@ func TestEveryRouteAsksWhoMay(t *testing.T) {
 
 // A form without our token, from another site, or with another's token is refused.
 func TestForeignFormsAreRefused(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)
@@ -114,6 +116,7 @@ func TestForeignFormsAreRefused(t *testing.T) {
 
 // Bodies that are too large get 413 and nothing of them is kept.
 func TestTooLargeIsRefusedWhole(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)
@@ -139,6 +142,7 @@ func TestTooLargeIsRefusedWhole(t *testing.T) {
 
 // The sign-in is limited, and its answer does not tell who has an account.
 func TestSignInIsLimited(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	officer(h)

@@ -19,6 +19,7 @@ import (
 // the password and works once, a recovery code stands in for it once, and a
 // new password by mail does not get round it.
 func TestTheSecondFactor(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.Person("imre@corvoe.example", "Imre Calloway")
@@ -107,6 +108,7 @@ func TestTheSecondFactor(t *testing.T) {
 // A change of address is confirmed at the new one, the old one is told, and
 // whoever asks for a taken one learns nothing.
 func TestChangeOfAddress(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.Person("imre@corvoe.example", "Imre Calloway")
@@ -143,6 +145,7 @@ func TestChangeOfAddress(t *testing.T) {
 
 // Leaving erases drafts and the account, and leaves what was sent as it is.
 func TestLeaving(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)

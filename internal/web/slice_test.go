@@ -82,6 +82,7 @@ func link(t *testing.T, h *programtest.House, to string) string {
 
 // The nine steps in the browser, in four roles, with mails in the tray.
 func TestNineStepsInTheBrowser(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	officer(h)

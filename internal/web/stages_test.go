@@ -13,6 +13,7 @@ import (
 // press, finds what is asked again as it was answered, reads the first beside
 // it and cannot change that; the office goes from one stage to the other.
 func TestTheSecondStageByForms(t *testing.T) {
+	t.Parallel()
 	h := programtest.Demo(t)
 	_, base := serve(t, h)
 	signIn := func(who string) *visitor {

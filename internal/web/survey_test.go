@@ -26,6 +26,7 @@ func withSurvey(d *form.Design) {
 // The survey on its screens: offered once it is sent, to the lead alone, asked
 // without scripts too, handed in once; the office sees nothing until five are in.
 func TestSurveyAfterSending(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), withSurvey)
@@ -112,6 +113,7 @@ func TestSurveyAfterSending(t *testing.T) {
 // Statements by initials and the awards that fit, on the page and by the
 // answers that a save gives back.
 func TestInitialsAndAwardsThatFit(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), func(d *form.Design) {

@@ -14,6 +14,7 @@ import (
 // they write, do not send, ask nobody else; the lead takes them out or hands
 // over; strangers see nothing.
 func TestTeammates(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)
@@ -78,6 +79,7 @@ func TestTeammates(t *testing.T) {
 // A new application begun from an earlier one of one's own takes over what is
 // asked in the same way; not statements, not files, and nothing of another's.
 func TestBeginFromAnEarlierOne(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)

@@ -35,6 +35,7 @@ func withTeam(t *testing.T) (h *programtest.House, base string, c application.Ca
 // An open page is told who else has the case open, where, and that something
 // was changed; a stranger's request for the stream finds nothing.
 func TestTheStream(t *testing.T) {
+	t.Parallel()
 	_, base, c := withTeam(t)
 	path := "/applications/" + c.Ref + "/stream?section=work&tab="
 	if code, _ := visit(t, base).as("neda@ostrel-trust.example").get(path + "0123456789abcdef"); code != 404 {
@@ -96,6 +97,7 @@ func TestTheStream(t *testing.T) {
 // Somebody who is asked to read and comment can do that, and nothing else,
 // and no more once it is sent.
 func TestReadingAndCommenting(t *testing.T) {
+	t.Parallel()
 	h, base, c := withTeam(t)
 	tam := visit(t, base).as("tam@tarl.example")
 	at := "/applications/" + c.Ref
@@ -129,6 +131,7 @@ func TestReadingAndCommenting(t *testing.T) {
 
 // Six pages open in one browser do not keep each other from saving.
 func TestSixOpenPages(t *testing.T) {
+	t.Parallel()
 	h, base, c := withTeam(t)
 	type page struct {
 		play

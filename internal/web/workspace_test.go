@@ -29,6 +29,7 @@ func keptText(t *testing.T, h *programtest.House, c application.Case, q string) 
 
 // A lost line, a tab that was closed, and a session that ran out lose nothing.
 func TestNothingTypedIsLost(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)
@@ -87,6 +88,7 @@ func TestNothingTypedIsLost(t *testing.T) {
 
 // The same answer edited in two windows shows both texts; nobody overwrites.
 func TestTwoWindowsOneAnswer(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)
@@ -114,6 +116,7 @@ func TestTwoWindowsOneAnswer(t *testing.T) {
 
 // Without scripts the same section is one plain form.
 func TestASectionWithoutScripts(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)
@@ -139,6 +142,7 @@ func TestASectionWithoutScripts(t *testing.T) {
 
 // Source: check-values.md, section 8. The browser counts as the server does.
 func TestLiveWordCountAgrees(t *testing.T) {
+	t.Parallel()
 	raw, err := os.ReadFile("../../../shared/check-fixtures/wordcount.json")
 	if err != nil {
 		t.Fatal(err)
@@ -167,6 +171,7 @@ func TestLiveWordCountAgrees(t *testing.T) {
 // A rule that hangs on a table can be answered before there is an account, and
 // the lines go into the application, one that was left empty between them too.
 func TestATableInTheCheck(t *testing.T) {
+	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), func(d *form.Design) {

@@ -11,6 +11,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"syscall"
 )
 
 // Store is a folder of files.
@@ -51,6 +52,11 @@ func (s *Store) Put(r io.Reader) (sum string, size int64, err error) {
 		return "", 0, err
 	}
 	return sum, size, s.root.Rename(tmp, filepath.Join(sum[:2], sum))
+}
+
+// Full reports an error that is the folder's having no room left.
+func Full(err error) bool {
+	return errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT)
 }
 
 // Remove deletes a file; one that is not there is no error.

@@ -239,3 +239,6 @@ func freePort() (int, error) {
 	defer l.Close()
 	return l.Addr().(*net.TCPAddr).Port, nil
 }
+
+// Port it listens on.
+func (s *Server) Port() int { return s.port }

@@ -20,6 +20,7 @@ import (
 	"ulvant/internal/application"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/files"
 	"ulvant/internal/platform/limit"
 	"ulvant/internal/platform/link"
 	"ulvant/internal/program"
@@ -328,6 +329,13 @@ func (r *Request) Fail(err error) error {
 		status, says = fiber.StatusGone, "This link has run out or was used already. Sign in, or ask for a new one."
 	default:
 		slog.Error("a request failed", "method", r.Method(), "route", r.Route().Path, "error", err)
+		switch {
+		case files.Full(err):
+			status, says = fiber.StatusInsufficientStorage, "There is no room for your file here at the moment. Nothing else is lost; we are told. Put it in again in some minutes."
+		case db.Away(err):
+			status, says = fiber.StatusServiceUnavailable, "We cannot keep anything at the moment, and are told. Nothing we said was kept is lost, and what you typed stays in your browser. Try again in a minute."
+			r.Set(fiber.HeaderRetryAfter, "30")
+		}
 	}
 	return r.Refuse(status, says)
 }
@@ -354,6 +362,8 @@ func heading(status int) string {
 		return "Too large"
 	case fiber.StatusTooManyRequests:
 		return "Too many tries"
+	case fiber.StatusServiceUnavailable, fiber.StatusInsufficientStorage:
+		return "Not at the moment"
 	}
 	return "Something went wrong"
 }
