@@ -61,11 +61,11 @@ func streams(f *Form, _ *Question) []Option {
 
 func awards(f *Form, q *Question) []Option {
 	var out []Option
+	if q.Every { // first, so that it is seen before forty others
+		out = append(out, Option{EveryAward, "Every award that fits"})
+	}
 	for _, a := range f.Design.Awards {
 		out = append(out, Option{a.Key, a.Label})
-	}
-	if q.Every {
-		out = append(out, Option{EveryAward, "Every award that fits"})
 	}
 	return out
 }

@@ -47,8 +47,7 @@ func (w *world) limits(st *asked, q *form.Question, c *cell) lit {
 	case *picks:
 		all, every := v.all(), never
 		if v.free != nil { // how many are picked does not matter to those who want every one, but one must fit or still be open
-			last := len(v.is) - 1
-			all, every = v.is[:last], v.is[last]
+			every, all = v.is[0], v.is[1:]
 			fits := slices.Clone(all)
 			for _, m := range w.matches() {
 				fits = append(fits, m.blank)

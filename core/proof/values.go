@@ -187,15 +187,15 @@ func (w *world) every(q *form.Question, free []lit) *picks {
 	for _, m := range w.matches() {
 		fits = append(fits, w.or(m.yes, m.person))
 	}
-	options := w.f.Options(q) // the last one is every award
+	options := w.f.Options(q) // the first one is every award
 	for range len(options) - len(free) {
 		p.free = append(p.free, w.fresh())
 	}
-	all := p.free[len(options)-1]
+	all := p.free[0]
 	for i, o := range options {
 		is := all
-		if i < len(fits) {
-			is = w.or(p.free[i], w.and(all, fits[i]))
+		if i > 0 {
+			is = w.or(p.free[i], w.and(all, fits[i-1]))
 		}
 		p.keys, p.is = append(p.keys, string(o.Key)), append(p.is, is)
 	}

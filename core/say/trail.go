@@ -32,6 +32,7 @@ var Catalogue = map[Verb]Event{
 	"referee-declined":       {"{referee} cannot do it", true},
 	"referee-uploaded":       {"{referee} put a letter up, but has not sent it", true},
 	"paper-put-in":           {"{referee}’s signature on paper was put in", true},
+	"late-letter":            {"{referee} pressed Send {late} after the letter could be taken; it was not", true},
 	"referee-sent":           {"{referee} sent the letter", true},
 	"referee-replaced":       {"withdrew the request to {referee}", true},
 	"sent":                   {"sent the application; seal {seal}", true},

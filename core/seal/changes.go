@@ -1,11 +1,19 @@
 package seal
 
-import "ulvant/core/form"
+import (
+	"slices"
+	"strconv"
+	"strings"
+
+	"ulvant/core/form"
+)
 
 // Change is what differs between two seals of one entry at a question.
 type Change struct {
 	Question   form.Key
 	Gone, Come []File
+
+	LettersWere, LettersAre string // who wrote or confirmed, a name on each line
 }
 
 // Changes lists the questions whose answers or files differ between a seal and
@@ -22,12 +30,35 @@ func Changes(f *form.Form, was, is *Document) []Change {
 				differ = differ || b[at] != x
 			}
 			c.Gone, c.Come = without(was.Files, is.Files, k), without(is.Files, was.Files, k)
-			if differ || len(c.Gone) > 0 || len(c.Come) > 0 {
+			var same bool
+			c.LettersWere, c.LettersAre, same = letters(was, is, k)
+			if differ || len(c.Gone) > 0 || len(c.Come) > 0 || !same {
 				out = append(out, c)
 			}
 		}
 	}
 	return out
+}
+
+// letters names those who wrote or confirmed at a question, and reports the
+// same letters, word for word.
+func letters(was, is *Document, k form.Key) (before, after string, same bool) {
+	of := func(d *Document) (names string, marks []string) {
+		for _, l := range d.Letters {
+			if l.Question != k {
+				continue
+			}
+			mark := strconv.FormatInt(l.Referee, 10) + l.Text
+			if l.File != nil {
+				mark += l.File.SHA256
+			}
+			names, marks = names+l.Name+"\n", append(marks, mark)
+		}
+		return strings.TrimSpace(names), marks
+	}
+	before, a := of(was)
+	after, b := of(is)
+	return before, after, slices.Equal(a, b)
 }
 
 func answersOf(d *Document, k form.Key) map[form.Place]form.Answer {

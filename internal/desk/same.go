@@ -49,6 +49,27 @@ func (d *Desk) LateTries(ctx context.Context, round int64) (out []Tried, err err
 	return out, err
 }
 
+// LateLetter is an attempt to send a letter after it could be taken.
+type LateLetter struct {
+	Ref, Title string
+	Name       string // of the referee
+	At         time.Time
+	Late       int64 // milliseconds
+	Taken      bool  // the letter was taken in the end
+}
+
+// LateLetters lists the letters of a round that came too late, the first
+// attempt of each.
+func (d *Desk) LateLetters(ctx context.Context, round int64) (out []LateLetter, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT * FROM (
+			SELECT DISTINCT ON (x.id) a.ref, a.title, x.name, t.at, (t.figures->>'late')::bigint AS late, x.state = 'sent' AS taken
+			FROM trail t JOIN application a ON a.id = t.application_id JOIN referee x ON x.id = (t.figures->>'referee')::bigint
+			WHERE t.verb = 'late-letter' AND t.round_id = $1 ORDER BY x.id, t.id) l
+		ORDER BY at LIMIT 200`, round)
+	return out, err
+}
+
 // RuleStand is how one rule stands over a round, for those it did not pass by
 // itself.
 type RuleStand struct {

@@ -292,6 +292,24 @@ func (s *Store) Answer(ctx context.Context, tx *db.Tx, id int64, yes bool) error
 	return nil
 }
 
+// Late keeps that a referee tried to send a letter after it could be taken:
+// what an officer sees who thinks of taking one late.
+func (s *Store) Late(ctx context.Context, tx *db.Tx, id int64) error {
+	r, c, err := s.Load(ctx, tx, id)
+	if err != nil {
+		return err
+	}
+	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+	if err != nil {
+		return err
+	}
+	late := tx.At.Sub(c.Window(f).Closes)
+	if late <= 0 || r.State == form.SentIn || r.State == form.Replaced { // it was sent by the applicant, or done with, before its time was over
+		return nil
+	}
+	return trail.Write(ctx, tx, "late-letter", c.ID, c.RoundID, map[string]string{"referee": strconv.FormatInt(id, 10), "late": strconv.FormatInt(late.Milliseconds(), 10)})
+}
+
 func (s *Store) forReferee(ctx context.Context, tx *db.Tx, id int64) (Referee, application.Case, error) {
 	r, c, err := s.Load(ctx, tx, id)
 	if err != nil {

@@ -5,6 +5,8 @@ package together
 
 import (
 	"context"
+	"database/sql"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -34,15 +36,22 @@ type Person struct {
 	Section   form.Key
 }
 
+// ErrOver: what was written together was sent or withdrawn.
+var ErrOver = errors.New("this application was sent; nothing in it is written any more")
+
 // Come says that an account has a page open; it is said again while it is.
+// ErrOver once nothing can be written any more.
 // alone reports that nobody else has the case open. Others are notified when
 // somebody comes, or turns to another section.
 func (s *Store) Come(ctx context.Context, at time.Time, tab string, application, account int64, section form.Key) (alone bool, err error) {
 	var was string
 	if err := s.DB.GetContext(ctx, &was, `
-		INSERT INTO presence (tab, application_id, account_id, section, at) VALUES ($1, $2, $3, $4, $5)
+		INSERT INTO presence (tab, application_id, account_id, section, at)
+		SELECT $1, $2, $3, $4, $5 WHERE EXISTS (SELECT FROM entry e WHERE e.application_id = $2 AND e.state IN ('draft', 'handed back'))
 		ON CONFLICT (tab) DO UPDATE SET section = $4, at = $5
-		RETURNING COALESCE((SELECT section FROM presence p WHERE p.tab = $1), '')`, tab, application, account, section, at); err != nil {
+		RETURNING COALESCE((SELECT section FROM presence p WHERE p.tab = $1), '')`, tab, application, account, section, at); errors.Is(err, sql.ErrNoRows) {
+		return false, ErrOver
+	} else if err != nil {
 		return false, err
 	}
 	if err := s.DB.GetContext(ctx, &alone, `SELECT NOT EXISTS (SELECT FROM presence WHERE application_id = $1 AND account_id <> $2 AND at > $3)`, application, account, at.Add(-here)); err != nil || alone {

@@ -133,7 +133,7 @@ func TestInitialsAndAwardsThatFit(t *testing.T) {
 		t.Fatalf("saving by a form: %d", code)
 	}
 	_, page := v.get(at + "/sections/declarations")
-	for _, want := range []string{"“xy” are not the initials of Imre Calloway", "Type IC if you agree.", "Every award that fits: The Reed Purse", `value="xy"`} {
+	for _, want := range []string{"“xy” are not the initials of Imre Calloway", "Type IC if you agree.", "What you have answered fits: The Reed Purse.", `value="xy"`} {
 		if !contains(page, want) {
 			t.Errorf("the page does not say %q", want)
 		}

@@ -3,6 +3,7 @@ package applicant
 import (
 	"context"
 	"errors"
+	"log/slog"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -112,6 +113,9 @@ func Send(r *site.Request) error {
 		return drawSend(r, fiber.StatusUnprocessableEntity, unfit.Error())
 	case err != nil:
 		return orConflict(r, err)
+	}
+	if err := r.Together.Tell(r.Context, r.At, r.Case.ID, r.Account.ID); err != nil { // it is sent all the same
+		slog.Warn("open pages were not told that it was sent", "error", err)
 	}
 	return r.See("/applications/" + r.Case.Ref + "/sent")
 }

@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"regexp"
 	"strconv"
@@ -50,18 +51,22 @@ func Stream(r *site.Request) error {
 		defer within(func(ctx context.Context) error { return store.Go(ctx, tab, id) })
 		for changed := false; ; {
 			var who []together.Person
+			over := false
 			ok := within(func(ctx context.Context) (err error) {
 				if _, err = store.Come(ctx, clock.Now(), tab, id, account, section); err == nil {
 					who, err = store.Who(ctx, clock.Now(), id, account)
 				}
+				if over = errors.Is(err, together.ErrOver); over {
+					return nil
+				}
 				return err
 			})
-			raw, err := json.Marshal(map[string]any{"who": who, "changed": changed})
+			raw, err := json.Marshal(map[string]any{"who": who, "changed": changed, "over": over})
 			if !ok || err != nil {
 				return
 			}
 			conn.SetWriteDeadline(time.Now().Add(beat))
-			if fmt.Fprintf(w, "data: %s\n\n", raw); w.Flush() != nil {
+			if fmt.Fprintf(w, "data: %s\n\n", raw); w.Flush() != nil || over {
 				return
 			}
 			select {

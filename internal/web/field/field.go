@@ -95,6 +95,9 @@ func New(f *form.Form, filled *form.Filled, path *form.Path, q *form.Question, v
 		out.Problems = append(out.Problems, Problem{what, remedy})
 	}
 	d.draw(&out)
+	if q.Kind == form.Signer && len(filled.Authorised()) == 0 {
+		out.Note = "Nobody may sign for your organisation yet: its officers confirm that by links of their own, which its profile sends."
+	}
 	if q.Kind == form.Fees {
 		out.Charges = charges(f, s)
 	}
@@ -158,8 +161,8 @@ func note(f *form.Form, q *form.Question, s *form.QuestionState) string {
 		text := say.Answer(f, q, &form.Filled{}, s)
 		return say.Initial(text)
 	case form.AwardPick:
-		if text := say.Answer(f, q, &form.Filled{}, s); slices.Contains(s.Value.List, string(form.EveryAward)) {
-			return say.Initial(text)
+		if slices.Contains(s.Value.List, string(form.EveryAward)) {
+			return say.Fitting(f.Design.Awards, s.Value.List)
 		}
 	case form.Counts:
 		if s.Value.Number != nil {

@@ -117,6 +117,16 @@ func confirms(r *site.Request) (string, error) {
 
 func back(r *site.Request) error { return r.See("/letter/" + r.Params("token")) }
 
+// late keeps that a letter came after it could be taken, and passes the error on.
+func late(r *site.Request, err error) error {
+	if errors.Is(err, reference.ErrClosed) {
+		if kept := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Referees.Late(ctx, tx, r.Link.Subject) }); kept != nil {
+			return kept
+		}
+	}
+	return err
+}
+
 // problem draws the page again with what was said, or passes a fault on.
 func problem(r *site.Request, err error, in *typed) error {
 	var unfit reference.Unfit
@@ -160,7 +170,7 @@ func Keep(r *site.Request) error {
 		})
 	}
 	if err != nil {
-		return problem(r, err, in)
+		return problem(r, late(r, err), in)
 	}
 	r.Tell("Your letter is put up. It is not sent until you press Send.")
 	return back(r)
@@ -177,7 +187,7 @@ func PutFile(r *site.Request) error {
 	defer cancel()
 	m, err := r.Referees.PutFile(ctx, r.Actor(), r.At, r.Link.Subject, h.Filename, h.Size, body)
 	if err != nil {
-		return problem(r, err, nil)
+		return problem(r, late(r, err), nil)
 	}
 	if m.State == slot.Refused || m.Facts.Kind != slot.PDF && m.Facts.Kind != slot.Picture {
 		return draw(r, fiber.StatusUnprocessableEntity, "“"+m.Name+"” is neither a PDF nor a picture that can be opened here. Print or save it as PDF and put that up; or write in the box instead", nil)
@@ -204,14 +214,14 @@ func Send(r *site.Request) error {
 	version := r.FormValue("version")
 	if version == "" { // the button beside the letter: what is kept
 		if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Referees.Send(ctx, tx, r.Link.Subject) }); err != nil {
-			return problem(r, err, nil)
+			return problem(r, late(r, err), nil)
 		}
 		return back(r)
 	}
 	in := typedIn(r)
 	d, err := in.dating()
 	if err != nil {
-		return problem(r, err, in)
+		return problem(r, late(r, err), in)
 	}
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
 		n, _ := strconv.Atoi(version)
@@ -221,7 +231,7 @@ func Send(r *site.Request) error {
 		return r.Referees.Send(ctx, tx, r.Link.Subject)
 	})
 	if err != nil {
-		return problem(r, err, in)
+		return problem(r, late(r, err), in)
 	}
 	return back(r)
 }

@@ -76,6 +76,9 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 	if d["Queries"], err = queries(r, f); err != nil {
 		return err
 	}
+	if d["LateLetters"], err = r.Desk.LateLetters(r.Context, r.Case.RoundID); err != nil {
+		return err
+	}
 	if d["Same"], err = r.Desk.RuleStands(r.Context, r.Case.RoundID); err != nil {
 		return err
 	}

@@ -94,8 +94,8 @@ func changesOf(r *site.Request, f *form.Form, was, is int64) ([]changed, error) 
 	var out []changed
 	for _, c := range seal.Changes(f, &before.Decoded, &after.Decoded) {
 		q := f.Question(c.Question)
-		x := changed{Label: q.Label, Gone: c.Gone, Come: c.Come}
-		if q.Kind != form.File {
+		x := changed{Label: q.Label, Gone: c.Gone, Come: c.Come, Was: c.LettersWere, Is: c.LettersAre}
+		if q.Kind != form.File && q.Kind != form.Referee && q.Kind != form.Signatory {
 			x.Was, x.Is = say.Answer(f, q, wasFilled, wasPath.Find(q.Key)), say.Answer(f, q, isFilled, isPath.Find(q.Key))
 		}
 		out = append(out, x)
@@ -114,7 +114,7 @@ func askables(f *form.Form, path *form.Path, ticked []string) []askable {
 		a := askable{Label: s.Label, Ticked: on}
 		for i := range s.Questions {
 			q := &s.Questions[i]
-			if path.Find(q.Key).Asked == condition.Yes && q.Kind != form.Referee && q.Kind != form.Signatory {
+			if path.Find(q.Key).Asked == condition.Yes {
 				a.Questions = append(a.Questions, form.Option{Key: q.Key, Label: q.Label})
 			}
 		}
@@ -234,13 +234,8 @@ func timeFor(r *site.Request, f *form.Form, d map[string]any) error {
 	if len(asked) > 0 && asked[0].DecidedAt == nil {
 		t.Waits = &asked[0]
 	}
-	if t.Until == "" { // two working days after it closes, or from now
-		from := t.Closes
-		if r.At.After(from) {
-			from = r.At
-		}
-		w := calendar.At(calendar.AddWorkingDays(calendar.DateOf(from, f.Zone), 2, nil), 16, 0)
-		t.Until = w.String()
+	if t.Until == "" {
+		t.Until = calendar.MoreTime(t.Closes, r.At, f.Zone).String()
 	}
 	d["Time"] = t
 	if d["AskedTimes"], err = r.Desk.AskedTimes(r.Context, r.Case.RoundID, form.Key(r.Case.Stage)); err != nil {

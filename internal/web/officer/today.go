@@ -177,7 +177,7 @@ func coming(sums []summary, now time.Time) []dated {
 }
 
 // news are the verbs that an officer wants to hear of without looking for them.
-var news = []say.Verb{"sent", "withdraw", "referee-sent", "referee-declined", "marks-sent", "stepped-aside", "late"}
+var news = []say.Verb{"sent", "withdraw", "referee-sent", "referee-declined", "marks-sent", "stepped-aside", "late", "late-letter"}
 
 // latest is one line of "lately".
 type latest struct {

@@ -69,7 +69,7 @@
   const { ref, section, save, who } = root.dataset
   const prefix = `${who}|${ref}|`
   const kept = document.getElementById('kept'), dot = document.querySelector('[data-dot]')
-  const closed = 'closed' in root.dataset
+  let closed = 'closed' in root.dataset
 
   root.dataset.state = 'ready'
   const state = (name, text, look) => {
@@ -418,7 +418,13 @@
       source = new EventSource(`${where}?section=${encodeURIComponent(section)}&tab=${tab}`)
       let first = true
       source.onmessage = e => {
-        const { who, changed } = JSON.parse(e.data)
+        const { who, changed, over } = JSON.parse(e.data)
+        if (over) {
+          close(); closed = true; others.textContent = ''
+          document.querySelectorAll('[data-save]').forEach(el => { el.readOnly = true; if (el.matches('select, [type=radio], [type=checkbox]')) el.disabled = true })
+          state('refused', pending.size ? 'This application was sent meanwhile. What you typed last is not in it; it is still in this browser.' : 'This application was sent meanwhile. It can only be read now.', 'lost')
+          return
+        }
         const words = (who ?? []).map(p => p.Section === section ? `${p.Name} is on this page too` : `${p.Name} is in “${document.querySelector(`[href$="/sections/${CSS.escape(p.Section)}"] span`)?.textContent ?? 'another part'}”`).join(' · ')
         if (others.textContent !== words) others.textContent = words
         if (changed || first) refetch()

@@ -1,0 +1,107 @@
+package web_test
+
+import (
+	"context"
+	"net/url"
+	"testing"
+	"time"
+
+	"ulvant/core/form"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/programtest"
+)
+
+// A letter comes after the closing. The referee is told so and keeps the text;
+// the office sees it beside more time, with whoever else stood there; once time
+// is given it is taken. Of what was sent already the office can open the letters
+// again by a query, and the letter stands among what changed.
+func TestALateLetter(t *testing.T) {
+	t.Parallel()
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), func(d *form.Design) {
+		d.Rules, d.Figures, d.Request, d.Listed = nil, nil, "", form.Listing{}
+		d.Sections = []form.Section{{Key: "others", Label: "Others", Questions: []form.Question{
+			{Key: "why", Kind: form.Short, Label: "Why?", Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders},
+			{Key: "teacher", Kind: form.Referee, Label: "A teacher", Nature: form.Chosen, Blank: form.MeansNo, Seen: form.ToReaders, Limits: form.Cases[form.Limits]{Else: form.Limits{Referees: 1}}, Ask: &form.Ask{Wants: "a letter."}},
+		}}}
+	})
+	draft := begun(h, "imre@corvoe.example")
+	imre, at := visit(t, base).as("imre@corvoe.example"), "/applications/"+draft.Ref
+	name := func(to string) (letter string) {
+		t.Helper()
+		if code, body := imre.post(at+"/referees/teacher", url.Values{"name": {"Dacian Rowe"}, "email": {to}, "knows": {"taught me"}}); code != 303 {
+			t.Fatal(code, body)
+		}
+		return link(t, h, to)
+	}
+	d := visit(t, base)
+	send := func(letter, to string) (int, string) {
+		var version string
+		if err := h.DB.Get(&version, `SELECT version::text FROM referee WHERE email = $1`, to); err != nil {
+			t.Fatal(err)
+		}
+		return d.post(letter+"/send", url.Values{"version": {version}, "letter": {"They see it through."}})
+	}
+	letter := name("dacian@peat.example")
+	d.post(letter+"/answer", url.Values{"answer": {"yes"}})
+	h.Clock.Set(time.Date(2027, 4, 9, 16, 30, 0, 0, time.UTC)) // it closed at 16:00 in Dublin, summer time
+	imre.as("imre@corvoe.example")
+	neda := visit(t, base).as("neda@ostrel-trust.example") // weeks later
+	if code, page := send(letter, "dacian@peat.example"); code != 409 || !contains(page, "They see it through.") || !contains(page, "has closed") {
+		t.Errorf("after the closing: %d", code)
+	}
+	office := "/office/applications/" + draft.Ref
+	if _, page := neda.get(office); !contains(page, "Dacian Rowe, ") || !contains(page, "not taken") || !contains(page, "1 h 30 min") && !contains(page, "1h30m") {
+		t.Error("the office does not see the late letter")
+	}
+	if code, _ := neda.post(office+"/more-time", url.Values{"give": {"yes"}, "until": {"2027-04-13T16:00"}, "why": {"The letter lay with a ferry."}}); code != 303 {
+		t.Errorf("time given: %d", code)
+	}
+	if code, _ := send(letter, "dacian@peat.example"); code != 303 {
+		t.Errorf("with more time: %d", code)
+	}
+	if _, page := neda.get(office); !contains(page, "taken in the end") {
+		t.Error("the letter does not stand as taken")
+	}
+
+	// it is sent; another letter is wanted after all
+	save := `{"section":"others","edits":[{"question":"why","version":0,"edit":"why-1234","value":"Reed."}]}`
+	if code, body := imre.send(at+"/answers", "application/json", save, map[string]string{"Accept": "application/json", "X-Form-Token": imre.token()}); code != 200 {
+		t.Fatal(code, body)
+	}
+	h.Act(draft.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, draft); return err })
+	h.Drain()
+	if code, body := neda.post(office+"/query", url.Values{"text": {"Somebody else should write, please."}, "question": {"teacher"}, "days": {"3"}}); code != 303 {
+		t.Fatal(code, body)
+	}
+	if _, page := imre.get(at + "/sections/others"); !contains(page, "Somebody else should write") || !contains(page, "Dacian Rowe") {
+		t.Error("the letters are not open again")
+	}
+	var id string
+	if err := h.DB.Get(&id, `SELECT id::text FROM referee`); err != nil {
+		t.Fatal(err)
+	}
+	h.Act(draft.LeadID, func(ctx context.Context, tx *db.Tx) error {
+		c, err := h.Cases.Find(ctx, tx, draft.Ref)
+		if err != nil {
+			return err
+		}
+		list, err := h.Referees.Of(ctx, tx, c.EntryID)
+		if err != nil {
+			return err
+		}
+		return h.Referees.Replace(ctx, tx, c, list[0].ID)
+	})
+	second := name("ysolde@tarl.example")
+	d.post(second+"/answer", url.Values{"answer": {"yes"}})
+	if code, body := send(second, "ysolde@tarl.example"); code != 303 {
+		t.Fatalf("the second letter: %d %s", code, body)
+	}
+	if code, body := imre.post(at+"/send", url.Values{"reply": {"Here it is."}}); code != 303 {
+		t.Fatal(code, body)
+	}
+	if _, page := neda.get(office); !contains(page, "What changed") || !contains(page, "Here it is.") || contains(page, "Nothing: the answers stand") {
+		t.Error("the new letter does not stand among what changed")
+	}
+}
