@@ -30,6 +30,7 @@ var _ = register(map[Kind]*kindRule{
 	Money: {means: "Sum of money", typ: condition.TypeNumber, comparable: true, read: readMoney, check: checkRange,
 		limits: []string{"least", "most"}},
 	Date: {means: "Date", typ: condition.TypeDate, comparable: true, read: readDate, check: checkDate,
+		members: []string{"profile"},
 		limits: []string{"notBefore", "notAfter", "monthsOld"}},
 	Phone: {means: "Phone number, kept in one form", typ: condition.TypeText, comparable: true, read: readPhone,
 		members: []string{"region", "profile"}, compile: func(c *compiler, q *Question) {

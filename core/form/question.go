@@ -100,6 +100,7 @@ const (
 	ProfilePhone  Profile = "phone"   //
 	ProfileMail   Profile = "mail"    // of the first contact
 	ProfilePost   Profile = "address" // where letters go
+	ProfileBorn   Profile = "born"    // a person's date of birth
 )
 
 // Profiles lists the parts that questions of a kind can be filled from; nil
@@ -114,6 +115,8 @@ func Profiles(k Kind) []Profile {
 		return []Profile{ProfileMail}
 	case Address:
 		return []Profile{ProfilePost}
+	case Date:
+		return []Profile{ProfileBorn}
 	}
 	return nil
 }

@@ -21,8 +21,8 @@ func Scholarships(s Settings) *form.Design {
 		Sections: []form.Section{
 			{Key: "you", Label: "You", Questions: []form.Question{
 				ask("names", form.Names, form.Fact, "Your names"),
-				with(ask("born", form.Date, form.Fact, "Date of birth"), func(q *form.Question) { q.Seen = form.ToOffice }),
-				with(ask("phone", form.Phone, form.Fact, "Phone"), func(q *form.Question) { q.Seen, q.Region = form.ToOffice, "IE" }),
+				with(ask("born", form.Date, form.Fact, "Date of birth"), func(q *form.Question) { q.Seen, q.Profile = form.ToOffice, form.ProfileBorn }),
+				with(ask("phone", form.Phone, form.Fact, "Phone"), func(q *form.Question) { q.Seen, q.Region, q.Profile = form.ToOffice, "IE", form.ProfilePhone }),
 				with(ask("home-district", form.Choice, form.Fact, "Which district is your home in?"), func(q *form.Question) {
 					q.Options = options("hallin", "Hallin", "corvoe", "Corvoe", "brae-ness", "Brae Ness", "tarl", "Tarl", "sunder-bay", "Sunder Bay")
 				}),

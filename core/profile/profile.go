@@ -12,6 +12,7 @@ import (
 	"unicode/utf8"
 
 	"ulvant/core/address"
+	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/identifier"
 )
@@ -47,6 +48,7 @@ type Facts struct {
 	Seat     Address   `json:"seat,omitzero"` // where it is; a street, not a box
 	Post     Address   `json:"post,omitzero"` // where letters go, if elsewhere; may be a box
 	Phone    string    `json:"phone,omitempty"`
+	Born     string    `json:"born,omitempty"` // of a person, as typed
 	Contacts []Contact `json:"contacts,omitempty"`
 }
 
@@ -143,6 +145,9 @@ func Lacks(k Kind, name string, f Facts, confirmed, needed int) (out []Lack) {
 		if says := CheckNumber(n); says != "" {
 			lack(Numbers, says)
 		}
+	}
+	if _, ok := calendar.ParseDate(f.Born); f.Born != "" && !ok {
+		lack(Details, "“"+f.Born+"” cannot be read as a date. Write it like 1 July 2007.")
 	}
 	switch {
 	case f.Seat.Street == "" || f.Seat.Town == "":
@@ -245,6 +250,7 @@ const (
 	FieldTown     Field = "town"
 	FieldPostcode Field = "postcode"
 	FieldPhone    Field = "phone"
+	FieldBorn     Field = "date of birth"
 	FieldMail     Field = "mail"
 )
 
@@ -272,6 +278,8 @@ func (f Facts) Of(name string, field Field) string {
 		return post.Postcode
 	case FieldPhone:
 		return f.Phone
+	case FieldBorn:
+		return f.Born
 	case FieldMail:
 		if len(f.Contacts) > 0 {
 			return f.Contacts[0].Email
@@ -291,6 +299,8 @@ func Fills(q *form.Question) map[form.Place]Field {
 		return map[form.Place]Field{at: FieldNumber}
 	case form.ProfilePhone:
 		return map[form.Place]Field{at: FieldPhone}
+	case form.ProfileBorn:
+		return map[form.Place]Field{at: FieldBorn}
 	case form.ProfileMail:
 		return map[form.Place]Field{at: FieldMail}
 	case form.ProfilePost:
@@ -318,13 +328,26 @@ func Differences(f *form.Form, name string, facts Facts, answers map[form.Place]
 		for i := range s.Questions {
 			for at, field := range Fills(&s.Questions[i]) {
 				p, a := facts.Of(name, field), strings.TrimSpace(answers[at].Raw)
-				if p != "" && a != "" && plain(p) != plain(a) {
+				if p != "" && a != "" && !same(f, &s.Questions[i], p, a) {
 					out = append(out, Difference{at, field, p, a})
 				}
 			}
 		}
 	}
 	return out
+}
+
+// same reports two texts that answer a question alike: a date or a phone number
+// however it is typed, names without case, punctuation and blanks.
+func same(f *form.Form, q *form.Question, a, b string) bool {
+	if q.Kind == form.Date || q.Kind == form.Phone {
+		x, okX := f.Read(q, a)
+		y, okY := f.Read(q, b)
+		if okX && okY {
+			return x.Date == y.Date && x.Text == y.Text
+		}
+	}
+	return plain(a) == plain(b)
 }
 
 // Filled are the answers that a profile gives to a form.
@@ -369,6 +392,8 @@ func (f Facts) With(name string, field Field, value string) (string, Facts) {
 		post.Postcode = value
 	case FieldPhone:
 		f.Phone = value
+	case FieldBorn:
+		f.Born = value
 	case FieldMail:
 		f.Contacts = append([]Contact(nil), f.Contacts...)
 		if len(f.Contacts) > 0 {
@@ -394,4 +419,21 @@ func Gaps(f *form.Form, name string, facts Facts) (out []Field) {
 	}
 	slices.Sort(out)
 	return out
+}
+
+// FilledIn says, as an application begins, what a profile filled in: that its
+// facts are old comes first, then what it does not have. age is since the facts
+// were last looked at.
+func FilledIn(f *form.Form, name string, facts Facts, age time.Duration) string {
+	if age > Stale {
+		return "The profile of " + name + " was last looked at more than a year ago: look through what it filled in."
+	}
+	var gaps []string
+	for _, g := range Gaps(f, name, facts) {
+		gaps = append(gaps, string(g))
+	}
+	if gaps == nil {
+		return "Filled in from the profile of " + name + "."
+	}
+	return "The profile of " + name + " filled it in, except for what it does not have: " + strings.Join(gaps, ", ") + "."
 }

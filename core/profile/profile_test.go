@@ -3,6 +3,7 @@ package profile
 import (
 	"slices"
 	"testing"
+	"time"
 
 	"ulvant/core/form"
 )
@@ -107,8 +108,57 @@ func TestFillsAndDiffers(t *testing.T) {
 	if len(diff) != 1 || diff[0].Place != street || diff[0].Profile != "3 Peat Lane" || diff[0].Application != "4 Peat Lane" {
 		t.Fatalf("differences: %+v", diff)
 	}
+	got[form.Place{Question: "phone"}] = form.Answer{Raw: "(01) 555 0142"} // the same number, typed as at home
+	if d := Differences(f, "Tarl Moor Society", facts, got); len(d) != 1 {
+		t.Errorf("a phone number typed otherwise: %+v", d)
+	}
 	n, after := facts.With("Tarl Moor Society", diff[0].Field, diff[0].Application)
 	if d := Differences(f, n, after, got); len(d) != 0 {
 		t.Errorf("after it was put into the profile: %+v", d)
+	}
+}
+
+func TestFilledIn(t *testing.T) {
+	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "born", Kind: form.Date, Profile: form.ProfileBorn}, {Key: "phone", Kind: form.Phone, Profile: form.ProfilePhone}}}}}}
+	const day = 24 * time.Hour
+	for _, c := range []struct {
+		facts Facts
+		age   time.Duration
+		want  string
+	}{
+		{Facts{Born: "1 July 2007", Phone: "+353 1 555 0142"}, 364 * day, "Filled in from the profile of Juno Hart."},
+		{Facts{Phone: "+353 1 555 0142"}, day, "The profile of Juno Hart filled it in, except for what it does not have: date of birth."},
+		{Facts{}, 0, "The profile of Juno Hart filled it in, except for what it does not have: date of birth, phone."},
+		{Facts{Born: "1 July 2007", Phone: "+353 1 555 0142"}, 366 * day, "The profile of Juno Hart was last looked at more than a year ago: look through what it filled in."},
+	} {
+		if got := FilledIn(f, "Juno Hart", c.facts, c.age); got != c.want {
+			t.Errorf("%q, want %q", got, c.want)
+		}
+	}
+}
+
+// A person's date of birth fills the question that asks for it, and is the same
+// date however it is typed.
+func TestDateOfBirth(t *testing.T) {
+	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "born", Kind: form.Date, Profile: form.ProfileBorn}}}}}}
+	at := form.Place{Question: "born"}
+	facts := Facts{Born: "1 July 2007", Seat: Address{Street: "4 Quay Row", Town: "Corvoe"}}
+	got := Filled(f, "Juno Hart", facts)
+	if got[at].Raw != "1 July 2007" {
+		t.Errorf("filled: %v", got)
+	}
+	for typed, differs := range map[string]int{"1 July 2007": 0, "2007-07-01": 0, "1 July 2008": 1, "last summer": 1, "": 0} {
+		if d := Differences(f, "Juno Hart", facts, map[form.Place]form.Answer{at: {Raw: typed}}); len(d) != differs {
+			t.Errorf("%q: %+v", typed, d)
+		}
+	}
+	if _, after := facts.With("Juno Hart", FieldBorn, "2 July 2007"); after.Born != "2 July 2007" || facts.Born != "1 July 2007" {
+		t.Errorf("put right: %+v", after)
+	}
+	for born, lacks := range map[string]int{"": 0, "1 July 2007": 0, "soon": 1} {
+		facts.Born = born
+		if l := Lacks(Person, "Juno Hart", facts, 0, 0); len(l) != lacks {
+			t.Errorf("born %q: %v", born, l)
+		}
 	}
 }

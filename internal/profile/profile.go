@@ -261,7 +261,7 @@ func (s *Store) SendIn(ctx context.Context, tx *db.Tx, id int64) error {
 		return Unfit("It cannot be handed in yet: " + lacks[0].What)
 	}
 	by, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(tx.At, s.Zone), s.Days, nil), 17, 0).In(s.Zone)
-	_, err = tx.ExecContext(ctx, `UPDATE profile SET state = $2, sent_at = $3, promised = $4, note = '' WHERE id = $1`, id, profile.Waiting, tx.At, by)
+	_, err = tx.ExecContext(ctx, `UPDATE profile SET state = $2, sent_at = $3, promised = $4, note = '', told_at = NULL WHERE id = $1`, id, profile.Waiting, tx.At, by)
 	return err
 }
 

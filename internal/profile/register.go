@@ -9,8 +9,11 @@ import (
 	"net/url"
 	"time"
 
+	"ulvant/core/calendar"
 	"ulvant/core/profile"
+	"ulvant/core/say"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/post"
 )
 
 // Entry is what a register has under a number.
@@ -108,5 +111,27 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 			return err
 		}
 	}
-	return nil
+	return s.remind(ctx, at)
+}
+
+// remind tells the office, once for each, of organisations whose promise runs
+// out by the end of the next working day.
+func (s *Store) remind(ctx context.Context, at time.Time) error {
+	soon, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(at, s.Zone), 1, nil), 24, 0).In(s.Zone)
+	return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
+		var due []struct {
+			Name     string
+			Promised time.Time
+		}
+		if err := tx.SelectContext(ctx, &due, `
+			UPDATE profile SET told_at = $1 WHERE state = 'waits for the office' AND promised < $2 AND told_at IS NULL RETURNING name, promised`, tx.At, soon); err != nil || len(due) == 0 {
+			return err
+		}
+		body := "Promised to be looked over, and waiting still:\n\n"
+		for _, p := range due {
+			body += "“" + p.Name + "”, by " + calendar.WallOf(p.Promised, s.Zone).Words() + "\n"
+		}
+		_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "promise", To: s.Contact, ToName: "the office", Subject: say.Initial(say.Count(int64(len(due)), "organisation waits", "organisations wait")) + " to be looked over", Body: body + "\nThey stand under “Organisations” at your desk.\n"})
+		return err
+	})
 }

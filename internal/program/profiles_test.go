@@ -172,6 +172,30 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 	if err != nil || len(waiting) != 1 || !waiting[0].Promised.Equal(time.Date(2027, 3, 9, 17, 0, 0, 0, time.UTC)) {
 		t.Fatalf("waiting: %+v %v", waiting, err)
 	}
+	// the office is told once, on the working day before
+	told := func() (n int) {
+		if err := h.Profiles.Sweep(ctx, h.Clock.Now()); err != nil {
+			t.Fatal(err)
+		}
+		h.Drain()
+		list, _ := h.Tray.List(h.Profiles.Contact, 0, 100)
+		for _, m := range list {
+			if m.Subject == "1 organisation waits to be looked over" && strings.Contains(m.Body, "“Tarl Moor Society”, by 9 March 2027, 17:00") {
+				n++
+			}
+		}
+		return n
+	}
+	now := h.Clock.Now()
+	for _, c := range []struct {
+		day, want int
+	}{{5, 0}, {8, 1}, {9, 1}} {
+		h.Clock.Set(time.Date(2027, 3, c.day, 9, 0, 0, 0, time.UTC))
+		if n := told(); n != c.want {
+			t.Errorf("on %d March the office was told %d times, want %d", c.day, n, c.want)
+		}
+	}
+	h.Clock.Set(now)
 	if err := change(known); !errors.As(err, &unfit) {
 		t.Errorf("changed while it is looked over: %v", err)
 	}

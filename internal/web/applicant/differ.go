@@ -104,18 +104,5 @@ func profiled(r *site.Request, f *form.Form, id int64, answers map[form.Place]fo
 			answers[at] = a
 		}
 	}
-	switch gaps := core.Gaps(f, p.Name, p.Facts); {
-	case r.At.Sub(p.FactsAt) > core.Stale:
-		return "The profile of " + p.Name + " was last looked at more than a year ago: look through what it filled in.", nil
-	case len(gaps) > 0:
-		says := "The profile of " + p.Name + " filled it in, except for what it does not have: "
-		for i, g := range gaps {
-			if i > 0 {
-				says += ", "
-			}
-			says += string(g)
-		}
-		return says + ".", nil
-	}
-	return "Filled in from the profile of " + p.Name + ".", nil
+	return core.FilledIn(f, p.Name, p.Facts, r.At.Sub(p.FactsAt)), nil
 }

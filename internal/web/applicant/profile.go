@@ -181,7 +181,7 @@ func KeepStep(r *site.Request) error {
 	name, facts := p.Name, p.Facts
 	switch step {
 	case core.Details:
-		name, facts.Legal, facts.Phone = value("name"), value("legal"), value("phone")
+		name, facts.Legal, facts.Phone, facts.Born = value("name"), value("legal"), value("phone"), value("born")
 	case core.Numbers:
 		facts.Numbers = nil
 		schemes, values := r.Values("scheme"), r.Values("value")
