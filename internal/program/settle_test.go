@@ -304,3 +304,8 @@ func TestMarksAndActs(t *testing.T) {
 		t.Errorf("letters went out again: %d", n)
 	}
 }
+
+// wholeShort is all that the short round asks.
+func wholeShort(request string) []intake.Edit {
+	return []intake.Edit{edit("request", request), edit("land-leave", "yes")}
+}

@@ -219,3 +219,41 @@ func TestSendingTwiceMakesOne(t *testing.T) {
 		t.Errorf("%d seals, %v", seals, err)
 	}
 }
+
+// Two sends race the closing instant: one whose headers came before it and whose
+// body is still on its way, and one that came after and is answered first. It is
+// in, once, by the first; the later one changes nothing.
+func TestTwoSendsRaceTheClosing(t *testing.T) {
+	t.Parallel()
+	closes := time.Date(2027, 4, 9, 15, 0, 0, 0, time.UTC)
+	h := programtest.New(t)
+	s, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	c := ready(h, "imre@corvoe.example")
+	h.Clock.Set(closes.Add(-time.Minute))
+	v := visit(t, base).as("imre@corvoe.example")
+	at, body := "/applications/"+c.Ref+"/send", url.Values{"form_token": {v.token()}, "password": {programtest.Password}}.Encode()
+	stamped := make(chan time.Time, 8)
+	s.Stamped = func(at time.Time) { stamped <- at }
+	h.Clock.Set(closes.Add(-time.Millisecond))
+	first := dribble(t, v, base, at, body, func() {
+		<-stamped // the first has come
+		h.Clock.Set(closes.Add(time.Millisecond))
+		if code, _ := v.send(at, "application/x-www-form-urlencoded", body, nil); code != http.StatusConflict {
+			t.Errorf("the one that came after: %d", code)
+		}
+		if got := state(h, c); got != lifecycle.Draft {
+			t.Errorf("between the two it is %s", got)
+		}
+	})
+	if first != http.StatusSeeOther || state(h, c) != lifecycle.Sent {
+		t.Errorf("the one that came before: %d, it is %s", first, state(h, c))
+	}
+	if code, _ := v.send(at, "application/x-www-form-urlencoded", body, nil); code != http.StatusSeeOther { // to the same effect
+		t.Errorf("once more: %d", code)
+	}
+	var seals []time.Time
+	if err := h.DB.Select(&seals, `SELECT at FROM seal`); err != nil || len(seals) != 1 || !seals[0].Equal(closes.Add(-time.Millisecond)) {
+		t.Errorf("seals: %v %v", seals, err)
+	}
+}

@@ -9,6 +9,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"log/slog"
 	"slices"
@@ -151,12 +152,14 @@ func (q *Queue) Drain(ctx context.Context, at time.Time) error {
 	}
 }
 
-// Sweep runs every sweep once.
+// Sweep runs every sweep once; one that fails does not keep the others from
+// their work.
 func (q *Queue) Sweep(ctx context.Context, at time.Time) error {
+	var failed []error
 	for _, name := range q.sweeps {
 		if err := q.run(ctx, at, Args{Name: name, Due: at}); err != nil {
-			return err
+			failed = append(failed, fmt.Errorf("%s: %w", name, err))
 		}
 	}
-	return nil
+	return errors.Join(failed...)
 }
