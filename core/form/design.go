@@ -214,6 +214,14 @@ const (
 	StepOf     FigureOp = "step" // of a number in a table, by its rounding
 )
 
+// Readers are called so in this round: readers, jurors or assessors.
+func (d *Design) Readers() string {
+	if d.ReaderWord == "" {
+		return "readers"
+	}
+	return d.ReaderWord + "s"
+}
+
 // StageLabel is how a stage is called; "" when there is none by that key.
 func (d *Design) StageLabel(k Key) string {
 	if k == AfterSending {

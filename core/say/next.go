@@ -2,12 +2,14 @@ package say
 
 import "ulvant/core/lifecycle"
 
-// Next tells an applicant what happens to what they have sent. read says that
-// readers mark it before it is decided.
-func Next(s lifecycle.State, read bool) string {
+// Next tells an applicant what happens to what they have sent. readers mark it
+// before it is decided; "" when nobody does.
+func Next(s lifecycle.State, readers string) string {
 	then := "then the panel decides"
-	if read {
-		then = "then readers mark it"
+	if readers != "" {
+		then = "then " + readers + " mark it"
+	} else {
+		readers = "readers"
 	}
 	switch s {
 	case lifecycle.Sent:
@@ -17,14 +19,11 @@ func Next(s lifecycle.State, read bool) string {
 	case lifecycle.Complete:
 		return "Nothing is missing. We work through the rules of the round, " + then + ". You need do nothing."
 	case lifecycle.Eligible:
-		if read {
-			return "It meets the rules of the round. Readers mark it next. You need do nothing."
-		}
-		return "It meets the rules of the round. The panel decides next. You need do nothing."
+		return "It meets the rules of the round; " + then + ". You need do nothing."
 	case lifecycle.Reading:
-		return "Readers are marking it. You need do nothing."
+		return Initial(readers) + " are marking it. You need do nothing."
 	case lifecycle.Read:
-		return "Readers have marked it. The panel decides next. You need do nothing."
+		return Initial(readers) + " have marked it. The panel decides next. You need do nothing."
 	case lifecycle.InvitedOn:
 		return "The next stage is open to you."
 	case lifecycle.NotEligible:

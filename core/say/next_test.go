@@ -12,8 +12,8 @@ import (
 // of the applicant unless it is their move.
 func TestNextSaysWhatHappens(t *testing.T) {
 	for _, s := range lifecycle.States {
-		for _, read := range []bool{true, false} {
-			text := say.Next(s, read)
+		for _, readers := range []string{"readers", "jurors", ""} {
+			text := say.Next(s, readers)
 			if s.Sealed() == (text == "") {
 				t.Errorf("%s: %q", s, text)
 			}
@@ -21,8 +21,11 @@ func TestNextSaysWhatHappens(t *testing.T) {
 			if m := lifecycle.MoveIn(s); waits && m == lifecycle.Applicant {
 				t.Errorf("%s is the applicant's move: %q", s, text)
 			}
-			if !read && strings.Contains(text, "eaders mark it") {
+			if readers == "" && strings.Contains(text, "mark it") {
 				t.Errorf("%s: nobody reads it: %q", s, text)
+			}
+			if readers == "jurors" && strings.Contains(strings.ToLower(text), "readers") {
+				t.Errorf("%s: they are called jurors: %q", s, text)
 			}
 		}
 	}

@@ -10,7 +10,10 @@ import (
 	"crypto/ed25519"
 	"crypto/sha256"
 	"encoding/json"
+	"regexp"
 	"slices"
+	"strconv"
+	"strings"
 	"time"
 
 	"ulvant/core/calendar"
@@ -172,7 +175,8 @@ func Verify(key ed25519.PublicKey, document, signature []byte) bool {
 }
 
 // ForReaders is the document without the files and letters that readers do not
-// see.
+// see. Where names are hidden, files are called after their slots: what people
+// call a file often says who they are.
 func (d Document) ForReaders(f *form.Form) *Document {
 	shown := func(k form.Key) bool {
 		q := f.Question(k)
@@ -180,7 +184,58 @@ func (d Document) ForReaders(f *form.Form) *Document {
 	}
 	d.Files = slices.DeleteFunc(slices.Clone(d.Files), func(x File) bool { return !shown(x.Slot) })
 	d.Letters = slices.DeleteFunc(slices.Clone(d.Letters), func(x Letter) bool { return !shown(x.Question) })
+	if f.Design.HideNames {
+		in, at := map[form.Key]int{}, map[form.Key]int{}
+		for _, x := range d.Files {
+			in[x.Slot]++
+		}
+		for i := range d.Files {
+			x := &d.Files[i]
+			at[x.Slot]++
+			x.Name = Neutral(f.Question(x.Slot).Label, at[x.Slot], in[x.Slot], x.Name)
+		}
+		for i := range d.Letters {
+			if l := &d.Letters[i]; l.File != nil {
+				file := *l.File
+				file.Name = Neutral("Letter", i+1, len(d.Letters), file.Name)
+				l.File = &file
+			}
+		}
+	}
 	return &d
+}
+
+var extension = regexp.MustCompile(`\.[A-Za-z0-9]{1,5}$`)
+
+// Neutral is the name under which readers get the n-th of so many files of a
+// slot, where names are hidden: Site plan 2.pdf.
+func Neutral(label string, n, of int, name string) string {
+	out := strings.Map(func(r rune) rune {
+		if strings.ContainsRune(`/\:*?"<>|`, r) || r < ' ' {
+			return -1
+		}
+		return r
+	}, strings.TrimSuffix(label, "?"))
+	if of > 1 {
+		out += " " + strconv.Itoa(n)
+	}
+	return out + strings.ToLower(extension.FindString(name))
+}
+
+// NameOf is what a file of the document is called in it; "" when it holds none
+// by that number.
+func (d *Document) NameOf(id int64) string {
+	for _, f := range d.Files {
+		if f.ID == id {
+			return f.Name
+		}
+	}
+	for _, l := range d.Letters {
+		if l.File != nil && l.File.ID == id {
+			return l.File.Name
+		}
+	}
+	return ""
 }
 
 // Holds reports whether a file with this fingerprint is part of the seal.

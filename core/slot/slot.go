@@ -101,6 +101,7 @@ type Facts struct {
 	DPI     float64 `json:"dpi,omitempty"` // 0: the file does not say
 	Grey    bool    `json:"grey,omitempty"`
 	Seconds float64 `json:"seconds,omitempty"`
+	Author  string  `json:"author,omitempty"` // whom the file's own properties name; "" for nobody
 }
 
 // Fault is what is wrong with a file.

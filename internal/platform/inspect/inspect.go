@@ -117,8 +117,8 @@ var known = []struct {
 	{slot.Film, []string{"video/mp4", "video/quicktime", "video/x-m4v"}, lookFilm},
 	{slot.Sound, []string{"audio/mp4", "audio/x-m4a"}, lookFilm},
 	{slot.Sound, []string{"audio/mpeg", "audio/wav", "audio/flac"}, lookNothing},
-	{slot.Text, []string{"application/vnd.openxmlformats-officedocument.wordprocessingml.document", "application/vnd.oasis.opendocument.text"}, lookNothing},
-	{slot.Sheet, []string{"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/vnd.oasis.opendocument.spreadsheet", "text/csv"}, lookNothing},
+	{slot.Text, []string{"application/vnd.openxmlformats-officedocument.wordprocessingml.document", "application/vnd.oasis.opendocument.text"}, lookOffice},
+	{slot.Sheet, []string{"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/vnd.oasis.opendocument.spreadsheet", "text/csv"}, lookOffice},
 }
 
 func lookNothing(*os.File, *slot.Facts) slot.Fault { return "" }
@@ -137,6 +137,6 @@ func lookPDF(file *os.File, f *slot.Facts) slot.Fault {
 	case ctx.Encrypt != nil: // opens, but is locked against printing or copying
 		return slot.Locked
 	}
-	f.Pages, f.HasText = ctx.PageCount, len(ctx.Optimize.FontObjects) > 0
+	f.Pages, f.HasText, f.Author = ctx.PageCount, len(ctx.Optimize.FontObjects) > 0, authorOf(ctx.Author)
 	return ""
 }

@@ -337,6 +337,7 @@ func stands(r *site.Request, section string) (*Desk, error) {
 		for _, m := range files {
 			if m.Slot == q.Key {
 				fl.AddFile(filled, versions, m)
+				fl.Files[len(fl.Files)-1].Warn = say.NamesAuthor(d.Form, q, m.Facts.Facts)
 			}
 		}
 		for _, x := range referees {

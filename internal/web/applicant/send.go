@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"log/slog"
+	"slices"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -12,8 +13,10 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/say"
+	"ulvant/core/seal"
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
+	"ulvant/internal/material"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/web/site"
 	"ulvant/internal/web/view"
@@ -77,7 +80,38 @@ func drawSend(r *site.Request, status int, problem string) error {
 		return err
 	}
 	return r.Draw(status, "applicant/send", view.Page{Title: "Send " + r.Case.Title, Nav: "applications", Data: map[string]any{
-		"D": d, "Reply": r.FormValue("reply"), "Sections": Reading(d.Form, filled, d.Path, nil), "Files": files, "Problem": problem, "Password": d.Form.Design.Password}})
+		"D": d, "Reply": r.FormValue("reply"), "Sections": Reading(d.Form, filled, d.Path, nil), "Files": asRead(d.Form, d.Path, files), "Hidden": d.Form.Design.HideNames, "Problem": problem, "Password": d.Form.Design.Password}})
+}
+
+// readFile is a file with the name under which readers get it, where that is
+// another; "" when it is not, or they do not see it.
+type readFile struct {
+	material.File
+	Readers bool
+	Neutral string
+	Warn    string
+}
+
+// asRead are the files on the path as they will be read.
+func asRead(f *form.Form, path *form.Path, files []material.File) (out []readFile) {
+	in, at := map[form.Key]int{}, map[form.Key]int{}
+	on := slices.DeleteFunc(slices.Clone(files), func(m material.File) bool {
+		st := path.Find(m.Slot)
+		return st == nil || st.Asked != condition.Yes
+	})
+	for _, m := range on {
+		in[m.Slot]++
+	}
+	for _, m := range on {
+		q := f.Question(m.Slot)
+		at[m.Slot]++
+		x := readFile{File: m, Readers: q.ForReaders(), Warn: say.NamesAuthor(f, q, m.Facts.Facts)}
+		if f.Design.HideNames && x.Readers {
+			x.Neutral = seal.Neutral(q.Label, at[m.Slot], in[m.Slot], m.Name)
+		}
+		out = append(out, x)
+	}
+	return out
 }
 
 // Send sends the application. The password is checked before the transaction;
@@ -139,7 +173,15 @@ func Sent(r *site.Request) error {
 	}
 	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications", Data: map[string]any{
 		"Case": r.Case, "Survey": survey, "Asks": asks, "Form": f, "Zone": f.Zone, "Seal": s, "Sections": Reading(f, filled, path, nil), "Strand": view.Strand(f, r.At, nil, true),
-		"AnswerOn": f.At(form.AnswerOn), "Stages": all, "MayWithdraw": r.May(access.Withdraw), "Next": say.Next(r.Case.State, f.ReadAfter(form.Key(r.Case.Stage))), "Move": lifecycle.MoveIn(r.Case.State)}})
+		"AnswerOn": f.At(form.AnswerOn), "Stages": all, "MayWithdraw": r.May(access.Withdraw), "Next": say.Next(r.Case.State, readersAfter(f, form.Key(r.Case.Stage))), "Move": lifecycle.MoveIn(r.Case.State)}})
+}
+
+// readersAfter is what those are called who mark a stage; "" when nobody does.
+func readersAfter(f *form.Form, stage form.Key) string {
+	if !f.ReadAfter(stage) {
+		return ""
+	}
+	return f.Design.Readers()
 }
 
 // Sealed reads a case's seal and walks it.

@@ -71,7 +71,7 @@ func drawSurvey(r *site.Request, status int, problem string, faults bool) error 
 		parts = append(parts, p)
 	}
 	return r.Draw(status, "applicant/survey", view.Page{Title: sections[0].Label, Nav: "applications", Data: map[string]any{
-		"Case": r.Case, "Parts": parts, "Done": done, "May": may, "Problem": problem}})
+		"Case": r.Case, "Parts": parts, "Done": done, "Readers": f.Design.Readers(), "May": may, "Problem": problem}})
 }
 
 // AnswerSurvey keeps what was answered, apart from the case.

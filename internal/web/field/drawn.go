@@ -79,6 +79,7 @@ type Row struct {
 // File in a slot, with what is written beside it.
 type File struct {
 	material.File
+	Warn    string // what somebody should know of it; "" for nothing
 	Details []Input
 	First   bool
 	Last    bool

@@ -270,7 +270,11 @@ func File(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	if !s.Decoded.ForReaders(f).Holds(m.SHA256) {
+	doc := s.Decoded.ForReaders(f)
+	if !doc.Holds(m.SHA256) {
+		return fiber.ErrNotFound
+	}
+	if m.Name = doc.NameOf(id); m.Name == "" { // the same bytes in a slot that readers do not see
 		return fiber.ErrNotFound
 	}
 	return r.SendMaterial(m)
