@@ -29,6 +29,7 @@ func TestPagesAreAccessible(t *testing.T) {
 		"isolde.fairweather@night.example":              {"sections:/applications"},
 		"annelise.broch@studio-broch.example":           {"sections:/applications"},
 		"branwen.iveagh@ness-common.example":            {"find:/applications a.main", "find:/applications a.main /sent?stage=writing"},
+		"rosalind.aird@ferry-field-graziers.example":    {"find:/applications a.main /sent", "find:/applications a.main /survey"},
 		"oriel.vane@readers.example":                    {"/reading", "find:/reading a[href^='/reading/']"},
 	} {
 		p := play{t, another(t, b, base)}

@@ -192,7 +192,6 @@ func TestAJointApplicationOnABadLine(t *testing.T) {
 	plan, err := filepath.Abs("../program/testdata/plan.pdf")
 	p.ok(err)
 	p.ok(p.Do(chromedp.SetUploadFiles("input[type=file]", []string{plan})))
-	p.press(".upload .btn")
 	p.sees("2 pages")
 
 	// a referee, and a co-signer by a link of their own

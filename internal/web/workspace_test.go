@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/url"
 	"os"
+	"path/filepath"
 	"testing"
 
 	"ulvant/core/condition"
@@ -16,6 +17,8 @@ import (
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+
+	"github.com/chromedp/chromedp"
 )
 
 func keptText(t *testing.T, h *programtest.House, c application.Case, q string) string {
@@ -200,4 +203,42 @@ func TestATableInTheCheck(t *testing.T) {
 	if err := h.DB.Get(&kept, `SELECT value FROM answer WHERE question = 'aid' AND row_key = 'r0003'`); err != nil || kept != "98" {
 		t.Errorf("kept is %q %v", kept, err)
 	}
+}
+
+// A file that is chosen is put in at once; on a lost line it says so, stays
+// chosen, and goes in by pressing the button; what the server does not take is
+// said beside it.
+func TestAFileOnALostLine(t *testing.T) {
+	t.Parallel()
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	c := ready(h, "imre@corvoe.example")
+	p := play{t, window(t, base)}
+	p.signIn("imre@corvoe.example")
+	p.open("/applications/" + c.Ref + "/sections/materials")
+	plan, err := filepath.Abs("../program/testdata/plan.pdf")
+	p.ok(err)
+	choose := func(path string) {
+		t.Helper()
+		p.ok(p.Do(chromedp.SetUploadFiles("input[type=file]", []string{path})))
+	}
+	_, err = browser.Eval[bool](p.Person, `(window.send = XMLHttpRequest.prototype.send, XMLHttpRequest.prototype.send = function () { this.onerror() }, true)`)
+	p.ok(err)
+	choose(plan)
+	p.sees("The line was lost on the way")
+	p.until(`!document.querySelector('.upload button').hidden && document.querySelector('.upload button').textContent === 'Try again'`)
+	_, err = browser.Eval[bool](p.Person, `(XMLHttpRequest.prototype.send = window.send, document.querySelector('.upload').dataset.mark = 'before', true)`)
+	p.ok(err)
+	p.press(".upload button")
+	p.until(`document.readyState === 'complete' && document.querySelector('.upload') && !document.querySelector('.upload').dataset.mark`) // the page came anew
+	p.until(`location.hash === '#q-site-plan'`)
+	list, err := h.Materials.Of(t.Context(), h.DB, c.EntryID)
+	if err != nil || len(list) != 1 || list[0].Name != "plan.pdf" || list[0].State != "ready" {
+		t.Errorf("in the slot: %+v %v", list, err)
+	}
+	empty := filepath.Join(t.TempDir(), "empty.pdf")
+	p.ok(os.WriteFile(empty, nil, 0o644))
+	choose(empty)
+	p.sees("empty.pdf is empty")
 }

@@ -3,6 +3,7 @@ package applicant
 
 import (
 	"context"
+	"slices"
 	"strconv"
 	"time"
 
@@ -446,4 +447,9 @@ func Workspace(r *site.Request) error {
 
 func draw(r *site.Request, status int, d *Desk) error {
 	return r.Draw(status, "applicant/workspace", view.Page{Title: d.Case.Title, Nav: "applications", Data: d})
+}
+
+// Uploads reports a page on which files can be put in.
+func (d *Desk) Uploads() bool {
+	return slices.ContainsFunc(d.Fields, func(f field.Field) bool { return f.Accept != "" && !f.ReadOnly })
 }
