@@ -2,6 +2,7 @@ package demo
 
 import (
 	"context"
+	"strconv"
 	"time"
 
 	"ulvant/core/calendar"
@@ -82,4 +83,36 @@ func (b *builder) bodies() {
 	take("Delphine Aske", "Corvoe Port Users", "Port of Corvoe Users’ Association", winkle, "The Old Net Loft",
 		[]profile.Contact{{Name: "Delphine Aske", Email: email("Delphine Aske", "Corvoe Port Users")}, {Name: "Piran Lode", Email: "piran@corvoe-port-users.example"}},
 		[][2]string{{"Piran Lode", "harbour master"}, {"Senara Wells", "treasurer"}}, 4, false)
+	b.sponsored(back)
+}
+
+// sponsored plays somebody whose money a known body holds, and somebody whose
+// request it has not answered yet.
+func (b *builder) sponsored(back func(days int) time.Time) {
+	for i, lead := range []string{"Ferdia Blount", "Una Gallowglass"} {
+		b.on(back(60-55*i), func(ctx context.Context) error {
+			who, err := b.person(ctx, email(lead, "Mew Sound Beachcombers"), lead, "")
+			if err != nil {
+				return err
+			}
+			var id int64
+			if err := b.act(ctx, who.ID, func(ctx context.Context, tx *db.Tx) (err error) {
+				if id, err = b.Profiles.Make(ctx, tx, profile.Person, lead); err != nil {
+					return err
+				}
+				facts := profile.Facts{Seat: profile.Address{Street: strconv.Itoa(7+i) + " Shingle Row", Town: "Sunder Bay", Postcode: "OI6 1MS"}, Phone: "+353 1 555 0188"}
+				if err := b.Profiles.Change(ctx, tx, id, lead, facts); err != nil {
+					return err
+				}
+				return b.Profiles.AskSponsor(ctx, tx, id, "lei", moorNumber)
+			}); err != nil || i > 0 {
+				return err
+			}
+			list, err := b.Profiles.Sponsors(ctx, b.DB, id)
+			if err != nil {
+				return err
+			}
+			return b.Do(ctx, db.Actor{Kind: "link", ID: list[0].ID}, b.at, func(ctx context.Context, tx *db.Tx) error { return b.Profiles.AnswerSponsor(ctx, tx, list[0].ID, true) })
+		})
+	}
 }

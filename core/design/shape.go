@@ -212,7 +212,7 @@ var specials = map[string]Member{
 	"scheme":    {Name: "scheme", Label: "Which number", As: Choose, From: "schemes"},
 	"region":    {Name: "region", Label: "Country of numbers typed without one", As: Line, Help: "Two letters, such as IE."},
 	"copyOf":    {Name: "copyOf", Label: "May be copied from", As: Choose, From: "addresses"},
-	"profile":   {Name: "profile", Label: "Filled from the applicant’s profile", As: Choose, Words: words("", "no", "name", "its name", "number", "its registered number", "phone", "its phone number", "mail", "the address of its first contact", "address", "where its letters go", "born", "their date of birth")},
+	"profile":   {Name: "profile", Label: "Filled from the applicant’s profile", As: Choose, Words: words("", "no", "name", "its name", "number", "its registered number", "phone", "its phone number", "mail", "the address of its first contact", "address", "where its letters go", "born", "their date of birth", "sponsor", "the sponsoring body that holds the money")},
 	"every":     {Name: "every", Label: "One may ask to be considered for every award that fits", As: Tick},
 	"initials":  {Name: "initials", Label: "Agreed to by typing one’s initials instead of a tick", As: Tick},
 	"shared":    {Name: "shared", Label: "A shared mailbox will do", As: Tick},

@@ -22,7 +22,7 @@ var _ = register(map[Kind]*kindRule{
 		members: []string{"profile"}, limits: []string{"words", "characters"}},
 	Long: {means: "Long text: paragraphs", typ: condition.TypeText, read: readText, check: checkText,
 		members: []string{"media"}, limits: []string{"words", "leastWords", "characters", "slot"}},
-	YesNo: {means: "Yes or no", typ: condition.TypeYes, comparable: true, read: readYesNo},
+	YesNo: {means: "Yes or no", typ: condition.TypeYes, comparable: true, read: readYesNo, members: []string{"profile"}},
 	Number: {means: "Number", typ: condition.TypeNumber, comparable: true, read: readNumber, check: checkRange,
 		members: []string{"scale", "unit"}, limits: []string{"least", "most"}},
 	Percent: {means: "Percentage", typ: condition.TypeNumber, comparable: true, read: readPercent, check: checkPercent,

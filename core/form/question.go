@@ -101,6 +101,7 @@ const (
 	ProfileMail   Profile = "mail"    // of the first contact
 	ProfilePost   Profile = "address" // where letters go
 	ProfileBorn   Profile = "born"    // a person's date of birth
+	ProfileHolder Profile = "sponsor" // the sponsoring body that holds the money: its name, or that there is one
 )
 
 // Profiles lists the parts that questions of a kind can be filled from; nil
@@ -108,7 +109,9 @@ const (
 func Profiles(k Kind) []Profile {
 	switch k {
 	case Short, Identifier:
-		return []Profile{ProfileName, ProfileNumber}
+		return []Profile{ProfileName, ProfileNumber, ProfileHolder}
+	case YesNo:
+		return []Profile{ProfileHolder}
 	case Phone:
 		return []Profile{ProfilePhone}
 	case Mail:

@@ -33,6 +33,27 @@ var Schemes = []Scheme{
 	{"luhn", "Number with a Luhn check digit", Luhn},
 }
 
+// OfBodies lists the schemes under which registers know organisations; an
+// account, a researcher or any number with a check digit is none.
+func OfBodies() (out []Scheme) {
+	for _, s := range Schemes {
+		if s.Key != "iban" && s.Key != "orcid" && s.Key != "luhn" {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// FindOfBodies finds one of those by its key.
+func FindOfBodies(key string) (Scheme, bool) {
+	for _, s := range OfBodies() {
+		if s.Key == key {
+			return s, true
+		}
+	}
+	return Scheme{}, false
+}
+
 // Find a scheme by its key.
 func Find(key string) (Scheme, bool) {
 	i := slices.IndexFunc(Schemes, func(s Scheme) bool { return s.Key == key })

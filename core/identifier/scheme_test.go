@@ -72,3 +72,12 @@ func FuzzSchemes(f *testing.F) {
 		}
 	})
 }
+
+// Which numbers registers know organisations by.
+func TestOfBodies(t *testing.T) {
+	for key, want := range map[string]bool{"lei": true, "ie-vat": true, "gb-company": true, "us-ein": true, "iban": false, "orcid": false, "luhn": false, "": false} {
+		if _, ok := FindOfBodies(key); ok != want {
+			t.Errorf("%q: %v, want %v", key, ok, want)
+		}
+	}
+}

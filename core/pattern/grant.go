@@ -168,8 +168,8 @@ func grantSections(s Settings) []form.Section {
 			{Key: "registered-number", Kind: form.Short, Label: "Its registered number", Nature: fact, Blank: must, Seen: form.ToOffice, Purpose: form.ForReports,
 				Asked: when("applicant-kind", condition.Is, "registered"), Example: "R 20417", Profile: form.ProfileNumber, Limits: form.Cases[form.Limits]{Else: form.Limits{Characters: 40}}},
 			{Key: "has-sponsor", Kind: form.YesNo, Label: "Has a registered body agreed to hold the money for you?", Nature: fact, Blank: must, Seen: readers,
-				Asked: when("applicant-kind", condition.In, "group", "person"), Help: "It receives the grant, pays the bills and answers for it."},
-			{Key: "sponsor-name", Kind: form.Short, Label: "Name of the body that holds the money", Nature: fact, Blank: must, Seen: readers, Asked: yes("has-sponsor", true)},
+				Asked: when("applicant-kind", condition.In, "group", "person"), Help: "It receives the grant, pays the bills and answers for it.", Profile: form.ProfileHolder},
+			{Key: "sponsor-name", Kind: form.Short, Label: "Name of the body that holds the money", Nature: fact, Blank: must, Seen: readers, Asked: yes("has-sponsor", true), Profile: form.ProfileHolder},
 			{Key: "post-address", Kind: form.Address, Label: "Where post reaches you", Help: "A street address; a box number cannot be visited.", Nature: fact, Blank: must, Seen: form.ToOffice, Profile: form.ProfilePost},
 		}},
 		{Key: "place", Label: "The place", Help: "Where the work happens.", Questions: []form.Question{

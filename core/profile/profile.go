@@ -50,6 +50,7 @@ type Facts struct {
 	Phone    string    `json:"phone,omitempty"`
 	Born     string    `json:"born,omitempty"` // of a person, as typed
 	Contacts []Contact `json:"contacts,omitempty"`
+	Sponsor  string    `json:"-"` // the body that has agreed to hold the money; not theirs to write
 }
 
 // Number under which a register knows it.
@@ -106,20 +107,21 @@ const (
 	Numbers   Step = "numbers"
 	Addresses Step = "addresses"
 	Contacts  Step = "contacts"
+	Sponsored Step = "sponsor"
 	Officers  Step = "officers"
 )
 
 // Steps of a kind.
 func Steps(k Kind) []Step {
 	if k == Person {
-		return []Step{Details, Addresses}
+		return []Step{Details, Addresses, Sponsored}
 	}
 	return []Step{Details, Numbers, Addresses, Contacts, Officers}
 }
 
 // Label of a step.
 func (s Step) Label() string {
-	return map[Step]string{Details: "Name and phone", Numbers: "Registered numbers", Addresses: "Addresses", Contacts: "Contacts", Officers: "Who may sign"}[s]
+	return map[Step]string{Details: "Name and phone", Numbers: "Registered numbers", Addresses: "Addresses", Contacts: "Contacts", Officers: "Who may sign", Sponsored: "Sponsoring body"}[s]
 }
 
 // LeastContacts an organisation names.
@@ -191,7 +193,7 @@ func officersLeft(confirmed, needed int) string {
 
 // CheckNumber says what is wrong with a registered number; "" when nothing is.
 func CheckNumber(n Number) string {
-	s, ok := identifier.Find(n.Scheme)
+	s, ok := identifier.FindOfBodies(n.Scheme)
 	if !ok {
 		return "Choose which register the number “" + n.Value + "” is of."
 	}
@@ -252,7 +254,13 @@ const (
 	FieldPhone    Field = "phone"
 	FieldBorn     Field = "date of birth"
 	FieldMail     Field = "mail"
+	FieldSponsor  Field = "sponsoring body"
+	FieldHeld     Field = "that a body holds the money" // yes, or nothing
 )
+
+// Others reports a field that others say, by a link of their own: an
+// application cannot put it right, and to be without it is no gap.
+func (f Field) Others() bool { return f == FieldSponsor || f == FieldHeld }
 
 // Of reads a field; "" when the profile does not have it.
 func (f Facts) Of(name string, field Field) string {
@@ -280,6 +288,12 @@ func (f Facts) Of(name string, field Field) string {
 		return f.Phone
 	case FieldBorn:
 		return f.Born
+	case FieldSponsor:
+		return f.Sponsor
+	case FieldHeld:
+		if f.Sponsor != "" {
+			return "yes"
+		}
 	case FieldMail:
 		if len(f.Contacts) > 0 {
 			return f.Contacts[0].Email
@@ -299,6 +313,11 @@ func Fills(q *form.Question) map[form.Place]Field {
 		return map[form.Place]Field{at: FieldNumber}
 	case form.ProfilePhone:
 		return map[form.Place]Field{at: FieldPhone}
+	case form.ProfileHolder:
+		if q.Kind == form.YesNo {
+			return map[form.Place]Field{at: FieldHeld}
+		}
+		return map[form.Place]Field{at: FieldSponsor}
 	case form.ProfileBorn:
 		return map[form.Place]Field{at: FieldBorn}
 	case form.ProfileMail:
@@ -410,7 +429,7 @@ func Gaps(f *form.Form, name string, facts Facts) (out []Field) {
 	for _, s := range f.Design.Sections {
 		for i := range s.Questions {
 			for _, field := range Fills(&s.Questions[i]) {
-				if !seen[field] && facts.Of(name, field) == "" {
+				if !seen[field] && !field.Others() && facts.Of(name, field) == "" {
 					out = append(out, field)
 				}
 				seen[field] = true

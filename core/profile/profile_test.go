@@ -118,6 +118,30 @@ func TestFillsAndDiffers(t *testing.T) {
 	}
 }
 
+// A sponsoring body is said by itself: it fills, nobody without one lacks it,
+// and an application cannot put it right.
+func TestSponsoringBody(t *testing.T) {
+	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "held", Kind: form.YesNo, Profile: form.ProfileHolder}, {Key: "by", Kind: form.Short, Profile: form.ProfileHolder}}}}}}
+	held, by := form.Place{Question: "held"}, form.Place{Question: "by"}
+	if got := Filled(f, "Cy", Facts{}); len(got) != 0 {
+		t.Errorf("without one: %v", got)
+	}
+	if gaps := Gaps(f, "Cy", Facts{}); len(gaps) != 0 {
+		t.Errorf("gaps: %v", gaps)
+	}
+	facts := Facts{Sponsor: "Tarl Moor Society"}
+	if got := Filled(f, "Cy", facts); got[held].Raw != "yes" || got[by].Raw != "Tarl Moor Society" {
+		t.Errorf("with one: %v", got)
+	}
+	diff := Differences(f, "Cy", facts, map[form.Place]form.Answer{held: {Raw: "no"}, by: {Raw: "The Guild"}})
+	if len(diff) != 2 || !diff[0].Field.Others() || !diff[1].Field.Others() {
+		t.Errorf("differences: %+v", diff)
+	}
+	if _, after := facts.With("Cy", FieldSponsor, "The Guild"); after.Sponsor != "Tarl Moor Society" {
+		t.Errorf("written by an application: %+v", after)
+	}
+}
+
 func TestFilledIn(t *testing.T) {
 	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "born", Kind: form.Date, Profile: form.ProfileBorn}, {Key: "phone", Kind: form.Phone, Profile: form.ProfilePhone}}}}}}
 	const day = 24 * time.Hour

@@ -11,7 +11,6 @@ import (
 	"strings"
 	"time"
 
-	"ulvant/core/identifier"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
@@ -93,6 +92,10 @@ func (s *Store) Leave(ctx context.Context, tx *db.Tx, account int64) error {
 	}
 	if _, err := tx.ExecContext(ctx, `
 		UPDATE profile SET name = 'somebody who left', facts = '{}' WHERE kind = 'person' AND id IN (SELECT profile_id FROM profile_member WHERE account_id = $1)`, account); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE sponsor SET state = 'ended', at = $2 WHERE state IN ('asked', 'confirmed') AND profile_id IN (SELECT p.id FROM profile p JOIN profile_member m ON m.profile_id = p.id WHERE p.kind = 'person' AND m.account_id = $1)`, account, tx.At); err != nil {
 		return err
 	}
 	_, err = tx.ExecContext(ctx, `DELETE FROM profile_member WHERE account_id = $1`, account)
@@ -206,21 +209,12 @@ const codeLife = 48 * time.Hour
 // organisation known under a number. Whoever asks learns neither whether there
 // is one nor where the code went.
 func (s *Store) ClaimByNumber(ctx context.Context, tx *db.Tx, scheme, value string) error {
-	sch, ok := identifier.Find(scheme)
-	if !ok {
-		return Unfit("Choose which register the number is of.")
+	number, err := normal(scheme, value)
+	if err != nil {
+		return err
 	}
-	number, ok := sch.Normal(value)
-	if !ok {
-		return Unfit("“" + value + "” is not a " + sch.Label + ": its check digits do not fit. Look at it again.")
-	}
-	var p Profile
-	err := tx.GetContext(ctx, &p, `
-		SELECT `+columns+`, '' AS mine FROM profile p JOIN profile_number n ON n.profile_id = p.id WHERE n.scheme = $1 AND n.value = $2 AND p.state = 'known' ORDER BY p.id LIMIT 1`, scheme, number)
-	if p, err = decoded(p, err); err != nil {
-		if errors.Is(err, ErrNotFound) {
-			return nil
-		}
+	p, found, err := s.knownUnder(ctx, tx, scheme, number)
+	if err != nil || !found {
 		return err
 	}
 	if len(p.Facts.Contacts) == 0 {

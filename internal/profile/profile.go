@@ -36,6 +36,7 @@ type Profile struct {
 	Promised  *time.Time // by when the office has looked it over
 	DecidedAt *time.Time `db:"decided_at"`
 	Note      string
+	Sponsor   string // the body that holds its money; "" for none that has agreed
 	Mine      string // what the asker is to it: authorised, administrator; "" for nothing
 }
 
@@ -78,7 +79,8 @@ type Unfit string
 // Error is the sentence.
 func (u Unfit) Error() string { return string(u) }
 
-const columns = `p.id, p.kind, p.name, p.facts, p.state, p.made_at, p.facts_at, p.sent_at, p.promised, p.decided_at, p.note`
+const columns = `p.id, p.kind, p.name, p.facts, p.state, p.made_at, p.facts_at, p.sent_at, p.promised, p.decided_at, p.note,
+	COALESCE((SELECT b.name FROM sponsor x JOIN profile b ON b.id = x.sponsor_id WHERE x.profile_id = p.id AND x.state = 'confirmed'), '') AS sponsor`
 
 func decoded(p Profile, err error) (Profile, error) {
 	if errors.Is(err, sql.ErrNoRows) {
@@ -86,6 +88,7 @@ func decoded(p Profile, err error) (Profile, error) {
 	}
 	if err == nil {
 		err = json.Unmarshal(p.Raw, &p.Facts)
+		p.Facts.Sponsor = p.Sponsor
 	}
 	return p, err
 }

@@ -110,6 +110,8 @@ var Routes = []site.Route{
 	{Method: post, Path: "/profiles/:profile/steps/:step", Action: access.HaveDesk, Handle: applicant.KeepStep},
 	{Method: post, Path: "/profiles/:profile/officers", Action: access.HaveDesk, Handle: applicant.AskOfficer},
 	{Method: post, Path: "/profiles/:profile/officers/:officer/revoke", Action: access.HaveDesk, Handle: applicant.RevokeOfficer},
+	{Method: post, Path: "/profiles/:profile/sponsor", Action: access.HaveDesk, Handle: applicant.AskSponsor},
+	{Method: post, Path: "/profiles/:profile/sponsors/:id/end", Action: access.HaveDesk, Handle: applicant.EndSponsor},
 	{Method: post, Path: "/profiles/:profile/hand-in", Action: access.HaveDesk, Handle: applicant.HandInProfile},
 	{Method: post, Path: "/profiles/:profile/members/:account/authorise", Action: access.HaveDesk, Handle: applicant.AuthoriseMember},
 	{Method: post, Path: "/profiles/:profile/members/:account/drop", Action: access.HaveDesk, Handle: applicant.DropMember},
@@ -118,6 +120,8 @@ var Routes = []site.Route{
 	// by personal link
 	{Method: get, Path: "/officer/:token", Action: access.Visit, Link: link.Officer, Handle: guest.Officer},
 	{Method: post, Path: "/officer/:token", Action: access.Visit, Link: link.Officer, Handle: guest.ConfirmOfficer},
+	{Method: get, Path: "/sponsor/:token", Action: access.Visit, Link: link.Sponsor, Handle: guest.Sponsor},
+	{Method: post, Path: "/sponsor/:token", Action: access.Visit, Link: link.Sponsor, Handle: guest.AnswerSponsor},
 	{Method: get, Path: "/letter/:token", Action: access.VouchFor, Link: link.Referee, Handle: guest.Letter},
 	{Method: post, Path: "/letter/:token/answer", Action: access.VouchFor, Link: link.Referee, Handle: guest.Answer},
 	{Method: post, Path: "/letter/:token/keep", Action: access.VouchFor, Link: link.Referee, Handle: guest.Keep},

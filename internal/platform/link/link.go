@@ -27,6 +27,7 @@ const (
 	Reset   Purpose = "reset"   // subject: account
 	Address Purpose = "address" // subject: account
 	Officer Purpose = "officer" // subject: officer of a profile
+	Sponsor Purpose = "sponsor" // subject: what a sponsoring body was asked
 )
 
 // Link is a link that was looked up.

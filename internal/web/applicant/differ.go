@@ -32,7 +32,7 @@ func differences(r *site.Request, f *form.Form, answers map[form.Place]form.Answ
 	}
 	out := map[form.Key][]field.Differs{}
 	for _, d := range core.Differences(f, p.Name, p.Facts, answers) {
-		out[d.Place.Question] = append(out[d.Place.Question], field.Differs{Name: field.Name(d.Place), Profile: d.Profile, Application: d.Application, Whose: p.Name})
+		out[d.Place.Question] = append(out[d.Place.Question], field.Differs{Name: field.Name(d.Place), Profile: d.Profile, Application: d.Application, Whose: p.Name, Others: d.Field.Others()})
 	}
 	return out, nil
 }
@@ -60,6 +60,9 @@ func SettleDifference(r *site.Request) error {
 		}
 		err := r.Act(func(ctx context.Context, tx *db.Tx) error {
 			if r.FormValue("keep") == "application" {
+				if d.Field.Others() {
+					return profile.Unfit("That is said by the sponsoring body itself, by a link of its own.")
+				}
 				name, facts := p.Facts.With(p.Name, d.Field, d.Application)
 				return r.Profiles.Change(ctx, tx, p.ID, name, facts)
 			}

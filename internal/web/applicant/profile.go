@@ -34,7 +34,7 @@ func drawProfiles(r *site.Request, status int, at, problem string) error {
 		return err
 	}
 	return r.Draw(status, "applicant/profiles", view.Page{Title: "Profiles", Nav: "profiles", Data: map[string]any{
-		"List": list, "At": at, "Problem": problem, "Name": r.FormValue("name"), "Value": r.FormValue("value"), "Scheme": r.FormValue("scheme"), "Schemes": identifier.Schemes,
+		"List": list, "At": at, "Problem": problem, "Name": r.FormValue("name"), "Value": r.FormValue("value"), "Scheme": r.FormValue("scheme"), "Schemes": identifier.OfBodies(),
 		"Needed": r.Profiles.Needed, "Days": r.Profiles.Days}})
 }
 
@@ -152,6 +152,14 @@ func drawProfile(r *site.Request, status int, p profile.Profile, at core.Step, p
 	for _, s := range core.Steps(p.Kind) {
 		steps = append(steps, stepView{s, s.Label(), by[s], s == at})
 	}
+	sponsors, err := r.Profiles.Sponsors(r.Context, r.DB, p.ID)
+	if err != nil {
+		return err
+	}
+	holds, err := r.Profiles.Holds(r.Context, r.DB, p.ID)
+	if err != nil {
+		return err
+	}
 	numbers, err := r.Profiles.Numbers(r.Context, r.DB, p.ID)
 	if err != nil {
 		return err
@@ -165,7 +173,7 @@ func drawProfile(r *site.Request, status int, p profile.Profile, at core.Step, p
 		return err
 	}
 	return r.Draw(status, "applicant/profile", view.Page{Title: p.Name, Nav: "profiles", Data: map[string]any{
-		"P": p, "Steps": steps, "At": at, "Lacks": lacks, "Numbers": numbers, "Members": members, "Officers": officers, "Problem": problem, "Schemes": identifier.Schemes, "Notices": core.Notices,
+		"P": p, "Steps": steps, "At": at, "Lacks": lacks, "Numbers": numbers, "Members": members, "Officers": officers, "Sponsors": sponsors, "Asked": len(sponsors) > 0 && sponsors[0].Open(), "Holds": holds, "Typed": r.FormValue("value"), "Problem": problem, "Schemes": identifier.OfBodies(), "Notices": core.Notices,
 		"Needed": r.Profiles.Needed, "Days": r.Profiles.Days, "Zone": r.Profiles.Zone, "Me": r.Account.ID, "May": p.State.Open(), "Stale": r.At.Sub(p.FactsAt) > core.Stale,
 		"MoreNumbers": append(p.Facts.Numbers, core.Number{}), "MoreContacts": append(p.Facts.Contacts, make([]core.Contact, max(1, core.LeastContacts-len(p.Facts.Contacts)))...)}})
 }
@@ -269,6 +277,12 @@ var (
 	})
 	RevokeOfficer = within(core.Officers, "Their link no longer works.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
 		return r.Profiles.RevokeOfficer(ctx, tx, id, param(r, "officer"))
+	})
+	AskSponsor = within(core.Sponsored, "Asked. If a body is known to us under this number, its first contact has a mail.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+		return r.Profiles.AskSponsor(ctx, tx, id, r.FormValue("scheme"), r.FormValue("value"))
+	})
+	EndSponsor = within(core.Sponsored, "Ended.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+		return r.Profiles.EndSponsor(ctx, tx, id, param(r, "id"))
 	})
 	HandInProfile = within(core.Officers, "It is with the office.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
 		return r.Profiles.SendIn(ctx, tx, id)

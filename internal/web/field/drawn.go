@@ -101,6 +101,7 @@ type Differs struct {
 	Name                 string // of the input
 	Profile, Application string
 	Whose                string // the profile's name
+	Others               bool   // others say it; the profile is not put right from here
 }
 
 // Field is a question as it is drawn.

@@ -2,6 +2,7 @@ package officer
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"strconv"
 
@@ -14,6 +15,7 @@ import (
 	"ulvant/core/seal"
 	"ulvant/internal/check"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/profile"
 	"ulvant/internal/reading"
 	"ulvant/internal/trail"
 	"ulvant/internal/web/applicant"
@@ -74,6 +76,12 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		d["Stuck"] = stuck
 	}
 	if d["Queries"], err = queries(r, f); err != nil {
+		return err
+	}
+	switch p, err := r.Profiles.For(r.Context, r.DB, r.Case.ID); {
+	case err == nil:
+		d["Holder"] = p.Sponsor
+	case !errors.Is(err, profile.ErrNotFound):
 		return err
 	}
 	if d["LateLetters"], err = r.Desk.LateLetters(r.Context, r.Case.RoundID); err != nil {

@@ -53,6 +53,10 @@ func drawProfile(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
+	holds, err := r.Profiles.Holds(r.Context, r.DB, p.ID)
+	if err != nil {
+		return err
+	}
 	members, err := r.Profiles.Members(r.Context, r.DB, p.ID)
 	if err != nil {
 		return err
@@ -62,7 +66,7 @@ func drawProfile(r *site.Request, status int, problem string) error {
 		return err
 	}
 	return r.Draw(status, "officer/profile", view.Page{Title: p.Name, Nav: "profiles", Data: map[string]any{
-		"P": p, "Numbers": numbers, "Members": members, "Officers": officers, "Zone": r.Profiles.Zone, "Problem": problem, "Note": r.FormValue("note")}})
+		"P": p, "Numbers": numbers, "Members": members, "Officers": officers, "Holds": holds, "Zone": r.Profiles.Zone, "Problem": problem, "Note": r.FormValue("note")}})
 }
 
 // DecideProfile looks one over.
