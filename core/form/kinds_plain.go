@@ -31,7 +31,7 @@ var _ = register(map[Kind]*kindRule{
 		limits: []string{"least", "most"}},
 	Date: {means: "Date", typ: condition.TypeDate, comparable: true, read: readDate, check: checkDate,
 		members: []string{"profile"},
-		limits: []string{"notBefore", "notAfter", "monthsOld"}},
+		limits:  []string{"notBefore", "notAfter", "monthsOld"}},
 	Phone: {means: "Phone number, kept in one form", typ: condition.TypeText, comparable: true, read: readPhone,
 		members: []string{"region", "profile"}, compile: func(c *compiler, q *Question) {
 			c.need(q.Region == "" || phonenumbers.GetCountryCodeForRegion(q.Region) != 0, "%q is not a country (ISO 3166, two letters)", q.Region)
