@@ -50,7 +50,7 @@ type Person struct {
 }
 
 // patience is how long a page may take to do what is waited for.
-const patience = 20 * time.Second
+const patience = time.Minute // machines are noisy; what is waited for comes in a moment on most
 
 // Person opens a window of a size, on a site.
 func (b *Browser) Person(base string, width, height int64) (*Person, error) {

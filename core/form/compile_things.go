@@ -1,0 +1,85 @@
+package form
+
+import "slices"
+
+// awards compiles them. Where one may ask for every award that fits, who meets
+// them must be known at that question, and whoever reads it reads that too.
+func (c *compiler) awards() {
+	d := c.f.Design
+	c.walked, c.stage, c.reads = len(c.f.questions), len(d.Stages), nil
+	picks := -1
+	for i := range c.f.questions {
+		if q := c.f.questions[i].def; q.Kind == AwardPick && q.Every && picks < 0 {
+			picks, c.walked, c.stage = i, i, c.f.sections[c.f.questions[i].section].stage
+		}
+	}
+	for i := range d.Awards {
+		a := &d.Awards[i]
+		c.at("awards/"+string(a.Key), "award "+name(a.Label, a.Key), a.Key)
+		c.need(a.Places >= 1, "an award has at least one place")
+		c.need(a.Key != EveryAward, "the key %q stands for every award", a.Key)
+		c.f.awards = append(c.f.awards, c.cond(a.Match))
+	}
+	for i := picks; i >= 0 && i < len(c.f.questions); i++ {
+		if q := &c.f.questions[i]; q.def.Kind == AwardPick && q.def.Every {
+			q.reads = append(q.reads, c.reads...)
+		}
+	}
+	c.walked, c.stage = len(c.f.questions), len(d.Stages)
+}
+
+// things compiles fees.
+func (c *compiler) things() {
+	d := c.f.Design
+	for i := range d.Fees {
+		x := &d.Fees[i]
+		c.at("fees/"+string(x.Key), "fee "+name(x.Label, x.Key), x.Key)
+		out := fee{def: x, offered: c.cond(x.Offered)}
+		for _, w := range x.Price.When {
+			out.prices = append(out.prices, c.cond(w.If))
+		}
+		c.f.fees = append(c.f.fees, out)
+	}
+}
+
+func (c *compiler) assessment() {
+	d := c.f.Design
+	sum := 0
+	for i := range d.Criteria {
+		cr := &d.Criteria[i]
+		c.at("criteria/"+string(cr.Key), "criterion "+name(cr.Label, cr.Key), cr.Key)
+		c.need(len(cr.Steps) >= 2 && len(cr.Steps) <= MostSteps, "a criterion describes 2 to %d steps", MostSteps)
+		c.need(cr.Weight > 0, "a criterion has a weight")
+		c.cond(cr.Applies)
+		sum += cr.Weight
+	}
+	c.path, c.place = "criteria", "assessment"
+	c.need(sum == 100, "the weights add up to %d, not 100", sum)
+	c.need(d.ReadersEach >= 1 && d.ReadersEach <= 20, "each application has 1 to 20 readers")
+	c.need(d.HoldMinutes >= 0, "letters are held for a time that is not negative")
+	if d.Request != "" {
+		q := c.f.Question(d.Request)
+		c.need(q != nil && q.Kind == Money, "what is asked of the fund is said by a question about money; %q is none", d.Request)
+	}
+	if l := d.Listed; l.Question != "" {
+		q := c.f.Question(l.Question)
+		c.need(q != nil && kinds[q.Kind] != nil && kinds[q.Kind].options != nil, "lists show a choice; %q is none", l.Question)
+	}
+	for i := range d.Bodies {
+		b := &d.Bodies[i]
+		c.at("bodies/"+string(b.Key), "body "+name(b.Label, b.Key), b.Key)
+		c.cond(b.Sees)
+	}
+	for _, l := range d.Letters {
+		c.at("letters/"+string(l.Key), "letter "+string(l.Key), l.Key)
+		c.need(l.Subject != "" && l.Body != "", "a letter needs a subject and a text")
+	}
+	for _, s := range d.Stages {
+		c.at("stages/"+string(s.Key), "stage "+name(s.Label, s.Key), s.Key)
+		c.need(s.Key != AfterSending, "the key %q stands for the survey", s.Key)
+		_, from := d.Moment(s.From)
+		_, to := d.Moment(s.To)
+		c.need(from && to, "a stage runs from one moment of the calendar to another")
+		c.need(slices.Contains([]Work{Apply, Check, Read, Interview, Decide}, s.Does), "a stage does %q", s.Does)
+	}
+}
