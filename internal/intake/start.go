@@ -16,6 +16,12 @@ import (
 	"ulvant/internal/platform/db"
 )
 
+// TooMany is why no other application may be begun: the rule's own sentence.
+type TooMany string
+
+// Error is the sentence.
+func (t TooMany) Error() string { return string(t) }
+
 // Start an application with the answers given in "could this be for me".
 func (s *Store) Start(ctx context.Context, tx *db.Tx, roundKey, title string, answers map[form.Place]form.Answer) (application.Case, error) {
 	r, err := s.Cases.Rounds.Find(ctx, tx, roundKey)
@@ -33,6 +39,15 @@ func (s *Store) Start(ctx context.Context, tx *db.Tx, roundKey, title string, an
 		return application.Case{}, ErrClosed
 	} else if p == calendar.Before {
 		return application.Case{}, errors.New("this round is not open yet")
+	}
+	if f.CountsOthers() {
+		others, err := s.Cases.Others(ctx, tx, tx.By.ID, r.ID, 0, tx.At)
+		if err != nil {
+			return application.Case{}, err
+		}
+		if full := f.Full(answers, others, calendar.DateOf(tx.At, f.Zone)); len(full) > 0 {
+			return application.Case{}, TooMany(full[0].Reason)
+		}
 	}
 	c, err := s.Cases.Start(ctx, tx, r, f, tx.By.ID, title)
 	if err != nil {

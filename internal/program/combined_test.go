@@ -127,6 +127,7 @@ func TestACombinedForm(t *testing.T) {
 	send := func(lead int64, c application.Case) error {
 		return h.Try(lead, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
 	}
+	second, c2 := begin("visit@corvoe.example", "repair") // before that person has sent anything
 	for _, r := range []struct {
 		kind   string
 		theirs []intake.Edit
@@ -163,14 +164,20 @@ func TestACombinedForm(t *testing.T) {
 		}
 	}
 
-	// a second by the same person
-	lead, c := begin("visit@corvoe.example", "repair")
-	h.Act(lead, func(ctx context.Context, tx *db.Tx) error {
-		_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{edit("repair-sum", "900")})
+	// a third by the same person is not begun, and the second not sent
+	var full intake.TooMany
+	if err := h.Try(second, func(ctx context.Context, tx *db.Tx) error {
+		_, err := h.Intake.Start(ctx, tx, "shore-2027", "A third", nil)
+		return err
+	}); !errors.As(err, &full) || full.Error() != "You have sent another." {
+		t.Errorf("a third is begun: %v", err)
+	}
+	h.Act(second, func(ctx context.Context, tx *db.Tx) error {
+		_, _, err := h.Intake.Save(ctx, tx, c2, []intake.Edit{edit("repair-sum", "900")})
 		return err
 	})
 	stopped := intake.Stopped{}
-	if err := send(lead, c); !errors.As(err, &stopped) || len(stopped.Obstacles) != 1 || stopped.Obstacles[0].Code != form.CodeNotEligible {
+	if err := send(second, c2); !errors.As(err, &stopped) || len(stopped.Obstacles) != 1 || stopped.Obstacles[0].Code != form.CodeNotEligible {
 		t.Errorf("the second of one person: %v", err)
 	}
 }

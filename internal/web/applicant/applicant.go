@@ -3,6 +3,7 @@ package applicant
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"strconv"
 	"time"
@@ -87,8 +88,18 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 	if err != nil {
 		return err
 	}
-	carried := map[string]string{}
+	full := ""
 	answers := field.FromForm(r, f)
+	if f.CountsOthers() {
+		others, err := r.Cases.Others(r.Context, r.DB, r.Account.ID, r.Round.ID, 0, r.At)
+		if err != nil {
+			return err
+		}
+		if rules := f.Full(answers, others, calendar.DateOf(r.At, f.Zone)); len(rules) > 0 {
+			full = rules[0].Reason
+		}
+	}
+	carried := map[string]string{}
 	for p, a := range answers {
 		carried[field.Name(p)] = a.Raw
 		if a.Non != "" {
@@ -96,7 +107,7 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 		}
 	}
 	return r.Draw(status, "applicant/start", view.Page{Title: "Begin an application", Nav: "rounds", Data: map[string]any{
-		"Round": r.Round, "Form": f, "Title": title, "Problem": problem, "Carried": carried, "Same": same, "Mine": mine, "From": r.FormValue("from!earlier"), "Alike": alike, "Zone": f.Zone, "Profiles": profiles, "For": r.FormValue("for!profile"), "Open": f.Window().Phase(r.At) == calendar.Open}})
+		"Round": r.Round, "Form": f, "Full": full, "Title": title, "Problem": problem, "Carried": carried, "Same": same, "Mine": mine, "From": r.FormValue("from!earlier"), "Alike": alike, "Zone": f.Zone, "Profiles": profiles, "For": r.FormValue("for!profile"), "Open": f.Window().Phase(r.At) == calendar.Open}})
 }
 
 // lookAlikes are the other rounds of the same programme that are open now:
@@ -155,6 +166,10 @@ func Start(r *site.Request) error {
 	})
 	if err == intake.ErrClosed {
 		return r.Refuse(fiber.StatusConflict, "This round has closed; no application can be begun.")
+	}
+	var full intake.TooMany
+	if errors.As(err, &full) {
+		return drawStart(r, fiber.StatusUnprocessableEntity, title, full.Error())
 	}
 	if err != nil {
 		return err
