@@ -7,7 +7,7 @@ CREATE TABLE sponsor (
   scheme     text NOT NULL,                      -- the number that was given
   value      text NOT NULL,
   sponsor_id bigint REFERENCES profile,          -- NULL: no known body has the number, which whoever asks is not told
-  state      text NOT NULL,                      -- asked | confirmed | refused | ended
+  state      text NOT NULL,                      -- asked | taken back | confirmed | refused | ended
   asked_at   timestamptz NOT NULL,
   at         timestamptz NOT NULL
 );

@@ -95,7 +95,7 @@ func (s *Store) Leave(ctx context.Context, tx *db.Tx, account int64) error {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `
-		UPDATE sponsor SET state = 'ended', at = $2 WHERE state IN ('asked', 'confirmed') AND profile_id IN (SELECT p.id FROM profile p JOIN profile_member m ON m.profile_id = p.id WHERE p.kind = 'person' AND m.account_id = $1)`, account, tx.At); err != nil {
+		UPDATE sponsor SET state = CASE state WHEN 'asked' THEN 'taken back' ELSE 'ended' END, at = $2 WHERE state IN ('asked', 'confirmed') AND profile_id IN (SELECT p.id FROM profile p JOIN profile_member m ON m.profile_id = p.id WHERE p.kind = 'person' AND m.account_id = $1)`, account, tx.At); err != nil {
 		return err
 	}
 	_, err = tx.ExecContext(ctx, `DELETE FROM profile_member WHERE account_id = $1`, account)

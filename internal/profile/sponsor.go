@@ -23,7 +23,7 @@ type Sponsor struct {
 	SponsorID *int64    `db:"sponsor_id"`
 	Name      string    // of the body, once it has answered; "" before, which tells whoever asks nothing
 	For       string    // whose money it is
-	State     string    // asked | confirmed | refused | ended
+	State     string    // asked | taken back | confirmed | refused | ended
 	AskedAt   time.Time `db:"asked_at"`
 	At        time.Time
 }
@@ -32,7 +32,7 @@ type Sponsor struct {
 // that is ended.
 func (x Sponsor) Open() bool { return x.State == "asked" || x.State == "confirmed" }
 
-const sponsorColumns = `x.id, x.profile_id, x.scheme, x.value, x.sponsor_id, CASE WHEN x.state = 'asked' THEN '' ELSE COALESCE(b.name, '') END AS name, p.name AS for, x.state, x.asked_at, x.at
+const sponsorColumns = `x.id, x.profile_id, x.scheme, x.value, x.sponsor_id, CASE WHEN x.state IN ('confirmed', 'refused', 'ended') THEN COALESCE(b.name, '') ELSE '' END AS name, p.name AS for, x.state, x.asked_at, x.at
 	FROM sponsor x JOIN profile p ON p.id = x.profile_id LEFT JOIN profile b ON b.id = x.sponsor_id`
 
 // Sponsors that a profile asked, the latest first.
@@ -145,7 +145,7 @@ func (s *Store) EndSponsor(ctx context.Context, tx *db.Tx, profile, id int64) er
 	if _, err := s.lock(ctx, tx, profile); err != nil {
 		return err
 	}
-	res, err := tx.ExecContext(ctx, `UPDATE sponsor SET state = 'ended', at = $3 WHERE id = $2 AND (profile_id = $1 OR sponsor_id = $1 AND state = 'confirmed') AND state IN ('asked', 'confirmed')`, profile, id, tx.At)
+	res, err := tx.ExecContext(ctx, `UPDATE sponsor SET state = CASE state WHEN 'asked' THEN 'taken back' ELSE 'ended' END, at = $3 WHERE id = $2 AND (profile_id = $1 OR sponsor_id = $1 AND state = 'confirmed') AND state IN ('asked', 'confirmed')`, profile, id, tx.At)
 	if err != nil {
 		return err
 	}

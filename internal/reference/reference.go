@@ -307,6 +307,11 @@ func (s *Store) Late(ctx context.Context, tx *db.Tx, id int64) error {
 	if late <= 0 || r.State == form.SentIn || r.State == form.Replaced { // it was sent by the applicant, or done with, before its time was over
 		return nil
 	}
+	var again bool // pressed once more within the minute
+	if err := tx.GetContext(ctx, &again, `SELECT EXISTS (SELECT FROM trail WHERE application_id = $1 AND verb = 'late-letter' AND figures->>'referee' = $2 AND at > $3)`,
+		c.ID, strconv.FormatInt(id, 10), tx.At.Add(-time.Minute)); err != nil || again {
+		return err
+	}
 	return trail.Write(ctx, tx, "late-letter", c.ID, c.RoundID, map[string]string{"referee": strconv.FormatInt(id, 10), "late": strconv.FormatInt(late.Milliseconds(), 10)})
 }
 

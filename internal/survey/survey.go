@@ -24,6 +24,12 @@ var ErrDone = errors.New("this survey was answered already; it cannot be taken b
 // ErrNothing: nothing was answered.
 var ErrNothing = errors.New("nothing is answered yet; answer one question at least, or leave the page")
 
+// mostText is how long one answer may be, in bytes, whatever its limits say.
+const mostText = 20_000
+
+// ErrLong: an answer is longer than any survey takes.
+var ErrLong = errors.New("one of the answers is longer than a survey takes; shorten it")
+
 // Stopped is a survey with something in it that cannot be kept.
 type Stopped struct{ Path *form.Path }
 
@@ -39,6 +45,11 @@ func (s *Store) Done(ctx context.Context, q db.Querier, application int64) (done
 // Keep an answered survey of a case that was sent. sent is what was sealed,
 // which the survey's conditions may read and which is not kept with it.
 func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, answers map[form.Place]form.Answer, sent *form.Filled) error {
+	for _, a := range answers {
+		if len(a.Raw) > mostText {
+			return ErrLong
+		}
+	}
 	path := f.Walk(form.Surveyed(answers, sent))
 	if len(path.Obstacles) > 0 {
 		return Stopped{path}

@@ -58,10 +58,10 @@ func TestSurveyAfterSending(t *testing.T) {
 		if _, page := v.get(at + "/sent"); !contains(page, "Answer 3 questions") || !contains(page, "kept apart") {
 			t.Error("the page after sending does not offer it")
 		}
-		if code, page := v.get(at + "/survey?clear=yes"); code != 200 || !strings.Contains(page, `id="q-guessed" data-q="guessed" hidden`) {
+		if code, page := v.post(at+"/survey?look=yes", url.Values{"clear": {"yes"}}); code != 200 || !strings.Contains(page, `id="q-guessed" data-q="guessed" hidden`) {
 			t.Errorf("the survey: %d", code)
 		}
-		if _, page := v.get(at + "/survey?clear=no"); strings.Contains(page, `data-q="guessed" hidden`) {
+		if _, page := v.post(at+"/survey?look=yes", url.Values{"clear": {"no"}}); strings.Contains(page, `data-q="guessed" hidden`) {
 			t.Error("what follows from an answer is not asked")
 		}
 		for what, x := range map[string]struct {
@@ -69,11 +69,13 @@ func TestSurveyAfterSending(t *testing.T) {
 			says string
 		}{
 			"what cannot be read":      {url.Values{"hours": {"some"}, "clear": {"no"}, "guessed": {"The budget."}}, "cannot be read"},
+			"what nobody types":        {url.Values{"guessed": {"\x00"}}, "Nothing is answered yet"},
+			"a book":                   {url.Values{"clear": {"no"}, "guessed": {strings.Repeat("reed ", 5000)}}, "longer than 20,000"},
 			"nothing":                  {url.Values{}, "Nothing is answered yet"},
 			"of the application alone": {url.Values{"request": {"1"}}, "Nothing is answered yet"},
 		} {
 			code, page := v.post(at+"/survey", x.form)
-			if code != 422 || !contains(page, x.says) || x.form.Has("guessed") && !contains(page, "The budget.</textarea>") {
+			if code != 422 || !contains(page, x.says) || what == "what cannot be read" && !contains(page, "The budget.</textarea>") {
 				t.Errorf("%s: %d", what, code)
 			}
 		}

@@ -270,6 +270,15 @@ func param(r *site.Request, name string) int64 {
 	return n
 }
 
+// AskSponsor asks a body by its number to hold the money; few tries, since
+// numbers could be guessed at and each may send a mail.
+func AskSponsor(r *site.Request) error {
+	if ok, err := r.Tries("sponsor", r.Account.Email); err != nil || !ok {
+		return orTooMany(err)
+	}
+	return askSponsor(r)
+}
+
 // The acts on a profile.
 var (
 	AskOfficer = within(core.Officers, "They are asked by mail.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
@@ -278,7 +287,7 @@ var (
 	RevokeOfficer = within(core.Officers, "Their link no longer works.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
 		return r.Profiles.RevokeOfficer(ctx, tx, id, param(r, "officer"))
 	})
-	AskSponsor = within(core.Sponsored, "Asked. If a body is known to us under this number, its first contact has a mail.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+	askSponsor = within(core.Sponsored, "Asked. If a body is known to us under this number, its first contact has a mail.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
 		return r.Profiles.AskSponsor(ctx, tx, id, r.FormValue("scheme"), r.FormValue("value"))
 	})
 	EndSponsor = within(core.Sponsored, "Ended.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {

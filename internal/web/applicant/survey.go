@@ -33,8 +33,7 @@ func surveyLeft(r *site.Request, f *form.Form) (*form.Section, int, error) {
 	return sections[0], n, nil
 }
 
-// SurveyForm asks the survey. With answers in the address it shows which
-// questions follow from them, and keeps nothing.
+// SurveyForm asks the survey.
 func SurveyForm(r *site.Request) error { return drawSurvey(r, fiber.StatusOK, "", false) }
 
 func drawSurvey(r *site.Request, status int, problem string, faults bool) error {
@@ -74,8 +73,12 @@ func drawSurvey(r *site.Request, status int, problem string, faults bool) error 
 		"Case": r.Case, "Parts": parts, "Done": done, "Readers": f.Design.Readers(), "May": may, "Problem": problem}})
 }
 
-// AnswerSurvey keeps what was answered, apart from the case.
+// AnswerSurvey keeps what was answered, apart from the case; with "look" in the
+// address it shows which questions follow, and keeps nothing.
 func AnswerSurvey(r *site.Request) error {
+	if r.Query("look") != "" {
+		return drawSurvey(r, fiber.StatusOK, "", false)
+	}
 	f, _, sent, _, err := Sealed(r, r.Case)
 	if err != nil {
 		return err
@@ -92,6 +95,8 @@ func AnswerSurvey(r *site.Request) error {
 		return drawSurvey(r, fiber.StatusUnprocessableEntity, "Nothing was handed in yet, because of what is said beside the questions.", true)
 	case errors.Is(err, survey.ErrNothing):
 		return drawSurvey(r, fiber.StatusUnprocessableEntity, "Nothing is answered yet. Answer one question at least, or go back.", false)
+	case errors.Is(err, survey.ErrLong):
+		return drawSurvey(r, fiber.StatusUnprocessableEntity, "Nothing was handed in yet: one of your answers is longer than 20,000 characters. Shorten it.", false)
 	case errors.Is(err, survey.ErrDone):
 		r.Tell("This survey is in already. It stays as it was: nobody knows which one is yours.")
 	case err != nil:

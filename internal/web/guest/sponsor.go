@@ -18,7 +18,7 @@ func Sponsor(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	if x.SponsorID == nil || x.State == "ended" {
+	if x.SponsorID == nil || x.State == "ended" || x.State == "taken back" {
 		return fiber.ErrNotFound
 	}
 	body, err := r.Profiles.ByID(r.Context, r.DB, *x.SponsorID)

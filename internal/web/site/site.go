@@ -242,14 +242,16 @@ func (r *Request) Actor() db.Actor {
 func (r *Request) Values(name string) []string {
 	var out []string
 	for _, v := range r.RequestCtx().PostArgs().PeekMulti(name) {
-		out = append(out, string(v))
+		out = append(out, text(string(v)))
 	}
 	if form, err := r.MultipartForm(); err == nil {
-		out = append(out, form.Value[name]...)
+		for _, v := range form.Value[name] {
+			out = append(out, text(v))
+		}
 	}
 	if out == nil {
 		for _, v := range r.RequestCtx().QueryArgs().PeekMulti(name) {
-			out = append(out, string(v))
+			out = append(out, text(string(v)))
 		}
 	}
 	return out
