@@ -17,6 +17,7 @@ const (
 	Comment     Action = "comment on the case"
 	SendCase    Action = "send the case" //
 	LeadCase    Action = "lead the case" // who writes it with the lead, and who leads
+	LeaveTeam   Action = "leave the team"
 	Withdraw    Action = "withdraw the case"
 	AskTime     Action = "ask for more time"
 	AnswerAfter Action = "answer the survey" // after sending, kept apart from the case
@@ -34,7 +35,7 @@ const (
 )
 
 // Actions lists them all.
-var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, Comment, SendCase, LeadCase, Withdraw, AskTime, AnswerAfter, TakeUp, VouchFor, RunRounds, SeeCase, GiveTime, HandleCase, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
+var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, AskTime, AnswerAfter, TakeUp, VouchFor, RunRounds, SeeCase, GiveTime, HandleCase, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
 
 // Reads reports what a reader does with a case.
 func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == StepAside }
@@ -59,12 +60,22 @@ const (
 // All lists the single relations.
 var All = []Relations{SignedIn, Lead, Teammate, RefereeOf, ReaderOf, SteppedAside, Office, ReaderSomewhere, Demo, Commenter}
 
+// PartOf is the relation of somebody who has a part in an application, by the
+// word it is kept under; 0 for none of ours.
+func PartOf(part string) Relations {
+	return map[string]Relations{"lead": Lead, "teammate": Teammate, "commenter": Commenter}[part]
+}
+
 // Has reports every relation in r.
 func (r Relations) Has(want Relations) bool { return r&want == want }
 
-// effective drops what an interest of one's own rules out.
+// effective drops what an interest of one's own rules out: who writes an
+// application does not judge it. Having said yes to reading a draft rules
+// nothing out, since it ends at sending; nobody at the office or of the round's
+// readers can say yes to writing (intake.MayJoin), so that naming somebody
+// never takes a case from those who must handle it.
 func (r Relations) effective() Relations {
-	if r.Has(Lead) || r.Has(Teammate) || r.Has(Commenter) {
+	if r.Has(Lead) || r.Has(Teammate) {
 		r &^= Office | ReaderOf
 	}
 	if r.Has(SteppedAside) {
@@ -119,6 +130,8 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 		return when(team, r.Has(Lead) && state == lifecycle.Draft)
 	case LeadCase:
 		return when(team, r.Has(Lead) && state == lifecycle.Draft)
+	case LeaveTeam: // at any time; the lead hands over instead
+		return when(team || r.Has(Commenter), !r.Has(Lead))
 	case Withdraw:
 		_, err := lifecycle.Next(state, lifecycle.Withdraw, true)
 		return when(team, r.Has(Lead) && err == nil)

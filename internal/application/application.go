@@ -128,14 +128,7 @@ func (s *Store) Relations(ctx context.Context, q db.Querier, application, accoun
 	}
 	var r access.Relations
 	for _, k := range kinds {
-		switch k {
-		case "lead":
-			r |= access.Lead
-		case Commenter:
-			r |= access.Commenter
-		case Teammate:
-			r |= access.Teammate
-		}
+		r |= access.PartOf(k)
 	}
 	return r, nil
 }

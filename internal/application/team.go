@@ -80,7 +80,7 @@ func (s *Store) Earlier(ctx context.Context, q db.Querier, application int64) (r
 	return e.Ref, e.Title, err
 }
 
-// HandOver makes a teammate the lead.
+// HandOver makes somebody of the team the lead, and the lead a teammate.
 func (s *Store) HandOver(ctx context.Context, tx *db.Tx, c Case, account int64) (Case, error) {
 	if err := s.DropTeammate(ctx, tx, c, account); err != nil {
 		return c, err

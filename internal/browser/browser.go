@@ -11,6 +11,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 )
 
@@ -202,6 +204,12 @@ func (p *Person) TabTo(sel string) error {
 	}
 	where, _ := Eval[string](p, `location.href + '\n' + document.body.innerText.slice(0, 1500)`)
 	return fmt.Errorf("Tab never came to %s at %s", sel, where)
+}
+
+// DropCookies forgets every cookie, as a browser does that was told to.
+func (p *Person) DropCookies() error {
+	_, err := chromedp.Call(p.Ctx, network.ClearBrowserCookies, cdp.Empty{})
+	return err
 }
 
 // Another window of the same person, with the same cookies.

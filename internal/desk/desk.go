@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"ulvant/core/access"
 
 	"github.com/lib/pq"
 
@@ -162,13 +163,22 @@ func likely(s string) string {
 
 // Mine lists the applications of an account, the newest first.
 func (d *Desk) Mine(ctx context.Context, account int64) (out []Item, err error) {
-	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+` FROM relation mine
+	var rows []struct {
+		Item
+		Part string
+	}
+	err = d.DB.SelectContext(ctx, &rows, `SELECT `+itemColumns+`, mine.kind AS part FROM relation mine
 		JOIN standing st ON st.application_id = mine.application_id AND st.latest
 		JOIN application a ON a.id = st.application_id
 		JOIN round r ON r.id = st.round_id
 		JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
 		JOIN account p ON p.id = l.account_id
 		WHERE mine.account_id = $1 ORDER BY a.id DESC`, account)
+	for _, x := range rows {
+		if access.Allow(access.ViewCase, access.SignedIn|access.PartOf(x.Part), x.State) == access.Allowed {
+			out = append(out, x.Item)
+		}
+	}
 	return out, err
 }
 

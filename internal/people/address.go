@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 
+	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
 	"ulvant/internal/post"
@@ -28,6 +29,9 @@ func (s *Store) AskAddress(ctx context.Context, tx *db.Tx, a Account, email stri
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE account SET new_email = $2 WHERE id = $1`, a.ID, email); err != nil {
+		return err
+	}
+	if err := s.note(ctx, tx, a.ID, say.AddressAsked); err != nil {
 		return err
 	}
 	l, err := s.Links.Issue(ctx, tx, link.Address, a.ID, s.ConfirmLife)
@@ -61,6 +65,13 @@ func (s *Store) ChangeAddress(ctx context.Context, tx *db.Tx, l link.Link) (Acco
 	if _, err := tx.ExecContext(ctx, `UPDATE account SET email = new_email, new_email = '' WHERE id = $1`, a.ID); err != nil {
 		return a, err
 	}
+	// what went to the old address opens nothing any more
+	if err := s.Links.RevokeOpen(ctx, tx, a.ID, link.Reset, link.Confirm, link.Enter); err != nil {
+		return a, err
+	}
+	if err := s.note(ctx, tx, a.ID, say.AddressChanged); err != nil {
+		return a, err
+	}
 	if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "address-changed", Account: a.ID, To: a.Email, ToName: a.Name,
 		Subject: "Your address was changed", Body: "Dear " + a.Name + ",\n\nyour account uses another address from now on: " + a.NewEmail + ". Mails no longer go here.\n\nIf it was not you, write to us at once.\n"}); err != nil {
 		return a, err
@@ -79,10 +90,11 @@ func (s *Store) Leave(ctx context.Context, tx *db.Tx, account int64) error {
 	for _, sql := range []string{
 		`DELETE FROM session WHERE account_id = $1`,
 		`DELETE FROM recovery_code WHERE account_id = $1`,
+		`DELETE FROM security_event WHERE account_id = $1`,
 	} {
 		if _, err := tx.ExecContext(ctx, sql, account); err != nil {
 			return err
 		}
 	}
-	return s.Links.Revoke(ctx, tx, account, link.Confirm, link.Reset, link.Address, link.Reader)
+	return s.Links.Revoke(ctx, tx, account, link.Confirm, link.Reset, link.Address, link.Reader, link.Enter)
 }

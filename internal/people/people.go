@@ -5,8 +5,6 @@ package people
 
 import (
 	"context"
-	"crypto/rand"
-	"crypto/sha256"
 	"database/sql"
 	"errors"
 	"net/mail"
@@ -17,6 +15,7 @@ import (
 
 	"github.com/alexedwards/argon2id"
 
+	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/limit"
 	"ulvant/internal/platform/link"
@@ -46,7 +45,9 @@ type Store struct {
 	Links       link.Maker
 	Post        *post.Office
 	ConfirmLife time.Duration
-	SessionLife time.Duration
+	SessionLife time.Duration    // of a session, whatever is done with it
+	SessionIdle time.Duration    // after which one that nobody uses ends
+	Heavy       limit.Gate       // where hashing waits for its turn
 	Params      *argon2id.Params // nil: Cost
 	// Verify compares a password with a hash; tests stall it.
 	Verify func(password, hash string) bool
@@ -80,9 +81,6 @@ func (p Problem) Error() string { return p.Says }
 // those who are saving while others send; docs/performance.md has the figures.
 var Cost = &argon2id.Params{Memory: 19 * 1024, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 
-// LeastPassword is how many characters a password needs.
-const LeastPassword = 10
-
 // Fold brings a mail address to the form in which it is kept.
 func Fold(email string) string { return strings.ToLower(strings.TrimSpace(email)) }
 
@@ -103,26 +101,12 @@ func CheckName(name string) error {
 	return nil
 }
 
-// CheckPassword says what is wrong with a new password.
-func CheckPassword(password string) error {
-	if n := utf8.RuneCountInString(password); n < LeastPassword || n > 200 {
-		return Problem{"password", "Use at least 10 characters. A few words in a row are good."}
-	}
-	return nil
-}
-
-// Hash of a new password.
-func (s *Store) Hash(password string) (string, error) {
-	p := s.Params
-	if p == nil {
-		p = Cost
-	}
-	return argon2id.CreateHash(password, p)
-}
-
-// SignUp makes an account that its mail link must confirm. When the address
-// has an account already, a mail says so to its owner and nobody else.
-func (s *Store) SignUp(ctx context.Context, tx *db.Tx, email, name, hash string) error {
+// SignUp makes an account that its mail link must confirm; the password is
+// chosen when the link is pressed, by whoever reads the address's mail. When the
+// address has an account already, a mail says so to its owner and nobody else.
+// An account that waits for its link keeps the name it has; the link goes again.
+// next is where the link leads on to, an address of this site or "".
+func (s *Store) SignUp(ctx context.Context, tx *db.Tx, email, name, next string) error {
 	email = Fold(email)
 	old, err := byEmail(ctx, tx, email)
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
@@ -133,24 +117,22 @@ func (s *Store) SignUp(ctx context.Context, tx *db.Tx, email, name, hash string)
 			Subject: "You have an account with us already", Body: "Somebody, probably you, tried to sign up with this address. It has an account already: sign in with it.\n\nIf it was not you, nothing has changed and nothing needs doing.\n"})
 		return err
 	}
-	id := old.ID
-	if id == 0 {
-		if id, err = s.create(ctx, tx, email, name, hash); err != nil {
+	if old.ID == 0 {
+		if old.ID, err = s.create(ctx, tx, email, name, ""); err != nil {
 			return err
 		}
-	} else if _, err := tx.ExecContext(ctx, `UPDATE account SET name = $2, password_hash = $3 WHERE id = $1`, id, strings.TrimSpace(name), hash); err != nil {
-		return err
+		old.Name = strings.TrimSpace(name)
 	}
-	return s.sendConfirmation(ctx, tx, id, email, name)
+	return s.sendConfirmation(ctx, tx, old.ID, email, old.Name, next)
 }
 
-func (s *Store) sendConfirmation(ctx context.Context, tx *db.Tx, id int64, email, name string) error {
-	l, err := s.Links.Issue(ctx, tx, link.Confirm, id, s.ConfirmLife)
+func (s *Store) sendConfirmation(ctx context.Context, tx *db.Tx, id int64, email, name, next string) error {
+	l, err := s.Links.IssueOn(ctx, tx, link.Confirm, id, s.ConfirmLife, next)
 	if err != nil {
 		return err
 	}
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "confirm", Account: id, To: email, ToName: name, Link: l,
-		Subject: "Confirm your address", Body: "Dear " + name + ",\n\npress this link to confirm your address:\n\n" + post.LinkMark +
+		Subject: "Confirm your address", Body: "Dear " + name + ",\n\npress this link to confirm your address and choose a password:\n\n" + post.LinkMark +
 			"\n\nIt works once, within " + life(s.ConfirmLife) + ". If you did not sign up, do nothing.\n"})
 	return err
 }
@@ -168,16 +150,48 @@ func (s *Store) create(ctx context.Context, tx *db.Tx, email, name, hash string)
 	return id, err
 }
 
-// Confirm uses a confirmation link and returns the account.
-func (s *Store) Confirm(ctx context.Context, tx *db.Tx, l link.Link) (Account, error) {
+// Confirm uses a confirmation link: the address is confirmed, and whoever
+// reads its mail says what they are called and chooses the password.
+// link.ErrUsed when the account was confirmed in another way meanwhile.
+func (s *Store) Confirm(ctx context.Context, tx *db.Tx, l link.Link, name, hash string) (Account, error) {
 	if err := s.Links.Use(ctx, tx, l.ID); err != nil {
 		return Account{}, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE account SET confirmed_at = $2 WHERE id = $1 AND confirmed_at IS NULL`, l.Subject, tx.At); err != nil {
+	res, err := tx.ExecContext(ctx, `UPDATE account SET name = $2, password_hash = $3, confirmed_at = $4 WHERE id = $1 AND confirmed_at IS NULL`, l.Subject, strings.TrimSpace(name), hash, tx.At)
+	if err != nil {
+		return Account{}, err
+	}
+	if n, _ := res.RowsAffected(); n == 0 {
+		return Account{}, link.ErrUsed
+	}
+	if err := s.note(ctx, tx, l.Subject, say.Confirmed); err != nil {
 		return Account{}, err
 	}
 	return s.Find(ctx, tx, l.Subject)
 }
+
+// Join makes, or finishes, the account of somebody who was asked by mail and
+// pressed the link, which has shown that the address is theirs. Who has a
+// confirmed account signs in with it instead: ErrHasAccount.
+func (s *Store) Join(ctx context.Context, tx *db.Tx, email, name, hash string) (Account, error) {
+	a, err := s.Invite(ctx, tx, email, name)
+	if err != nil {
+		return a, err
+	}
+	if a.ConfirmedAt != nil {
+		return a, ErrHasAccount
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE account SET name = $2, password_hash = $3, confirmed_at = $4 WHERE id = $1`, a.ID, strings.TrimSpace(name), hash, tx.At); err != nil {
+		return a, err
+	}
+	if err := s.Links.Revoke(ctx, tx, a.ID, link.Confirm); err != nil {
+		return a, err
+	}
+	return s.Find(ctx, tx, a.ID)
+}
+
+// ErrHasAccount: the address has an account, which is the one to sign in with.
+var ErrHasAccount = Problem{"password", "This address has an account already. Sign in with it, then press the link in the mail again."}
 
 // Invite finds or makes the account of somebody the office invites; a new one
 // has no password until its link is used.
@@ -204,8 +218,10 @@ func (s *Store) SetPassword(ctx context.Context, tx *db.Tx, account int64, hash 
 
 // MakeOffice lets an account work at the office; the command line and the demo use it.
 func (s *Store) MakeOffice(ctx context.Context, tx *db.Tx, account int64) error {
-	_, err := tx.ExecContext(ctx, `UPDATE account SET office = true, confirmed_at = COALESCE(confirmed_at, $2) WHERE id = $1`, account, tx.At)
-	return err
+	if _, err := tx.ExecContext(ctx, `UPDATE account SET office = true, confirmed_at = COALESCE(confirmed_at, $2) WHERE id = $1`, account, tx.At); err != nil {
+		return err
+	}
+	return s.note(ctx, tx, account, say.OfficeGiven)
 }
 
 // NoteForDemo says what the demo's sign-in page shows beside an account.
@@ -247,7 +263,8 @@ var ErrUnconfirmed = Problem{"email", "This address is not confirmed yet. We hav
 const decoy = "$argon2id$v=19$m=19456,t=2,p=1$c29tZXNhbHRzb21lc2FsdA$Vr2lT9q9hD2yQ0xN5q3aV7m0lq7c8bT0wqg3n5q9s2E"
 
 // CheckSignIn finds the account for an address and password. It hashes, so it
-// is called outside of transactions.
+// is called outside of transactions. With ErrWrong comes the id of the account
+// that was tried, 0 for none, for its events alone.
 func (s *Store) CheckSignIn(ctx context.Context, email, password string) (Account, error) {
 	a, err := byEmail(ctx, s.DB, Fold(email))
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
@@ -258,7 +275,7 @@ func (s *Store) CheckSignIn(ctx context.Context, email, password string) (Accoun
 		hash = decoy
 	}
 	if !s.Verify(password, hash) || a.ID == 0 || a.PasswordHash == "" {
-		return Account{}, ErrWrong
+		return Account{ID: a.ID}, ErrWrong
 	}
 	if a.ConfirmedAt == nil {
 		return a, ErrUnconfirmed
@@ -268,49 +285,7 @@ func (s *Store) CheckSignIn(ctx context.Context, email, password string) (Accoun
 
 // ResendConfirmation sends the link again.
 func (s *Store) ResendConfirmation(ctx context.Context, tx *db.Tx, a Account) error {
-	return s.sendConfirmation(ctx, tx, a.ID, a.Email, a.Name)
-}
-
-// Begin a session and end the one it replaces; the token goes into a cookie,
-// its hash into the table. sign marks a token as the server's own.
-func (s *Store) Begin(ctx context.Context, tx *db.Tx, account int64, replaces string, sign func(string) string) (token string, expires time.Time, err error) {
-	if err := s.End(ctx, tx, replaces); err != nil {
-		return "", expires, err
-	}
-	token, expires = sign(rand.Text()+rand.Text()), tx.At.Add(s.SessionLife)
-	_, err = tx.ExecContext(ctx, `INSERT INTO session (token_hash, account_id, created_at, expires_at) VALUES ($1, $2, $3, $4)`,
-		hash(token), account, tx.At, expires)
-	return token, expires, err
-}
-
-// End a session.
-func (s *Store) End(ctx context.Context, tx *db.Tx, token string) error {
-	_, err := tx.ExecContext(ctx, `DELETE FROM session WHERE token_hash = $1`, hash(token))
-	return err
-}
-
-// Session finds whose session a token is; ok is false when it is nobody's.
-func (s *Store) Session(ctx context.Context, token string, at time.Time) (a Account, ok bool, err error) {
-	if token == "" {
-		return a, false, nil
-	}
-	err = s.DB.GetContext(ctx, &a, `
-		SELECT `+columns+` FROM session s JOIN account a ON a.id = s.account_id WHERE s.token_hash = $1 AND s.expires_at > $2`, hash(token), at)
-	if errors.Is(err, sql.ErrNoRows) {
-		return a, false, nil
-	}
-	return a, err == nil, err
-}
-
-// Sweep forgets sessions that have run out.
-func (s *Store) Sweep(ctx context.Context, at time.Time) error {
-	_, err := s.DB.ExecContext(ctx, `DELETE FROM session WHERE expires_at <= $1`, at)
-	return err
-}
-
-func hash(token string) []byte {
-	h := sha256.Sum256([]byte(token))
-	return h[:]
+	return s.sendConfirmation(ctx, tx, a.ID, a.Email, a.Name, "")
 }
 
 // ByEmail finds an account by its address.

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"time"
 
+	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
 	"ulvant/internal/post"
@@ -41,7 +42,7 @@ func (s *Store) Reset(ctx context.Context, tx *db.Tx, l link.Link, hash string) 
 	if err := s.Links.Use(ctx, tx, l.ID); err != nil {
 		return Account{}, err
 	}
-	if err := s.change(ctx, tx, l.Subject, hash); err != nil {
+	if err := s.change(ctx, tx, l.Subject, hash, say.PasswordReset); err != nil {
 		return Account{}, err
 	}
 	if _, err := tx.ExecContext(ctx, `DELETE FROM session WHERE account_id = $1`, l.Subject); err != nil {
@@ -52,19 +53,33 @@ func (s *Store) Reset(ctx context.Context, tx *db.Tx, l link.Link, hash string) 
 
 // ChangePassword gives an account a new password and ends its other sessions.
 func (s *Store) ChangePassword(ctx context.Context, tx *db.Tx, account int64, hash, token string) error {
-	if err := s.change(ctx, tx, account, hash); err != nil {
+	if err := s.change(ctx, tx, account, hash, say.PasswordChanged); err != nil {
 		return err
 	}
-	return s.EndOthers(ctx, tx, account, token)
+	return s.endOthers(ctx, tx, account, token)
 }
 
-func (s *Store) change(ctx context.Context, tx *db.Tx, account int64, hash string) error {
-	_, err := tx.ExecContext(ctx, `UPDATE account SET password_hash = $2, confirmed_at = COALESCE(confirmed_at, $3) WHERE id = $1`, account, hash, tx.At)
-	return err
+// change sets a password and ends whatever somebody who knew the old one may
+// have begun: a change of address, a confirmation, a reset, a link to sign in.
+func (s *Store) change(ctx context.Context, tx *db.Tx, account int64, hash string, what say.Security) error {
+	if _, err := tx.ExecContext(ctx, `UPDATE account SET password_hash = $2, new_email = '', confirmed_at = COALESCE(confirmed_at, $3) WHERE id = $1`, account, hash, tx.At); err != nil {
+		return err
+	}
+	if err := s.Links.RevokeOpen(ctx, tx, account, link.Address, link.Confirm, link.Reset, link.Enter); err != nil {
+		return err
+	}
+	return s.note(ctx, tx, account, what)
 }
 
 // EndOthers ends every session of an account but the one of a token.
 func (s *Store) EndOthers(ctx context.Context, tx *db.Tx, account int64, token string) error {
+	if err := s.endOthers(ctx, tx, account, token); err != nil {
+		return err
+	}
+	return s.note(ctx, tx, account, say.SessionsEnded)
+}
+
+func (s *Store) endOthers(ctx context.Context, tx *db.Tx, account int64, token string) error {
 	_, err := tx.ExecContext(ctx, `DELETE FROM session WHERE account_id = $1 AND token_hash <> $2`, account, hash(token))
 	return err
 }
@@ -72,6 +87,7 @@ func (s *Store) EndOthers(ctx context.Context, tx *db.Tx, account int64, token s
 // Signed is one session of an account.
 type Signed struct {
 	Since   time.Time `db:"created_at"`
+	Seen    time.Time `db:"seen_at"` // when it was last used, to the minute
 	Until   time.Time `db:"expires_at"`
 	Current bool
 }
@@ -79,6 +95,41 @@ type Signed struct {
 // Sessions lists those of an account, the latest first.
 func (s *Store) Sessions(ctx context.Context, account int64, token string, at time.Time) (out []Signed, err error) {
 	err = s.DB.SelectContext(ctx, &out, `
-		SELECT created_at, expires_at, token_hash = $2 AS current FROM session WHERE account_id = $1 AND expires_at > $3 ORDER BY created_at DESC`, account, hash(token), at)
+		SELECT created_at, seen_at, expires_at, token_hash = $2 AS current FROM session
+		WHERE account_id = $1 AND expires_at > $3 AND seen_at > $4 ORDER BY created_at DESC`, account, hash(token), at, at.Add(-s.SessionIdle))
 	return out, err
+}
+
+// enterLife is how long a link to sign in works.
+const enterLife = 30 * time.Minute
+
+// SendEnter sends a link to sign in to somebody who is held out by too many
+// wrong tries. To an address without a confirmed account nothing goes.
+func (s *Store) SendEnter(ctx context.Context, tx *db.Tx, email string) error {
+	a, err := byEmail(ctx, tx, Fold(email))
+	if errors.Is(err, sql.ErrNoRows) || err == nil && a.ConfirmedAt == nil {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	l, err := s.Links.Issue(ctx, tx, link.Enter, a.ID, enterLife)
+	if err != nil {
+		return err
+	}
+	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "enter", Account: a.ID, To: a.Email, ToName: a.Name, Link: l,
+		Subject: "A link to sign in", Body: "Dear " + a.Name + ",\n\nsomebody, probably you, was held out after too many wrong passwords and asked for a link to sign in. Press it:\n\n" + post.LinkMark +
+			"\n\nIt works once, within " + life(enterLife) + ". If it was not you, do nothing; nobody gets in without it.\n"})
+	return err
+}
+
+// Enter uses a link to sign in. The second factor is asked for after it.
+func (s *Store) Enter(ctx context.Context, tx *db.Tx, l link.Link) (Account, error) {
+	if err := s.Links.Use(ctx, tx, l.ID); err != nil {
+		return Account{}, err
+	}
+	if err := s.note(ctx, tx, l.Subject, say.EnteredByMail); err != nil {
+		return Account{}, err
+	}
+	return s.Find(ctx, tx, l.Subject)
 }

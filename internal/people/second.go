@@ -16,6 +16,7 @@ import (
 	"github.com/pquerna/otp/hotp"
 	"github.com/pquerna/otp/totp"
 
+	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 )
 
@@ -96,16 +97,22 @@ func (s *Store) TurnOnSecond(ctx context.Context, tx *db.Tx, a Account, code str
 		}
 		codes = append(codes, c)
 	}
-	return codes, nil
+	return codes, s.note(ctx, tx, a.ID, say.SecondOn)
 }
 
-// TurnOffSecond switches it off.
-func (s *Store) TurnOffSecond(ctx context.Context, tx *db.Tx, account int64) error {
+// TurnOffSecond switches it off, for whoever has a code of it or a recovery
+// code: the password alone does not.
+func (s *Store) TurnOffSecond(ctx context.Context, tx *db.Tx, account int64, code string) error {
+	if err := s.UseSecond(ctx, tx, account, code); err != nil {
+		return err
+	}
 	if _, err := tx.ExecContext(ctx, `UPDATE account SET second_at = NULL, second_secret = NULL WHERE id = $1`, account); err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `DELETE FROM recovery_code WHERE account_id = $1`, account)
-	return err
+	if _, err := tx.ExecContext(ctx, `DELETE FROM recovery_code WHERE account_id = $1`, account); err != nil {
+		return err
+	}
+	return s.note(ctx, tx, account, say.SecondOff)
 }
 
 // UseSecond takes a code or a recovery code at signing in; ErrCode when it is
@@ -133,7 +140,7 @@ func (s *Store) UseSecond(ctx context.Context, tx *db.Tx, account int64, code st
 	if n, _ := res.RowsAffected(); n == 0 {
 		return ErrCode
 	}
-	return nil
+	return s.note(ctx, tx, account, say.RecoveryUsed)
 }
 
 // RecoveryLeft counts the recovery codes that were not used.

@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"ulvant/core/say"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
@@ -15,6 +16,7 @@ import (
 
 // What may be an address, a name, a password; common practice, no source.
 func TestWhatAnAccountTakes(t *testing.T) {
+	password := func(s string) error { return people.CheckPassword(s, "imre@corvoe.example", "Imre Calloway") }
 	for _, c := range []struct {
 		check func(string) error
 		value string
@@ -23,7 +25,10 @@ func TestWhatAnAccountTakes(t *testing.T) {
 		{people.CheckEmail, "imre@corvoe.example", true}, {people.CheckEmail, "i.m+re@xn--brth-8qa.example", true}, {people.CheckEmail, "imre", false}, {people.CheckEmail, "imre@", false},
 		{people.CheckEmail, "Imre <imre@corvoe.example>", false}, {people.CheckEmail, "a@b.example\nBcc: c@d.example", false}, {people.CheckEmail, strings.Repeat("a", 300) + "@b.example", false}, {people.CheckEmail, "", false},
 		{people.CheckName, "Ó Dálaigh", true}, {people.CheckName, "  ", false}, {people.CheckName, strings.Repeat("n", 300), false}, {people.CheckName, "Imre\r\nX: y", false},
-		{people.CheckPassword, "short", false}, {people.CheckPassword, "reed bed groyne", true},
+		{password, "short", false}, {password, "reed bed groyne", true}, {password, "correct horse battery staple", false},
+		{password, "1234567890", false}, {password, "qwertyuiop", false}, {password, "aaaaaaaaaaaa", false}, {password, "abababababab", false}, {password, "abcabcabcabc", false}, {password, "poiuytrewq", false},
+		{password, "Password123", false}, {password, "imre@corvoe.example", false}, {password, "Imre Calloway", false}, {password, "imrecalloway", false},
+		{password, "imre mends peat", true}, {password, "Łódź has bridges", true}, {password, strings.Repeat("long ", 50), false},
 	} {
 		err := c.check(c.value)
 		if (err == nil) != c.ok {
@@ -47,7 +52,7 @@ func TestAnAccountsLife(t *testing.T) {
 	}
 	signUp := func(email string) {
 		h.Act(0, func(ctx context.Context, tx *db.Tx) error {
-			return h.People.SignUp(ctx, tx, email, "Imre Calloway", hash)
+			return h.People.SignUp(ctx, tx, email, "Imre Calloway", "/rounds/shore-2027/start?place=tarl")
 		})
 		h.Drain()
 	}
@@ -56,7 +61,7 @@ func TestAnAccountsLife(t *testing.T) {
 		if err != nil {
 			return err
 		}
-		return h.Try(0, func(ctx context.Context, tx *db.Tx) error { _, err := h.People.Confirm(ctx, tx, l); return err })
+		return h.Try(0, func(ctx context.Context, tx *db.Tx) error { _, err := h.People.Confirm(ctx, tx, l, "Imre Calloway", hash); return err })
 	}
 	mail := func(email string) (subject, token string) {
 		list, _ := h.Tray.List(email, 0, 1)
@@ -69,7 +74,7 @@ func TestAnAccountsLife(t *testing.T) {
 		return list[0].Subject, token
 	}
 	signUp("  Imre@Corvoe.example ")
-	if _, err := h.People.CheckSignIn(ctx, "imre@corvoe.example", "reed bed groyne"); !errors.Is(err, people.ErrUnconfirmed) {
+	if _, err := h.People.CheckSignIn(ctx, "imre@corvoe.example", "reed bed groyne"); !errors.Is(err, people.ErrWrong) {
 		t.Errorf("before the link is used: %v", err)
 	}
 	_, first := mail("imre@corvoe.example")
@@ -123,8 +128,22 @@ func TestAnAccountsLife(t *testing.T) {
 	if whose(one) || !whose(two) || whose("") || whose(two+"x") {
 		t.Error("a session that was replaced goes on, or a made-up one begins")
 	}
-	h.Clock.Set(h.Clock.Now().Add(h.People.SessionLife))
-	if whose(two) {
+	for range 5 { // used now and then, it goes on
+		h.Clock.Set(h.Clock.Now().Add(h.People.SessionIdle - time.Minute))
+		if !whose(two) {
+			t.Fatal("a session that is used ends")
+		}
+	}
+	if goes, err := h.People.Goes(ctx, two, h.Clock.Now().Add(h.People.SessionIdle)); err != nil || goes {
+		t.Errorf("a session that nobody used for %s goes on: %v", h.People.SessionIdle, err)
+	}
+	three := begin(two)
+	for until := h.Clock.Now().Add(h.People.SessionLife); h.Clock.Now().Before(until); h.Clock.Set(h.Clock.Now().Add(h.People.SessionIdle / 2)) {
+		if !whose(three) {
+			t.Fatal("a session that is used ends before its life does")
+		}
+	}
+	if whose(three) {
 		t.Error("a session has no end")
 	}
 	if err := h.People.Sweep(ctx, h.Clock.Now()); err != nil {
@@ -133,5 +152,99 @@ func TestAnAccountsLife(t *testing.T) {
 	var left int
 	if err := h.DB.Get(&left, `SELECT count(*) FROM session`); err != nil || left != 0 {
 		t.Errorf("%d sessions are left: %v", left, err)
+	}
+}
+
+// A stranger cannot choose the name or the password of an account that waits
+// for its link: both are chosen by whoever presses it.
+func TestAnotherSignsUpWithMyAddress(t *testing.T) {
+	h := programtest.New(t)
+	ctx := context.Background()
+	for _, name := range []string{"Imre Calloway", "Somebody Else"} {
+		h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+			return h.People.SignUp(ctx, tx, "imre@corvoe.example", name, "")
+		})
+	}
+	a, err := h.People.ByEmail(ctx, h.DB, "imre@corvoe.example")
+	if err != nil || a.Name != "Imre Calloway" || a.PasswordHash != "" {
+		t.Errorf("it is called %q with a password %q, %v", a.Name, a.PasswordHash, err)
+	}
+}
+
+// Whatever somebody who knew the old password or held the old address may have
+// begun ends with the change of either.
+func TestAChangeEndsWhatWasBegun(t *testing.T) {
+	h := programtest.New(t)
+	ctx := context.Background()
+	a := h.Person("imre@corvoe.example", "Imre Calloway")
+	hash, err := h.People.Hash("tide table lamp")
+	if err != nil {
+		t.Fatal(err)
+	}
+	issue := func() {
+		h.Act(a.ID, func(ctx context.Context, tx *db.Tx) error {
+			for _, p := range []link.Purpose{link.Confirm, link.Enter} {
+				if _, err := h.Links.Issue(ctx, tx, p, a.ID, time.Hour); err != nil {
+					return err
+				}
+			}
+			if err := h.People.Forgot(ctx, tx, a.Email); err != nil {
+				return err
+			}
+			a, err = h.People.Find(ctx, tx, a.ID)
+			if err != nil {
+				return err
+			}
+			return h.People.AskAddress(ctx, tx, a, "new@corvoe.example")
+		})
+	}
+	open := func() (out []string) {
+		if err := h.DB.Select(&out, `SELECT purpose FROM link WHERE subject = $1 AND used_at IS NULL AND purpose IN ('confirm', 'reset', 'address', 'enter') ORDER BY purpose`, a.ID); err != nil {
+			t.Fatal(err)
+		}
+		return out
+	}
+	use := func(p link.Purpose) (l link.Link) {
+		id, err := h.Links.Of(ctx, h.DB, p, a.ID)
+		if err != nil || id == 0 {
+			t.Fatalf("no link to %s: %v", p, err)
+		}
+		return link.Link{ID: id, Purpose: p, Subject: a.ID}
+	}
+	for _, c := range []struct {
+		what string
+		do   func(context.Context, *db.Tx) error
+	}{
+		{"the password is changed", func(ctx context.Context, tx *db.Tx) error { return h.People.ChangePassword(ctx, tx, a.ID, hash, "") }},
+		{"the password is reset", func(ctx context.Context, tx *db.Tx) error {
+			_, err := h.People.Reset(ctx, tx, use(link.Reset), hash)
+			return err
+		}},
+		{"the address is changed", func(ctx context.Context, tx *db.Tx) error {
+			_, err := h.People.ChangeAddress(ctx, tx, use(link.Address))
+			return err
+		}},
+	} {
+		issue()
+		if got := open(); len(got) != 4 {
+			t.Fatalf("begun: %v", got)
+		}
+		h.Act(a.ID, c.do)
+		if got := open(); len(got) != 0 {
+			t.Errorf("after %s still open: %v", c.what, got)
+		}
+		now, err := h.People.Find(ctx, h.DB, a.ID)
+		if err != nil || now.NewEmail != "" {
+			t.Errorf("after %s the address %q still waits, %v", c.what, now.NewEmail, err)
+		}
+	}
+	events, err := h.People.Events(ctx, a.ID, 9)
+	if err != nil || len(events) != 6 || events[0].What != say.AddressChanged || events[1].What != say.AddressAsked || events[2].What != say.PasswordReset {
+		t.Errorf("kept: %+v, %v", events, err)
+	}
+	for _, what := range say.Securities() {
+		if what.Sentence() == string(what) {
+			t.Errorf("%s has no sentence", what)
+		}
 	}
 }

@@ -100,7 +100,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		return nil, err
 	}
 	p.Post = &post.Office{DB: d, Jobs: p.Jobs, Links: p.Links, Server: mail.Server{Addr: cfg.SMTP}, From: cfg.MailFrom, Name: Funder, BaseURL: cfg.BaseURL}
-	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife, SessionLife: cfg.SessionLife, Params: params, Verify: people.OneByOne(p.heavy)}
+	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife, SessionLife: cfg.SessionLife, SessionIdle: cfg.SessionIdle, Heavy: p.heavy, Params: params, Verify: people.OneByOne(p.heavy)}
 	p.Rounds = &round.Store{DB: d}
 	p.Enquiries = &enquiry.Store{DB: d, Rounds: p.Rounds, People: p.People, Post: p.Post}
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
@@ -141,6 +141,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	sweep("sweep.materials", p.Materials.Sweep)
 	sweep("sweep.referees", p.Referees.Sweep)
 	sweep("sweep.sessions", p.People.Sweep)
+	sweep("sweep.security", p.People.SweepEvents)
 	sweep("sweep.attempts", func(ctx context.Context, at time.Time) error { return limit.Sweep(ctx, d, at) })
 	return p, nil
 }

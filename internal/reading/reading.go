@@ -101,6 +101,12 @@ func (s *Store) IsReader(ctx context.Context, q db.Querier, account int64) (is b
 	return is, err
 }
 
+// ReadsIn reports whether an account is a reader of a round, invited or accepted.
+func (s *Store) ReadsIn(ctx context.Context, q db.Querier, round, account int64) (is bool, err error) {
+	err = q.GetContext(ctx, &is, `SELECT EXISTS (SELECT FROM reader WHERE round_id = $1 AND account_id = $2)`, round, account)
+	return is, err
+}
+
 // Relations of an account to a case, as far as this package knows.
 func (s *Store) Relations(ctx context.Context, q db.Querier, application, account int64) (access.Relations, error) {
 	var r struct{ Reads, Aside bool }

@@ -17,16 +17,29 @@ type Listener struct {
 	Pool *pgxpool.Pool
 	mu   sync.Mutex
 	open map[int64]map[chan struct{}]bool
+	of   map[int64]int // streams by account
 	on   bool
 }
 
+// mostStreams one account may have open at a process. A browser keeps two; each
+// costs half a megabyte.
+const mostStreams = 12
+
 // Listen is told of an application's changes through the channel, which holds
-// one at most; call end when done. After a lost connection everybody is told,
+// one at most; call end when done. ok is false for an account that has too many
+// streams open. After a lost connection everybody is told,
 // since something may have been missed.
-func (l *Listener) Listen(application int64) (told <-chan struct{}, end func()) {
+func (l *Listener) Listen(application, account int64) (told <-chan struct{}, end func(), ok bool) {
 	ch := make(chan struct{}, 1)
 	l.mu.Lock()
 	defer l.mu.Unlock()
+	if l.of == nil {
+		l.of = map[int64]int{}
+	}
+	if l.of[account] >= mostStreams {
+		return nil, nil, false
+	}
+	l.of[account]++
 	if l.open == nil {
 		l.open = map[int64]map[chan struct{}]bool{}
 	}
@@ -45,7 +58,10 @@ func (l *Listener) Listen(application int64) (told <-chan struct{}, end func()) 
 		if len(l.open[application]) == 0 {
 			delete(l.open, application)
 		}
-	}
+		if l.of[account]--; l.of[account] == 0 {
+			delete(l.of, account)
+		}
+	}, true
 }
 
 func (l *Listener) tell(application int64) {

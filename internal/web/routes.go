@@ -1,9 +1,12 @@
 package web
 
 import (
+	"time"
+
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/access"
+	"ulvant/internal/platform/limit"
 	"ulvant/internal/platform/link"
 	"ulvant/internal/web/applicant"
 	"ulvant/internal/web/designer"
@@ -19,22 +22,34 @@ const (
 	post = fiber.MethodPost
 )
 
+// How often one visitor may do what has us write to others, what takes a core
+// for a while, and what stays on a disk. People stay far below; who runs into
+// one is told to wait.
+var (
+	mails = []limit.Rule{{Name: "mails", Most: 60, Per: time.Hour}}
+	costs = []limit.Rule{{Name: "costs", Most: 120, Per: 10 * time.Minute}}
+	fills = []limit.Rule{{Name: "fills", Most: 300, Per: time.Hour}}
+)
+
 // Routes is the whole site. Every route says what it lets somebody do; the
 // test in routes_test.go goes through all of them.
 var Routes = []site.Route{
 	// anyone
 	{Method: get, Path: "/", Action: access.Visit, Handle: public.Rounds},
 	{Method: get, Path: "/check", Action: access.Visit, Handle: public.CheckAll},
-	{Method: post, Path: "/check", Action: access.Visit, Handle: public.AnswerAll},
+	{Method: post, Path: "/check", Action: access.Visit, Limits: costs, Handle: public.AnswerAll},
 	{Method: get, Path: "/rounds/:round", Action: access.Visit, Handle: public.Round},
 	{Method: get, Path: "/rounds/:round/check", Action: access.Visit, Handle: public.Check},
-	{Method: post, Path: "/rounds/:round/check", Action: access.Visit, Handle: public.Answer},
+	{Method: post, Path: "/rounds/:round/check", Action: access.Visit, Limits: costs, Handle: public.Answer},
 	{Method: get, Path: "/rounds/:round/questions", Action: access.Visit, Handle: public.Enquiries},
-	{Method: post, Path: "/rounds/:round/questions", Action: access.HaveDesk, Handle: public.Enquire},
+	{Method: post, Path: "/rounds/:round/questions", Action: access.HaveDesk, Limits: fills, Handle: public.Enquire},
 	{Method: get, Path: "/sign-up", Action: access.Visit, Handle: public.SignUpForm},
 	{Method: post, Path: "/sign-up", Action: access.Visit, Handle: public.SignUp},
 	{Method: get, Path: "/sign-in", Action: access.Visit, Handle: public.SignInForm},
 	{Method: post, Path: "/sign-in", Action: access.Visit, Handle: public.SignIn},
+	{Method: post, Path: "/sign-in/mail", Action: access.Visit, Handle: public.SendEnter},
+	{Method: get, Path: "/enter/:token", Action: access.Visit, Link: link.Enter, Handle: public.EnterForm},
+	{Method: post, Path: "/enter/:token", Action: access.Visit, Link: link.Enter, Handle: public.Enter},
 	{Method: post, Path: "/sign-in/code", Action: access.Visit, Handle: public.SignInCode},
 	{Method: post, Path: "/sign-in/as", Action: access.SeeTray, Handle: public.SignInAs},
 	{Method: post, Path: "/sign-out", Action: access.Visit, Handle: public.SignOut},
@@ -46,10 +61,11 @@ var Routes = []site.Route{
 	{Method: post, Path: "/reset/:token", Action: access.Visit, Link: link.Reset, Handle: public.Reset},
 	{Method: get, Path: "/account", Action: access.HaveDesk, Handle: public.Account},
 	{Method: post, Path: "/account/password", Action: access.HaveDesk, Handle: public.ChangePassword},
-	{Method: post, Path: "/account/address", Action: access.HaveDesk, Handle: public.AskAddress},
+	{Method: post, Path: "/account/address", Action: access.HaveDesk, Limits: mails, Handle: public.AskAddress},
 	{Method: get, Path: "/address/:token", Action: access.Visit, Link: link.Address, Handle: public.AddressForm},
 	{Method: post, Path: "/address/:token", Action: access.Visit, Link: link.Address, Handle: public.ChangeAddress},
 	{Method: get, Path: "/account/second", Action: access.HaveDesk, Handle: public.Second},
+	{Method: get, Path: "/account/second/picture", Action: access.HaveDesk, Handle: public.SecondPicture},
 	{Method: post, Path: "/account/second/begin", Action: access.HaveDesk, Handle: public.BeginSecond},
 	{Method: post, Path: "/account/second/on", Action: access.HaveDesk, Handle: public.TurnOnSecond},
 	{Method: post, Path: "/account/second/off", Action: access.HaveDesk, Handle: public.TurnOffSecond},
@@ -62,55 +78,57 @@ var Routes = []site.Route{
 
 	// applicants
 	{Method: get, Path: "/rounds/:round/start", Action: access.HaveDesk, Handle: applicant.StartForm},
-	{Method: post, Path: "/rounds/:round/start", Action: access.HaveDesk, Handle: applicant.Start},
+	{Method: post, Path: "/rounds/:round/start", Action: access.HaveDesk, Limits: fills, Handle: applicant.Start},
 	{Method: get, Path: "/applications", Action: access.HaveDesk, Handle: applicant.Mine},
 	{Method: get, Path: "/applications/:ref", Action: access.ViewCase, Handle: applicant.Workspace},
 	{Method: get, Path: "/applications/:ref/sections/:section", Action: access.ViewCase, Handle: applicant.Workspace},
 	{Method: post, Path: "/applications/:ref/sections/:section", Action: access.WriteCase, Handle: applicant.SaveForm},
 	{Method: post, Path: "/applications/:ref/answers", Action: access.WriteCase, Handle: applicant.Save},
 	{Method: post, Path: "/applications/:ref/title", Action: access.WriteCase, Handle: applicant.Rename},
-	{Method: post, Path: "/applications/:ref/file/:slot", Action: access.WriteCase, Handle: applicant.PutFile},
+	{Method: post, Path: "/applications/:ref/file/:slot", Action: access.WriteCase, Large: true, Limits: fills, Handle: applicant.PutFile},
 	{Method: post, Path: "/applications/:ref/materials/:id/remove", Action: access.WriteCase, Handle: applicant.RemoveFile},
 	{Method: post, Path: "/applications/:ref/materials/:id/forward", Action: access.WriteCase, Handle: applicant.MoveFile(true)},
 	{Method: post, Path: "/applications/:ref/materials/:id/back", Action: access.WriteCase, Handle: applicant.MoveFile(false)},
 	{Method: get, Path: "/applications/:ref/materials/:id", Action: access.ViewCase, Handle: applicant.File},
-	{Method: post, Path: "/applications/:ref/referees/:question", Action: access.WriteCase, Handle: applicant.NameReferee},
-	{Method: post, Path: "/applications/:ref/referee/:id/remind", Action: access.WriteCase, Handle: applicant.RemindReferee},
-	{Method: post, Path: "/applications/:ref/referee/:id/withdraw", Action: access.WriteCase, Handle: applicant.WithdrawReferee},
+	{Method: post, Path: "/applications/:ref/referees/:question", Action: access.WriteCase, Limits: mails, Handle: applicant.NameReferee},
+	{Method: post, Path: "/applications/:ref/referee/:id/remind", Action: access.WriteCase, Limits: mails, Handle: applicant.RemindReferee},
+	{Method: post, Path: "/applications/:ref/referee/:id/withdraw", Action: access.WriteCase, Limits: mails, Handle: applicant.WithdrawReferee},
 	{Method: get, Path: "/applications/:ref/papers/:question", Action: access.ViewCase, Handle: applicant.Paper},
-	{Method: post, Path: "/applications/:ref/papers/:question", Action: access.WriteCase, Handle: applicant.PutPaper},
+	{Method: post, Path: "/applications/:ref/papers/:question", Action: access.WriteCase, Large: true, Limits: fills, Handle: applicant.PutPaper},
 	{Method: get, Path: "/applications/:ref/stream", Action: access.ViewCase, Handle: applicant.Stream},
 	{Method: get, Path: "/applications/:ref/answers", Action: access.ViewCase, Handle: applicant.Answers},
-	{Method: post, Path: "/applications/:ref/comments/:question", Action: access.Comment, Handle: applicant.Comment},
+	{Method: post, Path: "/applications/:ref/comments/:question", Action: access.Comment, Limits: fills, Handle: applicant.Comment},
 	{Method: post, Path: "/applications/:ref/comments/:question/done", Action: access.Comment, Handle: applicant.TickOffComment},
 	{Method: get, Path: "/applications/:ref/team", Action: access.ViewCase, Handle: applicant.Team},
-	{Method: post, Path: "/applications/:ref/team", Action: access.LeadCase, Handle: applicant.InviteTeammate},
+	{Method: post, Path: "/applications/:ref/team", Action: access.LeadCase, Limits: mails, Handle: applicant.InviteTeammate},
 	{Method: post, Path: "/applications/:ref/team/:account/drop", Action: access.LeadCase, Handle: applicant.DropTeammate},
-	{Method: post, Path: "/applications/:ref/team/:account/lead", Action: access.LeadCase, Handle: applicant.HandOver},
+	{Method: post, Path: "/applications/:ref/team/:account/lead", Action: access.LeadCase, Limits: mails, Handle: applicant.AskToLead},
+	{Method: post, Path: "/applications/:ref/team/invitations/:invitation/back", Action: access.LeadCase, Handle: applicant.TakeInvitationBack},
+	{Method: post, Path: "/applications/:ref/team/leave", Action: access.LeaveTeam, Handle: applicant.LeaveTeam},
 	{Method: get, Path: "/applications/:ref/earlier/:question", Action: access.ViewCase, Handle: applicant.Earlier},
 	{Method: post, Path: "/applications/:ref/earlier/:question", Action: access.WriteCase, Handle: applicant.BringBack},
 	{Method: get, Path: "/applications/:ref/more-time", Action: access.ViewCase, Handle: applicant.MoreTime},
 	{Method: post, Path: "/applications/:ref/more-time", Action: access.AskTime, Handle: applicant.AskTime},
 	{Method: post, Path: "/applications/:ref/withdraw", Action: access.Withdraw, Handle: applicant.Withdraw},
 	{Method: post, Path: "/applications/:ref/take-up", Action: access.TakeUp, Handle: applicant.TakeUp},
-	{Method: get, Path: "/applications/:ref/nearest", Action: access.ViewCase, Handle: applicant.Nearest},
+	{Method: get, Path: "/applications/:ref/nearest", Action: access.ViewCase, Limits: costs, Handle: applicant.Nearest},
 	{Method: get, Path: "/applications/:ref/send", Action: access.ViewCase, Handle: applicant.SendForm},
 	{Method: post, Path: "/applications/:ref/send", Action: access.SendCase, Handle: applicant.Send},
 	{Method: get, Path: "/applications/:ref/sent", Action: access.ViewCase, Handle: applicant.Sent},
 	{Method: get, Path: "/applications/:ref/survey", Action: access.AnswerAfter, Handle: applicant.SurveyForm},
 	{Method: post, Path: "/applications/:ref/survey", Action: access.AnswerAfter, Handle: applicant.AnswerSurvey},
-	{Method: get, Path: "/applications/:ref/copy", Action: access.ViewCase, Handle: applicant.Copy},
+	{Method: get, Path: "/applications/:ref/copy", Action: access.ViewCase, Limits: costs, Handle: applicant.Copy},
 
 	// profiles
 	{Method: get, Path: "/profiles", Action: access.HaveDesk, Handle: applicant.Profiles},
-	{Method: post, Path: "/profiles", Action: access.HaveDesk, Handle: applicant.MakeProfile},
-	{Method: post, Path: "/profiles/claim", Action: access.HaveDesk, Handle: applicant.Claim},
+	{Method: post, Path: "/profiles", Action: access.HaveDesk, Limits: fills, Handle: applicant.MakeProfile},
+	{Method: post, Path: "/profiles/claim", Action: access.HaveDesk, Limits: mails, Handle: applicant.Claim},
 	{Method: post, Path: "/profiles/join", Action: access.HaveDesk, Handle: applicant.Join},
 	{Method: get, Path: "/profiles/:profile", Action: access.HaveDesk, Handle: applicant.Profile},
 	{Method: post, Path: "/profiles/:profile/steps/:step", Action: access.HaveDesk, Handle: applicant.KeepStep},
-	{Method: post, Path: "/profiles/:profile/officers", Action: access.HaveDesk, Handle: applicant.AskOfficer},
+	{Method: post, Path: "/profiles/:profile/officers", Action: access.HaveDesk, Limits: mails, Handle: applicant.AskOfficer},
 	{Method: post, Path: "/profiles/:profile/officers/:officer/revoke", Action: access.HaveDesk, Handle: applicant.RevokeOfficer},
-	{Method: post, Path: "/profiles/:profile/sponsor", Action: access.HaveDesk, Handle: applicant.AskSponsor},
+	{Method: post, Path: "/profiles/:profile/sponsor", Action: access.HaveDesk, Limits: mails, Handle: applicant.AskSponsor},
 	{Method: post, Path: "/profiles/:profile/sponsors/:id/end", Action: access.HaveDesk, Handle: applicant.EndSponsor},
 	{Method: post, Path: "/profiles/:profile/hand-in", Action: access.HaveDesk, Handle: applicant.HandInProfile},
 	{Method: post, Path: "/profiles/:profile/members/:account/authorise", Action: access.HaveDesk, Handle: applicant.AuthoriseMember},
@@ -118,6 +136,8 @@ var Routes = []site.Route{
 	{Method: post, Path: "/applications/:ref/profile", Action: access.WriteCase, Handle: applicant.SettleDifference},
 
 	// by personal link
+	{Method: get, Path: "/team/:token", Action: access.Visit, Link: link.Team, Handle: guest.Team},
+	{Method: post, Path: "/team/:token", Action: access.Visit, Link: link.Team, Handle: guest.AnswerTeam},
 	{Method: get, Path: "/officer/:token", Action: access.Visit, Link: link.Officer, Handle: guest.Officer},
 	{Method: post, Path: "/officer/:token", Action: access.Visit, Link: link.Officer, Handle: guest.ConfirmOfficer},
 	{Method: get, Path: "/sponsor/:token", Action: access.Visit, Link: link.Sponsor, Handle: guest.Sponsor},
@@ -125,7 +145,7 @@ var Routes = []site.Route{
 	{Method: get, Path: "/letter/:token", Action: access.VouchFor, Link: link.Referee, Handle: guest.Letter},
 	{Method: post, Path: "/letter/:token/answer", Action: access.VouchFor, Link: link.Referee, Handle: guest.Answer},
 	{Method: post, Path: "/letter/:token/keep", Action: access.VouchFor, Link: link.Referee, Handle: guest.Keep},
-	{Method: post, Path: "/letter/:token/file", Action: access.VouchFor, Link: link.Referee, Handle: guest.PutFile},
+	{Method: post, Path: "/letter/:token/file", Action: access.VouchFor, Link: link.Referee, Large: true, Limits: fills, Handle: guest.PutFile},
 	{Method: get, Path: "/letter/:token/own", Action: access.VouchFor, Link: link.Referee, Handle: guest.OwnFile},
 	{Method: post, Path: "/letter/:token/send", Action: access.VouchFor, Link: link.Referee, Handle: guest.Send},
 	{Method: get, Path: "/reader/:token", Action: access.Visit, Link: link.Reader, Handle: guest.Invitation},
@@ -145,6 +165,7 @@ var Routes = []site.Route{
 	{Method: get, Path: "/office/profiles/:profile", Action: access.RunRounds, Handle: officer.Profile},
 	{Method: post, Path: "/office/profiles/:profile", Action: access.RunRounds, Handle: officer.DecideProfile},
 	{Method: post, Path: "/office/profiles/:profile/members/:account", Action: access.RunRounds, Handle: officer.AuthoriseMember},
+	{Method: get, Path: "/office/security", Action: access.RunRounds, Handle: officer.Security},
 	{Method: get, Path: "/office/find", Action: access.RunRounds, Handle: officer.Find},
 	{Method: get, Path: "/office/rounds", Action: access.RunRounds, Handle: officer.Rounds},
 	{Method: get, Path: "/office/new-round", Action: access.RunRounds, Handle: officer.NewRound},
@@ -161,7 +182,7 @@ var Routes = []site.Route{
 	{Method: post, Path: "/office/rounds/:round/design/remove", Action: access.RunRounds, Handle: designer.Remove},
 	{Method: post, Path: "/office/rounds/:round/design/undo", Action: access.RunRounds, Handle: designer.Undo},
 	{Method: post, Path: "/office/rounds/:round/design/redo", Action: access.RunRounds, Handle: designer.Redo},
-	{Method: post, Path: "/office/rounds/:round/design/import", Action: access.RunRounds, Handle: designer.Import},
+	{Method: post, Path: "/office/rounds/:round/design/import", Action: access.RunRounds, Large: true, Handle: designer.Import},
 	{Method: get, Path: "/office/rounds/:round/design/questions.csv", Action: access.RunRounds, Handle: designer.Questions},
 	{Method: get, Path: "/office/rounds/:round/design/awards.csv", Action: access.RunRounds, Handle: designer.Awards},
 	{Method: get, Path: "/office/rounds/:round/design.json", Action: access.RunRounds, Handle: designer.Export},

@@ -30,8 +30,11 @@ func TestTheSecondFactor(t *testing.T) {
 	v.post("/account/second/begin", url.Values{"password": {programtest.Password}})
 	_, page := v.get("/account/second")
 	secret := regexp.MustCompile(`[A-Z2-7]{32}`).FindString(page)
-	if secret == "" || !contains(page, "data:image/png;base64,") {
+	if secret == "" || !contains(page, `src="/account/second/picture"`) {
 		t.Fatalf("the secret is not shown: %s", page)
+	}
+	if code, picture := v.get("/account/second/picture"); code != 200 || !strings.HasPrefix(picture, "\x89PNG") {
+		t.Errorf("the picture: %d", code)
 	}
 	now := func() string {
 		code, err := totp.GenerateCode(secret, h.Clock.Now())
@@ -95,6 +98,11 @@ func TestTheSecondFactor(t *testing.T) {
 		t.Errorf("a forged ticket: %d", got)
 	}
 
+	// the password alone does not turn it off
+	if code, page := v.post("/account/second/off", url.Values{"password": {programtest.Password}, "code": {"000000"}}); code != 422 || !contains(page, "not right") {
+		t.Errorf("turned off without a code: %d", code)
+	}
+
 	// a new password by mail does not get round it
 	x := visit(t, base)
 	x.post("/forgot", url.Values{"email": {"imre@corvoe.example"}})
@@ -102,6 +110,20 @@ func TestTheSecondFactor(t *testing.T) {
 	ticket(page)
 	if code, _ := x.get("/account"); code == 200 {
 		t.Error("the new password alone signs in")
+	}
+	// nor does a link to sign in
+	x.post("/sign-in/mail", url.Values{"email": {"imre@corvoe.example"}})
+	_, page = x.post(mailed(h, "imre@corvoe.example", "/enter/"), url.Values{})
+	ticket(page)
+
+	y := visit(t, base)
+	_, page = y.post("/sign-in", url.Values{"email": {"imre@corvoe.example"}, "password": {"tide table lamp"}})
+	y.post("/sign-in/code", url.Values{"ticket": {ticket(page)}, "code": {recovery[5]}})
+	if code, _ := y.post("/account/second/off", url.Values{"password": {"tide table lamp"}, "code": {recovery[6]}}); code != 303 {
+		t.Errorf("turned off with a recovery code: %d", code)
+	}
+	if a, err := h.People.ByEmail(t.Context(), h.DB, "imre@corvoe.example"); err != nil || a.SecondAt != nil {
+		t.Errorf("it is still on, %v", err)
 	}
 }
 

@@ -11,6 +11,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -35,7 +36,7 @@ const (
 	smallBody   = 1 << 20
 	largeBody   = 8 << 20
 	smallTime   = 10 * time.Second
-	largeTime   = 60 * time.Second
+	largeTime   = 4 * time.Minute // 8 MB at 35 kB/s
 	answerTime  = 60 * time.Second
 	graceToStop = 20 * time.Second
 )
@@ -67,7 +68,15 @@ func New(p *program.Program, mails *tray.Tray) (*Server, error) {
 		IdleTimeout: 90 * time.Second, WriteTimeout: answerTime, ErrorHandler: s.fault})
 	s.App.Server().HeaderReceived = s.headerReceived
 	s.App.Use(recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: func(_ fiber.Ctx, e any) { slog.Error("a handler panicked", "panic", e) }}))
-	s.App.Use(helmet.New(helmet.Config{ContentSecurityPolicy: policy, ReferrerPolicy: "same-origin", CrossOriginEmbedderPolicy: "unsafe-none"}))
+	guard := helmet.Config{ContentSecurityPolicy: policy, ReferrerPolicy: "same-origin", CrossOriginEmbedderPolicy: "unsafe-none",
+		PermissionPolicy: "camera=(), microphone=(), geolocation=(), payment=(), usb=(), midi=(), display-capture=(), browsing-topics=()"}
+	if p.Config.SecureCookie { // the site is reached over TLS, by a proxy that may speak plainly to us
+		s.App.Use(func(c fiber.Ctx) error {
+			c.Set(fiber.HeaderStrictTransportSecurity, "max-age=63072000; includeSubDomains")
+			return c.Next()
+		})
+	}
+	s.App.Use(helmet.New(guard))
 	s.App.Use(s.logged)
 	// What is fetched once is pressed hard, what is made for each request
 	// quickly; fonts are pressed already, and a stream must not wait.
@@ -92,15 +101,33 @@ func (s *Server) headerReceived(h *fasthttp.RequestHeader) fasthttp.RequestConfi
 	h.Del(site.ReceiptHeader)
 	h.Set(site.ReceiptHeader, strconv.FormatInt(at.UnixNano(), 10))
 	cfg := fasthttp.RequestConfig{ReadTimeout: smallTime, WriteTimeout: answerTime, MaxRequestBodySize: smallBody}
-	path := string(h.RequestURI())
-	upload := strings.Contains(path, "/file") || strings.HasSuffix(path, "/design/import")
-	if upload && s.site.Signed(func(name string) string { return string(h.Cookie(name)) }) {
+	path, _, _ := strings.Cut(string(h.RequestURI()), "?")
+	if string(h.Method()) == fiber.MethodPost && takesFile(path) && s.site.Signed(func(name string) string { return string(h.Cookie(name)) }) {
 		cfg.ReadTimeout, cfg.MaxRequestBodySize = largeTime, largeBody
 	}
 	if s.Stamped != nil {
 		s.Stamped(at)
 	}
 	return cfg
+}
+
+// takesFile reports an address of a route that takes a file.
+func takesFile(path string) bool {
+	return slices.ContainsFunc(Routes, func(rt site.Route) bool { return rt.Large && fits(path, rt.Path) })
+}
+
+// fits reports an address of a route, whose parts after a colon are anything.
+func fits(path, route string) bool {
+	have, want := strings.Split(path, "/"), strings.Split(route, "/")
+	if len(have) != len(want) {
+		return false
+	}
+	for i, part := range want {
+		if !strings.HasPrefix(part, ":") && have[i] != part {
+			return false
+		}
+	}
+	return true
 }
 
 // logged writes one line a request: the route, not the address, so that no

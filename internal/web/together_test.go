@@ -28,6 +28,9 @@ func withTeam(t *testing.T) (h *programtest.House, base string, c application.Ca
 		h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
 			return h.Intake.InviteTeammate(ctx, tx, c, email, name, part)
 		})
+		if code, page := visit(t, base).as(email).post(mailed(h, email, "/team/"), url.Values{"answer": {"yes"}}); code != 303 {
+			t.Fatalf("%s says yes: %d %s", email, code, page)
+		}
 	}
 	return h, base, c
 }

@@ -8,10 +8,13 @@ import (
 	"errors"
 	"flag"
 	"fmt"
+	"net/netip"
 	"net/url"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
+	"strings"
 	"time"
 )
 
@@ -32,8 +35,20 @@ type Config struct {
 	ConfirmLife  time.Duration // of a confirmation link
 	LinkLife     time.Duration // of other personal links
 	SessionLife  time.Duration
-	Key          []byte // 64 bytes: HMAC key and Ed25519 seed; made in DataDir when not given
+	SessionIdle  time.Duration  // after which a session that nobody uses ends
+	OfficeSecond bool           // whoever works at the office needs a second factor
+	Proxies      []netip.Prefix // whose X-Forwarded-For is believed
+	Key          []byte         // 64 bytes: HMAC key and Ed25519 seed; made in DataDir when not given
 	SecureCookie bool
+}
+
+// Trusts reports an address of a proxy that the settings name.
+func (c *Config) Trusts(address string) bool {
+	a, err := netip.ParseAddr(address)
+	if err != nil {
+		return false
+	}
+	return slices.ContainsFunc(c.Proxies, func(p netip.Prefix) bool { return p.Contains(a.Unmap()) })
 }
 
 // Setting describes one setting for help and docs.
@@ -67,6 +82,9 @@ func Settings() []Setting {
 		{"ULVANT_CONFIRM_LIFE", "confirm-life", "48h", "how long a confirmation link works"},
 		{"ULVANT_LINK_LIFE", "link-life", "2160h", "how long other personal links work"},
 		{"ULVANT_SESSION_LIFE", "session-life", "12h", "how long a session lasts without signing in again"},
+		{"ULVANT_SESSION_IDLE", "session-idle", "2h", "how long a session lasts that nobody uses"},
+		{"ULVANT_OFFICE_SECOND", "office-second", "no", "yes: whoever works at the office must set up a second factor before they see its pages"},
+		{"ULVANT_PROXIES", "proxies", "", "addresses of proxies before this server, such as 10.0.0.5,10.1.0.0/16; their X-Forwarded-For tells who asks"},
 		{"ULVANT_KEY", "key", "", "128 hexadecimal digits; made and kept in the data folder when not given"},
 	}
 }
@@ -116,6 +134,25 @@ func Load(args []string, getenv func(string) string) (*Config, []string, error) 
 	}
 	c.PGPort, c.Connections = number("pg-port", 1024, 65535), number("connections", 4, 200)
 	c.ConfirmLife, c.LinkLife, c.SessionLife = life("confirm-life"), life("link-life"), life("session-life")
+	c.SessionIdle = life("session-idle")
+	switch get("office-second") {
+	case "yes":
+		c.OfficeSecond = true
+	case "no":
+	default:
+		bad("office-second", "it must be yes or no")
+	}
+	for _, word := range strings.FieldsFunc(get("proxies"), func(r rune) bool { return r == ',' || r == ' ' }) {
+		p, err := netip.ParsePrefix(word)
+		if a, aerr := netip.ParseAddr(word); err != nil && aerr == nil {
+			p, err = a.Prefix(a.BitLen())
+		}
+		if err != nil {
+			bad("proxies", word+" is no address and no range of addresses such as 10.1.0.0/16")
+			continue
+		}
+		c.Proxies = append(c.Proxies, p)
+	}
 	u, err := url.Parse(c.BaseURL)
 	if err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" || u.Path != "" {
 		bad("base-url", "it must be http://… or https://… without a path")

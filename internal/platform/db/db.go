@@ -20,13 +20,14 @@ import (
 type Actor struct {
 	Kind string // account | link | job | nobody
 	ID   int64
+	From string // network address of the client, "" for none; for what touches the safety of accounts
 }
 
 // Job is the actor of work that nobody started by hand.
 var Job = Actor{Kind: "job"}
 
 // Account is the actor for an account.
-func Account(id int64) Actor { return Actor{"account", id} }
+func Account(id int64) Actor { return Actor{Kind: "account", ID: id} }
 
 // Tx is a transaction under way, by somebody, at an instant.
 type Tx struct {

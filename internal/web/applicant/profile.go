@@ -61,7 +61,7 @@ func MakeProfile(r *site.Request) error {
 
 // Claim asks for a code to join an organisation that is known.
 func Claim(r *site.Request) error {
-	if ok, err := r.Tries("claim", r.Account.Email); err != nil || !ok {
+	if ok, err := r.Tries("claim"); err != nil || !ok {
 		return orTooMany(err)
 	}
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
@@ -80,7 +80,7 @@ func Claim(r *site.Request) error {
 
 // Join takes the code.
 func Join(r *site.Request) error {
-	if ok, err := r.Tries("join", r.Account.Email); err != nil || !ok {
+	if ok, err := r.Tries("join"); err != nil || !ok {
 		return orTooMany(err)
 	}
 	var id int64
@@ -273,7 +273,7 @@ func param(r *site.Request, name string) int64 {
 // AskSponsor asks a body by its number to hold the money; few tries, since
 // numbers could be guessed at and each may send a mail.
 func AskSponsor(r *site.Request) error {
-	if ok, err := r.Tries("sponsor", r.Account.Email); err != nil || !ok {
+	if ok, err := r.Tries("sponsor"); err != nil || !ok {
 		return orTooMany(err)
 	}
 	return askSponsor(r)

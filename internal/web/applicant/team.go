@@ -23,8 +23,12 @@ func drawTeam(r *site.Request, status int, name, email, problem string) error {
 	if err != nil {
 		return err
 	}
+	asked, err := r.Cases.Invitations(r.Context, r.DB, r.Case.ID)
+	if err != nil {
+		return err
+	}
 	return r.Draw(status, "applicant/team", view.Page{Title: "Who writes " + r.Case.Title, Nav: "applications", Data: map[string]any{
-		"Case": r.Case, "Team": team, "May": r.May(access.LeadCase), "Name": name, "Email": email, "Problem": problem}})
+		"Case": r.Case, "Team": team, "Asked": asked, "Own": r.Account.ID, "MayLeave": r.May(access.LeaveTeam), "May": r.May(access.LeadCase), "Name": name, "Email": email, "Problem": problem}})
 }
 
 // InviteTeammate asks somebody to write it too.
@@ -53,9 +57,35 @@ func DropTeammate(r *site.Request) error {
 	return withTeammate(r, "They no longer write it.", r.Intake.DropTeammate)
 }
 
-// HandOver makes somebody else the lead.
-func HandOver(r *site.Request) error {
-	return withTeammate(r, "It is handed over. You are a teammate now.", r.Intake.HandOver)
+// AskToLead asks somebody else to lead.
+func AskToLead(r *site.Request) error {
+	return withTeammate(r, "They are asked by mail. You lead it until they say yes.", r.Intake.AskToLead)
+}
+
+// TakeInvitationBack ends an invitation that is not answered.
+func TakeInvitationBack(r *site.Request) error {
+	id, err := strconv.ParseInt(r.Params("invitation"), 10, 64)
+	if err != nil {
+		return fiber.ErrNotFound
+	}
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.TakeInvitationBack(ctx, tx, r.Case, id) }); err != nil {
+		return orConflict(r, err)
+	}
+	r.Tell("Taken back. Their link no longer works.")
+	return r.See("/applications/" + r.Case.Ref + "/team")
+}
+
+// LeaveTeam ends one's own part.
+func LeaveTeam(r *site.Request) error {
+	if r.FormValue("sure") != "yes" {
+		r.Tell("Tick that you mean it. You still have your part in it.")
+		return r.See("/applications/" + r.Case.Ref + "/team")
+	}
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.LeaveTeam(ctx, tx, r.Case, *r.Account) }); err != nil {
+		return orConflict(r, err)
+	}
+	r.Tell("You have left “" + r.Case.Title + "”. What you wrote in it stays.")
+	return r.See("/applications")
 }
 
 func withTeammate(r *site.Request, says string, do func(context.Context, *db.Tx, application.Case, int64) error) error {
@@ -63,7 +93,12 @@ func withTeammate(r *site.Request, says string, do func(context.Context, *db.Tx,
 	if err != nil {
 		return fiber.ErrNotFound
 	}
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return do(ctx, tx, r.Case, account) }); err != nil {
+	err = r.Act(func(ctx context.Context, tx *db.Tx) error { return do(ctx, tx, r.Case, account) })
+	var p people.Problem
+	if errors.As(err, &p) {
+		return drawTeam(r, fiber.StatusUnprocessableEntity, "", "", p.Says)
+	}
+	if err != nil {
 		return orConflict(r, err)
 	}
 	r.Tell(says)

@@ -25,6 +25,8 @@ const beat = 10 * time.Second
 
 var tabForm = regexp.MustCompile(`^[a-z0-9]{16,64}$`)
 
+var errSessionOver = errors.New("the session is over")
+
 // Stream tells an open page who else has the case open and where, and that
 // something in it was changed. It carries no answers: the page fetches those.
 func Stream(r *site.Request) error {
@@ -35,7 +37,11 @@ func Stream(r *site.Request) error {
 	// Nothing of the request may be used once this returns: take it out.
 	id, account, store, clock := r.Case.ID, r.Account.ID, r.Together, r.Clock
 	done, conn := r.RequestCtx().Done(), r.RequestCtx().Conn()
-	told, end := r.Hears.Listen(id)
+	told, end, free := r.Hears.Listen(id, account)
+	if !free {
+		return fiber.NewError(fiber.StatusTooManyRequests, "You have many pages of this open; close some, or reload this one later to see who else is here.")
+	}
+	people, session := r.People, r.Token()
 	r.Set(fiber.HeaderContentType, "text/event-stream")
 	r.Set(fiber.HeaderCacheControl, "no-store")
 	r.Set("X-Accel-Buffering", "no")
@@ -53,6 +59,9 @@ func Stream(r *site.Request) error {
 			var who []together.Person
 			over := false
 			ok := within(func(ctx context.Context) (err error) {
+				if goes, err := people.Goes(ctx, session, clock.Now()); err != nil || !goes {
+					return errSessionOver // it ends with the session it was opened in
+				}
 				if _, err = store.Come(ctx, clock.Now(), tab, id, account, section); err == nil {
 					who, err = store.Who(ctx, clock.Now(), id, account)
 				}

@@ -257,7 +257,7 @@ func Accept(r *site.Request) error {
 	hash := ""
 	if a.PasswordHash == "" {
 		var p people.Problem
-		if errors.As(people.CheckPassword(r.FormValue("password")), &p) {
+		if errors.As(people.CheckPassword(r.FormValue("password"), a.Email, a.Name), &p) {
 			return drawInvitation(r, fiber.StatusUnprocessableEntity, p)
 		}
 		if hash, err = r.People.Hash(r.FormValue("password")); err != nil {

@@ -17,11 +17,16 @@ import (
 	"ulvant/internal/web/view"
 )
 
+// Only wrong passwords count, for an account from one client together: whoever
+// tries from elsewhere holds nobody out. A client that tries many accounts is
+// bounded too, and so are all clients together that try one; whoever owns that
+// account gets in by mail meanwhile.
 var (
-	signIns   = limit.Rule{Name: "sign-in", Most: 8, Per: 15 * time.Minute}
-	signInIPs = limit.Rule{Name: "sign-in-ip", Most: 60, Per: 15 * time.Minute}
-	signUps   = limit.Rule{Name: "sign-up", Most: 20, Per: time.Hour}
-	mailsTo   = limit.Rule{Name: "sign-up-to", Most: 4, Per: time.Hour}
+	signIns        = limit.Rule{Name: "sign-in", Most: 8, Per: 15 * time.Minute}
+	signInClients  = limit.Rule{Name: "sign-in-client", Most: 100, Per: 15 * time.Minute}
+	signInAccounts = limit.Rule{Name: "sign-in-account", Most: 200, Per: 24 * time.Hour}
+	signUps        = limit.Rule{Name: "sign-up", Most: 60, Per: time.Hour}
+	mailsTo        = limit.Rule{Name: "sign-up-to", Most: 4, Per: time.Hour}
 )
 
 // accountForm is what the sign-up and sign-in pages show.
@@ -29,7 +34,7 @@ type accountForm struct {
 	Email, Name, Next string
 	Problem           people.Problem
 	Demo              []people.Account
-	Sent              bool
+	Sent, Held        bool
 }
 
 // safeNext keeps a next address on this site.
@@ -49,27 +54,30 @@ func SignUpForm(r *site.Request) error {
 // SignUp makes an account and sends its link. The page that follows is the
 // same whether the address had an account or not.
 func SignUp(r *site.Request) error {
-	f := accountForm{Email: strings.TrimSpace(r.FormValue("email")), Name: strings.TrimSpace(r.FormValue("name"))}
-	password := r.FormValue("password")
-	for _, err := range []error{people.CheckName(f.Name), people.CheckEmail(f.Email), people.CheckPassword(password)} {
+	f := accountForm{Email: strings.TrimSpace(r.FormValue("email")), Name: strings.TrimSpace(r.FormValue("name")), Next: safeNext(r.FormValue("next"))}
+	for _, err := range []error{people.CheckName(f.Name), people.CheckEmail(f.Email)} {
 		if errors.As(err, &f.Problem) {
 			return r.Draw(fiber.StatusUnprocessableEntity, "public/sign-up", view.Page{Title: "Sign up", Data: f})
 		}
 	}
-	for rule, who := range map[limit.Rule]string{signUps: r.IP(), mailsTo: people.Fold(f.Email)} {
-		if ok, err := rule.Try(r.Context, r.DB, who, r.At); err != nil || !ok {
-			return orTooMany(err, "That was tried many times within the hour. Wait a while, and look in your mail for a link we sent already.")
-		}
-	}
-	hash, err := r.People.Hash(password)
-	if err != nil {
+	if err := mayMail(r, f.Email); err != nil {
 		return err
 	}
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.SignUp(ctx, tx, f.Email, f.Name, hash) }); err != nil {
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.SignUp(ctx, tx, f.Email, f.Name, f.Next) }); err != nil {
 		return err
 	}
 	f.Sent = true
 	return r.Draw(fiber.StatusOK, "public/sign-up", view.Page{Title: "Look in your mail", Data: f})
+}
+
+// mayMail counts a mail that a stranger has us send: by client, and by address.
+func mayMail(r *site.Request, email string) error {
+	for rule, who := range map[limit.Rule]string{signUps: r.Client(), mailsTo: people.Fold(email)} {
+		if ok, err := rule.Try(r.Context, r.DB, who, r.At); err != nil || !ok {
+			return orTooMany(err, "That was tried many times within the hour. Wait a while, and look in your mail for a link we sent already.")
+		}
+	}
+	return nil
 }
 
 func orTooMany(err error, says string) error {
@@ -98,10 +106,14 @@ func drawSignIn(r *site.Request, status int, f accountForm) error {
 // place: it answers with the new form token, and the page stays.
 func SignIn(r *site.Request) error {
 	f := accountForm{Email: strings.TrimSpace(r.FormValue("email")), Next: safeNext(r.FormValue("next"))}
-	for rule, who := range map[limit.Rule]string{signIns: people.Fold(f.Email), signInIPs: r.IP()} {
-		if ok, err := rule.Try(r.Context, r.DB, who, r.At); err != nil || !ok {
-			return orTooMany(err, "There were too many tries for this address. Wait a quarter of an hour and try again.")
-		}
+	t, err := guess(r, f.Email)
+	if err != nil {
+		return err
+	}
+	if t.held {
+		f.Held = true
+		f.Problem = people.Problem{Field: "password", Says: "There were too many wrong tries from where you are. Wait a quarter of an hour, or have a link to sign in sent to your address."}
+		return refuseSignIn(r, fiber.StatusTooManyRequests, f)
 	}
 	a, err := r.People.CheckSignIn(r.Context, f.Email, r.FormValue("password"))
 	if errors.As(err, &f.Problem) {
@@ -111,19 +123,71 @@ func SignIn(r *site.Request) error {
 					return err
 				}
 			}
+		} else if err := t.wrong(a.ID); err != nil {
+			return err
 		}
-		if r.Wants("json") {
-			return r.Status(fiber.StatusUnprocessableEntity).JSON(fiber.Map{"fault": f.Problem.Says})
-		}
-		return drawSignIn(r, fiber.StatusUnprocessableEntity, f)
+		return refuseSignIn(r, fiber.StatusUnprocessableEntity, f)
+	}
+	if err == nil {
+		err = t.right()
 	}
 	if err != nil {
 		return err
 	}
-	if a.SecondAt != nil {
-		return askCode(r, fiber.StatusOK, r.Ticket(a.ID, a.PasswordHash), f.Next, "")
+	return proceed(r, a, f.Next)
+}
+
+func refuseSignIn(r *site.Request, status int, f accountForm) error {
+	if r.Wants("json") {
+		return r.Status(status).JSON(fiber.Map{"fault": f.Problem.Says})
 	}
-	return begin(r, a, f.Next)
+	return drawSignIn(r, status, f)
+}
+
+// SendEnter sends a link to sign in to an address that is held out. What
+// follows is the same whether it has an account or not.
+func SendEnter(r *site.Request) error {
+	f := accountForm{Email: strings.TrimSpace(r.FormValue("email"))}
+	if errors.As(people.CheckEmail(f.Email), &f.Problem) {
+		return drawSignIn(r, fiber.StatusUnprocessableEntity, f)
+	}
+	if err := mayMail(r, f.Email); err != nil {
+		return err
+	}
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.SendEnter(ctx, tx, f.Email) }); err != nil {
+		return err
+	}
+	f.Sent = true
+	return r.Draw(fiber.StatusOK, "public/forgot", view.Page{Title: "Look in your mail", Data: f})
+}
+
+// EnterForm shows the button that a link to sign in leads to.
+func EnterForm(r *site.Request) error {
+	a, err := r.People.Find(r.Context, r.DB, r.Link.Subject)
+	if err != nil {
+		return err
+	}
+	return r.Draw(fiber.StatusOK, "public/enter", view.Page{Title: "Sign in", Data: accountForm{Email: a.Email, Sent: r.Link.UsedAt != nil}})
+}
+
+// Enter signs in by a link; the second factor is asked for after it.
+func Enter(r *site.Request) error {
+	var a people.Account
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		a, err = r.People.Enter(ctx, tx, r.Link)
+		return err
+	}); err != nil {
+		return err
+	}
+	return proceed(r, a, "")
+}
+
+// proceed begins a session, after the second factor where there is one.
+func proceed(r *site.Request, a people.Account, next string) error {
+	if a.SecondAt != nil {
+		return askCode(r, fiber.StatusOK, r.Ticket(a.ID, a.PasswordHash), next, "")
+	}
+	return begin(r, a, next)
 }
 
 func begin(r *site.Request, a people.Account, next string) error {
@@ -174,26 +238,52 @@ func SignOut(r *site.Request) error {
 	return r.See("/")
 }
 
-// ConfirmForm shows the button; pressing it, not the link alone, confirms, so
-// that a mail scanner that opens links uses nothing up.
-func ConfirmForm(r *site.Request) error {
+// confirmForm is what the page behind a confirmation link shows.
+type confirmForm struct {
+	Email, Name string
+	Used        bool
+	Problem     people.Problem
+}
+
+// ConfirmForm asks for the password. Sending it, not opening the link, confirms,
+// so that a mail scanner that opens links uses nothing up.
+func ConfirmForm(r *site.Request) error { return drawConfirm(r, fiber.StatusOK, people.Problem{}) }
+
+func drawConfirm(r *site.Request, status int, problem people.Problem) error {
 	a, err := r.People.Find(r.Context, r.DB, r.Link.Subject)
 	if err != nil {
 		return err
 	}
-	return r.Draw(fiber.StatusOK, "public/confirm", view.Page{Title: "Confirm your address", Data: map[string]any{"Email": a.Email, "Used": r.Link.UsedAt != nil}})
+	f := confirmForm{Email: a.Email, Name: a.Name, Used: r.Link.UsedAt != nil || a.ConfirmedAt != nil, Problem: problem}
+	if problem.Says != "" {
+		f.Name = r.FormValue("name")
+	}
+	return r.Draw(status, "public/confirm", view.Page{Title: "Confirm your address", Data: f})
 }
 
-// Confirm confirms the address and signs in.
+// Confirm confirms the address, keeps the password and signs in.
 func Confirm(r *site.Request) error {
-	var a people.Account
-	err := r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
-		a, err = r.People.Confirm(ctx, tx, r.Link)
-		return err
-	})
+	a, err := r.People.Find(r.Context, r.DB, r.Link.Subject)
 	if err != nil {
 		return err
 	}
+	name, password := r.FormValue("name"), r.FormValue("password")
+	var wrong people.Problem
+	for _, err := range []error{people.CheckName(name), people.CheckPassword(password, a.Email, name)} {
+		if errors.As(err, &wrong) {
+			return drawConfirm(r, fiber.StatusUnprocessableEntity, wrong)
+		}
+	}
+	hash, err := r.People.Hash(password)
+	if err != nil {
+		return err
+	}
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		a, err = r.People.Confirm(ctx, tx, r.Link, name, hash)
+		return err
+	}); err != nil {
+		return err
+	}
 	r.Tell("Your address is confirmed, and you are signed in.")
-	return begin(r, a, "")
+	return begin(r, a, safeNext(r.Link.Next))
 }

@@ -10,7 +10,6 @@ import (
 
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/limit"
 	"ulvant/internal/web/site"
 	"ulvant/internal/web/view"
 )
@@ -27,10 +26,8 @@ func Forgot(r *site.Request) error {
 	if errors.As(people.CheckEmail(f.Email), &f.Problem) {
 		return r.Draw(fiber.StatusUnprocessableEntity, "public/forgot", view.Page{Title: "A new password", Data: f})
 	}
-	for rule, who := range map[limit.Rule]string{signUps: r.IP(), mailsTo: people.Fold(f.Email)} {
-		if ok, err := rule.Try(r.Context, r.DB, who, r.At); err != nil || !ok {
-			return orTooMany(err, "That was tried many times within the hour. Wait a while, and look in your mail for a link we sent already.")
-		}
+	if err := mayMail(r, f.Email); err != nil {
+		return err
 	}
 	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.Forgot(ctx, tx, f.Email) }); err != nil {
 		return err
@@ -53,8 +50,13 @@ func drawReset(r *site.Request, status int, problem string) error {
 // Reset takes the new password, ends every session and signs in.
 func Reset(r *site.Request) error {
 	password := r.FormValue("password")
-	if err := people.CheckPassword(password); err != nil {
-		return drawReset(r, fiber.StatusUnprocessableEntity, err.Error())
+	owner, err := r.People.Find(r.Context, r.DB, r.Link.Subject)
+	if err != nil {
+		return err
+	}
+	var wrong people.Problem
+	if errors.As(people.CheckPassword(password, owner.Email, owner.Name), &wrong) {
+		return drawReset(r, fiber.StatusUnprocessableEntity, wrong.Says)
 	}
 	hash, err := r.People.Hash(password)
 	if err != nil {
@@ -86,20 +88,24 @@ func drawAccount(r *site.Request, status int, problem people.Problem) error {
 	if err != nil {
 		return err
 	}
-	return r.Draw(status, "public/account", view.Page{Title: "My account", Data: map[string]any{"A": r.Account, "Sessions": list, "Left": left, "Wrong": problem, "Email": r.FormValue("email"), "Zone": time.UTC}})
+	events, err := r.People.Events(r.Context, r.Account.ID, 30)
+	if err != nil {
+		return err
+	}
+	return r.Draw(status, "public/account", view.Page{Title: "My account", Data: map[string]any{"A": r.Account, "Sessions": list, "Left": left, "Events": events, "NeedsSecond": r.NeedsSecond, "Wrong": problem, "Email": r.FormValue("email"), "Zone": time.UTC}})
 }
 
 // ChangePassword changes one's own, with the old one.
 func ChangePassword(r *site.Request) error {
-	if ok, err := signIns.Try(r.Context, r.DB, r.Account.Email, r.At); err != nil || !ok {
-		return orTooMany(err, "There were too many tries. Wait a quarter of an hour and try again.")
-	}
-	if !r.People.Verify(r.FormValue("old"), r.Account.PasswordHash) {
+	if ok, err := owns(r, r.FormValue("old")); err != nil {
+		return err
+	} else if !ok {
 		return drawAccount(r, fiber.StatusUnprocessableEntity, people.Problem{Field: "password", Says: "The old password is not right. Nothing was changed."})
 	}
 	password := r.FormValue("password")
-	if err := people.CheckPassword(password); err != nil {
-		return drawAccount(r, fiber.StatusUnprocessableEntity, people.Problem{Field: "password", Says: err.Error()})
+	var wrong people.Problem
+	if errors.As(people.CheckPassword(password, r.Account.Email, r.Account.Name), &wrong) {
+		return drawAccount(r, fiber.StatusUnprocessableEntity, wrong)
 	}
 	hash, err := r.People.Hash(password)
 	if err != nil {

@@ -4,16 +4,17 @@ import (
 	"bytes"
 	"context"
 	"database/sql"
-	"encoding/base64"
 	"errors"
-	"html/template"
 	"image/png"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/pquerna/otp"
 
+	"ulvant/core/say"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/limit"
 	"ulvant/internal/web/site"
 	"ulvant/internal/web/view"
 )
@@ -25,6 +26,10 @@ func askCode(r *site.Request, status int, ticket, next, problem string) error {
 	}
 	return r.Draw(status, "public/code", view.Page{Title: "The code from your app", Data: map[string]any{"Ticket": ticket, "Next": next, "Problem": problem}})
 }
+
+// codes bounds wrong codes of one account: six digits are soon guessed, from
+// wherever. Who has reached this has typed the password.
+var codes = limit.Rule{Name: "code", Most: 8, Per: 15 * time.Minute}
 
 // SignInCode takes the second factor.
 func SignInCode(r *site.Request) error {
@@ -45,15 +50,23 @@ func SignInCode(r *site.Request) error {
 		}
 		return drawSignIn(r, fiber.StatusUnprocessableEntity, accountForm{Next: safeNext(r.FormValue("next")), Problem: people.Problem{Field: "password", Says: "That took too long. Sign in again."}})
 	}
-	if ok, err := r.Tries("code", a.Email); err != nil || !ok {
-		return orTooMany(err, "There were too many tries. Wait a quarter of an hour and try again.")
+	by := db.Actor{Kind: "account", ID: id, From: r.Client()}
+	mark, ok, err := codes.Take(r.Context, r.DB, a.Email, r.At)
+	if err != nil || !ok {
+		return orTooMany(err, tooMany)
 	}
-	err := r.DB.Do(r.Context, db.Account(id), r.At, func(ctx context.Context, tx *db.Tx) error {
+	err = r.DB.Do(r.Context, by, r.At, func(ctx context.Context, tx *db.Tx) error {
 		return r.People.UseSecond(ctx, tx, id, r.FormValue("code"))
 	})
 	var wrong people.Problem
 	if errors.As(err, &wrong) {
+		if err := r.People.Note(r.Context, by, r.At, id, say.WrongCode); err != nil {
+			return err
+		}
 		return askCode(r, fiber.StatusUnprocessableEntity, r.FormValue("ticket"), safeNext(r.FormValue("next")), wrong.Says)
+	}
+	if err == nil {
+		err = limit.Return(r.Context, r.DB, mark)
 	}
 	if err != nil {
 		return err
@@ -64,10 +77,9 @@ func SignInCode(r *site.Request) error {
 // withPassword runs something that only the owner of an account may do, who
 // says so by the password. A wrong one draws the account again.
 func withPassword(r *site.Request, field string, do func() error) error {
-	if ok, err := signIns.Try(r.Context, r.DB, r.Account.Email, r.At); err != nil || !ok {
-		return orTooMany(err, "There were too many tries. Wait a quarter of an hour and try again.")
-	}
-	if !r.People.Verify(r.FormValue("password"), r.Account.PasswordHash) {
+	if ok, err := owns(r, r.FormValue("password")); err != nil {
+		return err
+	} else if !ok {
 		return drawAccount(r, fiber.StatusUnprocessableEntity, people.Problem{Field: field, Says: "This is not your password. Nothing was changed."})
 	}
 	err := do()
@@ -102,37 +114,51 @@ func drawSecond(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
+	return r.Draw(status, "public/second", view.Page{Title: "A second factor", Data: map[string]any{"Secret": s.Secret, "Problem": problem}})
+}
+
+// SecondPicture is the secret that waits as a square code that a phone can
+// read, at an address of our own: the page's policy takes no other pictures.
+func SecondPicture(r *site.Request) error {
+	if r.Account.SecondSecret == nil || r.Account.SecondAt != nil {
+		return fiber.ErrNotFound
+	}
+	s, err := r.People.PendingSecond(*r.Account)
+	if err != nil {
+		return err
+	}
 	picture, err := pictureOf(s.URL)
 	if err != nil {
 		return err
 	}
-	return r.Draw(status, "public/second", view.Page{Title: "A second factor", Data: map[string]any{"Secret": s.Secret, "Picture": picture, "Problem": problem}})
+	r.Set(fiber.HeaderCacheControl, "no-store")
+	r.Type("png")
+	return r.Send(picture)
 }
 
-// pictureOf draws an address as a square code that a phone can read.
-func pictureOf(address string) (template.URL, error) {
+// pictureOf draws an address as a square code, a PNG of 220 pixels.
+func pictureOf(address string) ([]byte, error) {
 	k, err := otp.NewKeyFromURL(address)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
 	img, err := k.Image(220, 220)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
 	var b bytes.Buffer
-	if err := png.Encode(&b, img); err != nil {
-		return "", err
-	}
-	return template.URL("data:image/png;base64," + base64.StdEncoding.EncodeToString(b.Bytes())), nil
+	err = png.Encode(&b, img)
+	return b.Bytes(), err
 }
 
 // TurnOnSecond takes the first code, and shows the recovery codes once.
 func TurnOnSecond(r *site.Request) error {
-	if ok, err := r.Tries("code", r.Account.Email); err != nil || !ok {
-		return orTooMany(err, "There were too many tries. Wait a quarter of an hour and try again.")
+	mark, ok, err := codes.Take(r.Context, r.DB, r.Account.Email, r.At)
+	if err != nil || !ok {
+		return orTooMany(err, tooMany)
 	}
 	var list []string
-	err := r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
 		list, err = r.People.TurnOnSecond(ctx, tx, *r.Account, r.FormValue("code"))
 		return err
 	})
@@ -140,16 +166,28 @@ func TurnOnSecond(r *site.Request) error {
 	if errors.As(err, &wrong) {
 		return drawSecond(r, fiber.StatusUnprocessableEntity, wrong.Says)
 	}
+	if err == nil {
+		err = limit.Return(r.Context, r.DB, mark)
+	}
 	if err != nil {
 		return err
 	}
 	return r.Draw(fiber.StatusOK, "public/recovery", view.Page{Title: "Recovery codes", Data: list})
 }
 
-// TurnOffSecond switches it off.
+// TurnOffSecond switches it off, with the password and a code.
 func TurnOffSecond(r *site.Request) error {
 	return withPassword(r, "second", func() error {
-		if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.TurnOffSecond(ctx, tx, r.Account.ID) }); err != nil {
+		mark, ok, err := codes.Take(r.Context, r.DB, r.Account.Email, r.At)
+		if err != nil || !ok {
+			return orTooMany(err, tooMany)
+		}
+		if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+			return r.People.TurnOffSecond(ctx, tx, r.Account.ID, r.FormValue("code"))
+		}); err != nil {
+			return err
+		}
+		if err := limit.Return(r.Context, r.DB, mark); err != nil {
 			return err
 		}
 		r.Tell("The second factor is off.")
@@ -220,13 +258,12 @@ func drawLeave(r *site.Request, status int, problem string) error {
 
 // Leave erases the account and ends the session.
 func Leave(r *site.Request) error {
-	if ok, err := signIns.Try(r.Context, r.DB, r.Account.Email, r.At); err != nil || !ok {
-		return orTooMany(err, "There were too many tries. Wait a quarter of an hour and try again.")
-	}
 	if r.FormValue("sure") != "yes" {
 		return drawLeave(r, fiber.StatusUnprocessableEntity, "Tick that you mean it. Nothing was erased.")
 	}
-	if !r.People.Verify(r.FormValue("password"), r.Account.PasswordHash) {
+	if ok, err := owns(r, r.FormValue("password")); err != nil {
+		return err
+	} else if !ok {
 		return drawLeave(r, fiber.StatusUnprocessableEntity, "This is not your password. Nothing was erased.")
 	}
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.Leave(ctx, tx, *r.Account) })

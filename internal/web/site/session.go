@@ -22,6 +22,15 @@ const (
 	noticeCookie  = "ulvant_notice"
 )
 
+// cookie is the name a cookie goes by: over TLS with the prefix by which a
+// browser takes it from this very host alone (RFC 6265bis, 4.1.3.2).
+func (s *Site) cookie(name string) string {
+	if s.Config.SecureCookie {
+		return "__Host-" + name
+	}
+	return name
+}
+
 type signer struct{ key []byte }
 
 func (s *Site) signer() signer { return signer{s.FormKey} }
@@ -71,7 +80,7 @@ func (r *Request) Ticketed(ticket string, hash func(account int64) string) (acco
 // asks it before it lets a large body in.
 func (s *Site) Signed(cookie func(name string) string) bool {
 	sg := s.signer()
-	return sg.valid(cookie(sessionCookie)) || sg.valid(cookie(seedCookie))
+	return sg.valid(cookie(s.cookie(sessionCookie))) || sg.valid(cookie(s.cookie(seedCookie)))
 }
 
 // Token is that of the session, "" when nobody is signed in.
@@ -84,7 +93,7 @@ func (r *Request) FormToken() string {
 	if base == "" {
 		if r.seed == "" {
 			r.seed = r.Site.signer().sign(rand.Text())
-			r.Cookie(&fiber.Cookie{Name: seedCookie, Value: r.seed, Path: "/", HTTPOnly: true, SameSite: "Lax", Secure: r.Config.SecureCookie})
+			r.Cookie(&fiber.Cookie{Name: r.cookie(seedCookie), Value: r.seed, Path: "/", HTTPOnly: true, SameSite: "Lax", Secure: r.Config.SecureCookie})
 		}
 		base = r.seed
 	}
@@ -141,9 +150,6 @@ func (r *Request) sameOrigin(method string) error {
 			return nil
 		}
 	}
-	if r.token == "" && r.Account == nil && r.Cookies(sessionCookie) != "" {
-		return fiber.NewError(fiber.StatusUnauthorized, "Your session has run out. Sign in again; what you typed is kept on this page.")
-	}
 	return errForm
 }
 
@@ -151,7 +157,7 @@ func (r *Request) sameOrigin(method string) error {
 func (r *Request) Begin(account int64) error {
 	var token string
 	var expires time.Time
-	err := r.DB.Do(r.Context, db.Account(account), r.At, func(ctx context.Context, tx *db.Tx) error {
+	err := r.DB.Do(r.Context, db.Actor{Kind: "account", ID: account, From: r.Client()}, r.At, func(ctx context.Context, tx *db.Tx) error {
 		raw, exp, err := r.People.Begin(ctx, tx, account, r.token, r.Site.signer().sign)
 		token, expires = raw, exp
 		return err
@@ -160,7 +166,7 @@ func (r *Request) Begin(account int64) error {
 		return err
 	}
 	r.token = token
-	r.Cookie(&fiber.Cookie{Name: sessionCookie, Value: token, Path: "/", HTTPOnly: true, SameSite: "Lax", Secure: r.Config.SecureCookie, Expires: expires})
+	r.Cookie(&fiber.Cookie{Name: r.cookie(sessionCookie), Value: token, Path: "/", HTTPOnly: true, SameSite: "Lax", Secure: r.Config.SecureCookie, Expires: expires})
 	return nil
 }
 
@@ -172,6 +178,6 @@ func (r *Request) End() error {
 		}
 	}
 	r.token = ""
-	r.Cookie(&fiber.Cookie{Name: sessionCookie, Path: "/", MaxAge: -1, Expires: time.Unix(1, 0)})
+	r.Cookie(&fiber.Cookie{Name: r.cookie(sessionCookie), Path: "/", MaxAge: -1, Expires: time.Unix(1, 0), Secure: r.Config.SecureCookie})
 	return nil
 }

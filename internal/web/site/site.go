@@ -5,9 +5,11 @@
 package site
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"log/slog"
+	"net"
 	"net/url"
 	"strconv"
 	"strings"
@@ -35,6 +37,8 @@ type Route struct {
 	Method, Path string
 	Action       access.Action
 	Link         link.Purpose
+	Large        bool         // takes a file in its body
+	Limits       []limit.Rule // how often one visitor may do it
 	Handle       func(*Request) error
 }
 
@@ -58,8 +62,10 @@ type Request struct {
 	Link    link.Link
 	Rel     access.Relations
 	Reader  bool
-	token   string // session token, "" for none
-	seed    string
+	// NeedsSecond: works at the office, which asks for a second factor there is none of.
+	NeedsSecond bool
+	token       string // session token, "" for none
+	seed        string
 }
 
 const databaseTime = 20 * time.Second
@@ -72,8 +78,16 @@ func (s *Site) Bind(rt Route) fiber.Handler {
 		ctx, cancel := context.WithTimeout(context.Background(), databaseTime)
 		defer cancel()
 		r := &Request{Ctx: c, Site: s, Context: ctx, At: s.receipt(c)}
+		if err := r.bounded(); err != nil {
+			return r.Fail(err)
+		}
 		if err := r.identify(); err != nil {
 			return r.Fail(err)
+		}
+		// A page whose session has run out is told so, and not that its form is
+		// none of ours: it can ask for the password in place and send again.
+		if r.Account == nil && access.Allow(rt.Action, r.Rel, "") == access.SignIn {
+			return r.signIn(rt)
 		}
 		if err := r.sameOrigin(rt.Method); err != nil {
 			return r.Fail(err)
@@ -84,17 +98,75 @@ func (s *Site) Bind(rt Route) fiber.Handler {
 		}
 		switch access.Allow(rt.Action, r.Rel, state) {
 		case access.NotFound:
+			if r.NeedsSecond && access.Allow(rt.Action, r.Rel|access.Office, state) == access.Allowed {
+				r.Tell("The office asks for a second factor of everybody who works there. Set it up here, then go on.")
+				return r.See("/account")
+			}
 			return r.Fail(fiber.ErrNotFound)
 		case access.SignIn:
-			if rt.Method == fiber.MethodGet && !r.Wants("json") {
-				return c.Redirect().Status(fiber.StatusSeeOther).To("/sign-in?next=" + url.QueryEscape(c.OriginalURL()))
-			}
-			return r.Fail(fiber.NewError(fiber.StatusUnauthorized, "Your session has run out. Sign in again; what you typed is kept on this page."))
+			return r.signIn(rt)
 		case access.Refused:
 			return r.Fail(fiber.NewError(fiber.StatusConflict, refusal(rt.Action, state)))
 		}
+		for _, rule := range rt.Limits {
+			if ok, err := rule.Try(ctx, s.DB, r.visitor(), r.At); err != nil || !ok {
+				if err == nil {
+					err = fiber.NewError(fiber.StatusTooManyRequests, "This was done very often in a short time. Wait a while and try again; nothing you had kept is lost.")
+				}
+				return r.Fail(err)
+			}
+		}
 		return r.Fail(rt.Handle(r))
 	}
+}
+
+// signIn answers somebody who must sign in first.
+func (r *Request) signIn(rt Route) error {
+	if rt.Method == fiber.MethodGet && !r.Wants("json") {
+		return r.Redirect().Status(fiber.StatusSeeOther).To("/sign-in?next=" + url.QueryEscape(r.OriginalURL()))
+	}
+	return r.Fail(fiber.NewError(fiber.StatusUnauthorized, "Your session has run out. Sign in again; what you typed is kept on this page."))
+}
+
+// mostFields of a form. The longest page of ours has some hundreds.
+const mostFields = 4000
+
+// bounded refuses a form of so many fields that reading it alone costs a core.
+func (r *Request) bounded() error {
+	body := r.RequestCtx().PostBody()
+	if bytes.Count(body, []byte{'&'}) > mostFields && !bytes.HasPrefix(r.RequestCtx().Request.Header.ContentType(), []byte("multipart/")) ||
+		bytes.Count(body, []byte("Content-Disposition:")) > mostFields {
+		return fiber.NewError(fiber.StatusRequestEntityTooLarge, "This form has more fields than any page of ours. Nothing of it was kept.")
+	}
+	return nil
+}
+
+// visitor is whom limits count by: the account, the personal link, or the
+// client's address.
+func (r *Request) visitor() string {
+	switch {
+	case r.Account != nil:
+		return "account:" + strconv.FormatInt(r.Account.ID, 10)
+	case r.Link.ID != 0:
+		return "link:" + strconv.FormatInt(r.Link.ID, 10)
+	}
+	return "client:" + r.Client()
+}
+
+// Client is the network address of who asks. Behind a proxy that the settings
+// name it is the last address of X-Forwarded-For that no such proxy has; what a
+// client writes there itself stands further left and counts for nothing.
+func (r *Request) Client() string {
+	last := r.RequestCtx().RemoteIP().String()
+	hops := strings.Split(r.Get(fiber.HeaderXForwardedFor), ",")
+	for i := len(hops) - 1; i >= 0 && r.Config.Trusts(last); i-- {
+		hop := strings.TrimSpace(hops[i])
+		if net.ParseIP(hop) == nil {
+			break
+		}
+		last = hop
+	}
+	return last
 }
 
 func refusal(a access.Action, s lifecycle.State) string {
@@ -122,10 +194,10 @@ func (s *Site) receipt(c fiber.Ctx) time.Time {
 
 // identify finds the account of the session cookie.
 func (r *Request) identify() error {
-	if v := r.Cookies(sessionCookie); v != "" && r.Site.signer().valid(v) {
+	if v := r.Cookies(r.cookie(sessionCookie)); v != "" && r.Site.signer().valid(v) {
 		r.token = v
 	}
-	if v := r.Cookies(seedCookie); v != "" && r.Site.signer().valid(v) {
+	if v := r.Cookies(r.cookie(seedCookie)); v != "" && r.Site.signer().valid(v) {
 		r.seed = v
 	}
 	if r.token == "" {
@@ -141,7 +213,7 @@ func (r *Request) identify() error {
 	}
 	r.Account = &a
 	r.Rel |= access.SignedIn
-	if a.Office {
+	if r.NeedsSecond = a.Office && r.Config.OfficeSecond && a.SecondAt == nil; a.Office && !r.NeedsSecond {
 		r.Rel |= access.Office
 	}
 	if r.Reader, err = r.Reading.IsReader(r.Context, r.DB, a.ID); r.Reader {
@@ -192,7 +264,7 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 	}
 	if rt.Link != "" {
 		if r.Link, err = r.Program.Links.Find(r.Context, r.DB, rt.Link, r.Params("token"), r.At); err != nil {
-			if ok, lerr := guesses.Try(r.Context, r.DB, r.IP(), r.At); lerr != nil || !ok {
+			if ok, lerr := guesses.Try(r.Context, r.DB, r.Client(), r.At); lerr != nil || !ok {
 				return "", fiber.NewError(fiber.StatusTooManyRequests, "Too many links that do not work came from your address. Wait an hour, then press the link in the mail again.")
 			}
 			return "", err
@@ -212,8 +284,8 @@ func (r *Request) May(a access.Action) bool {
 
 // Tries counts one try of something that is guessed at, and reports whether it
 // is still allowed.
-func (r *Request) Tries(what, who string) (bool, error) {
-	return limit.Rule{Name: what, Most: 8, Per: 15 * time.Minute}.Try(r.Context, r.DB, who, r.At)
+func (r *Request) Tries(what string) (bool, error) {
+	return limit.Rule{Name: what, Most: 8, Per: 15 * time.Minute}.Try(r.Context, r.DB, r.visitor(), r.At)
 }
 
 // given turns to the stage that was given to the asker to read, which need not
@@ -230,11 +302,11 @@ func (r *Request) given() error {
 func (r *Request) Actor() db.Actor {
 	switch {
 	case r.Account != nil:
-		return db.Account(r.Account.ID)
+		return db.Actor{Kind: "account", ID: r.Account.ID, From: r.Client()}
 	case r.Link.ID != 0:
-		return db.Actor{Kind: "link", ID: r.Link.ID}
+		return db.Actor{Kind: "link", ID: r.Link.ID, From: r.Client()}
 	}
-	return db.Actor{Kind: "nobody"}
+	return db.Actor{Kind: "nobody", From: r.Client()}
 }
 
 // Values are all that a form holds under a name, in order; what stands in the
@@ -287,18 +359,18 @@ func (r *Request) See(path string) error { return r.Redirect().Status(fiber.Stat
 
 // Tell leaves a sentence for the next page this browser is shown.
 func (r *Request) Tell(sentence string) {
-	r.Cookie(&fiber.Cookie{Name: noticeCookie, Value: url.QueryEscape(sentence), Path: "/", HTTPOnly: true, SameSite: "Lax", Secure: r.Config.SecureCookie, MaxAge: 60})
+	r.Cookie(&fiber.Cookie{Name: r.cookie(noticeCookie), Value: url.QueryEscape(sentence), Path: "/", HTTPOnly: true, SameSite: "Lax", Secure: r.Config.SecureCookie, MaxAge: 60})
 }
 
 // Draw a page.
 func (r *Request) Draw(status int, name string, p view.Page) error {
 	p.CSRF, p.Demo, p.Path, p.Now = r.FormToken(), r.Demo, r.OriginalURL(), r.At
 	if r.Account != nil {
-		p.Who, p.Office, p.Reads = r.Account.Name, r.Account.Office, r.Reader
+		p.Who, p.Office, p.Reads = r.Account.Name, r.Account.Office && !r.NeedsSecond, r.Reader
 	}
-	if v := r.Cookies(noticeCookie); v != "" {
+	if v := r.Cookies(r.cookie(noticeCookie)); v != "" {
 		p.Notice, _ = url.QueryUnescape(v)
-		r.Cookie(&fiber.Cookie{Name: noticeCookie, Path: "/", MaxAge: -1, Expires: time.Unix(1, 0)})
+		r.Cookie(&fiber.Cookie{Name: r.cookie(noticeCookie), Path: "/", MaxAge: -1, Expires: time.Unix(1, 0), Secure: r.Config.SecureCookie})
 	}
 	html, err := r.Views.Page(name, p)
 	if err != nil {

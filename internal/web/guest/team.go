@@ -1,0 +1,137 @@
+package guest
+
+import (
+	"context"
+	"errors"
+	"net/url"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/access"
+	"ulvant/internal/application"
+	"ulvant/internal/intake"
+	"ulvant/internal/people"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/web/site"
+	"ulvant/internal/web/view"
+)
+
+// asked is what somebody sees who is asked to have a part in an application.
+type asked struct {
+	Invitation application.Invitation
+	Case       application.Case
+	Lead       string
+	As         *people.Account // who is signed in; nil for nobody
+	Known      bool            // the address has an account to sign in with
+	SignIn     string          // where to do that
+	Barred     string          // why whoever is signed in cannot say yes
+	Over       bool
+	Problem    people.Problem
+	Name       string
+}
+
+// Team asks for the answer to an invitation.
+func Team(r *site.Request) error { return drawAsked(r, fiber.StatusOK, people.Problem{}) }
+
+func drawAsked(r *site.Request, status int, problem people.Problem) error {
+	i, err := r.Cases.Invitation(r.Context, r.DB, r.Link.Subject)
+	if err != nil {
+		return err
+	}
+	c, err := r.Cases.Of(r.Context, r.DB, i.Application)
+	if err != nil {
+		return err
+	}
+	d := asked{Invitation: i, Case: c, As: r.Account, Problem: problem, Name: i.Name, Over: i.State != application.InvitationAsked || !c.State.Writing(),
+		SignIn: "/sign-in?next=" + url.QueryEscape(r.OriginalURL())}
+	if problem.Says != "" && r.FormValue("name") != "" {
+		d.Name = r.FormValue("name")
+	}
+	if r.Account != nil {
+		rel, err := joins(r, c)
+		if err != nil {
+			return err
+		}
+		var barred people.Problem
+		if errors.As(intake.MayJoin(rel), &barred) {
+			d.Barred = barred.Says
+		}
+	} else if a, err := r.People.ByEmail(r.Context, r.DB, i.Email); err == nil {
+		d.Known = a.ConfirmedAt != nil
+	}
+	return r.Draw(status, "guest/team", view.Page{Title: "Join in writing “" + c.Title + "”", Data: d})
+}
+
+// joins are the relations of who is signed in that a part in a case would have
+// to go together with.
+func joins(r *site.Request, c application.Case) (rel access.Relations, err error) {
+	if r.Account.Office {
+		rel |= access.Office
+	}
+	reads, err := r.Reading.ReadsIn(r.Context, r.DB, c.RoundID, r.Account.ID)
+	if reads {
+		rel |= access.ReaderOf
+	}
+	return rel, err
+}
+
+// AnswerTeam takes yes or no. Who has no account chooses a password with the yes.
+func AnswerTeam(r *site.Request) error {
+	var wrong people.Problem
+	if r.FormValue("answer") != "yes" {
+		err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.Decline(ctx, tx, r.Link.Subject) })
+		if errors.As(err, &wrong) {
+			return drawAsked(r, fiber.StatusConflict, wrong)
+		}
+		if err != nil {
+			return err
+		}
+		return r.See(r.OriginalURL())
+	}
+	i, err := r.Cases.Invitation(r.Context, r.DB, r.Link.Subject)
+	if err != nil {
+		return err
+	}
+	c, err := r.Cases.Of(r.Context, r.DB, i.Application)
+	if err != nil {
+		return err
+	}
+	name, hash := r.FormValue("name"), ""
+	if r.Account == nil {
+		for _, err := range []error{people.CheckName(name), people.CheckPassword(r.FormValue("password"), i.Email, name)} {
+			if errors.As(err, &wrong) {
+				return drawAsked(r, fiber.StatusUnprocessableEntity, wrong)
+			}
+		}
+		if hash, err = r.People.Hash(r.FormValue("password")); err != nil {
+			return err
+		}
+	}
+	var a people.Account
+	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		var rel access.Relations
+		if r.Account != nil {
+			a = *r.Account
+			if rel, err = joins(r, c); err != nil {
+				return err
+			}
+		} else if a, err = r.People.Join(ctx, tx, i.Email, name, hash); err != nil {
+			return err
+		}
+		c, err = r.Intake.Join(ctx, tx, r.Link.Subject, a, rel)
+		return err
+	})
+	if errors.As(err, &wrong) {
+		return drawAsked(r, fiber.StatusUnprocessableEntity, wrong)
+	}
+	if err != nil {
+		return err
+	}
+	if r.Account == nil {
+		if err := r.Begin(a.ID); err != nil {
+			return err
+		}
+	}
+	r.Tell("You have a part in “" + c.Title + "” now.")
+	return r.See("/applications/" + c.Ref)
+}
