@@ -360,7 +360,7 @@ func (r *running) decide(ctx context.Context, outcome map[string]lifecycle.State
 		choices = append(choices, decision.Choice{EntryID: row.EntryID, Version: row.Version, Outcome: outcome[row.Title], Amount: row.Asked0()})
 	}
 	return r.act(ctx, r.officer.ID, func(ctx context.Context, tx *db.Tx) error {
-		_, err := r.Decisions.Record(ctx, tx, r.rd, r.form, stage, choices, "Panel of "+r.at.In(r.zone).Format("2 January")+", L. Abernathy in the chair")
+		_, err := r.Decisions.Record(ctx, tx, r.rd, r.form, decision.Sitting{Stage: stage, Choices: choices, Note: "Panel of " + r.at.In(r.zone).Format("2 January") + ", L. Abernathy in the chair"})
 		return err
 	})
 }

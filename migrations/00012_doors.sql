@@ -34,3 +34,13 @@ CREATE TABLE invitation (                 -- to a part in an application, until 
 );
 CREATE UNIQUE INDEX invitation_asked ON invitation (application_id, email) WHERE state = 'asked';
 CREATE INDEX invitation_email ON invitation (email) WHERE state = 'asked';
+
+ALTER TABLE material ADD COLUMN by_kind text NOT NULL DEFAULT 'account'; -- of by_id: an account's, or a personal link's
+UPDATE material SET by_kind = 'link' WHERE referee_id IS NOT NULL;
+CREATE INDEX material_by ON material (by_kind, by_id);
+CREATE INDEX material_removed ON material (removed_at) WHERE removed_at IS NOT NULL AND name <> '';
+
+CREATE TABLE cleaned (                    -- files without the properties that name who made them, for rounds that hide names
+  sha256 text PRIMARY KEY,                -- of the file as it was put in
+  clean  text NOT NULL                    -- of the file without them; '' when they cannot be taken out
+);

@@ -40,6 +40,16 @@ var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, Comment, SendCase, 
 // Reads reports what a reader does with a case.
 func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == StepAside }
 
+// Applies reports what somebody does with a case on the applicant's pages, where
+// a decision is seen when its letter has left.
+func (a Action) Applies() bool {
+	switch a {
+	case ViewCase, WriteCase, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, AskTime, AnswerAfter, TakeUp:
+		return true
+	}
+	return false
+}
+
 // Relations somebody has to what a request names; a set.
 type Relations uint16
 

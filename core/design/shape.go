@@ -87,6 +87,7 @@ var Head = Thing{Name: "round", Title: "name", Members: []Member{
 var Assessment = Thing{Name: "assessment", Title: "name", Members: []Member{
 	{Name: "readersEach", Label: "Readers for each application", As: Whole},
 	{Name: "readerWord", Label: "What readers are called here", As: Choose, Words: words("", "reader", "juror", "juror", "assessor", "assessor")},
+	{Name: "moreThanAsked", Label: "The panel may award more than was asked", As: Tick},
 	{Name: "hideNames", Label: "Names are hidden from readers", As: Tick},
 	{Name: "overall", Label: "Overall judgement beside the criteria", As: List, Help: "A step on each line, the lowest first; none for no judgement."},
 }}

@@ -54,8 +54,10 @@ type Design struct {
 	Bodies      []Body      `json:"bodies,omitempty"` // which bodies review, in turn
 	HoldMinutes int         `json:"holdMinutes"`      // letters wait this long and can be cancelled
 	Password    bool        `json:"password"`         // sending asks for the password again
-	Letters     []Letter    `json:"letters"`
-	Retired     []Key       `json:"retired,omitempty"` // keys of what was taken out: never used again
+
+	MoreThanAsked bool     `json:"moreThanAsked,omitempty"` // the panel may award more than was asked
+	Letters       []Letter `json:"letters"`
+	Retired       []Key    `json:"retired,omitempty"` // keys of what was taken out: never used again
 }
 
 // Listing names a choice whose answer lists show in a column of their own.

@@ -101,6 +101,12 @@ type Step struct {
 	Letter string // key of the letter that goes out after its hold; "" for none
 	// Unread states are in From only for a stage that nobody reads.
 	Unread []State
+	// Revises are states of an earlier decision that this one may take the place
+	// of, with a reason that is kept.
+	Revises []State
+	// ByLetter: the applicant learns of it when its letter leaves, and until then
+	// sees the state from before.
+	ByLetter bool
 }
 
 var unread = []State{Eligible}
@@ -114,14 +120,14 @@ var Table = []Step{
 	{From: []State{HandedBack}, Event: RunOut, To: Sent, Move: Office},
 	{From: []State{Sent}, Event: FindComplete, To: Complete, Move: Office},
 	{From: []State{Sent, Complete, NotEligible}, Event: FindEligible, To: Eligible, Move: Office},
-	{From: []State{Sent, Complete, Eligible}, Event: Refuse, To: NotEligible, Move: Nobody, Letter: "not-eligible"},
+	{From: []State{Sent, Complete, Eligible}, Event: Refuse, To: NotEligible, Move: Nobody, Letter: "not-eligible", ByLetter: true},
 	{From: []State{Eligible}, Event: HandOut, To: Reading, Move: Reader},
 	{From: []State{Reading}, Event: FinishRead, To: Read, Move: Office},
 	{From: []State{Read}, Event: TakeBack, To: Reading, Move: Reader},
-	{From: []State{Read, Reserve}, Event: InviteOn, To: InvitedOn, Move: Nobody, Letter: "invited", Unread: unread},
-	{From: []State{Read, Reserve}, Event: Award, To: Awarded, Move: Nobody, Letter: "awarded", Unread: unread},
-	{From: []State{Read}, Event: Hold, To: Reserve, Move: Office, Letter: "reserve", Unread: unread},
-	{From: []State{Read, Reserve}, Event: Decline, To: NotAwarded, Move: Nobody, Letter: "not-awarded", Unread: unread},
+	{From: []State{Read, Reserve}, Event: InviteOn, To: InvitedOn, Move: Nobody, Letter: "invited", Unread: unread, Revises: []State{NotAwarded}, ByLetter: true},
+	{From: []State{Read, Reserve}, Event: Award, To: Awarded, Move: Nobody, Letter: "awarded", Unread: unread, Revises: []State{NotAwarded, Awarded}, ByLetter: true},
+	{From: []State{Read}, Event: Hold, To: Reserve, Move: Office, Letter: "reserve", Unread: unread, Revises: []State{Awarded, NotAwarded, InvitedOn}, ByLetter: true},
+	{From: []State{Read, Reserve}, Event: Decline, To: NotAwarded, Move: Nobody, Letter: "not-awarded", Unread: unread, Revises: []State{Awarded, InvitedOn}, ByLetter: true},
 	{From: []State{Invited, Draft, Sent, HandedBack, Complete, Eligible, Reading, Read, Reserve}, Event: Withdraw, To: Withdrawn, Move: Nobody},
 }
 
@@ -138,7 +144,38 @@ func Next(from State, event Event, read bool) (Step, error) {
 			return s, nil
 		}
 	}
-	return Step{}, fmt.Errorf("it is %s now, so you cannot %s", from, event)
+	return Step{}, Refused{from, event}
+}
+
+// Refused is an event that a state does not allow.
+type Refused struct {
+	From  State
+	Event Event
+}
+
+// Error says so.
+func (r Refused) Error() string {
+	return fmt.Sprintf("it is %s now, so you cannot %s", r.From, r.Event)
+}
+
+// Revise finds the step by which a new decision takes the place of an earlier one.
+func Revise(from State, event Event) (Step, error) {
+	for _, s := range Table {
+		if s.Event == event && slices.Contains(s.Revises, from) {
+			return s, nil
+		}
+	}
+	return Step{}, Refused{from, event}
+}
+
+// Tells is the state that a letter of the table tells of; "" for others.
+func Tells(letter string) State {
+	for _, s := range Table {
+		if letter != "" && s.Letter == letter && s.ByLetter {
+			return s.To
+		}
+	}
+	return ""
 }
 
 // OutcomeEvent is the event that records an outcome.

@@ -16,13 +16,38 @@ func TestTable(t *testing.T) {
 		{Draft, Send, Sent, true}, {Sent, Send, "", false}, {Sent, FindEligible, Eligible, true},
 		{Eligible, Refuse, NotEligible, true}, {NotEligible, FindEligible, Eligible, true},
 		{Eligible, HandBack, HandedBack, true}, {HandedBack, Send, Sent, true}, {HandedBack, RunOut, Sent, true}, {HandedBack, TakeQuery, Sent, true},
-		{Reading, HandBack, "", false}, {Draft, HandBack, "", false}, {HandedBack, HandOut, "", false}, {Sent, RunOut, "", false},
+		{Reading, HandBack, "", false}, {Read, HandBack, "", false}, {Awarded, HandBack, "", false}, {Draft, HandBack, "", false}, {HandedBack, HandOut, "", false}, {Sent, RunOut, "", false},
 		{Draft, Award, "", false}, {Eligible, Award, "", false}, {Read, Award, Awarded, true},
 		{Reserve, Award, Awarded, true}, {Awarded, Decline, "", false}, {Awarded, Withdraw, "", false},
 	} {
 		s, err := Next(c.from, c.event, true)
 		if (err == nil) != c.ok || s.To != c.to {
 			t.Errorf("%s, %s: %q %v, want %q", c.from, c.event, s.To, err, c.to)
+		}
+	}
+}
+
+// A recorded decision gives way to another, with a reason; what a case has not
+// come to is not revised.
+func TestRevise(t *testing.T) {
+	for _, c := range []struct {
+		from  State
+		event Event
+		to    State
+		ok    bool
+	}{
+		{Awarded, Award, Awarded, true}, {Awarded, Hold, Reserve, true}, {Awarded, Decline, NotAwarded, true},
+		{NotAwarded, Award, Awarded, true}, {NotAwarded, Hold, Reserve, true}, {NotAwarded, InviteOn, InvitedOn, true}, {NotAwarded, Decline, "", false},
+		{InvitedOn, Decline, NotAwarded, true}, {InvitedOn, Hold, Reserve, true}, {InvitedOn, Award, "", false},
+		{Reserve, Award, "", false}, {Read, Award, "", false}, {Withdrawn, Award, "", false}, {Awarded, Withdraw, "", false},
+	} {
+		if s, err := Revise(c.from, c.event); (err == nil) != c.ok || s.To != c.to {
+			t.Errorf("%s, %s: %q %v, want %q", c.from, c.event, s.To, err, c.to)
+		}
+	}
+	for letter, want := range map[string]State{"awarded": Awarded, "not-awarded": NotAwarded, "reserve": Reserve, "invited": InvitedOn, "not-eligible": NotEligible, "received": "", "": "", "reminder": ""} {
+		if got := Tells(letter); got != want {
+			t.Errorf("the letter %q tells of %q, want %q", letter, got, want)
 		}
 	}
 }

@@ -13,6 +13,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/letter"
 	"ulvant/core/lifecycle"
+	"ulvant/core/say"
 )
 
 // plain finds what can be seen without solving anything.
@@ -103,12 +104,7 @@ func (p *prover) moment(k form.Key) string {
 	return m.Label + " (" + m.At.Words() + ")"
 }
 
-func initial(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToUpper(s[:1]) + s[1:]
-}
+func initial(s string) string { return say.Initial(s) }
 
 func (p *prover) letters() {
 	d := p.f.Design

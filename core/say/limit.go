@@ -44,7 +44,7 @@ func Form(q *form.Question) string {
 		return "Write a page such as 12, or pages such as 12–15."
 	case form.Identifier:
 		if s, ok := identifier.Find(q.Scheme); ok {
-			return "Check it against the paper: it is not a whole " + strings.ToLower(s.Label[:1]) + s.Label[1:] + ", or a sign is wrong."
+			return "Check it against the paper: it is not a whole " + lowerInitial(s.Label) + ", or a sign is wrong."
 		}
 	}
 	return "Write it again."
@@ -188,8 +188,13 @@ func Slot(l slot.Limits) string {
 	if l.TextLeast {
 		add("holding text, not scans")
 	}
-	if l.WidthLeast > 0 || l.HeightLeast > 0 {
+	switch {
+	case l.WidthLeast > 0 && l.HeightLeast > 0:
 		add("at least %d × %d pixels", l.WidthLeast, l.HeightLeast)
+	case l.WidthLeast > 0:
+		add("at least %d pixels wide", l.WidthLeast)
+	case l.HeightLeast > 0:
+		add("at least %d pixels high", l.HeightLeast)
 	}
 	if l.DPILeast > 0 {
 		add("at least %d dots per inch", l.DPILeast)

@@ -2,9 +2,10 @@ package say
 
 import "ulvant/core/lifecycle"
 
-// Next tells an applicant what happens to what they have sent. readers mark it
-// before it is decided; "" when nobody does.
-func Next(s lifecycle.State, readers string) string {
+// Next tells an applicant where what they have sent is, and what happens to it.
+// sum is what they are awarded, as written; "" for none. readers mark it before
+// it is decided; "" when nobody does.
+func Next(s lifecycle.State, sum, readers string) string {
 	then := "then the panel decides"
 	if readers != "" {
 		then = "then " + readers + " mark it"
@@ -13,22 +14,25 @@ func Next(s lifecycle.State, readers string) string {
 	}
 	switch s {
 	case lifecycle.Sent:
-		return "We check it, " + then + ". You need do nothing."
+		return "It is sent. We check it, " + then + ". You need do nothing."
 	case lifecycle.HandedBack:
-		return "The office has asked you something. What it asks about is open again; the rest stays as you sent it."
+		return "It is handed back: the office has asked you something. What it asks about is open again; the rest stays as you sent it."
 	case lifecycle.Complete:
-		return "Nothing is missing. We work through the rules of the round, " + then + ". You need do nothing."
+		return "It is complete. We work through the rules of the round, " + then + ". You need do nothing."
 	case lifecycle.Eligible:
-		return "It meets the rules of the round; " + then + ". You need do nothing."
+		return "It is eligible: it meets the rules of the round; " + then + ". You need do nothing."
 	case lifecycle.Reading:
 		return Initial(readers) + " are marking it. You need do nothing."
 	case lifecycle.Read:
 		return Initial(readers) + " have marked it. The panel decides next. You need do nothing."
 	case lifecycle.InvitedOn:
-		return "The next stage is open to you."
+		return "You are invited on: the next stage is open to you."
 	case lifecycle.NotEligible:
-		return "It does not meet the rules of the round; our letter says which, and why. It goes no further."
+		return "It is not eligible: it does not meet the rules of the round; our letter says which, and why. It goes no further."
 	case lifecycle.Awarded:
+		if sum != "" {
+			return "It is awarded " + sum + ". Our letter says how it goes on."
+		}
 		return "It is awarded. Our letter says how it goes on."
 	case lifecycle.Reserve:
 		return "It waits in reserve: if money frees, you hear from us. You need do nothing."

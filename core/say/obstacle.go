@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
@@ -25,15 +26,41 @@ func Count(n int64, one, many string) string {
 	return strconv.FormatInt(n, 10) + " " + many
 }
 
-// Bytes writes a size for people: 840 kB, 6 MB.
+// Bytes writes a size for people: 840 kB, 6 MB, 1.5 GB. A kB is 1,024 bytes
+// throughout, as file managers mostly count.
 func Bytes(n int64) string {
-	switch {
-	case n < 1000:
-		return Count(n, "byte", "bytes")
-	case n < 1000*1000:
-		return strconv.FormatInt((n+500)/1000, 10) + " kB"
+	tenths := func(unit int64, name string) string {
+		return strings.TrimSuffix(strconv.FormatFloat(float64(n)/float64(unit), 'f', 1, 64), ".0") + name
 	}
-	return strings.TrimSuffix(strconv.FormatFloat(float64(n)/(1<<20), 'f', 1, 64), ".0") + " MB"
+	switch {
+	case n < 1<<10:
+		return Count(n, "byte", "bytes")
+	case n <= 1<<20-1<<10:
+		return strconv.FormatInt((n+1<<10-1)>>10, 10) + " kB"
+	case n < 1<<30:
+		return tenths(1<<20, " MB")
+	}
+	return tenths(1<<30, " GB")
+}
+
+// lowerInitial begins a word in the middle of a sentence.
+func lowerInitial(s string) string {
+	_, n := utf8.DecodeRuneInString(s)
+	return strings.ToLower(s[:n]) + s[n:]
+}
+
+// over says a size and the limit that it is over, so that they differ.
+func over(have, limit int64) string {
+	if Bytes(have) == Bytes(limit) {
+		return Bytes(limit) + " and " + Count(have-limit, "byte", "bytes") + ", the limit is " + Bytes(limit)
+	}
+	return Bytes(have) + ", the limit is " + Bytes(limit)
+}
+
+// NoRoom says that a quota is full.
+func NoRoom(q slot.Quota) string {
+	whose := map[string]string{"slot": "One question", "application": "One application", "person": "One person"}[q.Of]
+	return whose + " may keep " + Bytes(q.Most) + " of files with us, and " + Bytes(q.Have) + " are there already, with those that were replaced in the last day. Take some out that are not needed, or wait a day. Nothing else is lost."
 }
 
 // Obstacle says what is in the way, shortly, for the list beside the
@@ -97,7 +124,7 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	case form.CodeTooManyRows:
 		return fmt.Sprintf("%s has %s; at most %d are taken", head, Count(o.Have, "row", "rows"), o.Limit), "Empty " + strconv.FormatInt(o.Have-o.Limit, 10) + "."
 	case form.CodePartUnreadable:
-		return fmt.Sprintf("%s: “%s” cannot be read as %s", head, o.Detail, strings.ToLower(o.Name[:1])+o.Name[1:]), "Write it again."
+		return fmt.Sprintf("%s: “%s” cannot be read as %s", head, o.Detail, lowerInitial(o.Name)), "Write it again."
 	case form.CodeBoxNumber:
 		return fmt.Sprintf("%s: “%s” is a box number", head, o.Name), "Give the street or the name of the site, so that somebody could go there."
 	case form.CodePart:
@@ -127,7 +154,7 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	case form.CodeFilesMany:
 		return fmt.Sprintf("%s: %s, at most %d are taken", head, Count(o.Have, "file", "files"), o.Limit), "Take out " + strconv.FormatInt(o.Have-o.Limit, 10) + "."
 	case form.CodeFilesSize:
-		return fmt.Sprintf("%s: %s together, the limit is %s", head, Bytes(o.Have), Bytes(o.Limit)), "Make some of them smaller."
+		return fmt.Sprintf("%s: %s", head, strings.Replace(over(o.Have, o.Limit), ", the", " together, the", 1)), "Make some of them smaller."
 	case form.CodeFileNeeds:
 		return fmt.Sprintf("%s belongs to a file in “%s”, where there is none", o.Name, o.Detail), "Put that in too."
 	case form.CodeFileDetail:
@@ -201,7 +228,7 @@ func FileFault(o form.Obstacle) (what, remedy string) {
 	case slot.TooMany:
 		return fmt.Sprintf("%s is %d pages, the limit is %d", o.Name, o.Have, o.Limit), "Shorten it and put it in again."
 	case slot.TooLarge:
-		return fmt.Sprintf("%s is %s, the limit is %s", o.Name, Bytes(o.Have), Bytes(o.Limit)), "Make it smaller, by saving its pictures at a lower quality, and put it in again."
+		return o.Name + " is " + over(o.Have, o.Limit), "Make it smaller, by saving its pictures at a lower quality, and put it in again."
 	case slot.WrongKind:
 		return o.Name + " is not of a kind that is taken here", "Save or export it as one of those named above."
 	case slot.NoText:

@@ -77,7 +77,7 @@ func TestFilesInWords(t *testing.T) {
 		f    slot.Facts
 		want string
 	}{
-		{840_000, slot.Facts{Kind: slot.PDF, Pages: 1}, "840 kB · 1 page"},
+		{840_000, slot.Facts{Kind: slot.PDF, Pages: 1}, "821 kB · 1 page"},
 		{6 << 20, slot.Facts{Kind: slot.PDF, Pages: 12}, "6 MB · 12 pages"},
 		{999, slot.Facts{Kind: slot.Picture, Width: 1200, Height: 900}, "999 bytes · 1200 × 900 pixels"},
 		{3 << 20, slot.Facts{Kind: slot.Film, Seconds: 150.4}, "3 MB · 2 min 30 s"},

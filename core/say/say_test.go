@@ -357,7 +357,7 @@ func TestEveryVerbHasASentence(t *testing.T) {
 func TestSmallWords(t *testing.T) {
 	day := calendar.NewDate(2027, 4, 9)
 	for got, want := range map[string]string{
-		say.Bytes(1): "1 byte", say.Bytes(999): "999 bytes", say.Bytes(1500): "2 kB", say.Bytes(6 << 20): "6 MB", say.Bytes(3 << 19): "1.5 MB",
+		say.Bytes(1): "1 byte", say.Bytes(999): "999 bytes", say.Bytes(1500): "2 kB", say.Bytes(6 << 20): "6 MB", say.Bytes(3 << 19): "1.5 MB", say.Bytes(1023): "1023 bytes", say.Bytes(1024): "1 kB", say.Bytes(1<<20 - 1): "1 MB", say.Bytes(4 << 30): "4 GB", say.Bytes(840_000): "821 kB",
 		say.Seconds(59): "59 s", say.Seconds(120): "2 min", say.Seconds(150): "2 min 30 s",
 		say.Count(1, "word", "words"): "1 word", say.Count(0, "word", "words"): "0 words",
 		say.Age(day, day): "today", say.Age(day, day.AddDays(1)): "yesterday", say.Age(day, day.AddDays(17)): "17 days ago", say.Age(day, day.AddDays(-1)) + " ahead": "today ahead",

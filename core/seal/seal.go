@@ -175,8 +175,10 @@ func Verify(key ed25519.PublicKey, document, signature []byte) bool {
 }
 
 // ForReaders is the document without the files and letters that readers do not
-// see. Where names are hidden, files are called after their slots: what people
-// call a file often says who they are.
+// see. Where names are hidden, files are called after their slots (what people
+// call a file often says who they are), those who vouch or confirm after what
+// they were asked for, how they know the applicant is left out, and the
+// application is called by its number.
 func (d Document) ForReaders(f *form.Form) *Document {
 	shown := func(k form.Key) bool {
 		q := f.Question(k)
@@ -194,8 +196,20 @@ func (d Document) ForReaders(f *form.Form) *Document {
 			at[x.Slot]++
 			x.Name = Neutral(f.Question(x.Slot).Label, at[x.Slot], in[x.Slot], x.Name)
 		}
+		d.Title = d.Ref
+		of := map[form.Key]int{}
+		for _, x := range d.Letters {
+			of[x.Question]++
+		}
+		nth := map[form.Key]int{}
 		for i := range d.Letters {
-			if l := &d.Letters[i]; l.File != nil {
+			l := &d.Letters[i]
+			nth[l.Question]++
+			l.Name, l.Knows = f.Question(l.Question).Label, ""
+			if of[l.Question] > 1 {
+				l.Name += " " + strconv.Itoa(nth[l.Question])
+			}
+			if l.File != nil {
 				file := *l.File
 				file.Name = Neutral("Letter", i+1, len(d.Letters), file.Name)
 				l.File = &file

@@ -31,7 +31,8 @@ type Case struct {
 	Stage     string
 	DesignID  int64 `db:"design_id"`
 	State     lifecycle.State
-	StateAt   time.Time `db:"state_at"`
+	Told      lifecycle.State // the state as the applicant knows it: a decision is told by its letter
+	StateAt   time.Time       `db:"state_at"`
 	Version   int
 	SealID    *int64     `db:"seal_id"`
 	LeadID    int64      `db:"lead_id"`
@@ -73,7 +74,7 @@ var ErrNotFound = errors.New("there is no such application")
 var ErrLastStage = errors.New("this is the last stage of the round; nobody can be invited on")
 
 const selectCase = `
-	SELECT a.id, a.ref, a.round_id, a.title, a.created_at, e.id AS entry_id, e.stage, e.design_id, e.state, e.state_at, e.version, e.seal_id, e.more_until,
+	SELECT a.id, a.ref, a.round_id, a.title, a.created_at, e.id AS entry_id, e.stage, e.design_id, e.state, COALESCE(NULLIF(e.told, ''), e.state) AS told, e.state_at, e.version, e.seal_id, e.more_until,
 	       (SELECT due_at FROM query WHERE query.entry_id = e.id AND query.ended = '') AS query_due,
 	       p.id AS lead_id, p.name AS lead_name, p.email AS lead_email, r.key AS round_key, r.name AS round_name,
 	       NOT EXISTS (SELECT FROM entry later WHERE later.application_id = a.id AND later.id > e.id) AS latest
@@ -188,7 +189,10 @@ func (s *Store) Transition(ctx context.Context, tx *db.Tx, c Case, event lifecyc
 	if err != nil {
 		return c, step, err
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE entry SET state = $2, state_at = $3, version = version + 1 WHERE id = $1`, c.EntryID, step.To, tx.At)
+	if err := s.supersede(ctx, tx, []int64{c.EntryID}); err != nil {
+		return c, step, err
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE entry SET state = $2, state_at = $3, version = version + 1, told = `+toldNow+` WHERE id = $1`, c.EntryID, step.To, tx.At, step.ByLetter)
 	if err != nil {
 		return c, step, err
 	}
@@ -204,6 +208,16 @@ func (s *Store) Transition(ctx context.Context, tx *db.Tx, c Case, event lifecyc
 		return c, step, err
 	}
 	return s.goOn(ctx, tx, c, f, step)
+}
+
+// toldNow is what an applicant knows of an entry that goes to another state: the
+// same as before, when they learn of it by a letter ($4); else the new one.
+const toldNow = `CASE WHEN NOT $4 THEN '' WHEN told <> '' THEN told ELSE state END`
+
+// supersede stops letters about these entries that tell of a state they leave,
+// for good: a letter that no longer holds is never sent.
+func (s *Store) supersede(ctx context.Context, tx *db.Tx, entries []int64) error {
+	return s.Post.Supersede(ctx, tx, entries)
 }
 
 // MoveDrafts brings a round's drafts to a design that was just published.
@@ -235,6 +249,9 @@ func (s *Store) SendLetter(ctx context.Context, tx *db.Tx, c Case, key form.Key,
 		return 0, err
 	}
 	l.Due = due
+	if l.Holds = string(lifecycle.Tells(string(key))); l.Holds != "" {
+		l.Entry = c.EntryID
+	}
 	id, err := s.Post.Queue(ctx, tx, l)
 	if err != nil {
 		return 0, err

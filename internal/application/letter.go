@@ -2,13 +2,9 @@ package application
 
 import (
 	"context"
-	"fmt"
 
-	"ulvant/core/calendar"
 	"ulvant/core/form"
-	"ulvant/core/letter"
 	"ulvant/core/lifecycle"
-	"ulvant/core/money"
 	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/post"
@@ -23,37 +19,38 @@ func (s *Store) Letter(ctx context.Context, q db.Querier, c Case, key form.Key, 
 	if err != nil {
 		return post.Letter{}, err
 	}
-	text, ok := f.Letter(key)
-	if !ok {
-		return post.Letter{}, fmt.Errorf("the design has no letter %q", key)
-	}
 	st, err := s.Standing(ctx, q, c.EntryID)
 	if err != nil {
 		return post.Letter{}, err
 	}
-	values := map[string]string{
-		"name": c.LeadName, "title": c.Title, "ref": c.Ref, "round": c.RoundName, "office": s.Post.Name,
-		"answer-on": calendar.DateOf(f.At(form.AnswerOn), f.Zone).Words(),
-	}
-	if st.Asked != nil {
-		values["asked"] = money.Format(*st.Asked, f.Design.Currency)
-	}
-	for k, v := range extra {
-		values[k] = v
-	}
-	l := post.Letter{Kind: string(key), Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName, ReplyTo: f.Design.Contact}
-	if l.Subject, err = letter.Fill(text.Subject, values); err != nil {
-		return l, err
-	}
-	l.Body, err = letter.Fill(text.Body, values)
-	return l, err
+	return s.fill(f, c, key, st.Asked, extra)
 }
 
-// LetterSent writes to the trail that a letter of the design went out; the
-// post office calls it.
-func (s *Store) LetterSent(ctx context.Context, tx *db.Tx, kind string, application int64) error {
-	if !lifecycle.Writes(kind) {
+// LetterHolds reports whether a letter about an entry still tells the truth: its
+// state is the one the letter is about, by the decision that the letter is of.
+func (s *Store) LetterHolds(ctx context.Context, q db.Querier, l post.About) (holds bool, err error) {
+	err = q.GetContext(ctx, &holds, `
+		SELECT EXISTS (SELECT FROM entry e WHERE e.id = $1 AND e.state = $2
+		  AND ($3 = 0 OR $3 = (SELECT max(d.act_id) FROM decision d WHERE d.entry_id = e.id)))`, l.Entry, l.Holds, l.Act)
+	return holds, err
+}
+
+// LetterSent records that a letter of the design went out; the post office calls
+// it. What the applicant is told of a decision changes here, and somebody who is
+// invited on finds the next stage from here on.
+func (s *Store) LetterSent(ctx context.Context, tx *db.Tx, l post.About) error {
+	if !lifecycle.Writes(l.Kind) {
 		return nil
 	}
-	return trail.Write(ctx, tx, "letter-sent", application, 0, map[string]string{"letter": kind})
+	if l.Entry != 0 && l.Holds != "" {
+		if _, err := tx.ExecContext(ctx, `UPDATE entry SET told = '', told_act = COALESCE(NULLIF($3, 0), told_act) WHERE id = $1 AND state = $2`, l.Entry, l.Holds, l.Act); err != nil {
+			return err
+		}
+		if lifecycle.State(l.Holds) == lifecycle.InvitedOn {
+			if err := s.openNext(ctx, tx, l.Entry); err != nil {
+				return err
+			}
+		}
+	}
+	return trail.Write(ctx, tx, "letter-sent", l.Application, 0, map[string]string{"letter": l.Kind})
 }

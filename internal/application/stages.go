@@ -2,44 +2,68 @@ package application
 
 import (
 	"context"
+	"errors"
 	"maps"
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/trail"
 )
 
-// InviteOn records that a case goes on to the next stage, which gets an entry
-// of its own; figures go to the trail. It answers the case as it was decided.
-func (s *Store) InviteOn(ctx context.Context, tx *db.Tx, c Case, figures map[string]string) (Case, lifecycle.Step, error) {
-	c, step, err := s.Transition(ctx, tx, c, lifecycle.InviteOn, figures)
-	if err != nil {
-		return c, step, err
+// openNext gives a case that was invited on its entry in the next stage; one
+// that is there already stays.
+func (s *Store) openNext(ctx context.Context, tx *db.Tx, entry int64) error {
+	c, err := s.ByEntry(ctx, tx, entry)
+	if err != nil || !c.Latest {
+		return err
 	}
 	r, err := s.Rounds.ByID(ctx, tx, c.RoundID)
 	if err != nil {
-		return c, step, err
+		return err
 	}
 	f, err := s.Rounds.Form(ctx, tx, *r.DesignID)
 	if err != nil {
-		return c, step, err
+		return err
 	}
 	next := f.NextStage(form.Key(c.Stage))
 	if next == nil {
-		return c, step, ErrLastStage
+		return ErrLastStage
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE standing SET latest = false WHERE entry_id = $1`, c.EntryID); err != nil {
-		return c, step, err
+		return err
 	}
-	if _, err := s.enter(ctx, tx, c.ID, next.Key, *r.DesignID, lifecycle.Invited); err != nil {
-		return c, step, err
-	}
-	c.Latest = false
-	return c, step, nil
+	_, err = s.enter(ctx, tx, c.ID, next.Key, *r.DesignID, lifecycle.Invited)
+	return err
 }
 
+// CloseNext takes an invitation to the next stage back, when the decision to
+// invite is revised: an entry that nobody took up goes. ErrTakenUp when it was
+// taken up already.
+func (s *Store) CloseNext(ctx context.Context, tx *db.Tx, c Case) error {
+	latest, err := s.Of(ctx, tx, c.ID)
+	if err != nil || latest.EntryID == c.EntryID {
+		return err
+	}
+	if latest.State != lifecycle.Invited {
+		return ErrTakenUp
+	}
+	for _, sql := range []string{`DELETE FROM standing WHERE entry_id = $1`, `DELETE FROM entry WHERE id = $1`} {
+		if _, err := tx.ExecContext(ctx, sql, latest.EntryID); err != nil {
+			return err
+		}
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE standing SET latest = true WHERE entry_id = $1`, c.EntryID); err != nil {
+		return err
+	}
+	return trail.Write(ctx, tx, "uninvited", c.ID, c.RoundID, nil)
+}
+
+// ErrTakenUp: somebody has begun the stage they were invited to.
+var ErrTakenUp = errors.New("the next stage has been begun already; write to the applicant instead")
+
 // goOn invites a case on by itself when the next stage is open to all who get
-// through this one.
+// through this one: nothing is decided, so nothing waits for a letter.
 func (s *Store) goOn(ctx context.Context, tx *db.Tx, c Case, f *form.Form, step lifecycle.Step) (Case, lifecycle.Step, error) {
 	stage := form.Key(c.Stage)
 	next := f.NextStage(stage)
@@ -47,11 +71,21 @@ func (s *Store) goOn(ctx context.Context, tx *db.Tx, c Case, f *form.Form, step 
 	if next == nil || next.Invited || !through {
 		return c, step, nil
 	}
-	c, on, err := s.InviteOn(ctx, tx, c, nil)
-	if err == nil {
-		_, err = s.SendLetter(ctx, tx, c, form.Key(on.Letter), f.StageValues(next), tx.At)
+	c, on, err := s.Transition(ctx, tx, c, lifecycle.InviteOn, nil)
+	if err != nil {
+		return c, step, err
 	}
-	return c, step, err
+	if _, err := s.SendLetter(ctx, tx, c, form.Key(on.Letter), f.StageValues(next), tx.At); err != nil {
+		return c, step, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE entry SET told = '' WHERE id = $1`, c.EntryID); err != nil {
+		return c, step, err
+	}
+	if err := s.openNext(ctx, tx, c.EntryID); err != nil {
+		return c, step, err
+	}
+	c.Latest, c.Told = false, c.State
+	return c, step, nil
 }
 
 // stageBefore is one stage that a case has been through.

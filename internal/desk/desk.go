@@ -37,6 +37,7 @@ type Item struct {
 	Required  int
 	Obstacles pq.StringArray
 	Asked     *int64
+	Given     *int64 // the sum awarded, as far as it was told; nil for none. Read by Mine alone
 	Letter    form.LetterState
 	ChangedAt time.Time  `db:"changed_at"`
 	Until     *time.Time `db:"valid_until"` // when writing ends, of what can be written
@@ -165,16 +166,27 @@ func likely(s string) string {
 func (d *Desk) Mine(ctx context.Context, account int64) (out []Item, err error) {
 	var rows []struct {
 		Item
-		Part string
+		Part  string
+		Told  lifecycle.State
+		Given *int64 `db:"given"`
 	}
-	err = d.DB.SelectContext(ctx, &rows, `SELECT `+itemColumns+`, mine.kind AS part FROM relation mine
+	err = d.DB.SelectContext(ctx, &rows, `SELECT `+itemColumns+`, mine.kind AS part, e.told,
+		(SELECT d.amount FROM decision d WHERE d.act_id = e.told_act AND d.entry_id = e.id AND d.outcome = 'awarded') AS given
+		FROM relation mine
 		JOIN standing st ON st.application_id = mine.application_id AND st.latest
+		JOIN entry e ON e.id = st.entry_id
 		JOIN application a ON a.id = st.application_id
 		JOIN round r ON r.id = st.round_id
 		JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
 		JOIN account p ON p.id = l.account_id
 		WHERE mine.account_id = $1 ORDER BY a.id DESC`, account)
 	for _, x := range rows {
+		if x.Told != "" {
+			x.State, x.Move = x.Told, lifecycle.MoveIn(x.Told)
+		}
+		if x.State == lifecycle.Awarded {
+			x.Item.Given = x.Given
+		}
 		if access.Allow(access.ViewCase, access.SignedIn|access.PartOf(x.Part), x.State) == access.Allowed {
 			out = append(out, x.Item)
 		}

@@ -6,6 +6,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/trail"
 )
 
 // Left is what leaving does to one application.
@@ -70,6 +71,9 @@ func (s *Store) Leave(ctx context.Context, tx *db.Tx, a people.Account) error {
 			}
 		}
 		if err := s.Materials.Erase(ctx, tx, c.EntryID); err != nil {
+			return err
+		}
+		if err := trail.Erase(ctx, tx, c.ID); err != nil {
 			return err
 		}
 	}

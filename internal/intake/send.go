@@ -10,6 +10,7 @@ import (
 	"ulvant/core/seal"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/post"
 	"ulvant/internal/trail"
 )
 
@@ -140,6 +141,16 @@ func (s *Store) Withdraw(ctx context.Context, tx *db.Tx, c application.Case) err
 	if err != nil {
 		return err
 	}
-	_, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.Withdraw, nil)
+	if c.State != c.Told { // what was decided is not told yet, and not here either
+		return ErrBeingDecided
+	}
+	if _, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.Withdraw, nil); err != nil {
+		return err
+	}
+	_, err = s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "withdrawn", Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName,
+		Subject: c.Ref + " is withdrawn", Body: "Dear " + c.LeadName + ",\n\n“" + c.Title + "” for " + c.RoundName + " (" + c.Ref + ") is withdrawn, as you asked. Nobody reads it any more, and it counts for nothing. You can still read it under “My applications”.\n\nIf it was not you, write to us at once.\n"})
 	return err
 }
+
+// ErrBeingDecided: it cannot be withdrawn in these minutes.
+var ErrBeingDecided = application.Unfit("The office is deciding about it at the moment, so it cannot be withdrawn here. Write to the office if you want to.")

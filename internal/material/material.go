@@ -3,7 +3,9 @@
 package material
 
 import (
+	"bytes"
 	"context"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -61,10 +63,11 @@ const columns = `id, entry_id, referee_id, slot, name, size, sha256, mime, state
 
 // Store of materials.
 type Store struct {
-	DB      *db.DB
-	Cases   *application.Store
-	Files   *files.Store
-	Inspect func(ctx context.Context, path string) (inspect.Finding, error)
+	DB    *db.DB
+	Cases *application.Store
+	Files *files.Store
+	Bench inspect.Bench
+	Look  func(ctx context.Context, path string) (inspect.Finding, error) // nil: the bench; tests stall it
 }
 
 // ErrNotFound: no such file, or not one of this case.
@@ -103,10 +106,13 @@ type Owner struct {
 // caller refreshes what hangs on it. most is the greatest size in bytes.
 func (s *Store) Put(ctx context.Context, by db.Actor, at time.Time, o Owner, name string, size, most int64, r io.Reader) (f File, err error) {
 	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
+		if err := s.room(ctx, tx, o, by, size); err != nil {
+			return err
+		}
 		return tx.GetContext(ctx, &f, `
-			INSERT INTO material (entry_id, referee_id, slot, name, size, state, by_id, at)
-			VALUES (NULLIF($1, 0), NULLIF($2, 0), $3, $4, $5, 'uploading', $6, $7) RETURNING `+columns,
-			o.Entry, o.Referee, o.Slot, CleanName(name), size, by.ID, tx.At)
+			INSERT INTO material (entry_id, referee_id, slot, name, size, state, by_kind, by_id, at)
+			VALUES (NULLIF($1, 0), NULLIF($2, 0), $3, $4, $5, 'uploading', $6, $7, $8) RETURNING `+columns,
+			o.Entry, o.Referee, o.Slot, CleanName(name), size, by.Kind, by.ID, tx.At)
 	})
 	if err != nil {
 		return f, err
@@ -133,7 +139,11 @@ func (s *Store) look(ctx context.Context, by db.Actor, at time.Time, f File, mos
 	found := inspect.Finding{Fault: slot.TooLarge}
 	if f.Size <= most {
 		var err error
-		if found, err = s.Inspect(ctx, s.Files.Path(f.SHA256)); err != nil {
+		look := s.Look
+		if look == nil {
+			look = s.Bench.Look
+		}
+		if found, err = look(ctx, s.Files.Path(f.SHA256)); err != nil {
 			return f, err
 		}
 	}
@@ -264,6 +274,15 @@ func (s *Store) sweepErased(ctx context.Context) error {
 		if err := s.Files.Remove(sum); err != nil {
 			return err
 		}
+		var clean string
+		if err := s.DB.GetContext(ctx, &clean, `DELETE FROM cleaned WHERE sha256 = $1 RETURNING clean`, sum); err != nil && !errors.Is(err, sql.ErrNoRows) {
+			return err
+		}
+		if clean != "" && clean != sum {
+			if err := s.Files.Remove(clean); err != nil {
+				return err
+			}
+		}
 		if _, err := s.DB.ExecContext(ctx, `UPDATE material SET sha256 = '' WHERE sha256 = $1 AND name = ''`, sum); err != nil {
 			return err
 		}
@@ -317,8 +336,8 @@ func (s *Store) Move(ctx context.Context, tx *db.Tx, c application.Case, id int6
 // are the same.
 func (s *Store) Carry(ctx context.Context, tx *db.Tx, from, to int64, slots []string) error {
 	_, err := tx.ExecContext(ctx, `
-		INSERT INTO material (entry_id, slot, name, size, sha256, mime, state, finding, facts, place, by_id, at)
-		SELECT $2, slot, name, size, sha256, mime, state, finding, facts, place, by_id, at FROM material
+		INSERT INTO material (entry_id, slot, name, size, sha256, mime, state, finding, facts, place, by_kind, by_id, at)
+		SELECT $2, slot, name, size, sha256, mime, state, finding, facts, place, by_kind, by_id, at FROM material
 		WHERE entry_id = $1 AND slot = ANY($3) AND removed_at IS NULL AND state = 'ready' ORDER BY place, id`, from, to, pq.StringArray(slots))
 	return err
 }
@@ -332,6 +351,32 @@ func (s *Store) Find(ctx context.Context, q db.Querier, id, entry int64) (f File
 		err = ErrNotFound
 	}
 	return f, err
+}
+
+// Cleaned is the fingerprint of a stored file without what its properties say
+// of who made it; inspect.ErrKept when that cannot be taken out of it. It is
+// made when it is first asked for.
+func (s *Store) Cleaned(ctx context.Context, at time.Time, f File) (sum string, err error) {
+	err = s.DB.GetContext(ctx, &sum, `SELECT clean FROM cleaned WHERE sha256 = $1`, f.SHA256)
+	if errors.Is(err, sql.ErrNoRows) {
+		b, cerr := s.Bench.Clean(ctx, s.Files.Path(f.SHA256))
+		if cerr != nil && !errors.Is(cerr, inspect.ErrKept) {
+			return "", cerr
+		}
+		if cerr == nil {
+			if sum, _, err = s.Files.Put(bytes.NewReader(b)); err != nil {
+				return "", err
+			}
+		}
+		err = s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
+			_, err := tx.ExecContext(ctx, `INSERT INTO cleaned (sha256, clean) VALUES ($1, $2) ON CONFLICT DO NOTHING`, f.SHA256, sum)
+			return err
+		})
+	}
+	if err == nil && sum == "" {
+		err = inspect.ErrKept
+	}
+	return sum, err
 }
 
 // Gather adds an entry's files to what a walk reads.
@@ -353,6 +398,9 @@ const abandoned = 10 * time.Minute
 // Sweep looks again at files whose inspection was cut off, and gives up on
 // uploads that never arrived.
 func (s *Store) Sweep(ctx context.Context, at time.Time) error {
+	if err := s.sweepReplaced(ctx, at); err != nil {
+		return err
+	}
 	if err := s.sweepErased(ctx); err != nil {
 		return err
 	}

@@ -26,6 +26,8 @@ const (
 	Held      State = "held"
 	Sent      State = "sent"
 	Cancelled State = "cancelled"
+	// Superseded letters tell of something that no longer holds; they never go out.
+	Superseded State = "superseded"
 )
 
 // Letter to go out.
@@ -40,6 +42,21 @@ type Letter struct {
 	Link          int64  // 0 for none
 	Seal          int64  // copy to attach; 0 for none
 	Due           time.Time
+
+	// A letter that tells of a state of an entry holds only while it is in that
+	// state, by that act of the office (0 for none).
+	Entry int64
+	Holds string
+	Act   int64
+}
+
+// About is what a letter that goes out is about.
+type About struct {
+	Kind        string
+	Application int64
+	Entry       int64
+	Holds       string
+	Act         int64
 }
 
 // Attachment makes the file for a seal.
@@ -58,8 +75,10 @@ type Office struct {
 	// Copies lists who besides gets a letter about an application; nil for
 	// nobody. A letter with a personal link is never copied.
 	Copies func(ctx context.Context, kind string, application int64) ([]string, error)
+	// Holds reports whether a letter about an entry still tells the truth; nil: it does.
+	Holds func(ctx context.Context, q db.Querier, l About) (bool, error)
 	// OnSent is told in the transaction that records a letter as sent.
-	OnSent func(ctx context.Context, tx *db.Tx, kind string, application int64) error
+	OnSent func(ctx context.Context, tx *db.Tx, l About) error
 }
 
 // LinkMark is replaced by the personal link when the mail is made.
@@ -76,21 +95,78 @@ func (o *Office) Register() { o.Jobs.Handle(job, o.deliver) }
 
 // Queue adds a letter to the transaction; it goes out when due.
 func (o *Office) Queue(ctx context.Context, tx *db.Tx, l Letter) (id int64, err error) {
-	if l.Due.IsZero() {
-		l.Due = tx.At
-	}
-	host := o.From[strings.IndexByte(o.From, '@')+1:]
-	token := strings.ToLower(rand.Text())
-	err = tx.QueryRowxContext(ctx, `
-		INSERT INTO post (message_id, bounce_token, kind, account_id, application_id, round_id, to_address, to_name, reply_to,
-		                  subject, body, link_id, attach_seal, state, created_at, due_at)
-		VALUES ($1, $2, $3, NULLIF($4, 0), NULLIF($5, 0), NULLIF($6, 0), $7, $8, $9, $10, $11, NULLIF($12, 0), NULLIF($13, 0), 'held', $14, $15)
-		RETURNING id`, token+"@"+host, token, l.Kind, l.Account, l.Application, l.Round, l.To, l.ToName, l.ReplyTo,
-		l.Subject, l.Body, l.Link, l.Seal, tx.At, l.Due).Scan(&id)
+	ids, err := o.QueueAll(ctx, tx, []Letter{l})
 	if err != nil {
 		return 0, err
 	}
-	return id, o.Jobs.Enqueue(ctx, tx, job, body{id}, l.Due)
+	return ids[0], nil
+}
+
+// QueueAll adds many letters at once and returns their numbers in the same order.
+func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]int64, error) {
+	host := o.From[strings.IndexByte(o.From, '@')+1:]
+	type row struct {
+		Token   string    `json:"token"`
+		Message string    `json:"message_id"`
+		Kind    string    `json:"kind"`
+		Account int64     `json:"account_id"`
+		App     int64     `json:"application_id"`
+		Round   int64     `json:"round_id"`
+		To      string    `json:"to_address"`
+		ToName  string    `json:"to_name"`
+		Reply   string    `json:"reply_to"`
+		Subject string    `json:"subject"`
+		Body    string    `json:"body"`
+		Link    int64     `json:"link_id"`
+		Seal    int64     `json:"attach_seal"`
+		Due     time.Time `json:"due_at"`
+		Entry   int64     `json:"entry_id"`
+		Holds   string    `json:"holds"`
+		Act     int64     `json:"act_id"`
+	}
+	rows := make([]row, len(letters))
+	for i, l := range letters {
+		if l.Due.IsZero() {
+			l.Due = tx.At
+		}
+		token := strings.ToLower(rand.Text())
+		rows[i] = row{token, token + "@" + host, l.Kind, l.Account, l.Application, l.Round, l.To, l.ToName, l.ReplyTo, l.Subject, l.Body, l.Link, l.Seal, l.Due, l.Entry, l.Holds, l.Act}
+	}
+	raw, err := json.Marshal(rows)
+	if err != nil {
+		return nil, err
+	}
+	var added []struct {
+		ID    int64
+		Token string
+	}
+	if err := tx.SelectContext(ctx, &added, `
+		INSERT INTO post (message_id, bounce_token, kind, account_id, application_id, round_id, to_address, to_name, reply_to,
+		                  subject, body, link_id, attach_seal, state, created_at, due_at, entry_id, holds, act_id)
+		SELECT message_id, token, kind, NULLIF(account_id, 0), NULLIF(application_id, 0), NULLIF(round_id, 0), to_address, to_name, reply_to,
+		       subject, body, NULLIF(link_id, 0), NULLIF(attach_seal, 0), 'held', $2, due_at, NULLIF(entry_id, 0), holds, NULLIF(act_id, 0)
+		FROM jsonb_to_recordset($1::jsonb) AS n(token text, message_id text, kind text, account_id bigint, application_id bigint, round_id bigint,
+		     to_address text, to_name text, reply_to text, subject text, body text, link_id bigint, attach_seal bigint, due_at timestamptz,
+		     entry_id bigint, holds text, act_id bigint)
+		RETURNING id, bounce_token AS token`, string(raw), tx.At); err != nil {
+		return nil, err
+	}
+	byToken := make(map[string]int64, len(added))
+	for _, a := range added {
+		byToken[a.Token] = a.ID
+	}
+	ids, list := make([]int64, len(rows)), make([]jobs.Job, len(rows))
+	for i, r := range rows {
+		ids[i] = byToken[r.Token]
+		list[i] = jobs.Job{Name: job, Body: body{ids[i]}, Due: r.Due}
+	}
+	return ids, o.Jobs.EnqueueAll(ctx, tx, list)
+}
+
+// Supersede stops for good what was to tell of a state that these entries leave.
+func (o *Office) Supersede(ctx context.Context, tx *db.Tx, entries []int64) error {
+	_, err := tx.ExecContext(ctx, `UPDATE post SET state = 'superseded' WHERE entry_id = ANY($1) AND holds <> '' AND state IN ('held', 'cancelled')`, entries)
+	return err
 }
 
 // Cancel stops letters that are still held; it returns how many.
@@ -147,12 +223,30 @@ func (o *Office) deliver(ctx context.Context, at time.Time, raw json.RawMessage)
 		Seal        *int64    `db:"attach_seal"`
 		State       State     `db:"state"`
 		Due         time.Time `db:"due_at"`
+		Entry       *int64    `db:"entry_id"`
+		Holds       string    `db:"holds"`
+		Act         *int64    `db:"act_id"`
 	}
 	err := o.DB.GetContext(ctx, &p, `
-		SELECT id, message_id, bounce_token, kind, application_id, to_address, to_name, reply_to, subject, body, link_id, attach_seal, state, due_at
+		SELECT id, message_id, bounce_token, kind, application_id, to_address, to_name, reply_to, subject, body, link_id, attach_seal, state, due_at, entry_id, holds, act_id
 		FROM post WHERE id = $1`, b.Post)
 	if err != nil || p.State != Held || p.Due.After(at) {
 		return err
+	}
+	about := About{Kind: p.Kind, Holds: p.Holds}
+	for to, from := range map[*int64]*int64{&about.Application: p.Application, &about.Entry: p.Entry, &about.Act: p.Act} {
+		if from != nil {
+			*to = *from
+		}
+	}
+	if p.Entry != nil && p.Holds != "" && o.Holds != nil {
+		holds, err := o.Holds(ctx, o.DB, about)
+		if err != nil {
+			return err
+		}
+		if !holds {
+			return o.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return o.Supersede(ctx, tx, []int64{*p.Entry}) })
+		}
 	}
 	host := o.From[strings.IndexByte(o.From, '@')+1:]
 	m := mail.Message{ID: p.MessageID, From: o.From, FromName: o.Name, To: p.To, ToName: p.ToName, ReplyTo: p.ReplyTo,
@@ -186,7 +280,7 @@ func (o *Office) deliver(ctx context.Context, at time.Time, raw json.RawMessage)
 			return errors.New("the letter was stopped while it went out")
 		}
 		if p.Application != nil && o.OnSent != nil {
-			return o.OnSent(ctx, tx, p.Kind, *p.Application)
+			return o.OnSent(ctx, tx, about)
 		}
 		return nil
 	})

@@ -61,7 +61,10 @@ func TestAnAccountsLife(t *testing.T) {
 		if err != nil {
 			return err
 		}
-		return h.Try(0, func(ctx context.Context, tx *db.Tx) error { _, err := h.People.Confirm(ctx, tx, l, "Imre Calloway", hash); return err })
+		return h.Try(0, func(ctx context.Context, tx *db.Tx) error {
+			_, err := h.People.Confirm(ctx, tx, l, "Imre Calloway", hash)
+			return err
+		})
 	}
 	mail := func(email string) (subject, token string) {
 		list, _ := h.Tray.List(email, 0, 1)

@@ -35,6 +35,7 @@ import (
 	"ulvant/internal/platform/limit"
 	"ulvant/internal/platform/link"
 	"ulvant/internal/platform/mail"
+	"ulvant/internal/platform/work"
 	"ulvant/internal/post"
 	"ulvant/internal/profile"
 	"ulvant/internal/reading"
@@ -72,6 +73,7 @@ type Program struct {
 	Checks    *check.Store
 	Reading   *reading.Store
 	Decisions *decision.Store
+	Work      *work.Store
 	Desk      *desk.Desk
 }
 
@@ -104,13 +106,14 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Rounds = &round.Store{DB: d}
 	p.Enquiries = &enquiry.Store{DB: d, Rounds: p.Rounds, People: p.People, Post: p.Post}
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
-	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Inspect: inspect.Look}
+	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Bench: inspect.Bench{Gate: make(limit.Gate, 1)}}
 	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
 	p.Cases.Gathers = []application.Gather{p.Materials.Gather, p.Referees.Gather}
 	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, People: p.People, Links: p.Links, Jobs: p.Jobs, SealKey: p.SealKey, AfterSend: check.Job}
 	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs}
 	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
-	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post}
+	p.Work = &work.Store{DB: d}
+	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post, Jobs: p.Jobs, Work: p.Work}
 	zone, err := time.LoadLocation(Zone)
 	if err != nil {
 		return nil, err
@@ -126,9 +129,10 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Together, p.Hears = &together.Store{DB: d, Cases: p.Cases}, &together.Listener{Pool: d.Pool}
 	p.Health = &health.Meter{DB: d}
 	p.Desk = &desk.Desk{DB: d}
-	p.Post.Attach, p.Post.OnSent = p.Copy, p.Cases.LetterSent
+	p.Post.Attach, p.Post.OnSent, p.Post.Holds = p.Copy, p.Cases.LetterSent, p.Cases.LetterHolds
 	p.Post.Register()
 	p.Checks.Register()
+	p.Decisions.Register()
 	sweep := func(name string, f func(context.Context, time.Time) error) {
 		p.Jobs.HandleSweep(name, func(ctx context.Context, at time.Time, _ json.RawMessage) error { return f(ctx, at) })
 	}

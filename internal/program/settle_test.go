@@ -243,7 +243,7 @@ func TestMarksAndActs(t *testing.T) {
 	}
 	record := func(note string, choices ...decision.Choice) (act int64, err error) {
 		err = p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
-			act, err = p.Decisions.Record(ctx, tx, p.round, p.form, "writing", choices, note)
+			act, err = p.Decisions.Record(ctx, tx, p.round, p.form, decision.Sitting{Stage: "writing", Choices: choices, Note: note})
 			return err
 		})
 		return act, err
@@ -288,7 +288,11 @@ func TestMarksAndActs(t *testing.T) {
 		t.Errorf("%d letters went out although they were stopped", n)
 	}
 	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
-		return p.Decisions.ReleaseLetters(ctx, tx, p.round, p.form, act)
+		n, err := p.Decisions.ReleaseLetters(ctx, tx, p.round, p.form, act)
+		if n != 3 {
+			t.Errorf("%d letters are let go", n)
+		}
+		return err
 	})
 	p.Drain()
 	if n := p.mails("will fund"); n != 0 {

@@ -189,7 +189,7 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 	}
 	record := func() error {
 		return h.Try(officer.ID, func(ctx context.Context, tx *db.Tx) error {
-			_, err := h.Decisions.Record(ctx, tx, r, f, "writing", choices, "Panel of 14 May")
+			_, err := h.Decisions.Record(ctx, tx, r, f, decision.Sitting{Stage: "writing", Choices: choices, Note: "Panel of 14 May"})
 			return err
 		})
 	}

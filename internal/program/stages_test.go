@@ -18,6 +18,7 @@ import (
 	"ulvant/internal/desk"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/post"
 	"ulvant/internal/programtest"
 )
 
@@ -72,7 +73,7 @@ func TestACallInTwoStages(t *testing.T) {
 	}
 	record := func(stage form.Key, choices []decision.Choice) error {
 		return p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
-			_, err := p.Decisions.Record(ctx, tx, p.round, p.form, stage, choices, "Panel of 14 May")
+			_, err := p.Decisions.Record(ctx, tx, p.round, p.form, decision.Sitting{Stage: stage, Choices: choices, Note: "Panel of 14 May"})
 			return err
 		})
 	}
@@ -215,7 +216,10 @@ func TestAStageLapses(t *testing.T) {
 	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
 		now, err := p.Cases.ByEntry(ctx, tx, c.EntryID)
 		if err == nil {
-			_, _, err = p.Cases.InviteOn(ctx, tx, now, nil)
+			_, _, err = p.Cases.Transition(ctx, tx, now, lifecycle.InviteOn, nil)
+		}
+		if err == nil {
+			err = p.Cases.LetterSent(ctx, tx, post.About{Kind: "invited", Application: now.ID, Entry: now.EntryID, Holds: "invited on"})
 		}
 		return err
 	})

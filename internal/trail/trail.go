@@ -42,6 +42,29 @@ func Write(ctx context.Context, tx *db.Tx, verb say.Verb, application, round int
 	return err
 }
 
+// WriteAll adds many rows at once: verbs, applications, rounds and figures (as
+// JSON) of the same length.
+func WriteAll(ctx context.Context, tx *db.Tx, verbs []string, applications, rounds []int64, figures []string) error {
+	for _, v := range verbs {
+		if _, ok := say.Catalogue[say.Verb(v)]; !ok {
+			return fmt.Errorf("the trail has no verb %q", v)
+		}
+	}
+	_, err := tx.ExecContext(ctx, `
+		INSERT INTO trail (at, by_kind, by_id, verb, application_id, round_id, figures)
+		SELECT $1, $2, $3, n.verb, NULLIF(n.application, 0), NULLIF(n.round, 0), n.figures::jsonb
+		FROM unnest($4::text[], $5::bigint[], $6::bigint[], $7::text[]) AS n(verb, application, round, figures)`,
+		tx.At, tx.By.Kind, tx.By.ID, verbs, applications, rounds, figures)
+	return err
+}
+
+// Erase blanks who is named in the figures of a case's rows; what happened, when
+// and by whose number stays.
+func Erase(ctx context.Context, tx *db.Tx, application int64) error {
+	_, err := tx.ExecContext(ctx, `SELECT erase_particulars($1)`, application)
+	return err
+}
+
 // quarter is how long one person's writing in one section is one row.
 const quarter = 15 * time.Minute
 

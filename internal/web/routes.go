@@ -211,6 +211,8 @@ var Routes = []site.Route{
 	{Method: get, Path: "/office/rounds/:round/survey.csv", Action: access.RunRounds, Handle: officer.SurveyCSV},
 	{Method: get, Path: "/office/rounds/:round/decisions", Action: access.RunRounds, Handle: officer.Decisions},
 	{Method: post, Path: "/office/rounds/:round/decisions", Action: access.RunRounds, Handle: officer.Record},
+	{Method: post, Path: "/office/rounds/:round/decisions/choose", Action: access.RunRounds, Handle: officer.Choose},
+	{Method: get, Path: "/office/rounds/:round/work/:work", Action: access.RunRounds, Handle: officer.Progress},
 	{Method: post, Path: "/office/rounds/:round/acts/:act/stop", Action: access.RunRounds, Handle: officer.StopLetters},
 	{Method: post, Path: "/office/rounds/:round/acts/:act/release", Action: access.RunRounds, Handle: officer.ReleaseLetters},
 	{Method: get, Path: "/office/applications/:ref", Action: access.SeeCase, Handle: officer.Case},

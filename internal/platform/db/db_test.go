@@ -30,11 +30,44 @@ func TestTheApplicationsRoleIsBounded(t *testing.T) {
 		`CREATE TABLE extra (id int)`:               "permission denied",
 		`ALTER TABLE account ADD COLUMN extra text`: "must be owner",
 		`DROP TABLE mark`:                           "must be owner",
-		`UPDATE trail SET verb = 'sent'`:            "only ever added to",
-		`DELETE FROM trail`:                         "only ever added to",
+		`UPDATE trail SET verb = 'sent'`:            "permission denied",
+		`DELETE FROM trail`:                         "permission denied",
+		`TRUNCATE trail`:                            "permission denied",
+		`UPDATE seal SET sha256 = ''`:               "permission denied",
+		`DELETE FROM seal`:                          "permission denied",
+		`UPDATE act SET note = ''`:                  "permission denied",
+		`DELETE FROM decision`:                      "permission denied",
+		`UPDATE decision SET amount = 1`:            "permission denied",
+		`DELETE FROM act_letters`:                   "permission denied",
+		`SET LOCAL ulvant.erasing = 'on'; UPDATE trail SET verb = 'sent'`:                      "permission denied",
+		`ALTER TABLE trail DISABLE TRIGGER ALL`:                                                "must be owner",
+		`CREATE OR REPLACE FUNCTION erase_particulars(bigint) RETURNS void LANGUAGE sql AS ''`: "permission denied",
 	} {
 		if _, err := conn.Exec(ctx, sql); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%s: %v, want %q", sql, err, says)
+		}
+	}
+	// erasing blanks who is named in a row's figures, and nothing else
+	if _, err := conn.Exec(ctx, `INSERT INTO trail (at, by_kind, by_id, verb, application_id, figures) VALUES
+		('2027-03-02', 'account', 7, 'named-referee', 41, '{"referee": "Dacian Rowe", "place": "2"}'), ('2027-03-02', 'account', 7, 'named-referee', 42, '{"referee": "Ada Quill"}')`); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := conn.Exec(ctx, `SELECT erase_particulars(41)`); err != nil {
+		t.Fatal(err)
+	}
+	var left string
+	if err := conn.QueryRow(ctx, `SELECT string_agg(application_id || verb || by_id || (figures->>'referee') || COALESCE(figures->>'place', ''), ' ' ORDER BY id) FROM trail WHERE application_id IS NOT NULL`).Scan(&left); err != nil || left != "41named-referee72 42named-referee7Ada Quill" {
+		t.Errorf("after erasing: %q, %v", left, err)
+	}
+	// the owner cannot rewrite either, by mistake
+	own, err := pgx.Connect(ctx, owner)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer own.Close(ctx)
+	for _, sql := range []string{`UPDATE trail SET verb = 'sent'`, `DELETE FROM trail`, `UPDATE trail SET figures = '{"a": "b"}'`} {
+		if _, err := own.Exec(ctx, sql); err == nil || !strings.Contains(err.Error(), "only ever added to") {
+			t.Errorf("%s by the owner: %v", sql, err)
 		}
 	}
 	if err := db.Migrate(ctx, owner, pgserver.App, migrations.FS); err != nil {

@@ -41,8 +41,12 @@ func Migrate(ctx context.Context, ownerURL, appRole string, files fs.FS) error {
 		return nil
 	}
 	role := pgx.Identifier{appRole}.Sanitize()
+	// What is only ever added to cannot be rewritten by the application, whatever
+	// it is made to run; triggers hold for the owner too.
 	_, err = pool.Exec(ctx, `GRANT USAGE ON SCHEMA public TO `+role+`;
 		GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO `+role+`;
-		GRANT USAGE, SELECT ON ALL SEQUENCES IN SCHEMA public TO `+role)
+		REVOKE UPDATE, DELETE, TRUNCATE ON trail, seal, act, decision, act_letters FROM `+role+`;
+		GRANT USAGE, SELECT ON ALL SEQUENCES IN SCHEMA public TO `+role+`;
+		GRANT EXECUTE ON FUNCTION erase_particulars(bigint) TO `+role)
 	return err
 }

@@ -20,9 +20,12 @@ type Store struct {
 	dir  string
 }
 
-// Open makes the folder if need be.
+// Open makes the folder if need be. It and all in it are its owner's alone.
 func Open(dir string) (*Store, error) {
-	if err := os.MkdirAll(dir, 0o755); err != nil {
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, err
+	}
+	if err := os.Chmod(dir, 0o700); err != nil { // one from before may be anybody's
 		return nil, err
 	}
 	root, err := os.OpenRoot(dir)
@@ -32,7 +35,7 @@ func Open(dir string) (*Store, error) {
 // Put stores bytes and returns their SHA-256 in hexadecimal.
 func (s *Store) Put(r io.Reader) (sum string, size int64, err error) {
 	tmp := "tmp-" + rand.Text()
-	f, err := s.root.Create(tmp)
+	f, err := s.root.OpenFile(tmp, os.O_RDWR|os.O_CREATE|os.O_EXCL, 0o600)
 	if err != nil {
 		return "", 0, err
 	}
@@ -48,7 +51,7 @@ func (s *Store) Put(r io.Reader) (sum string, size int64, err error) {
 		return "", 0, err
 	}
 	sum = hex.EncodeToString(h.Sum(nil))
-	if err := s.root.Mkdir(sum[:2], 0o755); err != nil && !os.IsExist(err) {
+	if err := s.root.Mkdir(sum[:2], 0o700); err != nil && !os.IsExist(err) {
 		return "", 0, err
 	}
 	return sum, size, s.root.Rename(tmp, filepath.Join(sum[:2], sum))

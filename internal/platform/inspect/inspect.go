@@ -1,14 +1,20 @@
 // Package inspect finds out what a file is by opening it, in a child process
 // with little memory and little time, so that a hostile file harms nothing
-// else. The child is this program, called with Command.
+// else. The child is this program, called with Command. As far as the system
+// lets it, it has a network of its own with nothing in it, an empty folder for
+// all files, and nobody's identity; the file it looks at is its standard input.
 package inspect
 
 import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
+	"io"
 	"os"
 	"os/exec"
+	"strconv"
+	"strings"
 	"syscall"
 	"time"
 
@@ -17,10 +23,22 @@ import (
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/model"
 
 	"ulvant/core/slot"
+	"ulvant/internal/platform/limit"
 )
 
-// Command is the word that makes this program an inspecting child.
-const Command = "inspect"
+// Command is the word that makes this program an inspecting child; Env names
+// the variable that does the same for a test binary. A second word says which
+// work.
+const (
+	Command = "inspect"
+	Env     = "ULVANT_CHILD"
+)
+
+// The work a child can do.
+const (
+	looking  = "look"  // prints a Finding
+	cleaning = "clean" // prints the file without its properties
+)
 
 // Finding is what was found.
 type Finding struct {
@@ -29,70 +47,195 @@ type Finding struct {
 	slot.Facts
 }
 
-// Limits of the child.
+// Limits of the child. The Go runtime reserves more addresses than it uses, so
+// the bound is on what comes on top of those it has when it begins (RLIMIT_AS)
+// and on what it may write to (RLIMIT_DATA); setrlimit(2). Not every kernel
+// holds both to the letter; together they do.
 const (
 	seconds = 15
-	memory  = 1 << 30
-	address = 4 << 30 // the Go runtime reserves more than it uses
+	memory  = 640 << 20
+	soft    = "440MiB" // where the runtime begins to collect all the time
+	nobody  = 65534
 )
+
+// Bench is where files are looked at, one after another as its gate lets them
+// through: however many arrive at once, they have so much memory between them.
+type Bench struct{ Gate limit.Gate }
 
 // Look opens the file at path in a child process and says what it is, and what
 // can be known of it. An error means that the child could not be started, not
 // that the file is bad.
-func Look(ctx context.Context, path string) (Finding, error) {
-	self, err := os.Executable()
-	if err != nil {
-		return Finding{}, err
+func (b Bench) Look(ctx context.Context, path string) (f Finding, err error) {
+	out, _, err := b.run(ctx, looking, path, 1<<20)
+	if err == nil && json.Unmarshal(out, &f) != nil {
+		err = errChild
 	}
-	ctx, cancel := context.WithTimeout(ctx, seconds*time.Second)
-	defer cancel()
-	cmd := exec.CommandContext(ctx, self, Command, path)
-	cmd.Env = []string{"ULVANT_CHILD=" + Command, "GOMEMLIMIT=700MiB", "GOMAXPROCS=1", "HOME=/nonexistent"}
-	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
-	var out bytes.Buffer
-	cmd.Stdout = &out
-	if err := cmd.Start(); err != nil {
-		return Finding{}, err
-	}
-	var f Finding
-	if err := cmd.Wait(); err != nil || json.Unmarshal(out.Bytes(), &f) != nil {
+	if errors.Is(err, errChild) {
 		return Finding{Fault: slot.TooHard}, nil
 	}
-	return f, nil
+	return f, err
 }
 
-// Child is the work of the child process: it prints a Finding and ends.
-func Child(path string) int {
-	syscall.Setrlimit(syscall.RLIMIT_CPU, &syscall.Rlimit{Cur: seconds, Max: seconds})
-	syscall.Setrlimit(syscall.RLIMIT_AS, &syscall.Rlimit{Cur: address, Max: address})
-	syscall.Setrlimit(syscall.RLIMIT_FSIZE, &syscall.Rlimit{})
-	f := open(path)
-	if json.NewEncoder(os.Stdout).Encode(f) != nil {
-		return 1
+// Clean is the file at path without its properties; ErrKept when they cannot be
+// taken out of it, so that it should not be shown to whom they tell too much.
+func (b Bench) Clean(ctx context.Context, path string) ([]byte, error) {
+	out, _, err := b.run(ctx, cleaning, path, 1<<30)
+	if errors.Is(err, errChild) {
+		return nil, ErrKept
 	}
-	return 0
+	return out, err
 }
 
-func open(path string) (f Finding) {
+// ErrKept: the properties of a file could not be taken out.
+var ErrKept = errors.New("what this file says of who made it cannot be taken out")
+
+// errChild: the child was started and did not bring its work to an end.
+var errChild = errors.New("the file could not be opened within the limits of time and memory")
+
+// run starts a child and reads at most so many bytes of what it prints.
+func (b Bench) run(ctx context.Context, work, path string, most int64) (out []byte, used *os.ProcessState, err error) {
+	b.Gate.Do(func() { out, used, err = run(ctx, work, path, most) })
+	return out, used, err
+}
+
+func run(ctx context.Context, work, path string, most int64) ([]byte, *os.ProcessState, error) {
+	self, err := os.Executable()
+	if err != nil {
+		return nil, nil, err
+	}
+	file, err := os.Open(path)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer file.Close()
+	empty, err := os.MkdirTemp("", "ulvant-empty-")
+	if err != nil {
+		return nil, nil, err
+	}
+	defer os.Remove(empty)
+	ctx, cancel := context.WithTimeout(ctx, seconds*time.Second)
+	defer cancel()
+	start := func(flags uintptr) (*exec.Cmd, io.ReadCloser, error) {
+		cmd := exec.CommandContext(ctx, self, Command, work)
+		cmd.Env = []string{Env + "=" + Command, "GOMEMLIMIT=" + soft, "GOMAXPROCS=1", "HOME=/nonexistent", "TMPDIR=/nonexistent"}
+		cmd.Dir, cmd.Stdin = empty, file
+		cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL, Cloneflags: flags}
+		if flags&syscall.CLONE_NEWUSER != 0 {
+			cmd.SysProcAttr.UidMappings = []syscall.SysProcIDMap{{ContainerID: 0, HostID: os.Getuid(), Size: 1}}
+			cmd.SysProcAttr.GidMappings = []syscall.SysProcIDMap{{ContainerID: 0, HostID: os.Getgid(), Size: 1}}
+		}
+		pipe, err := cmd.StdoutPipe()
+		if err != nil {
+			return nil, nil, err
+		}
+		return cmd, pipe, cmd.Start()
+	}
+	own := uintptr(syscall.CLONE_NEWNET | syscall.CLONE_NEWIPC)
+	if os.Getuid() != 0 {
+		own |= syscall.CLONE_NEWUSER
+	}
+	cmd, pipe, err := start(own)
+	if errors.Is(err, syscall.EPERM) || errors.Is(err, syscall.EINVAL) || errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EACCES) {
+		cmd, pipe, err = start(0) // the system gives no namespaces here
+	}
+	if err != nil {
+		return nil, nil, err
+	}
+	out, rerr := io.ReadAll(io.LimitReader(pipe, most))
+	if err := cmd.Wait(); err != nil || rerr != nil {
+		return nil, cmd.ProcessState, errChild
+	}
+	return out, cmd.ProcessState, nil
+}
+
+// Child is the work of the child process; the file is its standard input.
+func Child(work string) int {
+	confine()
+	switch work {
+	case looking:
+		if json.NewEncoder(os.Stdout).Encode(open(os.Stdin)) == nil {
+			return 0
+		}
+	case cleaning:
+		b, err := io.ReadAll(os.Stdin)
+		if err == nil {
+			b, err = cleaned(b)
+		}
+		if err == nil {
+			_, err = os.Stdout.Write(b)
+		}
+		if err == nil {
+			return 0
+		}
+	}
+	return 1
+}
+
+// cleaned is clean, for a file that makes it fall over.
+func cleaned(b []byte) (out []byte, err error) {
+	defer func() {
+		if recover() != nil {
+			err = errNotCleaned
+		}
+	}()
+	return clean(b)
+}
+
+// addresses is how many bytes of addresses the process has reserved (proc(5),
+// statm, in pages); 0 when the system does not say.
+func addresses() uint64 {
+	b, err := os.ReadFile("/proc/self/statm")
+	if err != nil {
+		return 0
+	}
+	first, _, _ := strings.Cut(string(b), " ")
+	pages, err := strconv.ParseUint(first, 10, 64)
+	if err != nil {
+		return 0
+	}
+	return pages * uint64(os.Getpagesize())
+}
+
+// confine gives up what the child does not need. What the system refuses is
+// left: the limits hold in any case.
+func confine() {
+	syscall.Setrlimit(syscall.RLIMIT_CPU, &syscall.Rlimit{Cur: seconds, Max: seconds})
+	if has := addresses(); has > 0 {
+		syscall.Setrlimit(syscall.RLIMIT_AS, &syscall.Rlimit{Cur: has + memory, Max: has + memory})
+	}
+	syscall.Setrlimit(syscall.RLIMIT_DATA, &syscall.Rlimit{Cur: memory, Max: memory})
+	syscall.Setrlimit(syscall.RLIMIT_FSIZE, &syscall.Rlimit{})
+	syscall.Setrlimit(syscall.RLIMIT_CORE, &syscall.Rlimit{})
+	syscall.Setrlimit(syscall.RLIMIT_NOFILE, &syscall.Rlimit{Cur: 16, Max: 16})
+	syscall.Chroot(".") // the empty folder it was started in
+	const noNewPrivileges = 38
+	syscall.RawSyscall(syscall.SYS_PRCTL, noNewPrivileges, 1, 0)
+	if os.Getuid() == 0 { // really, or in a name space of its own where there is nobody else to be
+		syscall.Setgroups(nil)
+		syscall.Setgid(nobody)
+		syscall.Setuid(nobody)
+	}
+}
+
+// open looks at a file from its beginning.
+func open(file *os.File) (f Finding) {
 	defer func() {
 		if recover() != nil {
 			f.Fault = slot.Unreadable
 		}
 	}()
-	kind, err := mimetype.DetectFile(path)
+	kind, err := mimetype.DetectReader(file)
 	if err != nil {
 		return Finding{Fault: slot.Unreadable}
 	}
 	f.MIME = kind.String()
-	if info, err := os.Stat(path); err == nil && info.Size() == 0 {
+	if info, err := file.Stat(); err == nil && info.Size() == 0 {
 		f.Fault = slot.Empty
 		return f
 	}
-	file, err := os.Open(path)
-	if err != nil {
+	if _, err := file.Seek(0, io.SeekStart); err != nil {
 		return Finding{Fault: slot.Unreadable}
 	}
-	defer file.Close()
 	for _, k := range known {
 		for _, m := range k.mime {
 			if kind.Is(m) {
@@ -116,12 +259,10 @@ var known = []struct {
 	{slot.Picture, []string{"image/jpeg", "image/png"}, lookPicture},
 	{slot.Film, []string{"video/mp4", "video/quicktime", "video/x-m4v"}, lookFilm},
 	{slot.Sound, []string{"audio/mp4", "audio/x-m4a"}, lookFilm},
-	{slot.Sound, []string{"audio/mpeg", "audio/wav", "audio/flac"}, lookNothing},
+	{slot.Sound, []string{"audio/mpeg", "audio/wav", "audio/flac"}, lookSound},
 	{slot.Text, []string{"application/vnd.openxmlformats-officedocument.wordprocessingml.document", "application/vnd.oasis.opendocument.text"}, lookOffice},
 	{slot.Sheet, []string{"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/vnd.oasis.opendocument.spreadsheet", "text/csv"}, lookOffice},
 }
-
-func lookNothing(*os.File, *slot.Facts) slot.Fault { return "" }
 
 // lookPDF counts the pages, and says whether any font is used: a scan has none.
 func lookPDF(file *os.File, f *slot.Facts) slot.Fault {

@@ -2,6 +2,8 @@ package inspect
 
 import (
 	"archive/zip"
+	"bytes"
+	"encoding/binary"
 	"math"
 	"os"
 	"path/filepath"
@@ -26,12 +28,12 @@ func TestFacts(t *testing.T) {
 		{"j300.jpg", slot.Picture, 300, 0}, {"j_units2.jpg", slot.Picture, 299.72, 0}, {"j_units0.jpg", slot.Picture, 0, 0},
 		{"p300.png", slot.Picture, 299.9994, 0}, {"p72.png", slot.Picture, 72.009, 0}, {"v2997.mp4", slot.Film, 0, 10.010},
 	} {
-		f := open(fixtures + c.file)
+		f := look(t, fixtures+c.file)
 		if f.Fault != "" || f.Kind != c.kind || math.Abs(f.DPI-c.dpi) > 0.001 || math.Abs(f.Seconds-c.seconds) > 0.0005 {
 			t.Errorf("%s: %+v, want %s, %v dpi, %v s", c.file, f, c.kind, c.dpi, c.seconds)
 		}
 	}
-	plan := open("../../program/testdata/plan.pdf")
+	plan := look(t, "../../program/testdata/plan.pdf")
 	if plan.Fault != "" || plan.Kind != slot.PDF || plan.Pages < 1 || !plan.HasText {
 		t.Errorf("the plan: %+v", plan)
 	}
@@ -95,8 +97,65 @@ func TestAuthors(t *testing.T) {
 		{"a PDF with its writer", pdf("Ysolde Fenn, Tarl"), slot.PDF, "Ysolde Fenn, Tarl"},
 		{"a PDF without one", pdf(""), slot.PDF, ""},
 	} {
-		if f := open(c.path); f.Fault != "" || f.Kind != c.kind || f.Author != c.want {
+		if f := look(t, c.path); f.Fault != "" || f.Kind != c.kind || f.Author != c.want {
 			t.Errorf("%s: %+v, want %q", c.what, f, c.want)
+		}
+	}
+}
+
+// authored makes a PDF and a text that name their author.
+func authored(t *testing.T, author string) (pdf, text string) {
+	t.Helper()
+	pdf, text = filepath.Join(t.TempDir(), "file.pdf"), filepath.Join(t.TempDir(), "file.docx")
+	doc := fpdf.New("P", "mm", "A4", "")
+	doc.AddPage()
+	doc.SetAuthor(author, true)
+	doc.SetXmpMetadata([]byte(`<x:xmpmeta xmlns:x="adobe:ns:meta/"><creator>` + author + `</creator></x:xmpmeta>`))
+	if err := doc.OutputFileAndClose(pdf); err != nil {
+		t.Fatal(err)
+	}
+	out, err := os.Create(text)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer out.Close()
+	z := zip.NewWriter(out)
+	for name, body := range map[string]string{"[Content_Types].xml": `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"/>`, "word/document.xml": "<w/>",
+		"docProps/core.xml": `<cp:coreProperties xmlns:cp="http://schemas.openxmlformats.org/package/2006/metadata/core-properties" xmlns:dc="http://purl.org/dc/elements/1.1/"><dc:creator>` + author + `</dc:creator></cp:coreProperties>`} {
+		w, err := z.Create(name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		w.Write([]byte(body))
+	}
+	if err := z.Close(); err != nil {
+		t.Fatal(err)
+	}
+	return pdf, text
+}
+
+// Running times by the formats' own arithmetic: a second of silence as WAV of
+// 8,000 one-byte samples, FLAC's stream block of 44,100 samples at 44.1 kHz, MP3
+// of 100 frames of 1,152 samples. Sources: RIFF WAVE; RFC 9639, 8.2; ISO/IEC
+// 11172-3, 2.4.2.3 (from memory).
+func TestSounds(t *testing.T) {
+	wav := []byte("RIFF\x64\x1f\x00\x00WAVEfmt \x10\x00\x00\x00\x01\x00\x01\x00\x40\x1f\x00\x00\x40\x1f\x00\x00\x01\x00\x08\x00data\x40\x1f\x00\x00")
+	wav = append(wav, make([]byte, 8000)...)
+	flac := append(append([]byte("fLaC\x00\x00\x00\x22"), make([]byte, 34)...), 0x81, 0, 0, 0) // its own block, and empty padding
+	binary.BigEndian.PutUint64(flac[8+10:], 44100<<44|44100)
+	frame := append([]byte{0xff, 0xfb, 0x90, 0x00}, make([]byte, 413)...) // MPEG 1, layer III, 128 kbit/s, 44.1 kHz: 417 bytes
+	mp3 := bytes.Repeat(frame, 100)
+	for _, c := range []struct {
+		what string
+		b    []byte
+		want float64
+	}{{"WAV", wav, 1}, {"FLAC", flac, 1}, {"MP3", mp3, 100 * 1152.0 / 44100}, {"MP3 with tags", append([]byte("ID3\x03\x00\x00\x00\x00\x00\x05hello"), mp3...), 100 * 1152.0 / 44100}} {
+		path := filepath.Join(t.TempDir(), "sound")
+		if err := os.WriteFile(path, c.b, 0o600); err != nil {
+			t.Fatal(err)
+		}
+		if f := look(t, path); f.Kind != slot.Sound || math.Abs(f.Seconds-c.want) > 1e-9 {
+			t.Errorf("%s: %+v, want %v s", c.what, f, c.want)
 		}
 	}
 }
@@ -108,10 +167,21 @@ func TestBadFiles(t *testing.T) {
 		if err := os.WriteFile(path, []byte(content), 0o600); err != nil {
 			t.Fatal(err)
 		}
-		if f := open(path); f.Fault != want {
+		if f := look(t, path); f.Fault != want {
 			t.Errorf("%q: %+v, want %s", content, f, want)
 		}
 	}
+}
+
+// look opens a file here, in the test's own process.
+func look(t *testing.T, path string) Finding {
+	t.Helper()
+	f, err := os.Open(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	return open(f)
 }
 
 func FuzzPictures(f *testing.F) {

@@ -13,6 +13,7 @@ import (
 	"fmt"
 	"log/slog"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -63,8 +64,8 @@ func New(d *db.DB, c clock.Clock) (*Queue, error) {
 		return Args{Name: "sweep"}, &river.InsertOpts{MaxAttempts: 1}
 	}, &river.PeriodicJobOpts{RunOnStart: true})
 	q.worker, err = river.NewClient(riverpgxv5.New(d.Pool), &river.Config{
-		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}}, Workers: workers,
-		PeriodicJobs: []*river.PeriodicJob{sweep}, Logger: slog.New(slog.DiscardHandler), JobTimeout: 2 * time.Minute,
+		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}, mailQueue: {MaxWorkers: 4}, longQueue: {MaxWorkers: 1}}, Workers: workers,
+		PeriodicJobs: []*river.PeriodicJob{sweep}, Logger: slog.New(slog.DiscardHandler), JobTimeout: 10 * time.Minute,
 	})
 	q.handlers["sweep"] = func(ctx context.Context, at time.Time, _ json.RawMessage) error { return q.Sweep(ctx, at) }
 	return q, err
@@ -79,21 +80,58 @@ func (q *Queue) HandleSweep(name string, h Handler) {
 	q.sweeps = append(q.sweeps, name)
 }
 
+// Job is one to be done.
+type Job struct {
+	Name string
+	Body any
+	Due  time.Time // it runs then or later
+}
+
 // Enqueue adds a job to the transaction, to run at due or later.
 func (q *Queue) Enqueue(ctx context.Context, tx *db.Tx, name string, body any, due time.Time) error {
-	if q.handlers[name] == nil {
-		return fmt.Errorf("no job is called %q", name)
+	return q.EnqueueAll(ctx, tx, []Job{{name, body, due}})
+}
+
+// EnqueueAll adds many jobs at once.
+func (q *Queue) EnqueueAll(ctx context.Context, tx *db.Tx, list []Job) error {
+	params := make([]river.InsertManyParams, len(list))
+	for i, j := range list {
+		if q.handlers[j.Name] == nil {
+			return fmt.Errorf("no job is called %q", j.Name)
+		}
+		raw, err := json.Marshal(j.Body)
+		if err != nil {
+			return err
+		}
+		opts := &river.InsertOpts{Queue: queueOf(j.Name)}
+		if j.Due.After(tx.At) {
+			opts.ScheduledAt = j.Due
+		}
+		params[i] = river.InsertManyParams{Args: Args{j.Name, j.Due, raw}, InsertOpts: opts}
 	}
-	raw, err := json.Marshal(body)
-	if err != nil {
-		return err
+	if len(params) == 0 {
+		return nil
 	}
-	opts := &river.InsertOpts{}
-	if due.After(tx.At) {
-		opts.ScheduledAt = due
-	}
-	_, err = q.inserter.InsertTx(ctx, tx.Tx.Tx, Args{name, due, raw}, opts)
+	_, err := q.inserter.InsertManyTx(ctx, tx.Tx.Tx, params)
 	return err
+}
+
+// The queues. Mail has one of its own, so that two thousand letters wait for no
+// inspection and nothing waits for them; so has long work of the office.
+const (
+	mailQueue = "mail"
+	longQueue = "long"
+)
+
+// queueOf is where a job waits: its name begins with what it is about.
+func queueOf(name string) string {
+	switch {
+	case strings.HasPrefix(name, "post."):
+		return mailQueue
+	case strings.HasPrefix(name, "long."):
+		return longQueue
+	}
+	return river.QueueDefault
 }
 
 func (q *Queue) run(ctx context.Context, at time.Time, a Args) error {
@@ -118,24 +156,30 @@ func (q *Queue) Stop(ctx context.Context) error { return q.worker.Stop(ctx) }
 // times, each at its own due time, until none is left.
 func (q *Queue) Drain(ctx context.Context, at time.Time) error {
 	for {
-		list, err := q.worker.JobList(ctx, river.NewJobListParams().First(1000).
-			States(rivertype.JobStateAvailable, rivertype.JobStateScheduled, rivertype.JobStateRetryable))
-		if err != nil {
-			return err
-		}
 		type due struct {
 			id int64
 			Args
 		}
 		var ready []due
-		for _, j := range list.Jobs {
-			var a Args
-			if err := json.Unmarshal(j.EncodedArgs, &a); err != nil {
+		// Every page is read, however many jobs wait for a later day.
+		for params := river.NewJobListParams().First(1000).States(rivertype.JobStateAvailable, rivertype.JobStateScheduled, rivertype.JobStateRetryable); ; {
+			list, err := q.worker.JobList(ctx, params)
+			if err != nil {
 				return err
 			}
-			if !a.Due.After(at) {
-				ready = append(ready, due{j.ID, a})
+			for _, j := range list.Jobs {
+				var a Args
+				if err := json.Unmarshal(j.EncodedArgs, &a); err != nil {
+					return err
+				}
+				if !a.Due.After(at) {
+					ready = append(ready, due{j.ID, a})
+				}
 			}
+			if len(list.Jobs) < 1000 {
+				break
+			}
+			params = params.After(list.LastCursor)
 		}
 		if len(ready) == 0 {
 			return nil

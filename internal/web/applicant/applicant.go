@@ -249,7 +249,11 @@ func StagesAt(r *site.Request, f *form.Form, base string) ([]StageLink, error) {
 	}
 	var out []StageLink
 	for _, c := range list {
-		out = append(out, StageLink{f.Design.StageLabel(form.Key(c.Stage)), base + c.Ref + c.Query(), c.State, c.EntryID == r.Case.EntryID})
+		state := c.State
+		if base == "/applications/" {
+			state = c.Told
+		}
+		out = append(out, StageLink{f.Design.StageLabel(form.Key(c.Stage)), base + c.Ref + c.Query(), state, c.EntryID == r.Case.EntryID})
 	}
 	return out, nil
 }

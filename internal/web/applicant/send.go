@@ -12,6 +12,7 @@ import (
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/money"
 	"ulvant/core/say"
 	"ulvant/core/seal"
 	"ulvant/internal/application"
@@ -171,9 +172,17 @@ func Sent(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	given, err := r.Decisions.GivenTo(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return err
+	}
+	sum := ""
+	if given != nil && given.Amount > 0 && r.Case.State == lifecycle.Awarded {
+		sum = money.Format(given.Amount, f.Design.Currency)
+	}
 	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications", Data: map[string]any{
 		"Case": r.Case, "Survey": survey, "Asks": asks, "Form": f, "Zone": f.Zone, "Seal": s, "Sections": Reading(f, filled, path, nil), "Strand": view.Strand(f, r.At, nil, true),
-		"AnswerOn": f.At(form.AnswerOn), "Stages": all, "MayWithdraw": r.May(access.Withdraw), "Next": say.Next(r.Case.State, readersAfter(f, form.Key(r.Case.Stage))), "Move": lifecycle.MoveIn(r.Case.State)}})
+		"AnswerOn": f.At(form.AnswerOn), "Stages": all, "MayWithdraw": r.May(access.Withdraw), "Next": say.Next(r.Case.State, sum, readersAfter(f, form.Key(r.Case.Stage))), "Move": lifecycle.MoveIn(r.Case.State)}})
 }
 
 // readersAfter is what those are called who mark a stage; "" when nobody does.

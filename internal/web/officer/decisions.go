@@ -3,34 +3,123 @@ package officer
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/form"
+	"ulvant/core/fundline"
 	"ulvant/core/lifecycle"
 	"ulvant/core/money"
 	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/decision"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/work"
 	"ulvant/internal/web/site"
 	"ulvant/internal/web/view"
 )
+
+// perPage is how many rows of an order stand on one page.
+const perPage = 100
 
 // ordered is one row of the order as it is drawn.
 type ordered struct {
 	decision.Row
 	Spread  view.Picture
-	Choose  lifecycle.State // offered or typed outcome
-	Amount0 string          // offered or typed sum
+	Choose  lifecycle.State // chosen or offered; "" leaves it as it is
+	Sum     string          // chosen or offered
+	Running string          // "" when it gets no money
 	Decided bool
+	Untold  bool // the applicant does not know of it yet
+	Offers  []lifecycle.State
+}
+
+// deciding is what the page of decisions shows.
+type deciding struct {
+	figures
+	Key        string
+	T          decision.Table
+	Rows       []ordered
+	From, Upto int // of the order, from 1
+	Prev, Next string
+	Acts       []decision.Act
+	Problem    string
+	Note       string
+	Reason     string
+	Zone       *time.Location
+	Stages     []*form.Stage
+	Read       bool // the stage is read before it is decided
+	Hold       int  // minutes
+	Listed     string
+	Work       *work.Work
+}
+
+// Figures of the page, for the part of it that follows every choice.
+func (d deciding) Figures() figures { return d.figures }
+
+// PerPage is how many rows stand on a page.
+func (deciding) PerPage() int { return perPage }
+
+// Over is how much more than the fund is chosen.
+func (g figures) Over() int64 { return -g.Left }
+
+// figures are what follows every choice.
+type figures struct {
+	fundline.Outlook
+	Currency string
+	Fund     int64
+	Last     bool
+	Bar      view.Picture
+	NextAsks *int64
+	Record   int    // how many would be recorded
+	Revise   int    // how many of them were decided before
+	Says     string // what would be recorded, in words
+	Seen     string
+	EndsAt   int64 // the entry above which the fund ends, 0 for none
+	SplitTie bool
+	Unread   int
 }
 
 // Decisions shows the order, where the fund ends, and what was recorded.
 func Decisions(r *site.Request) error { return drawDecisions(r, fiber.StatusOK, "") }
+
+// figuresOf adds up what is chosen.
+func figuresOf(f *form.Form, t decision.Table) (figures, []fundline.Case) {
+	cases := t.Cases()
+	o := fundline.Look(cases, t.Fund)
+	g := figures{Outlook: o, Currency: f.Design.Currency, Fund: t.Fund, Last: t.Last, Bar: view.FundBar(o.Placed, t.Fund), Seen: t.Seen(), SplitTie: t.Line.SplitsTie, Unread: t.Unread}
+	if o.Next >= 0 {
+		g.NextAsks = &cases[o.Next].Asked
+	}
+	if o.Ends >= 0 {
+		g.EndsAt = t.Rows[o.Ends].EntryID
+	}
+	n := map[lifecycle.State]int{}
+	state := map[int64]lifecycle.State{}
+	for _, row := range t.Rows {
+		state[row.EntryID] = row.State
+	}
+	for _, ch := range t.Chosen() {
+		n[ch.Outcome]++
+		g.Record++
+		if state[ch.EntryID].Decided() && state[ch.EntryID] != lifecycle.Reserve {
+			g.Revise++
+		}
+	}
+	var parts []string
+	for _, s := range lifecycle.Outcomes(t.Last) {
+		if n[s] > 0 {
+			parts = append(parts, strconv.Itoa(n[s])+" "+string(s))
+		}
+	}
+	g.Says = say.List(parts)
+	return g, cases
+}
 
 func drawDecisions(r *site.Request, status int, problem string) error {
 	f, err := roundForm(r)
@@ -45,79 +134,57 @@ func drawDecisions(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
-	acts, err := r.Decisions.Acts(r.Context, r.DB, r.Round.ID)
-	if err != nil {
+	d := deciding{Key: r.Round.Key, T: t, Problem: problem, Note: r.FormValue("note"), Reason: r.FormValue("reason"), Zone: f.Zone, Stages: f.Applying(), Read: f.ReadAfter(stage),
+		Hold: f.Design.HoldMinutes, Listed: f.Design.Listed.Heading}
+	if d.Acts, err = r.Decisions.Acts(r.Context, r.DB, r.Round.ID); err != nil {
 		return err
 	}
-	cur := f.Design.Currency
+	if d.Work, err = r.Work.Latest(r.Context, r.Round.ID, work.Deciding); err != nil {
+		return err
+	}
+	if d.Work != nil && d.Work.EndedAt != nil && r.At.Sub(*d.Work.EndedAt) > time.Hour {
+		d.Work = nil
+	}
+	var cases []fundline.Case
+	d.figures, cases = figuresOf(f, t)
+	from, _ := strconv.Atoi(r.FormValue("from"))
+	from = max(min(from, len(t.Rows)-1), 0) / perPage * perPage
+	upto := min(from+perPage, len(t.Rows))
+	at := func(n int) string { return "?stage=" + string(stage) + "&from=" + strconv.Itoa(n) }
+	if from > 0 {
+		d.Prev = at(from - perPage)
+	}
+	if upto < len(t.Rows) {
+		d.Next = at(upto)
+	}
+	d.From, d.Upto = from+1, upto
+	d.Rows = drawnRows(r, f, t, d.figures, cases, from, upto)
+	return drawRound(r, status, "officer/decisions", "Decisions, "+r.Round.Name, "decisions", f, d)
+}
+
+func drawnRows(r *site.Request, f *form.Form, t decision.Table, g figures, cases []fundline.Case, from, upto int) []ordered {
 	steps := 1
 	for _, c := range f.Design.Criteria {
 		steps = max(steps, len(c.Steps)-1)
 	}
-	var rows []ordered
-	toDecide, lineAt := 0, -1
-	byPlace := map[string]int64{}
-	var places []string
-	var placed int64
-	for i, row := range t.Rows {
-		o := ordered{Row: row, Spread: view.Spread(row.Scores, row.Score, steps), Decided: row.State.Decided()}
-		if !row.Within && lineAt < 0 {
-			lineAt = i
+	var out []ordered
+	for i := from; i < upto; i++ {
+		row, c := t.Rows[i], cases[i]
+		o := ordered{Row: row, Spread: view.Spread(row.Scores, row.Score, steps), Choose: c.Chosen, Sum: money.Plain(c.Amount, g.Currency), Decided: row.State.Decided(),
+			Untold: row.State.Decided() && row.Told != row.State, Offers: lifecycle.Outcomes(t.Last)}
+		if row.Amount == nil && c.Amount == 0 {
+			o.Sum = ""
 		}
-		o.Choose, o.Amount0 = lifecycle.NotAwarded, money.Plain(row.Asked0(), cur)
-		if row.Within {
-			o.Choose = lifecycle.Outcomes(t.Last)[0]
-		} else if lineAt >= 0 && i < lineAt+3 {
-			o.Choose = lifecycle.Reserve
+		id := strconv.FormatInt(row.EntryID, 10)
+		if r.Method() == fiber.MethodPost && slices.Contains(r.Values("entry"), id) { // what was typed stays
+			o.Choose, o.Sum = lifecycle.State(r.FormValue("outcome:"+id)), r.FormValue("amount:"+id)
 		}
-		if !row.Score.Known() { // nobody read it: the order says nothing
-			o.Choose = ""
+		if c.Given() > 0 {
+			o.Running = money.Format(g.Running[i], g.Currency)
 		}
-		if !o.Decided {
-			toDecide++
-		}
-		if typed := r.FormValue("outcome:" + strconv.FormatInt(row.EntryID, 10)); typed != "" {
-			o.Choose, o.Amount0 = lifecycle.State(typed), r.FormValue("amount:"+strconv.FormatInt(row.EntryID, 10))
-		}
-		given := row.Asked0()
-		if o.Decided {
-			given = 0
-			switch {
-			case row.State == lifecycle.Awarded && row.Amount != nil:
-				given = *row.Amount
-			case row.State == lifecycle.InvitedOn:
-				given = row.Asked0()
-			}
-		} else if !row.Within {
-			given = 0
-		}
-		if _, ok := byPlace[row.Place]; !ok {
-			places = append(places, row.Place)
-		}
-		byPlace[row.Place] += given
-		placed += given
-		rows = append(rows, o)
+		out = append(out, o)
 	}
-	type share struct {
-		Place   string
-		Sum     int64
-		Percent int
-	}
-	var shares []share
-	for _, p := range places {
-		shares = append(shares, share{p, byPlace[p], int(byPlace[p] * 100 / max(placed, 1))})
-	}
-	var next *ordered
-	if lineAt >= 0 && lineAt < len(rows) {
-		next = &rows[lineAt]
-	}
-	if read := slices.ContainsFunc(rows, func(o ordered) bool { return o.Score.Known() }); !read {
-		lineAt, next = -1, nil
-	}
-	return drawRound(r, status, "officer/decisions", "Decisions, "+r.Round.Name, "decisions", f, map[string]any{
-		"Rows": rows, "T": t, "Acts": acts, "Problem": problem, "ToDecide": toDecide, "LineAt": lineAt, "Next": next, "Shares": shares, "Placed": placed, "LeftOver": f.Design.Fund - placed,
-		"Bar": view.FundBar(placed, f.Design.Fund), "Currency": cur, "Zone": f.Zone, "Key": r.Round.Key, "Note": r.FormValue("note"), "Hold": f.Design.HoldMinutes,
-		"Outcomes": lifecycle.Outcomes(t.Last), "Stages": f.Applying(), "Read": f.ReadAfter(stage), "Now": r.At, "Steps": steps})
+	return out
 }
 
 // stageOf is the stage whose decisions are asked for.
@@ -131,7 +198,77 @@ func stageOf(r *site.Request, f *form.Form) (form.Key, error) {
 	return r.Decisions.Stage(r.Context, r.DB, r.Round, f)
 }
 
-// Record records the panel's decisions in one act.
+// posted reads the choices of a posted page; left are the entries that are to
+// stay as they are.
+func posted(r *site.Request, f *form.Form) (choices, left []decision.Choice, wrong string) {
+	for _, id := range r.Values("entry") {
+		n, err := strconv.ParseInt(id, 10, 64)
+		if err != nil {
+			continue
+		}
+		version, _ := strconv.Atoi(r.FormValue("version:" + id))
+		c := decision.Choice{EntryID: n, Version: version, Outcome: lifecycle.State(r.FormValue("outcome:" + id))}
+		if c.Outcome == "" {
+			left = append(left, c)
+			continue
+		}
+		if typed := strings.TrimSpace(r.FormValue("amount:" + id)); c.Outcome == lifecycle.Awarded && typed != "" { // a place or a prize may have no sum
+			sum, ok := money.Parse(typed, f.Design.Currency)
+			if !ok {
+				return nil, nil, "“" + typed + "” is not a sum. Nothing was recorded."
+			}
+			c.Amount = sum
+		}
+		choices = append(choices, c)
+	}
+	return choices, left, ""
+}
+
+// Choose keeps what is chosen on a page and answers with the figures it comes to.
+func Choose(r *site.Request) error {
+	f, err := roundForm(r)
+	if err != nil {
+		return err
+	}
+	stage, err := stageOf(r, f)
+	if err != nil {
+		return err
+	}
+	choices, left, wrong := posted(r, f)
+	if wrong != "" {
+		if r.Wants("json") {
+			return r.Status(fiber.StatusUnprocessableEntity).JSON(fiber.Map{"fault": wrong})
+		}
+		return drawDecisions(r, fiber.StatusUnprocessableEntity, wrong)
+	}
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Decisions.Choose(ctx, tx, r.Round, append(choices, left...))
+	}); err != nil {
+		return err
+	}
+	if !r.Wants("json") {
+		return r.See("/office/rounds/" + r.Round.Key + "/decisions?stage=" + string(stage) + "&from=" + r.FormValue("from", "0"))
+	}
+	t, err := r.Decisions.Order(r.Context, r.DB, r.Round, f, stage)
+	if err != nil {
+		return err
+	}
+	g, cases := figuresOf(f, t)
+	html, err := r.Views.Block("officer/decisions", "figures", map[string]any{"F": g, "Listed": f.Design.Listed.Heading})
+	if err != nil {
+		return err
+	}
+	running := map[string]string{}
+	for i, row := range t.Rows {
+		if cases[i].Given() > 0 {
+			running[strconv.FormatInt(row.EntryID, 10)] = money.Format(g.Running[i], g.Currency)
+		}
+	}
+	return r.JSON(fiber.Map{"figures": string(html), "running": running, "ends": strconv.FormatInt(g.EndsAt, 10), "seen": g.Seen, "says": g.Says, "revise": g.Revise})
+}
+
+// Record records the panel's decisions in one act: those of the page, or of the
+// whole order where it has several pages. Many of them are a job.
 func Record(r *site.Request) error {
 	f, err := roundForm(r)
 	if err != nil {
@@ -141,36 +278,82 @@ func Record(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	var choices []decision.Choice
-	for _, raw := range r.Request().PostArgs().PeekMulti("entry") {
-		id := string(raw)
-		n, err := strconv.ParseInt(id, 10, 64)
-		if err != nil || r.FormValue("outcome:"+id) == "" { // "" leaves a reserve as it is
-			continue
-		}
-		version, _ := strconv.Atoi(r.FormValue("version:" + id))
-		c := decision.Choice{EntryID: n, Version: version, Outcome: lifecycle.State(r.FormValue("outcome:" + id))}
-		if c.Outcome == lifecycle.Awarded {
-			sum, ok := money.Parse(r.FormValue("amount:"+id), f.Design.Currency)
-			if !ok {
-				return drawDecisions(r, fiber.StatusUnprocessableEntity, "“"+r.FormValue("amount:"+id)+"” is not a sum. Nothing was recorded.")
-			}
-			c.Amount = sum
-		}
-		choices = append(choices, c)
+	choices, left, wrong := posted(r, f)
+	if wrong != "" {
+		return drawDecisions(r, fiber.StatusUnprocessableEntity, wrong)
 	}
+	sit := decision.Sitting{Stage: stage, Choices: choices, Note: r.FormValue("note"), Reason: r.FormValue("reason")}
+	var later int64
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
-		_, err := r.Decisions.Record(ctx, tx, r.Round, f, stage, choices, r.FormValue("note"))
+		if r.FormValue("all") == "yes" {
+			if sit.Choices, err = withRest(ctx, tx, r, f, stage, choices, left); err != nil {
+				return err
+			}
+		}
+		if len(sit.Choices) > work.Inline {
+			if strings.TrimSpace(sit.Note) == "" {
+				return decision.Unfit("say who decided and when, such as “Panel of 14 May, N. Sparrow in the chair”")
+			}
+			later, err = r.Decisions.RecordLater(ctx, tx, r.Round, sit)
+			return err
+		}
+		_, err = r.Decisions.Record(ctx, tx, r.Round, f, sit)
 		return err
 	})
-	if errors.Is(err, application.ErrNotFound) {
+	var changed decision.Changed
+	var unfit decision.Unfit
+	switch {
+	case errors.Is(err, application.ErrNotFound):
 		return err
+	case errors.As(err, &changed), errors.As(err, &unfit):
+		return drawDecisions(r, fiber.StatusConflict, say.Initial(err.Error())+".")
+	case err != nil:
+		return err
+	case later != 0:
+		r.Tell(fmt.Sprintf("%d decisions are being recorded, all of them or none. You can leave this page.", len(sit.Choices)))
+	default:
+		r.Tell("Recorded. The letters go out at " + r.At.Add(holdOf(f)).In(f.Zone).Format("15:04") + "; until then they can be stopped here, and the applicants see nothing of it.")
+	}
+	return r.See("/office/rounds/" + r.Round.Key + "/decisions")
+}
+
+// withRest adds what is chosen, or offered, on the other pages of an order; what
+// would be recorded must be what the page said.
+func withRest(ctx context.Context, tx *db.Tx, r *site.Request, f *form.Form, stage form.Key, choices, left []decision.Choice) ([]decision.Choice, error) {
+	if err := r.Decisions.Choose(ctx, tx, r.Round, append(slices.Clone(choices), left...)); err != nil {
+		return nil, err
+	}
+	t, err := r.Decisions.Order(ctx, tx, r.Round, f, stage)
+	if err != nil {
+		return nil, err
+	}
+	if t.Seen() != r.FormValue("seen") {
+		return nil, decision.Unfit("what would be recorded has changed since this page was drawn: look at the figures and at the pages again, then record")
+	}
+	drawn := map[int64]int{}
+	for _, c := range append(slices.Clone(choices), left...) {
+		drawn[c.EntryID] = c.Version
+	}
+	all := t.Chosen()
+	for i := range all {
+		if v, ok := drawn[all[i].EntryID]; ok {
+			all[i].Version = v
+		}
+	}
+	return all, nil
+}
+
+// Progress is how far work of a round has come, as a part of its page.
+func Progress(r *site.Request) error {
+	id, _ := strconv.ParseInt(r.Params("work"), 10, 64)
+	w, err := r.Work.Find(r.Context, r.Round.ID, id)
+	if errors.Is(err, work.ErrNone) {
+		return fiber.ErrNotFound
 	}
 	if err != nil {
-		return drawDecisions(r, fiber.StatusConflict, say.Initial(err.Error())+".")
+		return err
 	}
-	r.Tell("Recorded. The letters go out at " + r.At.Add(holdOf(f)).In(f.Zone).Format("15:04") + "; until then they can be stopped here.")
-	return r.See("/office/rounds/" + r.Round.Key + "/decisions")
+	return r.JSON(fiber.Map{"done": w.Done, "total": w.Total, "percent": w.Percent(), "ended": w.EndedAt != nil, "failed": w.Failed, "says": w.Says})
 }
 
 // StopLetters stops an act's letters that have not gone out.
@@ -181,11 +364,7 @@ func StopLetters(r *site.Request) error {
 		n, err = r.Decisions.StopLetters(ctx, tx, r.Round.ID, act)
 		return err
 	})
-	if err != nil {
-		return drawDecisions(r, fiber.StatusConflict, say.Initial(err.Error())+".")
-	}
-	r.Tell(strconv.FormatInt(n, 10) + " letters are stopped. The decisions stand; let the letters go when you are ready.")
-	return r.See("/office/rounds/" + r.Round.Key + "/decisions")
+	return afterLetters(r, err, say.Count(n, "letter is", "letters are")+" stopped. The decisions stand, and the applicants see nothing of them; let the letters go when you are ready.")
 }
 
 // ReleaseLetters lets stopped letters go after a new hold.
@@ -195,12 +374,23 @@ func ReleaseLetters(r *site.Request) error {
 		return err
 	}
 	act, _ := strconv.ParseInt(r.Params("act"), 10, 64)
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
-		return r.Decisions.ReleaseLetters(ctx, tx, r.Round, f, act)
-	}); err != nil {
+	n := 0
+	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		n, err = r.Decisions.ReleaseLetters(ctx, tx, r.Round, f, act)
+		return err
+	})
+	return afterLetters(r, err, say.Count(int64(n), "letter goes", "letters go")+" out at "+r.At.Add(holdOf(f)).In(f.Zone).Format("15:04")+".")
+}
+
+func afterLetters(r *site.Request, err error, says string) error {
+	var unfit decision.Unfit
+	if errors.As(err, &unfit) {
+		return drawDecisions(r, fiber.StatusConflict, say.Initial(unfit.Error())+".")
+	}
+	if err != nil {
 		return err
 	}
-	r.Tell("The letters go out at " + r.At.Add(holdOf(f)).In(f.Zone).Format("15:04") + ".")
+	r.Tell(says)
 	return r.See("/office/rounds/" + r.Round.Key + "/decisions")
 }
 

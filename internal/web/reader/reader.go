@@ -14,6 +14,7 @@ import (
 	"ulvant/core/mark"
 	"ulvant/internal/desk"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/inspect"
 	"ulvant/internal/reading"
 	"ulvant/internal/web/applicant"
 	"ulvant/internal/web/site"
@@ -60,6 +61,9 @@ func load(r *site.Request, current int64) (shelf, error) {
 		}
 		values, weights := reading.InOrder(f, marks)
 		e := entry{ToRead: it, Current: it.EntryID == current}
+		if f.Design.HideNames {
+			e.Title = it.Ref // what somebody calls their work may say who they are
+		}
 		for _, other := range list {
 			if other.Ref == it.Ref && other.EntryID > it.EntryID {
 				e.Query = "?stage=" + string(it.Stage)
@@ -142,10 +146,14 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 			marked++
 		}
 	}
+	doc := s.Decoded.ForReaders(f)
+	if f.Design.HideNames {
+		r.Case.Title = doc.Title
+	}
 	return r.Draw(status, "reader/case", view.Page{Title: r.Case.Title, Nav: "reading", Data: map[string]any{
-		"Case": r.Case, "Form": f, "Doc": s.Decoded.ForReaders(f), "Sections": sections, "Budget": readersBudget(f, filled, path), "Shelf": list, "Given": given,
+		"Case": r.Case, "Form": f, "Doc": doc, "Sections": sections, "Budget": readersBudget(f, filled, path), "Shelf": list, "Given": given,
 		"Criteria": criteria, "Score": score, "All": all, "Marked": marked, "Problem": problem,
-		"Open": r.Case.State == lifecycle.Reading && given.SentAt == nil, "Letters": s.Decoded.ForReaders(f).Letters}})
+		"Open": r.Case.State == lifecycle.Reading && given.SentAt == nil, "Letters": doc.Letters}})
 }
 
 // readersBudget is the budget where readers see one.
@@ -276,6 +284,16 @@ func File(r *site.Request) error {
 	}
 	if m.Name = doc.NameOf(id); m.Name == "" { // the same bytes in a slot that readers do not see
 		return fiber.ErrNotFound
+	}
+	if f.Design.HideNames { // what its properties say of who made it is not for readers
+		sum, err := r.Materials.Cleaned(r.Context, r.At, m)
+		if errors.Is(err, inspect.ErrKept) {
+			return fiber.NewError(fiber.StatusConflict, "Names are hidden in this round, and what this file itself says of who made it cannot be taken out. Ask the office for it.")
+		}
+		if err != nil {
+			return err
+		}
+		m.SHA256 = sum
 	}
 	return r.SendMaterial(m)
 }

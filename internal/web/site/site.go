@@ -236,7 +236,7 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 		} else {
 			r.Case, err = r.Cases.Find(r.Context, r.DB, ref)
 		}
-		if err == nil && rt.Action.Reads() && r.Query("stage") == "" {
+		if err == nil && rt.Action.Reads() {
 			err = r.given()
 		}
 		if err != nil {
@@ -251,6 +251,9 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 		}
 		if r.Round, err = r.Rounds.ByID(r.Context, r.DB, r.Case.RoundID); err != nil {
 			return "", err
+		}
+		if rt.Action.Applies() { // what was decided is seen when its letter has left
+			r.Case.State = r.Case.Told
 		}
 		return r.Case.State, nil
 	}
@@ -289,8 +292,14 @@ func (r *Request) Tries(what string) (bool, error) {
 }
 
 // given turns to the stage that was given to the asker to read, which need not
-// be the latest.
+// be the latest; another that the address names is theirs only when it was
+// given to them too.
 func (r *Request) given() error {
+	if r.Query("stage") != "" {
+		if _, err := r.Reading.Find(r.Context, r.DB, r.Case.EntryID, r.Account.ID); err == nil {
+			return nil
+		}
+	}
 	entry, err := r.Reading.EntryOf(r.Context, r.DB, r.Case.ID, r.Account.ID)
 	if err == nil && entry != 0 && entry != r.Case.EntryID {
 		r.Case, err = r.Cases.ByEntry(r.Context, r.DB, entry)

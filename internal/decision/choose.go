@@ -1,0 +1,114 @@
+package decision
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/internal/application"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/work"
+	"ulvant/internal/round"
+)
+
+// Choose keeps what the panel has chosen for cases, before it is recorded: the
+// order is longer than a page, and more than one person may sit at it. An empty
+// outcome leaves a case out of the next act.
+func (s *Store) Choose(ctx context.Context, tx *db.Tx, r round.Round, choices []Choice) error {
+	for _, ch := range choices {
+		res, err := tx.ExecContext(ctx, `
+			INSERT INTO choice (entry_id, outcome, amount, by_id, at)
+			SELECT e.id, $3, $4, $5, $6 FROM entry e JOIN application a ON a.id = e.application_id WHERE e.id = $1 AND a.round_id = $2
+			ON CONFLICT (entry_id) DO UPDATE SET outcome = $3, amount = $4, by_id = $5, at = $6`, ch.EntryID, r.ID, ch.Outcome, max(ch.Amount, 0), tx.By.ID, tx.At)
+		if err != nil {
+			return err
+		}
+		if n, _ := res.RowsAffected(); n == 0 {
+			return application.ErrNotFound
+		}
+	}
+	return nil
+}
+
+// Chosen is all that would be recorded now: what is chosen, and what the order
+// offers where nobody has chosen.
+func (t Table) Chosen() (out []Choice) {
+	for i, c := range t.Cases() {
+		if c.Chosen == "" || c.State.Decided() && c.Chosen == c.State && (c.State != lifecycle.Awarded || c.Amount == c.Recorded) {
+			continue
+		}
+		out = append(out, Choice{t.Rows[i].EntryID, t.Rows[i].Version, c.Chosen, c.Amount})
+	}
+	return out
+}
+
+// Seen is a fingerprint of what would be recorded now: somebody records what
+// they have seen, on however many pages.
+func (t Table) Seen() string {
+	h := sha256.New()
+	fmt.Fprint(h, t.Chosen())
+	return hex.EncodeToString(h.Sum(nil)[:8])
+}
+
+// Job is the name of the job that records many decisions.
+const Job = "long.decide"
+
+type long struct {
+	Work    int64     `json:"work"`
+	Round   int64     `json:"round"`
+	By      int64     `json:"by"`
+	At      time.Time `json:"at"`
+	Stage   form.Key  `json:"stage"`
+	Note    string    `json:"note"`
+	Reason  string    `json:"reason"`
+	Choices []Choice  `json:"choices"`
+}
+
+// RecordLater records many decisions by a job; id is that of the work.
+func (s *Store) RecordLater(ctx context.Context, tx *db.Tx, r round.Round, sit Sitting) (id int64, err error) {
+	if id, err = s.Work.Begin(ctx, tx, work.Deciding, r.ID, len(sit.Choices)); err != nil {
+		return 0, err
+	}
+	return id, s.Jobs.Enqueue(ctx, tx, Job, long{id, r.ID, tx.By.ID, tx.At, sit.Stage, sit.Note, sit.Reason, sit.Choices}, tx.At)
+}
+
+// Register names the job.
+func (s *Store) Register() {
+	s.Jobs.Handle(Job, func(ctx context.Context, at time.Time, raw json.RawMessage) error {
+		var b long
+		if err := json.Unmarshal(raw, &b); err != nil {
+			return err
+		}
+		w, err := s.Work.Find(ctx, b.Round, b.Work)
+		if err != nil || w.EndedAt != nil {
+			return err // it ran already
+		}
+		err = s.DB.Do(ctx, db.Account(b.By), b.At, func(ctx context.Context, tx *db.Tx) error {
+			r, err := s.Cases.Rounds.ByID(ctx, tx, b.Round)
+			if err != nil {
+				return err
+			}
+			f, err := s.Cases.Rounds.Published(ctx, tx, r)
+			if err != nil {
+				return err
+			}
+			_, err = s.Record(ctx, tx, r, f, Sitting{b.Stage, b.Choices, b.Note, b.Reason, func(done int) { s.Work.Reached(ctx, b.Work, done) }})
+			return err
+		})
+		var changed Changed
+		var unfit Unfit
+		switch {
+		case errors.As(err, &changed), errors.As(err, &unfit):
+			return s.Work.End(ctx, b.Work, at, true, err.Error())
+		case err != nil:
+			return err
+		}
+		return s.Work.End(ctx, b.Work, at, false, fmt.Sprintf("%d decisions are recorded.", len(b.Choices)))
+	})
+}

@@ -1,0 +1,297 @@
+package decision
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"ulvant/core/calendar"
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/core/money"
+	"ulvant/internal/application"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/round"
+	"ulvant/internal/trail"
+)
+
+// Choice is what the panel decided for one case; Version is the case's when
+// the page was drawn.
+type Choice struct {
+	EntryID int64           `json:"entry"`
+	Version int             `json:"version"`
+	Outcome lifecycle.State `json:"outcome"`
+	Amount  int64           `json:"amount"` // minor units; counts for an award only
+}
+
+// Changed refuses a whole act because cases changed since the page was drawn.
+type Changed struct{ Refs []string }
+
+// Error names them.
+func (e Changed) Error() string {
+	return "nothing was recorded, because these cases changed since the page was drawn: " + strings.Join(e.Refs, ", ") + ". Look at the order again and record anew"
+}
+
+// Unfit refuses an act, as a sentence for whoever records it.
+type Unfit string
+
+// Error is the sentence.
+func (u Unfit) Error() string { return string(u) }
+
+// Sitting is what is recorded in one act.
+type Sitting struct {
+	Stage   form.Key
+	Choices []Choice
+	Note    string // who decided, and when
+	Reason  string // why recorded decisions are changed; "" where none is
+	// Reached is told how many cases are done; nil for nobody.
+	Reached func(done int)
+}
+
+// deciding is one case of an act under way.
+type deciding struct {
+	Choice
+	c      application.Case
+	step   lifecycle.Step
+	before *earlier // the decision it takes the place of
+}
+
+// earlier is a decision that stands.
+type earlier struct {
+	EntryID int64 `db:"entry_id"`
+	Act     int64 `db:"act_id"`
+	Outcome lifecycle.State
+	Amount  int64
+	Sent    *time.Time `db:"sent_at"` // when its letter went out; nil: the applicant does not know of it
+	Asked   *int64
+}
+
+// Record the panel's decisions for all cases in one act, or none of it. Cases
+// that were decided before are revised, with a reason. Letters are made at once
+// and go out after the design's hold; what applicants are told changes then.
+func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, sit Sitting) (act int64, err error) {
+	if len(sit.Choices) == 0 {
+		return 0, Unfit("there is nothing to record; choose an outcome for at least one case")
+	}
+	if strings.TrimSpace(sit.Note) == "" || len(sit.Note) > 2000 {
+		return 0, Unfit("say who decided and when, such as “Panel of 14 May, N. Sparrow in the chair”")
+	}
+	if len(sit.Reason) > 2000 {
+		return 0, Unfit("say the reason in fewer words")
+	}
+	// Acts of one round are made one after another: two at once never pass the fund.
+	if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(hashtext('decide'), $1::int)`, r.ID); err != nil {
+		return 0, err
+	}
+	list, err := s.locked(ctx, tx, r, f, sit)
+	if err != nil {
+		return 0, err
+	}
+	if err := s.fits(ctx, tx, r, f, list); err != nil {
+		return 0, err
+	}
+	next := f.NextStage(sit.Stage)
+	if next != nil && !tx.At.Before(f.At(next.To)) && slices.ContainsFunc(list, func(d deciding) bool { return d.Outcome == lifecycle.InvitedOn }) {
+		return 0, Unfit(fmt.Sprintf("“%s” has closed; give it a later date in the design before you invite anybody to it", next.Label))
+	}
+	order, err := s.Order(ctx, tx, r, f, sit.Stage)
+	if err != nil {
+		return 0, err
+	}
+	rank := map[int64]int{}
+	for _, row := range order.Rows {
+		rank[row.EntryID] = row.Rank
+	}
+	due := tx.At.Add(time.Duration(f.Design.HoldMinutes) * time.Minute)
+	if err := tx.QueryRowxContext(ctx, `INSERT INTO act (round_id, at, by_id, note, reason, letters_at) VALUES ($1, $2, $3, $4, $5, $6) RETURNING id`,
+		r.ID, tx.At, tx.By.ID, strings.TrimSpace(sit.Note), strings.TrimSpace(sit.Reason), due).Scan(&act); err != nil {
+		return 0, err
+	}
+	if err := s.change(ctx, tx, list, strings.TrimSpace(sit.Reason)); err != nil {
+		return 0, err
+	}
+	return act, s.tell(ctx, tx, f, next, list, rank, act, due, sit.Reached)
+}
+
+// locked locks the cases of an act and finds the step of each.
+func (s *Store) locked(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, sit Sitting) ([]deciding, error) {
+	chosen := map[int64]Choice{}
+	entries := make([]int64, len(sit.Choices))
+	for i, ch := range sit.Choices {
+		chosen[ch.EntryID], entries[i] = ch, ch.EntryID
+	}
+	cases, err := s.Cases.LockAll(ctx, tx, entries)
+	if err != nil {
+		return nil, err
+	}
+	if len(cases) != len(chosen) {
+		return nil, application.ErrNotFound
+	}
+	var were []earlier
+	if err := tx.SelectContext(ctx, &were, `
+		SELECT DISTINCT ON (d.entry_id) d.entry_id, d.act_id, d.outcome, d.amount, o.sent_at, st.asked FROM decision d
+		JOIN standing st ON st.entry_id = d.entry_id LEFT JOIN post o ON o.id = d.post_id
+		WHERE d.entry_id = ANY($1) ORDER BY d.entry_id, d.act_id DESC`, entries); err != nil {
+		return nil, err
+	}
+	before := map[int64]*earlier{}
+	for i := range were {
+		before[were[i].EntryID] = &were[i]
+	}
+	var changed []string
+	last, read := f.NextStage(sit.Stage) == nil, f.ReadAfter(sit.Stage)
+	list := make([]deciding, len(cases))
+	for i, c := range cases {
+		ch := chosen[c.EntryID]
+		if c.RoundID != r.ID || form.Key(c.Stage) != sit.Stage {
+			return nil, application.ErrNotFound
+		}
+		if c.Version != ch.Version {
+			changed = append(changed, c.Ref)
+			continue
+		}
+		if !slices.Contains(lifecycle.Outcomes(last), ch.Outcome) {
+			return nil, Unfit(fmt.Sprintf("%q is not an outcome of this stage", ch.Outcome))
+		}
+		if ch.Outcome != lifecycle.Awarded {
+			ch.Amount = 0
+		}
+		event, _ := lifecycle.OutcomeEvent(ch.Outcome)
+		step, err := lifecycle.Next(c.State, event, read)
+		if err != nil {
+			if step, err = lifecycle.Revise(c.State, event); err == nil && strings.TrimSpace(sit.Reason) == "" {
+				return nil, Unfit("say why the decision for " + c.Ref + " is changed; the reason is kept with it")
+			}
+		}
+		if err != nil {
+			return nil, Unfit(c.Ref + ": " + err.Error())
+		}
+		list[i] = deciding{Choice: ch, c: c, step: step}
+		if c.State.Decided() {
+			list[i].before = before[c.EntryID]
+		}
+	}
+	if len(changed) > 0 {
+		return nil, Changed{changed}
+	}
+	return list, nil
+}
+
+// fits sees to it that no award is more than was asked, unless the round says it
+// may be, and all of them together no more than the fund.
+func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, list []deciding) error {
+	entries, asks := make([]int64, len(list)), make(map[int64]*int64, len(list))
+	for i, d := range list {
+		entries[i] = d.EntryID
+	}
+	var asked []struct {
+		EntryID int64 `db:"entry_id"`
+		Asked   *int64
+	}
+	if err := tx.SelectContext(ctx, &asked, `SELECT entry_id, asked FROM standing WHERE entry_id = ANY($1)`, entries); err != nil {
+		return err
+	}
+	for _, a := range asked {
+		asks[a.EntryID] = a.Asked
+	}
+	var total int64
+	for _, d := range list {
+		if d.Outcome != lifecycle.Awarded {
+			continue
+		}
+		a := asks[d.EntryID]
+		switch {
+		case d.Amount < 0 || d.Amount == 0 && a != nil && *a > 0:
+			return Unfit("say how much is awarded to " + d.c.Ref)
+		case a != nil && d.Amount > *a && !f.Design.MoreThanAsked:
+			return Unfit(fmt.Sprintf("%s asked for %s; %s would be %s more than that. Give what was asked or less, or let the design say that more may be given", d.c.Ref,
+				money.Format(*a, f.Design.Currency), money.Format(d.Amount, f.Design.Currency), money.Format(d.Amount-*a, f.Design.Currency)))
+		}
+		total += d.Amount
+	}
+	var before int64 // what others have by their latest decision
+	if err := tx.GetContext(ctx, &before, `
+		SELECT COALESCE(sum(d.amount), 0) FROM entry e JOIN application a ON a.id = e.application_id
+		JOIN LATERAL (SELECT outcome, amount FROM decision WHERE entry_id = e.id ORDER BY act_id DESC LIMIT 1) d ON true
+		WHERE a.round_id = $1 AND e.state = 'awarded' AND d.outcome = 'awarded' AND e.id <> ALL($2)`, r.ID, entries); err != nil {
+		return err
+	}
+	if over := total + before - f.Design.Fund; over > 0 && total > 0 {
+		return Unfit(fmt.Sprintf("the awards come to %s, which is %s more than the fund", money.Format(total+before, f.Design.Currency), money.Format(over, f.Design.Currency)))
+	}
+	return nil
+}
+
+// change takes every case to its outcome. An invitation to the next stage that
+// is revised is taken back; a reason goes to the trail.
+func (s *Store) change(ctx context.Context, tx *db.Tx, list []deciding, reason string) error {
+	changes := make([]application.Change, len(list))
+	entries := make([]int64, len(list))
+	for i, d := range list {
+		if d.c.State == lifecycle.InvitedOn && d.Outcome != lifecycle.InvitedOn {
+			if err := s.Cases.CloseNext(ctx, tx, d.c); errors.Is(err, application.ErrTakenUp) {
+				return Unfit(d.c.Ref + ": " + err.Error())
+			} else if err != nil {
+				return err
+			}
+		}
+		if d.before != nil && reason != "" {
+			if err := trail.Write(ctx, tx, "revised", d.c.ID, d.c.RoundID, map[string]string{"reason": reason}); err != nil {
+				return err
+			}
+		}
+		entries[i] = d.EntryID
+		changes[i] = application.Change{Case: d.c, Step: d.step, Figures: map[string]string{"amount": strconv.FormatInt(d.Amount, 10)}}
+	}
+	if _, err := tx.ExecContext(ctx, `DELETE FROM choice WHERE entry_id = ANY($1)`, entries); err != nil {
+		return err
+	}
+	return s.Cases.ApplyAll(ctx, tx, changes)
+}
+
+// chunk is how many letters are made between two reports of progress.
+const chunk = 250
+
+// tell makes the letters and keeps the decisions beside them.
+func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.Stage, list []deciding, rank map[int64]int, act int64, due time.Time, reached func(int)) error {
+	for from := 0; from < len(list); from += chunk {
+		part := list[from:min(from+chunk, len(list))]
+		told := make([]application.Told, len(part))
+		n := len(part)
+		entries, outcomes, amounts, ranks, befores := make([]int64, n), make([]string, n), make([]int64, n), make([]int32, n), make([]int64, n)
+		for i, d := range part {
+			values := map[string]string{"amount": money.Format(d.Amount, f.Design.Currency), "place": strconv.Itoa(rank[d.EntryID])}
+			if next != nil {
+				maps.Copy(values, f.StageValues(next))
+			}
+			told[i] = application.Told{Case: d.c, Key: form.Key(d.step.Letter), Extra: values}
+			entries[i], outcomes[i], amounts[i], ranks[i] = d.EntryID, string(d.Outcome), d.Amount, int32(rank[d.EntryID])
+			if d.before != nil {
+				befores[i] = d.before.Act
+				if d.before.Sent != nil {
+					told[i].Before = "This letter takes the place of the one we sent you on " + calendar.DateOf(*d.before.Sent, f.Zone).Words() + "."
+				}
+			}
+		}
+		letters, err := s.Cases.SendLetters(ctx, tx, f, told, due, act)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `
+			INSERT INTO decision (act_id, entry_id, outcome, amount, rank, post_id, before_act)
+			SELECT $1, n.entry, n.outcome, n.amount, n.rank, n.post, NULLIF(n.before, 0)
+			FROM unnest($2::bigint[], $3::text[], $4::bigint[], $5::int[], $6::bigint[], $7::bigint[]) AS n(entry, outcome, amount, rank, post, before)`,
+			act, entries, outcomes, amounts, ranks, letters, befores); err != nil {
+			return err
+		}
+		if reached != nil {
+			reached(from + len(part))
+		}
+	}
+	return nil
+}

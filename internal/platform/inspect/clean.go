@@ -1,0 +1,299 @@
+package inspect
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/binary"
+	"errors"
+	"io"
+
+	"github.com/gabriel-vasile/mimetype"
+	"github.com/pdfcpu/pdfcpu/pkg/api"
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/model"
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
+
+	"ulvant/core/slot"
+)
+
+// Where names are hidden readers get a file without what its own properties say
+// of who made it: the document information and XMP of a PDF (ISO 32000-1, 14.3),
+// EXIF, IPTC and XMP of a JPEG, the text chunks of a PNG, the user data of an
+// MP4, the tags of sound files, the properties of office packages. What stands
+// in a page, a picture, a comment or a tracked change is not touched.
+
+// errNotCleaned: a file of a kind whose properties cannot be taken out.
+var errNotCleaned = errors.New("the properties of this file cannot be taken out")
+
+// clean returns a file's bytes without its properties.
+func clean(b []byte) ([]byte, error) {
+	kind := mimetype.Detect(b)
+	for _, k := range known {
+		for _, m := range k.mime {
+			if !kind.Is(m) {
+				continue
+			}
+			switch {
+			case k.kind == slot.PDF:
+				return cleanPDF(b)
+			case kind.Is("image/jpeg"):
+				return cleanJPEG(b)
+			case kind.Is("image/png"):
+				return cleanPNG(b)
+			case kind.Is("audio/mpeg"):
+				return cleanMP3(b), nil
+			case kind.Is("audio/wav"):
+				return cleanWAV(b)
+			case kind.Is("audio/flac"):
+				return cleanFLAC(b)
+			case k.kind == slot.Film || k.kind == slot.Sound:
+				return cleanMP4(b)
+			case kind.Is("text/csv"):
+				return b, nil
+			default:
+				return cleanPackage(b)
+			}
+		}
+	}
+	return nil, errNotCleaned
+}
+
+// cleanPDF drops the information dictionary and every metadata stream.
+func cleanPDF(b []byte) ([]byte, error) {
+	api.DisableConfigDir()
+	conf := model.NewDefaultConfiguration()
+	conf.ValidationMode = model.ValidationRelaxed
+	ctx, err := api.ReadValidateAndOptimize(bytes.NewReader(b), conf)
+	if err != nil {
+		return nil, err
+	}
+	for _, e := range ctx.Table {
+		if e == nil || e.Free {
+			continue
+		}
+		if d, ok := dictOf(e.Object); ok {
+			d.Delete("Metadata")
+			d.Delete("PieceInfo")
+		}
+	}
+	ctx.Info, ctx.Author, ctx.Title, ctx.Subject, ctx.Keywords, ctx.Creator, ctx.Producer = nil, "", "", "", "", "", ""
+	ctx.CatalogXMPMeta = nil
+	ctx.Properties = nil
+	var out bytes.Buffer
+	err = api.WriteContext(ctx, &out)
+	return out.Bytes(), err
+}
+
+func dictOf(o types.Object) (types.Dict, bool) {
+	switch o := o.(type) {
+	case types.Dict:
+		return o, true
+	case types.StreamDict:
+		return o.Dict, true
+	}
+	return nil, false
+}
+
+// cleanJPEG drops every application segment but JFIF's, the colour profile's and
+// Adobe's colour transform, and comments (ITU-T T.81, annex B).
+func cleanJPEG(b []byte) ([]byte, error) {
+	out := append([]byte{}, b[:2]...)
+	for i := 2; i+4 <= len(b); {
+		if b[i] != 0xff {
+			return nil, errNotCleaned
+		}
+		kind, size := b[i+1], int(binary.BigEndian.Uint16(b[i+2:]))
+		end := i + 2 + size
+		if size < 2 || end > len(b) {
+			return nil, errNotCleaned
+		}
+		body := b[i+4 : end]
+		keep := kind < 0xe0 || kind > 0xef && kind != 0xfe || kind == 0xe0 && bytes.HasPrefix(body, []byte("JFIF\x00")) ||
+			kind == 0xe2 && bytes.HasPrefix(body, []byte("ICC_PROFILE\x00")) || kind == 0xee && bytes.HasPrefix(body, []byte("Adobe"))
+		if keep {
+			out = append(out, b[i:end]...)
+		}
+		if kind == 0xda { // the picture itself follows, to the end mark; what is behind it goes
+			rest := b[end:]
+			if n := bytes.LastIndex(rest, []byte{0xff, 0xd9}); n >= 0 {
+				rest = rest[:n+2]
+			}
+			return append(out, rest...), nil
+		}
+		i = end
+	}
+	return nil, errNotCleaned
+}
+
+// cleanPNG keeps the chunks a picture is drawn from (PNG specification, 11).
+func cleanPNG(b []byte) ([]byte, error) {
+	out := append([]byte{}, b[:8]...)
+	keep := map[string]bool{"IHDR": true, "PLTE": true, "IDAT": true, "IEND": true, "tRNS": true, "cHRM": true, "gAMA": true, "iCCP": true, "sBIT": true, "sRGB": true, "pHYs": true, "bKGD": true}
+	for i := 8; i+12 <= len(b); {
+		end := i + 12 + int(binary.BigEndian.Uint32(b[i:]))
+		if end < i+12 || end > len(b) {
+			return nil, errNotCleaned
+		}
+		name := string(b[i+4 : i+8])
+		if keep[name] {
+			out = append(out, b[i:end]...)
+		}
+		if name == "IEND" {
+			return out, nil
+		}
+		i = end
+	}
+	return nil, errNotCleaned
+}
+
+// cleanMP3 drops an ID3v2 tag before the sound and an ID3v1 tag behind it.
+func cleanMP3(b []byte) []byte {
+	for len(b) > 10 && string(b[:3]) == "ID3" {
+		size := 10 + (int(b[6]&0x7f)<<21 | int(b[7]&0x7f)<<14 | int(b[8]&0x7f)<<7 | int(b[9]&0x7f))
+		if b[5]&0x10 != 0 {
+			size += 10 // a footer
+		}
+		b = b[min(size, len(b)):]
+	}
+	if n := len(b) - 128; n >= 0 && string(b[n:n+3]) == "TAG" {
+		b = b[:n]
+	}
+	return b
+}
+
+// cleanWAV keeps the format and the sound of a RIFF file.
+func cleanWAV(b []byte) ([]byte, error) {
+	if len(b) < 12 || string(b[:4]) != "RIFF" {
+		return nil, errNotCleaned
+	}
+	out := append([]byte{}, b[:12]...)
+	keep := map[string]bool{"fmt ": true, "data": true, "fact": true}
+	for i := 12; i+8 <= len(b); {
+		size := int(binary.LittleEndian.Uint32(b[i+4:]))
+		end := min(i+8+size+size&1, len(b))
+		if end < i+8 {
+			return nil, errNotCleaned
+		}
+		if keep[string(b[i:i+4])] {
+			out = append(out, b[i:end]...)
+		}
+		i = end
+	}
+	binary.LittleEndian.PutUint32(out[4:], uint32(len(out)-8))
+	return out, nil
+}
+
+// cleanFLAC keeps the stream's own block and the table of where to seek (RFC
+// 9639, 8).
+func cleanFLAC(b []byte) ([]byte, error) {
+	if len(b) < 8 || string(b[:4]) != "fLaC" {
+		return nil, errNotCleaned
+	}
+	out, last := append([]byte{}, b[:4]...), -1
+	for i := 4; i+4 <= len(b); {
+		kind, size := b[i]&0x7f, int(b[i+1])<<16|int(b[i+2])<<8|int(b[i+3])
+		end := i + 4 + size
+		if end > len(b) {
+			return nil, errNotCleaned
+		}
+		final := b[i]&0x80 != 0
+		if kind == 0 || kind == 3 {
+			last = len(out)
+			out = append(out, b[i:end]...)
+			out[last] &= 0x7f
+		}
+		if i = end; final {
+			if last < 0 {
+				return nil, errNotCleaned
+			}
+			out[last] |= 0x80
+			return append(out, b[end:]...), nil
+		}
+	}
+	return nil, errNotCleaned
+}
+
+// cleanMP4 makes free space of the boxes that hold user data; nothing moves, so
+// that the tables of where the sound and pictures are stay right (ISO/IEC
+// 14496-12, 8.1.2 and 8.10).
+func cleanMP4(b []byte) ([]byte, error) {
+	out := bytes.Clone(b)
+	var walk func(at, end, depth int) error
+	walk = func(at, end, depth int) error {
+		for at+8 <= end {
+			size, head := int(binary.BigEndian.Uint32(out[at:])), 8
+			switch size {
+			case 1:
+				if at+16 > end {
+					return errNotCleaned
+				}
+				size, head = int(binary.BigEndian.Uint64(out[at+8:])), 16
+			case 0:
+				size = end - at
+			}
+			if size < head || size > end-at {
+				return errNotCleaned
+			}
+			switch string(out[at+4 : at+8]) {
+			case "udta", "meta", "uuid":
+				copy(out[at+4:], "free")
+				clear(out[at+head : at+size])
+			case "moov", "trak", "mdia":
+				if depth < 6 {
+					if err := walk(at+head, at+size, depth+1); err != nil {
+						return err
+					}
+				}
+			}
+			at += size
+		}
+		return nil
+	}
+	return out, walk(0, len(out), 0)
+}
+
+// mostPackage is how much a package may unfold to, in bytes.
+const mostPackage = 128 << 20
+
+// cleanPackage writes an office package anew, its properties empty.
+func cleanPackage(b []byte) ([]byte, error) {
+	pkg, err := zip.NewReader(bytes.NewReader(b), int64(len(b)))
+	if err != nil {
+		return nil, err
+	}
+	empty := map[string]string{
+		"docProps/core.xml":   `<?xml version="1.0" encoding="UTF-8" standalone="yes"?><cp:coreProperties xmlns:cp="http://schemas.openxmlformats.org/package/2006/metadata/core-properties"/>`,
+		"docProps/app.xml":    `<?xml version="1.0" encoding="UTF-8" standalone="yes"?><Properties xmlns="http://schemas.openxmlformats.org/officeDocument/2006/extended-properties"/>`,
+		"docProps/custom.xml": `<?xml version="1.0" encoding="UTF-8" standalone="yes"?><Properties xmlns="http://schemas.openxmlformats.org/officeDocument/2006/custom-properties"/>`,
+		"meta.xml":            `<?xml version="1.0" encoding="UTF-8"?><office:document-meta xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" office:version="1.2"><office:meta/></office:document-meta>`,
+	}
+	var out bytes.Buffer
+	w, left := zip.NewWriter(&out), int64(mostPackage)
+	for _, f := range pkg.File {
+		to, err := w.CreateHeader(&zip.FileHeader{Name: f.Name, Method: f.Method})
+		if err != nil {
+			return nil, err
+		}
+		if s, ok := empty[f.Name]; ok {
+			if _, err := io.WriteString(to, s); err != nil {
+				return nil, err
+			}
+			continue
+		}
+		from, err := f.Open()
+		if err != nil {
+			return nil, err
+		}
+		n, err := io.Copy(to, io.LimitReader(from, left+1))
+		from.Close()
+		if left -= n; err == nil && left < 0 {
+			err = errNotCleaned
+		}
+		if err != nil {
+			return nil, err
+		}
+	}
+	if err := w.Close(); err != nil {
+		return nil, err
+	}
+	return out.Bytes(), nil
+}
