@@ -299,7 +299,7 @@ func (r *running) afterClosing(tales []tale) {
 	}
 	r.on(r.dates.ChecksBy, func(ctx context.Context) error {
 		return r.act(ctx, r.officer.ID, func(ctx context.Context, tx *db.Tx) error {
-			_, err := r.Reading.HandOut(ctx, tx, r.rd, r.form)
+			_, err := r.Reading.HandOut(ctx, tx, r.rd, r.form, nil)
 			return err
 		})
 	})

@@ -22,14 +22,16 @@ type Short struct{ Case, Got int }
 // Solve returns, for each case, its readers in ascending order, those kept
 // included, and the cases that fall short even with every load allowed.
 func (p Problem) Solve() (given [][]int, short []Short) {
-	s := solver{Problem: p, has: make([][]bool, p.Cases), load: make([]int, p.Readers)}
+	s := solver{Problem: p, has: make([][]bool, p.Cases), load: make([]int, p.Readers), together: make([][]int, p.Readers)}
+	for r := range s.together {
+		s.together[r] = make([]int, p.Readers)
+	}
 	need := 0
 	for c := range p.Cases {
 		s.has[c] = make([]bool, p.Readers)
 		if c < len(p.Kept) {
 			for _, r := range p.Kept[c] {
-				s.has[c][r] = true
-				s.load[r]++
+				s.give(c, r)
 			}
 		}
 		need += p.Each
@@ -59,6 +61,31 @@ type solver struct {
 	limit int
 	has   [][]bool // case × reader
 	load  []int
+	// together counts the cases that two readers share, reader × reader; kept as
+	// cases are given and taken, so that comparing readers scans no case.
+	together [][]int
+}
+
+func (s *solver) give(c, r int) {
+	for with, has := range s.has[c] {
+		if has {
+			s.together[r][with]++
+			s.together[with][r]++
+		}
+	}
+	s.has[c][r] = true
+	s.load[r]++
+}
+
+func (s *solver) take(c, r int) {
+	s.has[c][r] = false
+	s.load[r]--
+	for with, has := range s.has[c] {
+		if has {
+			s.together[r][with]--
+			s.together[with][r]--
+		}
+	}
 }
 
 func (s *solver) fill() (short []Short) {
@@ -91,8 +118,7 @@ func (s *solver) augment(c int, seen []bool) bool {
 		}
 	}
 	if best >= 0 {
-		s.has[c][best] = true
-		s.load[best]++
+		s.give(c, best)
 		return true
 	}
 	for r := range s.Readers {
@@ -104,15 +130,12 @@ func (s *solver) augment(c int, seen []bool) bool {
 			if other == c || !s.has[other][r] || s.kept(other, r) {
 				continue
 			}
-			s.has[other][r] = false
-			s.load[r]--
+			s.take(other, r)
 			if s.augment(other, seen) {
-				s.has[c][r] = true
-				s.load[r]++
+				s.give(c, r)
 				return true
 			}
-			s.has[other][r] = true
-			s.load[r]++
+			s.give(other, r)
 		}
 	}
 	return false
@@ -122,13 +145,8 @@ func (s *solver) augment(c int, seen []bool) bool {
 // for each of them.
 func (s *solver) shared(c, r int) (n int) {
 	for with, has := range s.has[c] {
-		if !has {
-			continue
-		}
-		for other := range s.Cases {
-			if s.has[other][r] && s.has[other][with] {
-				n++
-			}
+		if has {
+			n += s.together[r][with]
 		}
 	}
 	return n

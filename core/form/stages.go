@@ -40,6 +40,17 @@ func (f *Form) NextStage(after Key) *Stage {
 	return list[i+1]
 }
 
+// HandsOutFrom is when cases are handed out to readers from: the last closing of a
+// stage whose applications readers mark. Before it more may come in.
+func (f *Form) HandsOutFrom() (at time.Time) {
+	for _, s := range f.Applying() {
+		if closes := f.StageWindow(s.Key).Closes; f.ReadAfter(s.Key) && closes.After(at) {
+			at = closes
+		}
+	}
+	return at
+}
+
 // ReadAfter reports a stage whose applications readers mark before the next
 // one is written: a stage of reading comes between.
 func (f *Form) ReadAfter(stage Key) bool {

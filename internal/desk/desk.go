@@ -203,25 +203,36 @@ type Count struct {
 	Asked int64
 }
 
-// Counts of one round, or of all when round is 0.
-func (d *Desk) Counts(ctx context.Context, round int64) (out []Count, err error) {
+// Counts of these rounds by state and move.
+func (d *Desk) Counts(ctx context.Context, rounds ...int64) (out []Count, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
 		SELECT round_id, state, move, count(*) AS n, COALESCE(sum(asked), 0) AS asked FROM standing
-		WHERE latest AND ($1 = 0 OR round_id = $1) GROUP BY round_id, state, move`, round)
+		WHERE latest AND round_id = ANY($1) GROUP BY round_id, state, move`, rounds)
 	return out, err
 }
 
-// Stuck is how many drafts an obstacle stands in.
+// Stuck is in how many drafts something stands that is said in these words.
 type Stuck struct {
-	Code form.Code
+	Says string
+	Code form.Code // one that is said so
 	N    int
 }
 
-// Stuck counts the obstacles of a round's drafts, each once a draft.
-func (d *Desk) Stuck(ctx context.Context, round int64) (out []Stuck, err error) {
+// Stuck counts what stands in the way of a round's drafts, each once a draft
+// and once a sentence: says gives the words of a code.
+func (d *Desk) Stuck(ctx context.Context, round int64, says func(form.Code) string) (out []Stuck, err error) {
+	var codes []string
+	if err := d.DB.SelectContext(ctx, &codes, `SELECT DISTINCT unnest(obstacles) FROM standing WHERE round_id = $1 AND state = $2`, round, lifecycle.Draft); err != nil {
+		return nil, err
+	}
+	words := make([]string, len(codes))
+	for i, c := range codes {
+		words[i] = says(form.Code(c))
+	}
 	err = d.DB.SelectContext(ctx, &out, `
-		SELECT code, count(*) AS n FROM (SELECT DISTINCT entry_id, unnest(obstacles) AS code FROM standing WHERE round_id = $1 AND state = 'draft') AS o
-		GROUP BY code ORDER BY n DESC, code LIMIT 6`, round)
+		SELECT n.says, min(n.code) AS code, count(DISTINCT st.entry_id) AS n
+		FROM standing st CROSS JOIN LATERAL unnest(st.obstacles) AS o(code) JOIN unnest($3::text[], $4::text[]) AS n(code, says) ON n.code = o.code
+		WHERE st.round_id = $1 AND st.state = $2 GROUP BY n.says ORDER BY n DESC, n.says LIMIT 6`, round, lifecycle.Draft, codes, words)
 	return out, err
 }
 
@@ -261,20 +272,41 @@ func (d *Desk) OpenChecks(ctx context.Context, round int64, most int) (out []Ope
 	return out, err
 }
 
+// OpenCheck counts the rules of a round that wait for a person, with the oldest.
+type OpenCheck struct {
+	Round      int64 `db:"round_id"`
+	N          int
+	Ref, Title string // of the oldest
+	Since      time.Time
+}
+
+// OpenChecksOf counts them by round; round 0 for all.
+func (d *Desk) OpenChecksOf(ctx context.Context, round int64) (out []OpenCheck, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT DISTINCT ON (x.round_id) x.round_id, x.n, a.ref, a.title, x.worked_at AS since FROM (
+		  SELECT st.round_id, st.application_id, f.worked_at, count(*) OVER (PARTITION BY st.round_id) AS n
+		  FROM finding f JOIN standing st ON st.entry_id = f.entry_id
+		  WHERE f.outcome = 'person' AND f.settled IS NULL AND st.state = 'complete' AND ($1 = 0 OR st.round_id = $1)) x
+		JOIN application a ON a.id = x.application_id ORDER BY x.round_id, x.worked_at, a.id`, round)
+	return out, err
+}
+
 // Checked is one application with its findings summed up.
 type Checked struct {
 	Item
 	Yes, Person, No int
+	EntryID         int64 `db:"entry_id"`
 }
 
-// Checks lists a round's sent applications with their findings.
-func (d *Desk) Checks(ctx context.Context, round int64) (out []Checked, err error) {
-	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+`, x.yes, x.person, x.no `+itemFrom+`
+// Checks lists a round's sent applications with their findings, so many at a
+// time, those after an entry.
+func (d *Desk) Checks(ctx context.Context, round, after int64, most int) (out []Checked, err error) {
+	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+`, st.entry_id, x.yes, x.person, x.no `+itemFrom+`
 		JOIN LATERAL (
 		  SELECT count(*) FILTER (WHERE COALESCE(settled, outcome) = 'yes') AS yes, count(*) FILTER (WHERE COALESCE(settled, outcome) = 'person') AS person,
 		         count(*) FILTER (WHERE COALESCE(settled, outcome) = 'no') AS no
 		  FROM finding f WHERE f.entry_id = st.entry_id) x ON true
-		WHERE st.round_id = $1 AND st.state NOT IN ('invited', 'draft', 'lapsed') AND (st.latest OR x.person > 0) ORDER BY (x.person > 0) DESC, st.application_id`, round)
+		WHERE st.round_id = $1 AND st.entry_id > $2 AND st.state NOT IN ('invited', 'draft', 'lapsed') AND (st.latest OR x.person > 0) ORDER BY st.entry_id LIMIT $3`, round, after, most)
 	return out, err
 }
 
@@ -304,14 +336,39 @@ type ReadingCase struct {
 	Item
 	Given, Marked int
 	Readers       string
+	EntryID       int64 `db:"entry_id"`
 }
 
-// ReadingCases lists a round's eligible, reading and read cases.
-func (d *Desk) ReadingCases(ctx context.Context, round int64) (out []ReadingCase, err error) {
-	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+`, x.given, x.marked, x.readers `+itemFrom+`
+// ReadingCases lists a round's eligible, reading and read cases, so many at a
+// time, those after an entry.
+func (d *Desk) ReadingCases(ctx context.Context, round, after int64, most int) (out []ReadingCase, err error) {
+	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+`, st.entry_id, x.given, x.marked, x.readers `+itemFrom+`
 		JOIN LATERAL (SELECT count(*) AS given, count(g.sent_at) AS marked, COALESCE(string_agg(rp.name, ', ' ORDER BY rp.name), '') AS readers
 		  FROM assignment g JOIN account rp ON rp.id = g.account_id WHERE g.entry_id = st.entry_id) x ON true
-		WHERE st.round_id = $1 AND st.state IN ('eligible', 'reading', 'read', 'invited on', 'awarded', 'reserve', 'not awarded') ORDER BY st.latest DESC, st.application_id`, round)
+		WHERE st.round_id = $1 AND st.entry_id > $2 AND st.state IN ('eligible', 'reading', 'read', 'invited on', 'awarded', 'reserve', 'not awarded') ORDER BY st.entry_id LIMIT $3`, round, after, most)
+	return out, err
+}
+
+// Pending counts cases that are to be handed out, read or decided.
+type Pending struct {
+	Round int64 `db:"round_id"`
+	Stage form.Key
+	State lifecycle.State // eligible, reading or read
+	Given int             // readers, of those being read
+	N     int
+	Since time.Time // when the oldest of them came to this
+}
+
+// PendingSQL counts them by round, stage, state and readers; the EXPLAIN test
+// reads it.
+const PendingSQL = `
+	SELECT st.round_id, st.stage, st.state, CASE WHEN st.state = 'reading' THEN (SELECT count(*) FROM assignment g WHERE g.entry_id = st.entry_id) ELSE 0 END AS given,
+	       count(*) AS n, min(st.changed_at) AS since
+	FROM standing st WHERE st.state IN ('eligible', 'reading', 'read') AND ($1 = 0 OR st.round_id = $1) GROUP BY 1, 2, 3, 4`
+
+// Pending of one round, or of all when round is 0.
+func (d *Desk) Pending(ctx context.Context, round int64) (out []Pending, err error) {
+	err = d.DB.SelectContext(ctx, &out, PendingSQL, round)
 	return out, err
 }
 

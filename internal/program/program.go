@@ -111,8 +111,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Cases.Gathers = []application.Gather{p.Materials.Gather, p.Referees.Gather}
 	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, People: p.People, Links: p.Links, Jobs: p.Jobs, SealKey: p.SealKey, AfterSend: check.Job}
 	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs}
-	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
 	p.Work = &work.Store{DB: d}
+	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife, Jobs: p.Jobs, Work: p.Work}
 	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post, Jobs: p.Jobs, Work: p.Work}
 	zone, err := time.LoadLocation(Zone)
 	if err != nil {
@@ -132,6 +132,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Post.Attach, p.Post.OnSent, p.Post.Holds = p.Copy, p.Cases.LetterSent, p.Cases.LetterHolds
 	p.Post.Register()
 	p.Checks.Register()
+	p.Reading.Register()
 	p.Decisions.Register()
 	sweep := func(name string, f func(context.Context, time.Time) error) {
 		p.Jobs.HandleSweep(name, func(ctx context.Context, at time.Time, _ json.RawMessage) error { return f(ctx, at) })

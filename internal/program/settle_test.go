@@ -159,7 +159,7 @@ func TestMarksAndActs(t *testing.T) {
 	ctx := context.Background()
 	handOut := func() error {
 		return p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
-			_, err := p.Reading.HandOut(ctx, tx, p.round, p.form)
+			_, err := p.Reading.HandOut(ctx, tx, p.round, p.form, nil)
 			return err
 		})
 	}

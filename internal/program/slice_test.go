@@ -149,7 +149,10 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 			return err
 		})
 	}
-	h.Act(officer.ID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Reading.HandOut(ctx, tx, r, f); return err })
+	h.Act(officer.ID, func(ctx context.Context, tx *db.Tx) error {
+		_, err := h.Reading.HandOut(ctx, tx, r, f, nil)
+		return err
+	})
 	for _, c := range []application.Case{a, b} {
 		given, err := h.Reading.Of(ctx, h.DB, c.EntryID)
 		if err != nil || len(given) != 2 {
@@ -160,7 +163,10 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 			h.Act(aside, func(ctx context.Context, tx *db.Tx) error {
 				return h.Reading.StepAside(ctx, tx, c, "My cousin leads it.")
 			})
-			h.Act(officer.ID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Reading.HandOut(ctx, tx, r, f); return err })
+			h.Act(officer.ID, func(ctx context.Context, tx *db.Tx) error {
+				_, err := h.Reading.HandOut(ctx, tx, r, f, nil)
+				return err
+			})
 			given, _ = h.Reading.Of(ctx, h.DB, c.EntryID)
 			for _, g := range given {
 				if g.AccountID == aside {

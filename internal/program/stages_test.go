@@ -180,7 +180,7 @@ func TestACallInTwoStages(t *testing.T) {
 		return err
 	})
 	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
-		out, err := p.Reading.HandOut(ctx, tx, p.round, p.form)
+		out, err := p.Reading.HandOut(ctx, tx, p.round, p.form, nil)
 		if out.Cases != 1 {
 			t.Errorf("%d cases were handed out", out.Cases)
 		}

@@ -16,14 +16,15 @@ import (
 	"github.com/lib/pq"
 
 	"ulvant/core/access"
-	"ulvant/core/assignment"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/mark"
 	"ulvant/internal/application"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/link"
+	"ulvant/internal/platform/work"
 	"ulvant/internal/post"
 	"ulvant/internal/round"
 	"ulvant/internal/trail"
@@ -36,6 +37,8 @@ type Store struct {
 	People   *people.Store
 	Post     *post.Office
 	Links    link.Maker
+	Jobs     *jobs.Queue
+	Work     *work.Store
 	LinkLife time.Duration
 }
 
@@ -121,90 +124,6 @@ func (s *Store) Relations(ctx context.Context, q db.Querier, application, accoun
 		out |= access.SteppedAside
 	}
 	return out, err
-}
-
-// HandedOut says what handing out did.
-type HandedOut struct {
-	Cases, Readers, Most int
-	Short                []string // reference numbers that could not get all their readers
-}
-
-// HandOut gives every eligible case as many readers as the design asks for,
-// evenly, keeping what is given already. Readers who are the lead or stepped
-// aside are passed over.
-func (s *Store) HandOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form) (out HandedOut, err error) {
-	var entries []int64
-	if err := tx.SelectContext(ctx, &entries, `
-		SELECT e.id FROM entry e JOIN application a ON a.id = e.application_id
-		WHERE a.round_id = $1 AND e.state IN ('eligible', 'reading') AND e.stage = ANY($2) ORDER BY a.id FOR UPDATE OF a`, r.ID, readStages(f)); err != nil {
-		return out, err
-	}
-	var readers []int64
-	if err := tx.SelectContext(ctx, &readers, `SELECT account_id FROM reader WHERE round_id = $1 ORDER BY account_id`, r.ID); err != nil {
-		return out, err
-	}
-	if len(readers) == 0 {
-		return out, errors.New("nobody has been invited to read yet; invite readers first")
-	}
-	if len(entries) == 0 {
-		return out, errors.New("no application is eligible yet; settle the checks first")
-	}
-	cases := make([]application.Case, len(entries))
-	barred := map[[2]int]bool{}
-	kept := make([][]int, len(entries))
-	for i, e := range entries {
-		if cases[i], err = s.Cases.ByEntry(ctx, tx, e); err != nil {
-			return out, err
-		}
-		given, err := s.Of(ctx, tx, e)
-		if err != nil {
-			return out, err
-		}
-		for _, g := range given {
-			if j := slices.Index(readers, g.AccountID); j >= 0 {
-				kept[i] = append(kept[i], j)
-			}
-		}
-		var not []int64
-		if err := tx.SelectContext(ctx, &not, `
-			SELECT account_id FROM recusal WHERE application_id = $1 UNION SELECT account_id FROM relation WHERE application_id = $1`, cases[i].ID); err != nil {
-			return out, err
-		}
-		for _, n := range not {
-			if j := slices.Index(readers, n); j >= 0 {
-				barred[[2]int{i, j}] = true
-			}
-		}
-	}
-	p := assignment.Problem{Cases: len(entries), Readers: len(readers), Each: f.Design.ReadersEach, Kept: kept,
-		Barred: func(c, r int) bool { return barred[[2]int{c, r}] }}
-	given, short := p.Solve()
-	for _, sh := range short {
-		out.Short = append(out.Short, cases[sh.Case].Ref)
-	}
-	load := make([]int, len(readers))
-	for i, list := range given {
-		for _, j := range list {
-			load[j]++
-			if slices.Contains(kept[i], j) {
-				continue
-			}
-			if _, err := tx.ExecContext(ctx, `INSERT INTO assignment (entry_id, application_id, account_id, given_at) VALUES ($1, $2, $3, $4)`,
-				cases[i].EntryID, cases[i].ID, readers[j], tx.At); err != nil {
-				return out, err
-			}
-			if err := trail.Write(ctx, tx, "given-to", cases[i].ID, r.ID, map[string]string{"reader": strconv.FormatInt(readers[j], 10)}); err != nil {
-				return out, err
-			}
-		}
-		if cases[i].State == lifecycle.Eligible && len(list) > 0 {
-			if _, _, err := s.Cases.Transition(ctx, tx, cases[i], lifecycle.HandOut, nil); err != nil {
-				return out, err
-			}
-		}
-	}
-	out.Cases, out.Readers, out.Most = len(entries), len(readers), slices.Max(load)
-	return out, nil
 }
 
 // readStages are the stages whose applications readers mark.

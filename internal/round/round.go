@@ -35,6 +35,10 @@ type Round struct {
 
 const columns = `id, key, name, programme, currency, working, design_id, opens_at, closes_at, answer_at, changed_at`
 
+// light leaves the design being worked on out where a published one is there:
+// lists and a case's pages need it not, and it is most of the row.
+const light = `id, key, name, programme, currency, CASE WHEN design_id IS NULL THEN working ELSE 'null' END AS working, design_id, opens_at, closes_at, answer_at, changed_at`
+
 // ErrNotFound: no such round.
 var ErrNotFound = errors.New("there is no such round")
 
@@ -134,16 +138,54 @@ func (s *Store) ByID(ctx context.Context, q db.Querier, id int64) (r Round, err 
 	return r, err
 }
 
+// Of finds the round of a case, without the design being worked on.
+func (s *Store) Of(ctx context.Context, q db.Querier, id int64) (r Round, err error) {
+	err = q.GetContext(ctx, &r, `SELECT `+light+` FROM round WHERE id = $1`, id)
+	return r, err
+}
+
 // Public lists published rounds that close after a time, the next to close first.
 func (s *Store) Public(ctx context.Context, after time.Time) (out []Round, err error) {
-	err = s.DB.SelectContext(ctx, &out, `SELECT `+columns+` FROM round WHERE design_id IS NOT NULL AND closes_at > $1 ORDER BY closes_at, id`, after)
+	err = s.DB.SelectContext(ctx, &out, `SELECT `+light+` FROM round WHERE design_id IS NOT NULL AND closes_at > $1 ORDER BY closes_at, id`, after)
 	return out, err
 }
 
 // All lists every round, the latest closing first.
 func (s *Store) All(ctx context.Context) (out []Round, err error) {
-	err = s.DB.SelectContext(ctx, &out, `SELECT `+columns+` FROM round ORDER BY closes_at DESC, id DESC`)
+	err = s.DB.SelectContext(ctx, &out, `SELECT `+light+` FROM round ORDER BY closes_at DESC, id DESC`)
 	return out, err
+}
+
+// Page lists rounds, the latest closing first, from one of them on.
+func (s *Store) Page(ctx context.Context, from, most int) (out []Round, err error) {
+	err = s.DB.SelectContext(ctx, &out, `SELECT `+light+` FROM round ORDER BY closes_at DESC, id DESC OFFSET $1 LIMIT $2`, from, most)
+	return out, err
+}
+
+// UnderWay lists the rounds whose answer is not longer ago than since, the next
+// answer first, and how many more there are than most.
+func (s *Store) UnderWay(ctx context.Context, since time.Time, most int) (out []Round, more int, err error) {
+	if err = s.DB.SelectContext(ctx, &out, `SELECT `+light+` FROM round WHERE answer_at > $1 ORDER BY (design_id IS NULL), answer_at, id LIMIT $2`, since, most); err != nil || len(out) < most {
+		return out, 0, err
+	}
+	err = s.DB.GetContext(ctx, &more, `SELECT count(*) - $2 FROM round WHERE answer_at > $1`, since, most)
+	return out, more, err
+}
+
+// Some finds rounds by their numbers.
+func (s *Store) Some(ctx context.Context, ids []int64) (out []Round, err error) {
+	err = s.DB.SelectContext(ctx, &out, `SELECT `+light+` FROM round WHERE id = ANY($1)`, ids)
+	return out, err
+}
+
+// Before finds the round of a programme that closed last before a time; nil for none.
+func (s *Store) Before(ctx context.Context, programme string, closes time.Time) (*Round, error) {
+	var out []Round
+	err := s.DB.SelectContext(ctx, &out, `SELECT `+light+` FROM round WHERE programme = $1 AND design_id IS NOT NULL AND closes_at < $2 ORDER BY closes_at DESC, id DESC LIMIT 1`, programme, closes)
+	if err != nil || len(out) == 0 {
+		return nil, err
+	}
+	return &out[0], nil
 }
 
 // Form is a published design, compiled, with its number.

@@ -63,7 +63,7 @@ func (p play) signIn(email string) {
 	p.until(`!location.pathname.startsWith('/sign-in') && document.readyState === 'complete'`)
 }
 
-var linkIn = regexp.MustCompile(`https?://[^/\s]+(/(?:confirm|letter|reader|reset|address|officer)/\S+)`)
+var linkIn = regexp.MustCompile(`https?://[^/\s]+(/(?:confirm|letter|reader|reset|address|officer|team|enter)/\S+)`)
 
 // link finds the personal link in the latest mail to an address.
 func link(t *testing.T, h *programtest.House, to string) string {
@@ -296,7 +296,7 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	neda.press(".btn[form=record]")
 	neda.sees("1 letter goes out")
 	neda.press("form[action$='/stop'] .btn")
-	neda.sees("letters are stopped")
+	neda.sees("1 letter is stopped")
 	neda.press("form[action$='/release'] .btn")
 	neda.sees("The letters go out at")
 	h.Clock.Set(h.Clock.Now().Add(31 * time.Minute))

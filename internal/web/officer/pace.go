@@ -12,25 +12,23 @@ import (
 // earlier finds the round of the same programme that closed last before this
 // one, and when its applications came, as times before its closing.
 func earlier(r *site.Request, f *form.Form) ([]time.Duration, string, error) {
-	rounds, err := r.Rounds.All(r.Context)
+	until := r.Round.ClosesAt
+	if until.After(r.At) {
+		until = r.At
+	}
+	other, err := r.Rounds.Before(r.Context, f.Design.Programme, until)
+	if err != nil || other == nil {
+		return nil, "", err
+	}
+	times, err := r.Desk.SentTimes(r.Context, other.ID, f.FirstStage())
 	if err != nil {
 		return nil, "", err
 	}
-	for _, other := range rounds {
-		if other.Programme != f.Design.Programme || other.DesignID == nil || !other.ClosesAt.Before(r.Round.ClosesAt) || other.ClosesAt.After(r.At) {
-			continue
-		}
-		times, err := r.Desk.SentTimes(r.Context, other.ID, f.FirstStage())
-		if err != nil {
-			return nil, "", err
-		}
-		var before []time.Duration
-		for _, t := range times {
-			before = append(before, other.ClosesAt.Sub(t))
-		}
-		return before, other.Name, nil
+	before := make([]time.Duration, len(times))
+	for i, t := range times {
+		before[i] = other.ClosesAt.Sub(t)
 	}
-	return nil, "", nil
+	return before, other.Name, nil
 }
 
 // sameDay counts how many had come at the same distance from closing.

@@ -6,6 +6,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -15,6 +16,7 @@ import (
 	"ulvant/internal/desk"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/work"
 	"ulvant/internal/reading"
 	"ulvant/internal/round"
 	"ulvant/internal/web/site"
@@ -41,11 +43,14 @@ func drawRound(r *site.Request, status int, page, title, at string, f *form.Form
 	if err != nil {
 		return err
 	}
-	open, err := r.Desk.OpenChecks(r.Context, r.Round.ID, 1000)
+	open, err := r.Desk.OpenChecksOf(r.Context, r.Round.ID)
 	if err != nil {
 		return err
 	}
-	p := roundPage{Round: r.Round, Key: r.Round.Key, Name: r.Round.Name, Desk: at, Form: f, Open: len(open), Currency: f.Design.Currency, Data: data}
+	p := roundPage{Round: r.Round, Key: r.Round.Key, Name: r.Round.Name, Desk: at, Form: f, Currency: f.Design.Currency, Data: data}
+	for _, o := range open {
+		p.Open = o.N
+	}
 	waiting, err := r.Desk.OpenEnquiries(r.Context)
 	if err != nil {
 		return err
@@ -103,17 +108,7 @@ func Overview(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	tasks, err := moves(r, sum[0])
-	if err != nil {
-		return err
-	}
-	open, err := r.Desk.OpenChecks(r.Context, r.Round.ID, 500)
-	if err != nil {
-		return err
-	}
-	if len(open) > 0 {
-		tasks = append([]task{{N: len(open), What: "rules need a person", Note: open[0].Ref + " " + open[0].Title, Link: "/office/rounds/" + r.Round.Key + "/checks", Since: open[0].Since}}, tasks...)
-	}
+	tasks := sum[0].tasks
 	waits, err := waiting(r, r.Round.Key)
 	if err != nil {
 		return err
@@ -140,13 +135,13 @@ func Overview(r *site.Request) error {
 	for _, m := range lifecycle.Moves {
 		rows = append(rows, moveRow{m, words[m], n[m], n[m] * 126 / most})
 	}
-	stuck, err := r.Desk.Stuck(r.Context, r.Round.ID)
+	stuck, err := r.Desk.Stuck(r.Context, r.Round.ID, say.Stuck)
 	if err != nil {
 		return err
 	}
 	var stuckRows []stuckRow
 	for _, s := range stuck {
-		stuckRows = append(stuckRows, stuckRow{say.Stuck(s.Code), say.StuckOn(s.Code), s.N * 100 / max(drafts, 1)})
+		stuckRows = append(stuckRows, stuckRow{s.Says, say.StuckOn(s.Code), s.N * 100 / max(drafts, 1)})
 	}
 	letters, err := r.Desk.Letters(r.Context, r.Round.ID)
 	if err != nil {
@@ -206,22 +201,76 @@ func Applications(r *site.Request) error {
 		"Items": items, "Next": next.String(), "Q": q, "States": choices, "Moves": lifecycle.Moves, "Heading": f.Design.Listed.Heading, "Zone": f.Zone, "Key": r.Round.Key})
 }
 
+// pageOf cuts a list that was asked for with one row more than a page has; next
+// leads to the rest, "" when there is none.
+func pageOf[T any](list []T, entry func(T) int64) (page []T, next string) {
+	if len(list) <= perPage {
+		return list, ""
+	}
+	list = list[:perPage]
+	return list, "?after=" + strconv.FormatInt(entry(list[perPage-1]), 10)
+}
+
+func afterOf(r *site.Request) int64 {
+	n, _ := strconv.ParseInt(r.Query("after"), 10, 64)
+	return n
+}
+
+// checking is what the page of checks shows.
+type checking struct {
+	Rows  []desk.Checked
+	Next  string
+	First bool
+	Open  []desk.Open // the oldest of them
+	More  int         // open ones that are not listed
+	Rules []form.Rule
+	Names map[form.Key]string
+	Zone  *time.Location
+	Now   time.Time
+}
+
 // Checks lists every sent application with its rules worked through.
 func Checks(r *site.Request) error {
 	f, err := roundForm(r)
 	if err != nil {
 		return err
 	}
-	rows, err := r.Desk.Checks(r.Context, r.Round.ID)
+	d := checking{Rules: f.Design.Rules, Names: say.RuleNames(f), Zone: f.Zone, Now: r.At, First: afterOf(r) == 0}
+	rows, err := r.Desk.Checks(r.Context, r.Round.ID, afterOf(r), perPage+1)
 	if err != nil {
 		return err
 	}
-	open, err := r.Desk.OpenChecks(r.Context, r.Round.ID, 1000)
-	if err != nil {
-		return err
+	d.Rows, d.Next = pageOf(rows, func(c desk.Checked) int64 { return c.EntryID })
+	if d.First {
+		if d.Open, err = r.Desk.OpenChecks(r.Context, r.Round.ID, perPage); err != nil {
+			return err
+		}
+		all, err := r.Desk.OpenChecksOf(r.Context, r.Round.ID)
+		if err != nil {
+			return err
+		}
+		for _, o := range all {
+			d.More = o.N - len(d.Open)
+		}
 	}
-	return drawRound(r, fiber.StatusOK, "officer/checks", "Checks, "+r.Round.Name, "checks", f, map[string]any{
-		"Rows": rows, "Open": open, "Rules": f.Design.Rules, "Names": say.RuleNames(f), "Zone": f.Zone, "Now": r.At})
+	return drawRound(r, fiber.StatusOK, "officer/checks", "Checks, "+r.Round.Name, "checks", f, d)
+}
+
+// readingDesk is what the page of reading shows.
+type readingDesk struct {
+	Readers      []desk.ReaderLoad
+	Cases        []desk.ReadingCase
+	Next         string
+	Ready, Short int // cases to hand out; cases that lack a reader
+	Each         int
+	Problem      string
+	Typed        map[string]string
+	Key          string
+	Ends         time.Time
+	From         time.Time // when handing out begins
+	Now          time.Time
+	Zone         *time.Location
+	Work         *work.Work
 }
 
 // Reading shows readers, their loads, and who reads what.
@@ -232,25 +281,34 @@ func drawReading(r *site.Request, status int, problem string, typed map[string]s
 	if err != nil {
 		return err
 	}
-	readers, err := r.Desk.Readers(r.Context, r.Round.ID)
+	d := readingDesk{Each: f.Design.ReadersEach, Problem: problem, Typed: typed, Key: r.Round.Key, Ends: f.At(form.ReadingEnd), From: f.HandsOutFrom(), Now: r.At, Zone: f.Zone}
+	if d.Readers, err = r.Desk.Readers(r.Context, r.Round.ID); err != nil {
+		return err
+	}
+	cases, err := r.Desk.ReadingCases(r.Context, r.Round.ID, afterOf(r), perPage+1)
 	if err != nil {
 		return err
 	}
-	cases, err := r.Desk.ReadingCases(r.Context, r.Round.ID)
+	d.Cases, d.Next = pageOf(cases, func(c desk.ReadingCase) int64 { return c.EntryID })
+	pending, err := r.Desk.Pending(r.Context, r.Round.ID)
 	if err != nil {
 		return err
 	}
-	ready, short := 0, 0
-	for _, c := range cases {
-		if c.State == lifecycle.Eligible && f.ReadAfter(c.Stage) {
-			ready++
-		}
-		if c.State == lifecycle.Reading && c.Given < f.Design.ReadersEach {
-			short++
+	for _, p := range pending {
+		switch {
+		case p.State == lifecycle.Eligible && f.ReadAfter(p.Stage):
+			d.Ready += p.N
+		case p.State == lifecycle.Reading && p.Given < d.Each:
+			d.Short += p.N
 		}
 	}
-	return drawRound(r, status, "officer/reading", "Reading, "+r.Round.Name, "reading", f, map[string]any{
-		"Readers": readers, "Cases": cases, "Ready": ready, "Short": short, "Each": f.Design.ReadersEach, "Problem": problem, "Typed": typed, "Key": r.Round.Key, "Ends": f.At(form.ReadingEnd), "Zone": f.Zone})
+	if d.Work, err = r.Work.Latest(r.Context, r.Round.ID, work.HandingOut); err != nil {
+		return err
+	}
+	if d.Work != nil && d.Work.EndedAt != nil && r.At.Sub(*d.Work.EndedAt) > time.Hour {
+		d.Work = nil
+	}
+	return drawRound(r, status, "officer/reading", "Reading, "+r.Round.Name, "reading", f, d)
 }
 
 // InviteReader invites somebody by mail.
@@ -277,20 +335,28 @@ func HandOut(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	if r.At.Before(f.At(form.Closes)) {
-		return drawReading(r, fiber.StatusConflict, "The round is still open; hand out after it has closed, so that every case gets the same readers’ time.", nil)
+	if until := f.HandsOutFrom(); r.At.Before(until) {
+		return drawReading(r, fiber.StatusConflict, "Applications still come in until "+view.When(until, f.Zone)+"; hand out after that, so that every case gets the same readers’ time.", nil)
 	}
-	var out reading.HandedOut
+	n, err := r.Reading.ToHandOut(r.Context, r.DB, r.Round, f)
+	if err != nil {
+		return err
+	}
+	says := say.Count(int64(n), "case is", "cases are") + " being handed out. You can leave this page."
 	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
-		out, err = r.Reading.HandOut(ctx, tx, r.Round, f)
+		if n > work.Inline {
+			return r.Reading.HandOutLater(ctx, tx, r.Round, n)
+		}
+		out, err := r.Reading.HandOut(ctx, tx, r.Round, f, nil)
+		says = out.Says()
 		return err
 	})
-	if err != nil {
+	var unfit reading.Unfit
+	if errors.As(err, &unfit) {
 		return drawReading(r, fiber.StatusConflict, say.Initial(err.Error())+".", nil)
 	}
-	says := say.Count(int64(out.Cases), "case is", "cases are") + " with " + say.Count(int64(out.Readers), "reader", "readers") + "; nobody has more than " + strconv.Itoa(out.Most) + "."
-	if len(out.Short) > 0 {
-		says += " Too few readers may read " + strings.Join(out.Short, ", ") + ": invite another."
+	if err != nil {
+		return err
 	}
 	r.Tell(says)
 	return r.See("/office/rounds/" + r.Round.Key + "/reading")

@@ -28,14 +28,27 @@ type summary struct {
 	In     int // sent and not withdrawn
 	Drafts int
 	Asked  int64
-	Office int // cases that wait for the office
+	Office int // things that wait for the office: those that Today lists
 	Strand view.Picture
+	tasks  []task
 }
 
 func summaries(r *site.Request, rounds []round.Round) ([]summary, error) {
-	counts, err := r.Desk.Counts(r.Context, 0)
+	ids := make([]int64, len(rounds))
+	for i, rd := range rounds {
+		ids[i] = rd.ID
+	}
+	counts, err := r.Desk.Counts(r.Context, ids...)
 	if err != nil {
 		return nil, err
+	}
+	waits, err := moves(r, rounds)
+	if err != nil {
+		return nil, err
+	}
+	of := map[int64][]desk.Count{}
+	for _, c := range counts {
+		of[c.Round] = append(of[c.Round], c)
 	}
 	var out []summary
 	for _, rd := range rounds {
@@ -43,11 +56,8 @@ func summaries(r *site.Request, rounds []round.Round) ([]summary, error) {
 		if err != nil {
 			return nil, err
 		}
-		s := summary{Round: rd, Form: f}
-		for _, c := range counts {
-			if c.Round != rd.ID {
-				continue
-			}
+		s := summary{Round: rd, Form: f, Phase: phaseOf(r, rd, f), tasks: waits[rd.ID]}
+		for _, c := range of[rd.ID] {
 			switch {
 			case c.State == lifecycle.Draft:
 				s.Drafts += c.N
@@ -55,25 +65,27 @@ func summaries(r *site.Request, rounds []round.Round) ([]summary, error) {
 				s.In += c.N
 				s.Asked += c.Asked
 			}
-			if c.Move == lifecycle.Office {
-				s.Office += c.N
-			}
 		}
-		switch f.Window().Phase(r.At) {
-		case calendar.Before:
-			s.Phase = "opens"
-		case calendar.Open:
-			s.Phase = "open"
-		default:
-			s.Phase = "closed"
-		}
-		if rd.DesignID == nil {
-			s.Phase = "in design"
+		for _, t := range s.tasks {
+			s.Office += t.N
 		}
 		s.Strand = view.Strand(f, r.At, nil, true)
 		out = append(out, s)
 	}
 	return out, nil
+}
+
+func phaseOf(r *site.Request, rd round.Round, f *form.Form) string {
+	if rd.DesignID == nil {
+		return "in design"
+	}
+	switch f.Window().Phase(r.At) {
+	case calendar.Before:
+		return "opens"
+	case calendar.Open:
+		return "open"
+	}
+	return "closed"
 }
 
 // task is one thing the office must do, oldest first.
@@ -85,63 +97,67 @@ type task struct {
 	Late       bool
 }
 
+const (
+	shownRounds = 16  // on Today
+	listRounds  = 50  // on a page of all rounds
+	mostTasks   = 100 // on Today
+)
+
+// today is what the page of the day shows.
+type today struct {
+	Tasks     []task
+	MoreTasks int
+	Rounds    []summary
+	More      int // rounds under way that are not shown
+	Coming    []dated
+	Lately    []latest
+}
+
 // Today is what the office must do now, over all rounds.
 func Today(r *site.Request) error {
-	rounds, err := r.Rounds.All(r.Context)
+	under, more, err := r.Rounds.UnderWay(r.Context, r.At.AddDate(0, -1, 0), shownRounds)
 	if err != nil {
 		return err
 	}
-	sums, err := summaries(r, rounds)
+	d := today{More: more}
+	if d.Rounds, err = summaries(r, under); err != nil {
+		return err
+	}
+	shown := map[int64]bool{}
+	for _, s := range d.Rounds {
+		shown[s.ID] = true
+		d.Tasks = append(d.Tasks, s.tasks...)
+	}
+	others, err := moves(r, nil)
 	if err != nil {
 		return err
 	}
-	var tasks []task
-	open, err := r.Desk.OpenChecks(r.Context, 0, 500)
-	if err != nil {
-		return err
-	}
-	byRound := map[string]*task{}
-	for _, o := range open {
-		t := byRound[o.RoundKey]
-		if t == nil {
-			byRound[o.RoundKey] = &task{N: 1, What: "rules need a person", Note: o.Ref + " " + o.Title, Link: "/office/rounds/" + o.RoundKey + "/checks", Since: o.Since}
-			continue
-		}
-		t.N++
-	}
-	for _, t := range byRound {
-		tasks = append(tasks, *t)
-	}
-	var shown []summary
-	for _, s := range sums {
-		more, err := moves(r, s)
-		if err != nil {
-			return err
-		}
-		tasks = append(tasks, more...)
-		if s.Form.At(form.AnswerOn).After(r.At.AddDate(0, -1, 0)) {
-			shown = append(shown, s)
+	for id, list := range others {
+		if !shown[id] {
+			d.Tasks = append(d.Tasks, list...)
 		}
 	}
 	waits, err := waiting(r, "")
 	if err != nil {
 		return err
 	}
-	tasks = append(tasks, waits...)
+	d.Tasks = append(d.Tasks, waits...)
 	held, err := r.Desk.HeldLetters(r.Context)
 	if err != nil {
 		return err
 	}
 	for _, h := range held {
-		tasks = append(tasks, task{N: h.N, What: "letters go out soon and can still be stopped", Note: h.RoundName, Link: "/office/rounds/" + h.RoundKey + "/decisions", Since: h.Due})
+		d.Tasks = append(d.Tasks, task{N: h.N, What: "letters go out soon and can still be stopped", Note: h.RoundName, Link: "/office/rounds/" + h.RoundKey + "/decisions", Since: h.Due})
 	}
-	sort.SliceStable(tasks, func(i, j int) bool { return tasks[i].Since.Before(tasks[j].Since) })
-	lately, err := happenedLately(r, sums)
-	if err != nil {
+	sort.SliceStable(d.Tasks, func(i, j int) bool { return d.Tasks[i].Since.Before(d.Tasks[j].Since) })
+	if len(d.Tasks) > mostTasks {
+		d.MoreTasks, d.Tasks = len(d.Tasks)-mostTasks, d.Tasks[:mostTasks]
+	}
+	if d.Lately, err = happenedLately(r); err != nil {
 		return err
 	}
-	return r.Draw(fiber.StatusOK, "officer/today", view.Page{Title: "Today", Nav: "today", Data: map[string]any{
-		"Tasks": tasks, "Rounds": shown, "Coming": coming(sums, r.At), "Lately": lately}})
+	d.Coming = coming(d.Rounds, r.At)
+	return r.Draw(fiber.StatusOK, "officer/today", view.Page{Title: "Today", Nav: "today", Data: d})
 }
 
 // dated is a moment of a round that comes soon.
@@ -186,14 +202,24 @@ type latest struct {
 	Zone       *time.Location
 }
 
-func happenedLately(r *site.Request, sums []summary) ([]latest, error) {
+func happenedLately(r *site.Request) ([]latest, error) {
 	rows, err := r.Desk.Lately(r.Context, news, 9)
 	if err != nil {
 		return nil, err
 	}
+	var ids []int64
+	for _, row := range rows {
+		ids = append(ids, row.RoundID)
+	}
+	rounds, err := r.Rounds.Some(r.Context, ids)
+	if err != nil {
+		return nil, err
+	}
 	forms := map[int64]*form.Form{}
-	for _, s := range sums {
-		forms[s.ID] = s.Form
+	for _, rd := range rounds {
+		if forms[rd.ID], err = r.Rounds.Published(r.Context, r.DB, rd); err != nil {
+			return nil, err
+		}
 	}
 	plain, of := make([]trail.Row, len(rows)), map[int64]*form.Form{}
 	for i, row := range rows {
@@ -210,20 +236,65 @@ func happenedLately(r *site.Request, sums []summary) ([]latest, error) {
 	return out, nil
 }
 
-// moves are what a round waits for the office to do.
-func moves(r *site.Request, s summary) ([]task, error) {
-	cases, err := r.Desk.ReadingCases(r.Context, s.ID)
+// moves are what rounds wait for the office to do, by round; nil rounds are all
+// that wait for anything.
+func moves(r *site.Request, rounds []round.Round) (map[int64][]task, error) {
+	one := int64(0)
+	if len(rounds) == 1 {
+		one = rounds[0].ID
+	}
+	checks, err := r.Desk.OpenChecksOf(r.Context, one)
 	if err != nil {
 		return nil, err
 	}
-	var out []task
-	count := func(what, link string, is func(desk.ReadingCase) bool) {
-		t := task{What: what, Note: s.Name, Link: "/office/rounds/" + s.Key + link}
-		for _, c := range cases {
-			if is(c) {
-				t.N++
-				if t.Since.IsZero() || c.ChangedAt.Before(t.Since) {
-					t.Since = c.ChangedAt
+	pending, err := r.Desk.Pending(r.Context, one)
+	if err != nil {
+		return nil, err
+	}
+	if rounds == nil {
+		var ids []int64
+		for _, c := range checks {
+			ids = append(ids, c.Round)
+		}
+		for _, p := range pending {
+			ids = append(ids, p.Round)
+		}
+		if rounds, err = r.Rounds.Some(r.Context, ids); err != nil {
+			return nil, err
+		}
+	}
+	out := map[int64][]task{}
+	byRound := map[int64][]desk.Pending{}
+	for _, p := range pending {
+		byRound[p.Round] = append(byRound[p.Round], p)
+	}
+	for _, rd := range rounds {
+		for _, c := range checks {
+			if c.Round == rd.ID {
+				out[rd.ID] = append(out[rd.ID], task{N: c.N, What: "rules need a person", Note: c.Ref + " " + c.Title, Link: "/office/rounds/" + rd.Key + "/checks", Since: c.Since})
+			}
+		}
+		if len(byRound[rd.ID]) == 0 {
+			continue
+		}
+		f, err := r.Rounds.Published(r.Context, r.DB, rd)
+		if err != nil {
+			return nil, err
+		}
+		out[rd.ID] = append(out[rd.ID], readingTasks(rd, f, byRound[rd.ID], r.At)...)
+	}
+	return out, nil
+}
+
+// readingTasks are what a round's reading waits for the office to do.
+func readingTasks(rd round.Round, f *form.Form, pending []desk.Pending, now time.Time) (out []task) {
+	count := func(what, link string, is func(desk.Pending) bool) {
+		t := task{What: what, Note: rd.Name, Link: "/office/rounds/" + rd.Key + link}
+		for _, p := range pending {
+			if is(p) {
+				t.N += p.N
+				if t.Since.IsZero() || p.Since.Before(t.Since) {
+					t.Since = p.Since
 				}
 			}
 		}
@@ -231,15 +302,16 @@ func moves(r *site.Request, s summary) ([]task, error) {
 			out = append(out, t)
 		}
 	}
-	if s.Phase == "closed" {
-		count("eligible, to hand out for reading", "/reading", func(c desk.ReadingCase) bool { return c.State == lifecycle.Eligible && s.Form.ReadAfter(c.Stage) })
+	if !now.Before(f.HandsOutFrom()) {
+		count("eligible, to hand out for reading", "/reading", func(p desk.Pending) bool { return p.State == lifecycle.Eligible && f.ReadAfter(p.Stage) })
 	}
-	count("cases lack a reader", "/reading", func(c desk.ReadingCase) bool {
-		return c.State == lifecycle.Reading && c.Given < s.Form.Design.ReadersEach
-	})
-	count("read, to decide", "/decisions", func(c desk.ReadingCase) bool { return c.State == lifecycle.Read })
-	count("eligible, to decide", "/decisions", func(c desk.ReadingCase) bool { return c.State == lifecycle.Eligible && !s.Form.ReadAfter(c.Stage) })
-	return out, nil
+	count("cases lack a reader", "/reading", func(p desk.Pending) bool { return p.State == lifecycle.Reading && p.Given < f.Design.ReadersEach })
+	if ends := f.At(form.ReadingEnd); now.After(ends) {
+		count("cases lack marks, and the reading ended "+calendar.DateOf(ends, f.Zone).Words(), "/reading", func(p desk.Pending) bool { return p.State == lifecycle.Reading && p.Given >= f.Design.ReadersEach })
+	}
+	count("read, to decide", "/decisions", func(p desk.Pending) bool { return p.State == lifecycle.Read })
+	count("eligible, to decide", "/decisions", func(p desk.Pending) bool { return p.State == lifecycle.Eligible && !f.ReadAfter(p.Stage) })
+	return out
 }
 
 // waiting are the wishes for more time, the answered queries and the questions
@@ -299,15 +371,29 @@ func Find(r *site.Request) error {
 	return r.Draw(fiber.StatusOK, "officer/find", view.Page{Title: "Found", Data: map[string]any{"Q": q, "Found": found, "Items": found.Items, "Heading": "Place or field"}})
 }
 
-// Rounds lists every round.
+// allRounds is a page of the list of rounds.
+type allRounds struct {
+	Rounds     []summary
+	Prev, Next string
+}
+
+// Rounds lists every round, so many at a time.
 func Rounds(r *site.Request) error {
-	rounds, err := r.Rounds.All(r.Context)
+	from, _ := strconv.Atoi(r.Query("from"))
+	from = max(from, 0)
+	rounds, err := r.Rounds.Page(r.Context, from, listRounds+1)
 	if err != nil {
 		return err
 	}
-	sums, err := summaries(r, rounds)
-	if err != nil {
+	var d allRounds
+	if from > 0 {
+		d.Prev = "?from=" + strconv.Itoa(max(from-listRounds, 0))
+	}
+	if len(rounds) > listRounds {
+		rounds, d.Next = rounds[:listRounds], "?from="+strconv.Itoa(from+listRounds)
+	}
+	if d.Rounds, err = summaries(r, rounds); err != nil {
 		return err
 	}
-	return r.Draw(fiber.StatusOK, "officer/rounds", view.Page{Title: "Rounds", Nav: "rounds", Data: sums})
+	return r.Draw(fiber.StatusOK, "officer/rounds", view.Page{Title: "Rounds", Nav: "rounds", Data: d})
 }

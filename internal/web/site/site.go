@@ -249,7 +249,7 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 			}
 			r.Rel |= more
 		}
-		if r.Round, err = r.Rounds.ByID(r.Context, r.DB, r.Case.RoundID); err != nil {
+		if r.Round, err = r.Rounds.Of(r.Context, r.DB, r.Case.RoundID); err != nil {
 			return "", err
 		}
 		if rt.Action.Applies() { // what was decided is seen when its letter has left

@@ -107,10 +107,16 @@ func Left(now, t time.Time) string {
 	}
 	days, h, m := int(d.Hours())/24, int(d.Hours())%24, int(d.Minutes())%60
 	switch {
+	case days > 1 && h == 0:
+		return fmt.Sprintf("%d days left", days)
 	case days > 1:
 		return fmt.Sprintf("%d days %d h left", days, h)
+	case days == 1 && h == 0 && m == 0:
+		return "1 day left"
 	case days == 1:
 		return fmt.Sprintf("1 day %d h %d min left", h, m)
+	case h > 0 && m == 0:
+		return fmt.Sprintf("%d h left", h)
 	case h > 0:
 		return fmt.Sprintf("%d h %d min left", h, m)
 	default:

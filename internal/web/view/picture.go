@@ -166,12 +166,15 @@ func Pace(f *form.Form, now time.Time, sent []time.Time, last []time.Duration) P
 		if len(before) == 0 {
 			return
 		}
-		d := fmt.Sprintf("M%.1f %.1f", left, y(0))
-		for i, b := range before {
-			d += fmt.Sprintf("L%.1f %.1fL%.1f %.1f", x(b), y(i), x(b), y(i+1))
+		fmt.Fprintf(&c.b, `<path d="M%.1f %.1f`, left, y(0))
+		for i := 0; i < len(before); {
+			at, from := x(before[i]), i
+			for i < len(before) && x(before[i]) < at+1 { // a step a pixel: more is not seen
+				i++
+			}
+			fmt.Fprintf(&c.b, "L%.1f %.1fL%.1f %.1f", at, y(from), at, y(i))
 		}
-		d += fmt.Sprintf("L%.1f %.1f", x(end), y(len(before)))
-		fmt.Fprintf(&c.b, `<path d="%s" fill="none" stroke="%s" stroke-width="%.1f"/>`, d, stroke, width)
+		fmt.Fprintf(&c.b, `L%.1f %.1f" fill="none" stroke="%s" stroke-width="%.1f"/>`, x(end), y(len(before)), stroke, width)
 	}
 	curve(last, lastRun, 1.5, 0)
 	var before []time.Duration
