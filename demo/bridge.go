@@ -17,7 +17,7 @@ func bridge(e *edits, d *form.Design) {
 	e.set("about", "A footbridge of forty metres over the burn of Tarl, for people, sheep and one post cart. The Trust builds the winner in two summers.")
 	e.add("streams", form.Stream{Key: "makers", Label: "Makers", About: "For those who would build it themselves."})
 	e.add("fees", form.Fee{Key: "supper", Label: "Supper on the evening of the exhibition", What: "extra", Most: 4, Offered: test(condition.Ref{Fixed: condition.Stream}, condition.In, anyOf("open-class", "makers")), Price: form.Cases[form.Price]{Else: form.Price{Amount: 3_500}}})
-	e.add("fees", form.Fee{Key: "set", Label: "Catalogue and supper for one, together", What: "bundle", Price: form.Cases[form.Price]{Else: form.Price{Amount: 4_600}}})
+	e.add("fees", form.Fee{Key: "set", Label: "Catalogue and supper for one, together", What: "bundle", Of: []form.Key{"catalogue", "supper"}, Price: form.Cases[form.Price]{Else: form.Price{Amount: 4_600}}})
 	e.add("codes", form.FeeCode{Key: "isles-half", Code: "ISLES", Percent: 50, Until: closes.At.Date})
 	e.add("codes", form.FeeCode{Key: "school-code", Code: "SCHOOL10", Off: 1_000})
 	e.set("awards/first-prize/purse", 800_000)

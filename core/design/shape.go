@@ -44,6 +44,11 @@ type Member struct {
 	From  string // Choose: what of the design is chosen from: moments, stages, lists, tables, questions, slots, budgets …
 	Words []form.Option
 	Sub   []Member // Group, CaseSet
+	// NotYet says what does not run yet of it: it is kept and shown, and nothing
+	// obeys it. "" for what runs. A test holds it to the truth.
+	NotYet string
+	// NotYetFor are the words of Words that do not run yet, and why.
+	NotYetFor map[string]string
 }
 
 // Thing is a kind of thing in a design: what it is called, in which list it
@@ -53,6 +58,7 @@ type Thing struct {
 	List    string // the last step of the path to its list: questions
 	Title   string // the member that names it: label
 	Members []Member
+	NotYet  string // as of a member, for the whole thing
 }
 
 func words(pairs ...string) []form.Option {
@@ -89,30 +95,31 @@ var Assessment = Thing{Name: "assessment", Title: "name", Members: []Member{
 	{Name: "readerWord", Label: "What readers are called here", As: Choose, Words: words("", "reader", "juror", "juror", "assessor", "assessor")},
 	{Name: "moreThanAsked", Label: "The panel may award more than was asked", As: Tick},
 	{Name: "hideNames", Label: "Names are hidden from readers", As: Tick},
-	{Name: "overall", Label: "Overall judgement beside the criteria", As: List, Help: "A step on each line, the lowest first; none for no judgement."},
+	{Name: "overall", Label: "Overall judgement beside the criteria", As: List, NotYet: "readers are not asked for it", Help: "A step on each line, the lowest first; none for no judgement."},
 }}
 
 // Things are all kinds of things that stand in lists.
 var Things = []Thing{
 	{"date", "calendar", "label", []Member{{Name: "label", Label: "What it is, as in a sentence", As: Line, Help: "“the closing”"}, {Name: "at", Label: "Date and time", As: Moment},
-		{Name: "reminds", Label: "Those with drafts are reminded then, with what is missing in their own case", As: Tick}}},
+		{Name: "reminds", Label: "Those with drafts are reminded then, with what is missing in their own case", As: Tick}}, ""},
 	{"stage", "stages", "label", []Member{label,
-		{Name: "does", Label: "What happens in it", As: Choose, Words: words("apply", "people apply", "check", "the office checks", "read", "readers mark", "interview", "people are met", "decide", "the panel decides")},
+		{Name: "does", Label: "What happens in it", As: Choose, Words: words("apply", "people apply", "check", "the office checks", "read", "readers mark", "interview", "people are met", "decide", "the panel decides"),
+			NotYetFor: map[string]string{"interview": "people are not invited to interviews from here yet"}},
 		{Name: "from", Label: "From", As: Choose, From: "moments"}, {Name: "to", Label: "To", As: Choose, From: "moments"},
-		{Name: "invited", Label: "By invitation only; it has no public page", As: Tick}}},
-	{"stream", "streams", "label", []Member{label, {Name: "about", Label: "About", As: Lines}, {Name: "fund", Label: "Its part of the fund", As: Amount}}},
-	{"kind of applicant", "applicants", "label", []Member{label}},
+		{Name: "invited", Label: "By invitation only; it has no public page", As: Tick}}, ""},
+	{"stream", "streams", "label", []Member{label, {Name: "about", Label: "About", As: Lines}, {Name: "fund", Label: "Its part of the fund", As: Amount, NotYet: "decisions are held to the fund of the round alone"}}, ""},
+	{"kind of applicant", "applicants", "label", []Member{label}, ""},
 	{"gift", "gifts", "label", []Member{label,
 		{Name: "what", Label: "What it is", As: Choose, Words: words("money", "money of another kind", "goods", "goods", "place", "a place", "admission", "admission to a scheme")},
-		{Name: "value", Label: "Its value", As: Amount}, {Name: "about", Label: "About", As: Lines}}},
+		{Name: "value", Label: "Its value", As: Amount}, {Name: "about", Label: "About", As: Lines}}, "what is given besides money is kept with the design and asked for nowhere"},
 	{"award", "awards", "label", []Member{label, {Name: "about", Label: "About", As: Lines}, {Name: "purse", Label: "Purse, for each place", As: Amount}, {Name: "places", Label: "Places", As: Whole},
-		{Name: "donor", Label: "Who gives it", As: Line}, {Name: "led", Label: "Led by", As: Choose, Words: words("", "nothing in particular", "need", "need", "merit", "merit")},
+		{Name: "donor", Label: "Who gives it", As: Line, NotYet: "it is shown, and nothing is sent to them"}, {Name: "led", Label: "Led by", As: Choose, Words: words("", "nothing in particular", "need", "need", "merit", "merit"), NotYet: "it is shown, and awards are not placed by it"},
 		{Name: "match", Label: "Who meets it", As: Condition, Help: "Everybody who may apply, unless a condition says otherwise."},
-		{Name: "public", Label: "Stands in the public catalogue", As: Tick}}},
+		{Name: "public", Label: "Stands in the public catalogue", As: Tick}}, ""},
 	{"list", "lists", "label", []Member{label, {Name: "version", Label: "Version", As: Line}, {Name: "day", Label: "Day of the version", As: Date},
 		{Name: "prefix", Label: "A code stands for everything that begins with it, as in postcodes", As: Tick},
-		{Name: "items", Label: "Items, as CSV: code, label", As: Items}}},
-	{"table", "tables", "label", []Member{label, {Name: "rows", Label: "Rows, as CSV with a heading line", As: Cells, Help: "The first column names the row. A column whose cells are all numbers is one of numbers."}}},
+		{Name: "items", Label: "Items, as CSV: code, label", As: Items}}, ""},
+	{"table", "tables", "label", []Member{label, {Name: "rows", Label: "Rows, as CSV with a heading line", As: Cells, Help: "The first column names the row. A column whose cells are all numbers is one of numbers."}}, ""},
 	{"figure", "figures", "label", []Member{label,
 		{Name: "op", Label: "How it is worked out", As: Choose, Words: words("sum", "sum", "difference", "the first less the others", "share", "share of the first in the second", "age", "years from the first date to the second",
 			"months", "months from the first date to the second", "count", "count of the rows that fit, or of the answers that are yes", "any row", "whether any row fits", "every row", "whether every row fits",
@@ -120,27 +127,28 @@ var Things = []Thing{
 		{Name: "of", Label: "What it reads", As: Refs},
 		{Name: "where", Label: "Which rows count", As: Condition, Help: "All of them, unless a condition says otherwise."},
 		{Name: "table", Label: "Table of its steps", As: Choose, From: "tables"},
-		{Name: "rounding", Label: "Rounding to a step", As: Choose, Words: roundings}}},
+		{Name: "rounding", Label: "Rounding to a step", As: Choose, Words: roundings}}, ""},
 	{"rule", "rules", "label", []Member{label,
 		{Name: "when", Label: "Worked when", As: Condition, Help: "Always, unless a condition says otherwise."},
 		{Name: "holds", Label: "Met when", As: Condition},
 		{Name: "yes", Label: "Sentence when it is met", As: Line},
 		{Name: "no", Label: "Sentence when it is not: what would make it right", As: Line},
 		{Name: "look", Label: "Sentence when a person must look", As: Line},
-		{Name: "person", Label: "When it is not met, a person looks instead of refusing", As: Tick}}},
+		{Name: "person", Label: "When it is not met, a person looks instead of refusing", As: Tick}}, ""},
 	{"section", "sections", "label", []Member{label, {Name: "help", Label: "Help", As: Lines}, {Name: "stage", Label: "Asked in the stage", As: Choose, From: "sectionStages"},
 		{Name: "again", Label: "Asked again in the stages", As: Many, From: "applyStages", Help: "It starts from what was answered before. Statements, signatures and letters are given anew."},
-		{Name: "asked", Label: "Asked when", As: Condition}}},
-	{"question", "questions", "label", nil},
+		{Name: "asked", Label: "Asked when", As: Condition}}, ""},
+	{"question", "questions", "label", nil, ""},
 	{"fee", "fees", "label", []Member{label,
 		{Name: "what", Label: "What it is", As: Choose, Words: words("entry", "the entry itself", "extra", "an extra", "thing", "something bought", "bundle", "a bundle")},
-		{Name: "offered", Label: "Offered when", As: Condition}, {Name: "price", Label: "Price", As: CaseSet, Sub: []Member{{Name: "amount", Label: "Price", As: Amount}}}, {Name: "most", Label: "How many one may take", As: Whole}}},
-	{"code", "codes", "code", []Member{{Name: "code", Label: "Code, as it is typed", As: Line}, {Name: "percent", Label: "Takes off, in percent", As: Whole}, {Name: "off", Label: "Takes off, in money", As: Amount}, {Name: "until", Label: "Until", As: Date}}},
-	{"criterion", "criteria", "label", []Member{label, {Name: "weight", Label: "Weight, in percent", As: Whole}, {Name: "applies", Label: "Applies when", As: Condition},
+		{Name: "offered", Label: "Offered when", As: Condition}, {Name: "price", Label: "Price", As: CaseSet, Sub: []Member{{Name: "amount", Label: "Price", As: Amount}}}, {Name: "most", Label: "How many one may take", As: Whole},
+		{Name: "of", Label: "What is in the bundle", As: Many, From: "fees", Help: "Of a bundle: it is offered to those who are offered each of them."}}, ""},
+	{"code", "codes", "code", []Member{{Name: "code", Label: "Code, as it is typed", As: Line}, {Name: "percent", Label: "Takes off, in percent", As: Whole}, {Name: "off", Label: "Takes off, in money", As: Amount}, {Name: "until", Label: "Until", As: Date}}, ""},
+	{"criterion", "criteria", "label", []Member{label, {Name: "weight", Label: "Weight, in percent", As: Whole}, {Name: "applies", Label: "Applies when", As: Condition, NotYet: "every criterion is marked for every case"},
 		{Name: "steps", Label: "Described steps, the lowest first", As: List, Help: "A step on each line; they are the marks 0, 1, 2 …"},
-		{Name: "passPoints", Label: "Pass points: met or not met", As: Options}}},
-	{"body", "bodies", "label", []Member{label, {Name: "sees", Label: "Sees cases when", As: Condition}, {Name: "by", Label: "Has reviewed by", As: Choose, From: "moments"}}},
-	{"letter", "letters", "subject", []Member{{Name: "subject", Label: "Subject", As: Line}, {Name: "body", Label: "Text", As: Lines, Help: "Fields stand in double braces: {{name}}, {{title}}, {{ref}}, {{round}}, {{amount}}, {{asked}}, {{reasons}}, {{place}}, {{answer-on}}, {{office}}; in an invitation {{stage}} and {{closes}}."}}},
+		{Name: "passPoints", Label: "Pass points: met or not met", As: Options, NotYet: "readers are not asked for them"}}, ""},
+	{"body", "bodies", "label", []Member{label, {Name: "sees", Label: "Sees cases when", As: Condition}, {Name: "by", Label: "Has reviewed by", As: Choose, From: "moments"}}, "bodies that review in turn are not given cases yet"},
+	{"letter", "letters", "subject", []Member{{Name: "subject", Label: "Subject", As: Line}, {Name: "body", Label: "Text", As: Lines, Help: "Fields stand in double braces: {{name}}, {{title}}, {{ref}}, {{round}}, {{amount}}, {{asked}}, {{reasons}}, {{place}}, {{answer-on}}, {{office}}; in an invitation {{stage}} and {{closes}}."}}, ""},
 }
 
 var roundings = words("", "", string(form.Nearest), string(form.Nearest), string(form.NextUp), string(form.NextUp), string(form.NextDown), string(form.NextDown))
@@ -184,13 +192,15 @@ func QuestionMembers(k form.Kind, column bool) []Member {
 	}
 	return append(out,
 		Member{Name: "nonAnswers", Label: "Instead of an answer one may say", As: Many, Words: nonAnswers()},
-		Member{Name: "followBy", Label: "What is to follow must have come by", As: DayAs},
+		Member{Name: "followBy", Label: "What is to follow must have come by", As: DayAs, NotYet: "nobody is reminded, and nothing can be handed in after sending but by a query"},
 		Member{Name: "sure", Label: "Ask how sure the answer is", As: Choose, Words: words("", "no", string(form.Estimated), "estimated or actual", string(form.Expected), "known or expected")},
 		Member{Name: "example", Label: "An example answer", As: Lines},
 		Member{Name: "terms", Label: "Terms explained at the word", As: Pairs, Help: "On each line: word = what it means."},
 		Member{Name: "nature", Label: "Fact or choice", As: Choose, Words: words("fact", "a fact: true of the applicant whatever they wish", "choice", "a choice: theirs to make")},
-		Member{Name: "seen", Label: "Who sees it", As: Choose, Words: words("readers", "readers", "public", "readers, and everybody if it is awarded", "office", "the office alone")},
-		Member{Name: "purpose", Label: "What it counts for", As: Choose, Words: words("", "judging", "matching", "matching only: used without being shown", "reports", "reports", "survey", "a survey kept apart")})
+		Member{Name: "seen", Label: "Who sees it", As: Choose, Words: words("readers", "readers", "public", "readers, and everybody if it is awarded", "office", "the office alone"),
+			NotYetFor: map[string]string{"public": "awards are not published from here yet; until then readers see it"}},
+		Member{Name: "purpose", Label: "What it counts for", As: Choose, Words: words("", "judging", "matching", "matching only: used without being shown", "reports", "reports", "survey", "a survey kept apart"),
+			NotYetFor: map[string]string{"matching": "readers do not see it, and nothing is matched by it yet", "reports": "readers do not see it, and no report is made of it yet"}})
 }
 
 func nonAnswers() []form.Option {
@@ -207,7 +217,7 @@ var specials = map[string]Member{
 	"scale":     {Name: "scale", Label: "Decimals", As: Whole},
 	"unit":      {Name: "unit", Label: "Unit", As: Line},
 	"list":      {Name: "list", Label: "Picked from the list", As: Choose, From: "lists"},
-	"proposals": {Name: "proposals", Label: "Applicants may propose others", As: Tick},
+	"proposals": {Name: "proposals", Label: "Applicants may propose others", As: Tick, NotYet: "they are taken, and the office cannot rule on them here yet"},
 	"table":     {Name: "table", Label: "Table the office keeps", As: Choose, From: "tables"},
 	"rounding":  {Name: "rounding", Label: "Rounding", As: Choose, Words: roundings},
 	"scheme":    {Name: "scheme", Label: "Which number", As: Choose, From: "schemes"},
@@ -223,7 +233,7 @@ var specials = map[string]Member{
 	"columns":   {Name: "columns", Label: "Columns", As: Columns},
 	"ask": {Name: "ask", Label: "What they are asked", As: Group, Sub: []Member{{Name: "who", Label: "Which kind of person", As: Line, Help: "Such as: academic, or of your choice."},
 		{Name: "wants", Label: "What the letter should say, or what is confirmed", As: Lines}, {Name: "letterMonths", Label: "A letter is at most so many months old", As: Whole},
-		{Name: "yearsLeast", Label: "It covers at least so many years", As: Whole}, {Name: "by", Label: "By", As: DayAs}, {Name: "paper", Label: "May also be done on paper", As: Tick}}},
+		{Name: "yearsLeast", Label: "It covers at least so many years", As: Whole}, {Name: "by", Label: "By", As: DayAs, NotYet: "letters are taken until the application closes"}, {Name: "paper", Label: "May also be done on paper", As: Tick}}},
 }
 
 // limitMembers are the limits, by their names in the document.

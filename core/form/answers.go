@@ -108,6 +108,8 @@ const (
 	CodeTooFewPicked   Code = "too-few-picked"
 	CodeTooManyPicked  Code = "too-many-picked"
 	CodePickedTwice    Code = "picked-twice"
+	CodeNotApplied     Code = "not-applied-for" // an award is ranked that is not among those applied for
+	CodeLessThanNone   Code = "less-than-none"  // a negative number of something that is taken
 	CodeNotSure        Code = "not-said-how-sure"
 	CodeBoxNumber      Code = "box-number"
 	CodePart           Code = "part-missing"

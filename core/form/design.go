@@ -270,6 +270,7 @@ type Fee struct {
 	Offered condition.Cond `json:"offered,omitzero"`
 	Price   Cases[Price]   `json:"price"`
 	Most    int            `json:"most,omitempty"` // of an extra or thing, how many one may take; 0 for one
+	Of      []Key          `json:"of,omitempty"`   // of a bundle: the things in it; it is offered to those who are offered all of them
 }
 
 // Price in minor units.

@@ -50,6 +50,15 @@ func (w *walk) fees(taken func(Key) int) (out []FeeState) {
 		st.Least, st.Most, st.Settled = w.price(x)
 		out = append(out, st)
 	}
+	for i := range out { // a bundle unlocks nothing that is not offered by itself
+		for _, k := range w.form.fees[i].def.Of {
+			for j := range out {
+				if out[j].Key == k {
+					out[i].Offered = min(out[i].Offered, out[j].Offered)
+				}
+			}
+		}
+	}
 	return out
 }
 
@@ -101,7 +110,10 @@ func checkFees(w *walk, q *question, s *QuestionState) {
 				w.obstacle(s, Obstacle{Code: CodeTooMuch, Place: at, Name: def.Label, Have: int64(st.Taken), Limit: 0})
 			}
 			continue
-		case st.Taken > most || st.Taken < 0:
+		case st.Taken < 0:
+			w.obstacle(s, Obstacle{Code: CodeLessThanNone, Place: at, Name: def.Label, Have: int64(st.Taken)})
+			continue
+		case st.Taken > most:
 			w.obstacle(s, Obstacle{Code: CodeTooMuch, Place: at, Name: def.Label, Have: int64(st.Taken), Limit: int64(most)})
 			continue
 		}

@@ -208,9 +208,30 @@ func checkRanked(w *walk, q *question, s *QuestionState) {
 			w.obstacle(s, Obstacle{Code: CodePickedTwice, Place: Place{Question: q.def.Key, Column: p.Key}, Name: optionLabel(p.Options, p.Value.Text)})
 			continue
 		}
+		if q.def.Kind == AwardOrder && !w.appliedFor(p.Value.Text) {
+			w.obstacle(s, Obstacle{Code: CodeNotApplied, Place: Place{Question: q.def.Key, Column: p.Key}, Name: optionLabel(p.Options, p.Value.Text)})
+			continue
+		}
 		s.Value.List = append(s.Value.List, p.Value.Text)
 	}
 	checkPicked(w, q, s)
+}
+
+// appliedFor reports an award that was picked to be applied for; every award is
+// where no question asks which.
+func (w *walk) appliedFor(award string) bool {
+	asked := false
+	for i := range w.path.Questions {
+		st := &w.path.Questions[i]
+		if q := w.form.Question(st.Key); q == nil || q.Kind != AwardPick || st.Asked != condition.Yes {
+			continue
+		}
+		if slices.Contains(st.Value.List, award) {
+			return true
+		}
+		asked = asked || st.Presence == condition.Given
+	}
+	return !asked
 }
 
 func optionLabel(options []Option, key string) string {

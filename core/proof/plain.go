@@ -23,6 +23,31 @@ func (p *prover) plain() {
 	p.blanks()
 	p.seen()
 	p.sizes()
+	p.rows()
+	for _, u := range design.NotYet(p.f.Design) {
+		p.found(Finding{Grade: Note, Code: NotYetUsed, Path: u.Path, Says: u.What + " is not used yet: " + u.Since + "."})
+	}
+}
+
+// rows lists what hangs on the rows of a table: how many there are and what
+// stands in them is not solved for, so nothing is claimed of it.
+func (p *prover) rows() {
+	tables := map[form.Key]form.Key{} // by figure
+	for _, x := range p.f.Design.Figures {
+		for _, r := range x.Of {
+			if r.Answer != "" && r.Column != "" {
+				tables[x.Key] = r.Answer
+			}
+		}
+	}
+	eachCond(p.f.Design, func(path string, c condition.Cond) {
+		c.Refs(func(r condition.Ref) {
+			table, ok := tables[r.Figure]
+			if q := p.f.Question(table); r.Figure != "" && ok && q != nil {
+				p.open(path, "This hangs on the rows of "+quoted(q.Label)+". How many rows there can be and what may stand in them is not looked at.")
+			}
+		})
+	})
 }
 
 // fewestChecking is how few working days for checks make an officer think
@@ -192,6 +217,9 @@ func (p *prover) seen() {
 			if d.HideNames && q.ForReaders() && namesSomebody(q) {
 				p.found(Finding{Grade: ThinkAgain, Code: ShowsName, Path: path, Says: "Names are hidden from readers, and they would see " + quoted(q.Label) + ".",
 					Mends: []Mend{{"Show it to the office alone", []design.Op{set(path+"/seen", form.ToOffice)}}}})
+			}
+			if d.HideNames && namesSomebody(q) {
+				continue // the office needs to know whom it writes to, though nobody judges by it
 			}
 			if q.Seen == form.ToOffice && q.Purpose == form.ForJudging && !w.deciding[q.Key] && !used[q.Key] && weighs(q.Kind) {
 				p.found(Finding{Grade: Note, Code: Unused, Path: path, Says: "Nobody uses " + quoted(q.Label) + ": readers do not see it, no rule reads it, no report counts it.",

@@ -63,6 +63,7 @@ const (
 	Unused        Code = "unused"
 	Sizes         Code = "sizes"
 	StreamsUnused Code = "streams-unused"
+	NotYetUsed    Code = "not-yet-used"
 	Fault         Code = "fault" // the design does not compile there
 )
 
@@ -101,6 +102,14 @@ type Report struct {
 	Open     []Open   // undecided
 	Unseen   []string // what time did not suffice for, in words
 	Queries  int      // asked of the solver
+
+	parts map[string]part // those that were looked at to their end
+}
+
+// part is what one part of the proof came to.
+type part struct {
+	findings []Finding
+	open     []Open
 }
 
 // Of lists the findings of a grade.
@@ -114,9 +123,12 @@ func (r *Report) Of(g Grade) []Finding {
 	return out
 }
 
-// Opens reports a design that may open: nothing of the gravest grade, and all
-// of it looked at.
-func (r *Report) Opens() bool { return len(r.Of(CannotOpen)) == 0 && len(r.Unseen) == 0 }
+// Opens reports a design that may open: nothing of the gravest grade was found.
+// What could not be decided, and what was not looked at, must be signed for.
+func (r *Report) Opens() bool { return len(r.Of(CannotOpen)) == 0 }
+
+// ToSign is how many things an officer must sign for who opens it.
+func (r *Report) ToSign() int { return len(r.Open) + len(r.Unseen) }
 
 type prover struct {
 	ctx    context.Context
@@ -132,26 +144,37 @@ const lastPart = "changes that would mend it"
 
 // Run proves a design that compiles. When the context ends before it does, the
 // report says what was not looked at.
-func Run(ctx context.Context, f *form.Form) *Report {
-	r := &Report{}
+func Run(ctx context.Context, f *form.Form) *Report { return GoOn(ctx, f, nil) }
+
+// GoOn goes on with a proof of the same design that ran out of time: what was
+// looked at to its end is kept, and not looked at again. before may be nil.
+func GoOn(ctx context.Context, f *form.Form, before *Report) *Report {
+	r := &Report{parts: map[string]part{}}
 	p := &prover{ctx: ctx, f: f, report: r, names: say.Names{Form: f}}
 	p.plain()
 	fm := newFormula()
 	p.w = newWorld(fm, f, map[string]lit{})
 	p.w.encode()
-	for _, part := range []struct {
+	for _, one := range []struct {
 		what string
 		do   func()
 	}{{"who may apply at all", p.rules}, {"what is never asked", p.reach}, {"what cannot be answered", p.answers}, {"awards, fees and criteria", p.things}, {"traps", p.traps}, {lastPart, p.mends}} {
-		if ctx.Err() != nil {
-			if part.what != lastPart {
-				r.Unseen = append(r.Unseen, part.what)
+		if before != nil {
+			if was, ok := before.parts[one.what]; ok {
+				r.Findings, r.Open, r.parts[one.what] = append(r.Findings, was.findings...), append(r.Open, was.open...), was
+				continue
 			}
-			continue
 		}
-		part.do()
-		if ctx.Err() != nil && part.what != lastPart {
-			r.Unseen = append(r.Unseen, part.what)
+		found, open := len(r.Findings), len(r.Open)
+		if ctx.Err() == nil {
+			one.do()
+		}
+		switch {
+		case one.what == lastPart:
+		case ctx.Err() != nil:
+			r.Unseen = append(r.Unseen, one.what)
+		default:
+			r.parts[one.what] = part{slices.Clone(r.Findings[found:]), slices.Clone(r.Open[open:])}
 		}
 	}
 	slices.SortStableFunc(r.Findings, func(a, b Finding) int { return slices.Index(Grades, a.Grade) - slices.Index(Grades, b.Grade) })

@@ -114,6 +114,10 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 		return fmt.Sprintf("%s: %d picked, at least %d are wanted", head, o.Have, o.Limit), "Pick " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."
 	case form.CodeTooManyPicked:
 		return fmt.Sprintf("%s: %d picked, at most %d are taken", head, o.Have, o.Limit), "Take out " + strconv.FormatInt(o.Have-o.Limit, 10) + "."
+	case form.CodeNotApplied:
+		return fmt.Sprintf("%s: %s is not among the awards applied for", head, o.Name), "Apply for it too, or choose another for this place."
+	case form.CodeLessThanNone:
+		return fmt.Sprintf("%s: %d is less than none", o.Name, o.Have), "Take none, one or more."
 	case form.CodePickedTwice:
 		return fmt.Sprintf("%s: %s stands twice", head, o.Name), "Choose another for one of the two places."
 	case form.CodeNotSure:

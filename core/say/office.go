@@ -35,7 +35,7 @@ func Stuck(c form.Code) string {
 		return "A box number for an address"
 	case form.CodePart, form.CodePartUnreadable, form.CodeNotSure:
 		return "An answer with a part missing"
-	case form.CodeTooFewPicked, form.CodeTooManyPicked, form.CodePickedTwice:
+	case form.CodeTooFewPicked, form.CodeTooManyPicked, form.CodePickedTwice, form.CodeNotApplied, form.CodeLessThanNone:
 		return "Too few or too many picked"
 	case form.CodeTooFewRows, form.CodeTooManyRows:
 		return "Too few or too many rows in a table"
@@ -101,7 +101,7 @@ func Award(a form.Award, currency string) string {
 
 // RuleNames gives the label of every rule, and of those about files, ticks and papers.
 func RuleNames(f *form.Form) map[form.Key]string {
-	out := map[form.Key]string{"files-open": "Files can be opened"}
+	out := map[form.Key]string{"files-open": "Files can be opened", "body-known": "The organisation is known"}
 	for _, r := range f.Design.Rules {
 		out[r.Key] = r.Label
 	}

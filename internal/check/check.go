@@ -14,9 +14,11 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	core "ulvant/core/profile"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
+	"ulvant/internal/profile"
 	"ulvant/internal/trail"
 )
 
@@ -45,10 +47,29 @@ type Store struct {
 	DB    *db.DB
 	Cases *application.Store
 	Jobs  *jobs.Queue
+
+	Profiles *profile.Store
 }
 
 // Job is the name of the job that works the rules through after a send.
 const Job = "check.work"
+
+// BodyRule stands for an organisation that nobody has looked over, beside the
+// design's rules.
+const BodyRule form.Key = "body-known"
+
+// body says what is not known of the organisation an application is for; "" when
+// the register or the office knows it, or there is none.
+func (s *Store) body(ctx context.Context, tx *db.Tx, c application.Case) (string, error) {
+	p, err := s.Profiles.For(ctx, tx, c.ID)
+	if errors.Is(err, profile.ErrNotFound) {
+		return "", nil
+	}
+	if err != nil {
+		return "", err
+	}
+	return core.Unknown(p.Kind, p.Name, p.State), nil
+}
 
 // FilesRule stands for files that could not be opened, beside the design's rules.
 const FilesRule form.Key = "files-open"
@@ -118,6 +139,14 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
 			return err
 		}
 	}
+	if says, err := s.body(ctx, tx, c); err != nil {
+		return err
+	} else if says != "" {
+		counts[form.Person]++
+		if err := s.put(ctx, tx, entry, BodyRule, form.Person, says); err != nil {
+			return err
+		}
+	}
 	papers := map[form.Key][]string{}
 	for _, l := range sealed.Decoded.Letters {
 		if l.Paper {
@@ -162,7 +191,8 @@ func (s *Store) put(ctx context.Context, tx *db.Tx, entry int64, rule form.Key, 
 	return err
 }
 
-// Of lists the findings of an entry, in the order of the design's rules.
+// Of lists the findings of an entry, the oldest first; pages bring them into the
+// order of the design.
 func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []Finding, err error) {
 	err = q.SelectContext(ctx, &out, `
 		SELECT entry_id, rule, outcome, reason, settled, note, settled_by, settled_at FROM finding WHERE entry_id = $1 ORDER BY worked_at, rule`, entry)

@@ -82,14 +82,11 @@ func (e Unproved) Error() string {
 	for _, f := range e.Report.Of(proof.CannotOpen) {
 		says = append(says, f.Says)
 	}
-	if len(e.Report.Unseen) > 0 {
-		says = append(says, "There was no time to look at "+strings.Join(e.Report.Unseen, ", ")+". Try again in a minute.")
-	}
 	return strings.Join(says, "\n")
 }
 
 // ErrUnsigned: something could not be decided, and nobody has signed for it.
-var ErrUnsigned = errors.New("some things could not be decided by the proof; look at them and say that you have")
+var ErrUnsigned = errors.New("some things could not be decided by the proof, or there was no time to look at them; look at them yourself and say that you have")
 
 // ErrChanged: the design was changed while it was proved.
 var ErrChanged = errors.New("somebody changed the design in this minute; look at it again and press once more")
@@ -110,10 +107,10 @@ func proven(ctx context.Context, p *Program, roundID int64, signed bool) (workin
 		return nil, 0, err
 	case !report.Opens():
 		return nil, 0, Unproved{report}
-	case len(report.Open) > 0 && !signed:
+	case report.ToSign() > 0 && !signed:
 		return nil, 0, ErrUnsigned
 	}
-	return r.Working, len(report.Open), nil
+	return r.Working, report.ToSign(), nil
 }
 
 // mostTold bounds the list in a mail; whoever wants all looks at the application.

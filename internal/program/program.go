@@ -110,7 +110,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
 	p.Cases.Gathers = []application.Gather{p.Materials.Gather, p.Referees.Gather}
 	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, People: p.People, Links: p.Links, Jobs: p.Jobs, SealKey: p.SealKey, AfterSend: check.Job}
-	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs}
+	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs} // its profiles come below
 	p.Work = &work.Store{DB: d}
 	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife, Jobs: p.Jobs, Work: p.Work}
 	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post, Jobs: p.Jobs, Work: p.Work}
@@ -121,7 +121,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs, LookUp: "profile.look-up", Asks: profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
 		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: zone, Contact: cfg.MailFrom}
 	p.Cases.Signers = p.Profiles.Signers
-	p.Post.Copies, p.Intake.Profiles = p.Profiles.Copies, p.Profiles
+	p.Post.Copies, p.Intake.Profiles, p.Checks.Profiles = p.Profiles.Copies, p.Profiles, p.Profiles
 	p.Jobs.Handle(p.Profiles.LookUp, func(ctx context.Context, at time.Time, body json.RawMessage) error {
 		return p.Profiles.LookUpJob(ctx, body, at)
 	})

@@ -287,6 +287,10 @@ func (s *Store) Answer(ctx context.Context, tx *db.Tx, id int64, yes bool) error
 	case yes && (r.State == form.Asked || r.State == form.Declined):
 		return s.change(ctx, tx, c, r, form.Accepted, "referee-accepted")
 	case !yes && r.State != form.Declined && r.State != form.SentIn:
+		if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "letter-declined", Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName,
+			Subject: r.Name + " cannot do it", Body: "Dear " + c.LeadName + ",\n\n" + r.Name + ", whom you asked for “" + c.Title + "” (" + c.RoundName + "), says that they cannot do it. Ask somebody else, beside the question in your application; until then it stands in the way of sending.\n"}); err != nil {
+			return err
+		}
 		return s.change(ctx, tx, c, r, form.Declined, "referee-declined")
 	}
 	return nil

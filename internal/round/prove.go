@@ -28,6 +28,7 @@ type Proofs struct {
 type Proved struct {
 	Report *proof.Report
 	Table  *pathtable.Table // nil until it is asked for
+	tries  int              // proofs that ran out of time
 }
 
 const (
@@ -47,9 +48,12 @@ func (p *Proofs) Of(ctx context.Context, f *form.Form) (*proof.Report, error) {
 		return nil, err
 	}
 	if x.Report == nil || len(x.Report.Unseen) > 0 {
-		ctx, stop := context.WithTimeout(ctx, proofTime)
+		// Each time it is asked for again it goes on where it stopped, with twice
+		// the time for the part that was cut off.
+		ctx, stop := context.WithTimeout(ctx, proofTime<<min(x.tries, 2))
 		defer stop()
-		x.Report = proof.Run(ctx, f)
+		x.Report = proof.GoOn(ctx, f, x.Report)
+		x.tries++
 	}
 	return x.Report, nil
 }

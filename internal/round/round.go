@@ -42,6 +42,12 @@ const light = `id, key, name, programme, currency, CASE WHEN design_id IS NULL T
 // ErrNotFound: no such round.
 var ErrNotFound = errors.New("there is no such round")
 
+// Unfit refuses something, as a sentence for whoever does it.
+type Unfit string
+
+// Error is the sentence.
+func (u Unfit) Error() string { return string(u) }
+
 // ErrTaken: the key belongs to another round.
 var ErrTaken = errors.New("another round has this name already; give it a name of its own")
 
@@ -104,7 +110,7 @@ func (s *Store) Publish(ctx context.Context, tx *db.Tx, id int64) (design int64,
 		return 0, 0, err
 	}
 	if !tx.At.Before(f.WritingEnds()) {
-		return 0, 0, errors.New("the closing lies in the past; set a later one before you open the round")
+		return 0, 0, Unfit("the closing lies in the past; set a later one before you open the round")
 	}
 	sum := sha256.Sum256(canonical)
 	err = tx.QueryRowxContext(ctx, `

@@ -151,7 +151,10 @@ func TestAFellowshipByKeyboardAlone(t *testing.T) {
 	if got := order(working(t, h, key), "plan"); got != moved {
 		t.Errorf("done again it is %s, want %s", got, moved)
 	}
-	k.to("form[action$='/open'] .btn")
+	k.to("#publish")
+	k.key("\r")
+	k.sees("before it opens")
+	k.to("#publish .btn")
 	k.key("\r")
 	k.sees("The round is published")
 }

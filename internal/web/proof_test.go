@@ -29,8 +29,9 @@ func TestTheProofMendsByOnePress(t *testing.T) {
 	for _, what := range []string{"A trap", "at 00:00", "is never asked", "1 to mend before opening"} {
 		p.ok(p.Sees(what))
 	}
-	p.ok(p.Press(`#publish button`))
-	p.ok(p.Sees("cannot be opened yet"))
+	p.ok(p.Press(`#publish`))
+	p.ok(p.Sees("It cannot open with this"))
+	p.ok(p.Open("/office/rounds/small-works/design?tab=who"))
 
 	// as the applicant of the trap
 	p.until(`document.querySelector('#proof form[action$="/try"]')`)
@@ -52,6 +53,8 @@ func TestTheProofMendsByOnePress(t *testing.T) {
 	p.until(`document.querySelector('#proof .rulehead')?.textContent.includes('1 to mend')`)
 	p.ok(p.Press(`#proof .findings > li:first-child .mend button`))
 	p.until(`document.querySelector('#proof .rulehead')?.textContent.includes('it may open')`)
+	p.ok(p.Press(`#publish`))
+	p.ok(p.Sees("before it opens"))
 	p.ok(p.Press(`#publish button`))
 	p.ok(p.Sees("The round is published with this design."))
 }

@@ -144,10 +144,10 @@ var Routes = []site.Route{
 	{Method: post, Path: "/sponsor/:token", Action: access.Visit, Link: link.Sponsor, Handle: guest.AnswerSponsor},
 	{Method: get, Path: "/letter/:token", Action: access.VouchFor, Link: link.Referee, Handle: guest.Letter},
 	{Method: post, Path: "/letter/:token/answer", Action: access.VouchFor, Link: link.Referee, Handle: guest.Answer},
-	{Method: post, Path: "/letter/:token/keep", Action: access.VouchFor, Link: link.Referee, Handle: guest.Keep},
+	{Method: post, Path: "/letter/:token/keep", Action: access.VouchFor, Link: link.Referee, Large: true, Limits: fills, Handle: guest.Keep},
 	{Method: post, Path: "/letter/:token/file", Action: access.VouchFor, Link: link.Referee, Large: true, Limits: fills, Handle: guest.PutFile},
 	{Method: get, Path: "/letter/:token/own", Action: access.VouchFor, Link: link.Referee, Handle: guest.OwnFile},
-	{Method: post, Path: "/letter/:token/send", Action: access.VouchFor, Link: link.Referee, Handle: guest.Send},
+	{Method: post, Path: "/letter/:token/send", Action: access.VouchFor, Link: link.Referee, Large: true, Limits: fills, Handle: guest.Send},
 	{Method: get, Path: "/reader/:token", Action: access.Visit, Link: link.Reader, Handle: guest.Invitation},
 	{Method: post, Path: "/reader/:token", Action: access.Visit, Link: link.Reader, Handle: guest.Accept},
 
@@ -194,6 +194,7 @@ var Routes = []site.Route{
 	{Method: get, Path: "/office/rounds/:round/design/rehearse", Action: access.RunRounds, Handle: designer.Rehearse},
 	{Method: get, Path: "/office/rounds/:round/design/try", Action: access.RunRounds, Handle: designer.Try},
 	{Method: post, Path: "/office/rounds/:round/design/try", Action: access.RunRounds, Handle: designer.Try},
+	{Method: get, Path: "/office/rounds/:round/open", Action: access.RunRounds, Handle: designer.LastLook},
 	{Method: post, Path: "/office/rounds/:round/open", Action: access.RunRounds, Handle: designer.Open},
 
 	{Method: get, Path: "/office/rounds/:round/applications", Action: access.RunRounds, Handle: officer.Applications},

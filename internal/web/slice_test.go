@@ -103,7 +103,9 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	}
 	neda.press(".designform .btn")
 	neda.sees("not open to anyone yet")
-	neda.press("form[action$='/open'] .btn")
+	neda.press("#publish")
+	neda.sees("before it opens")
+	neda.press("#publish .btn")
 	neda.sees("The round is published")
 
 	// 2. The public list, the page, the check.

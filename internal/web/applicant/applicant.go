@@ -76,7 +76,7 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 	}
 	var same []any
 	for _, it := range mine {
-		if it.RoundKey == r.Round.Key {
+		if it.RoundKey == r.Round.Key && it.State != lifecycle.Withdrawn {
 			same = append(same, it)
 		}
 	}

@@ -14,7 +14,6 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/say"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/program"
 	"ulvant/internal/round"
 	"ulvant/internal/web/site"
 )
@@ -439,22 +438,4 @@ func turn(r *site.Request, do func(context.Context, *db.Tx, int64) (round.Change
 		return r.See(there(r, value(r, "path")))
 	}
 	return r.See(there(r, c.Path))
-}
-
-// Open publishes the working design; drafts move to it.
-func Open(r *site.Request) error {
-	err := program.Open(r.Context, r.Program, r.Actor(), r.At, r.Round.ID, r.FormValue("reason"), r.FormValue("signed") == "yes")
-	var unproved program.Unproved
-	if errors.As(err, &unproved) {
-		return draw(r, fiber.StatusUnprocessableEntity, state{problem: "The round cannot be opened yet:\n" + unproved.Error()})
-	}
-	if errors.Is(err, round.ErrReason) || errors.Is(err, program.ErrUnsigned) || errors.Is(err, program.ErrChanged) {
-		return draw(r, fiber.StatusUnprocessableEntity, state{problem: say.Initial(err.Error()) + "."})
-	}
-	if err != nil {
-		says := "The round cannot be opened yet: " + strings.ReplaceAll(err.Error(), "\n", "; ") + "."
-		return draw(r, fiber.StatusUnprocessableEntity, state{problem: says})
-	}
-	r.Tell("The round is published with this design.")
-	return r.See("/office/rounds/" + r.Round.Key)
 }

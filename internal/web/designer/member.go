@@ -85,6 +85,14 @@ func (b *builder) input(m design.Member, name string, v any) input {
 		}
 	case design.Choose:
 		in.Options = b.from(m)
+		for i, o := range in.Options {
+			if m.NotYetFor[string(o.Key)] != "" {
+				in.Options[i].Label += " (not used yet)"
+			}
+		}
+		if why := m.NotYetFor[text]; why != "" {
+			in.NotYet = why
+		}
 	case design.Many:
 		in.Options, in.Picked = m.Words, texts(v)
 		if m.From != "" {
@@ -211,6 +219,12 @@ func (b *builder) from(m design.Member) []form.Option {
 		}
 		if m.From == "sectionStages" {
 			add(form.AfterSending, "after sending, as a survey kept apart from the cases")
+		}
+	case "fees":
+		for _, x := range d.Fees {
+			if x.What != "bundle" && x.What != "entry" {
+				add(x.Key, x.Label)
+			}
 		}
 	case "lists":
 		for _, l := range d.Lists {

@@ -5,6 +5,7 @@ package guest
 import (
 	"context"
 	"errors"
+	"mime/multipart"
 	"strconv"
 	"strings"
 
@@ -80,8 +81,9 @@ func draw(r *site.Request, status int, problem string, in *typed) error {
 	}
 	window := c.Window(f)
 	open := c.State.Open() && window.Phase(r.At) == calendar.Open
+	kept := keptOf(x)
 	if in == nil {
-		in = keptOf(x)
+		in = kept
 	}
 	q := f.Question(x.Question)
 	day, years := q.Ask.Asks()
@@ -95,7 +97,7 @@ func draw(r *site.Request, status int, problem string, in *typed) error {
 	}
 	return r.Draw(status, "guest/letter", view.Page{Title: "A letter for “" + c.Title + "”", Data: map[string]any{
 		"X": x, "Q": q, "AsksDay": day, "AsksYears": years, "Needs": say.LetterNeeds(q.Ask), "Dated": in.dated, "From": in.from, "To": in.to, "Case": c, "Form": f, "Zone": f.Zone, "Closes": window.Closes, "Open": open, "Problem": problem, "Text": in.letter, "File": file,
-		"Token": r.Params("token"), "MostWords": reference.MostWords, "MostSize": reference.MostSize}})
+		"Unkept": *in != *kept, "Token": r.Params("token"), "MostWords": reference.MostWords, "MostSize": reference.MostSize}})
 }
 
 // confirms is what a signatory confirms; "" for a referee.
@@ -159,10 +161,38 @@ func Answer(r *site.Request) error {
 	return back(r)
 }
 
-// Keep a letter that is being written.
+// Keep a letter that is being written, with a file that was chosen.
 func Keep(r *site.Request) error {
-	version, _ := strconv.Atoi(r.FormValue("version"))
+	if done, err := keep(r); done || err != nil {
+		return err
+	}
+	r.Tell("Your letter is put up. It is not sent until you press Send.")
+	return back(r)
+}
+
+// PutFile puts a letter up as a file; what stands in the boxes is kept with it.
+func PutFile(r *site.Request) error {
+	if h, err := r.FormFile("file"); err != nil || h.Size == 0 && h.Filename == "" {
+		return draw(r, fiber.StatusUnprocessableEntity, "choose a file first", typedIn(r))
+	}
+	return Keep(r)
+}
+
+// keep keeps all that stands on the page: a chosen file first, then the boxes.
+// done reports that the page was drawn again, with what was typed and why.
+func keep(r *site.Request) (done bool, err error) {
 	in := typedIn(r)
+	version, _ := strconv.Atoi(r.FormValue("version"))
+	if h, err := r.FormFile("file"); err == nil && (h.Size > 0 || h.Filename != "") {
+		says, err := putFile(r, h)
+		if err != nil {
+			return true, problem(r, late(r, err), in)
+		}
+		if says != "" {
+			return true, draw(r, fiber.StatusUnprocessableEntity, says, in)
+		}
+		version++ // the file is a version of its own
+	}
 	d, err := in.dating()
 	if err == nil {
 		err = r.Act(func(ctx context.Context, tx *db.Tx) error {
@@ -170,30 +200,28 @@ func Keep(r *site.Request) error {
 		})
 	}
 	if err != nil {
-		return problem(r, late(r, err), in)
+		return true, problem(r, late(r, err), in)
 	}
-	r.Tell("Your letter is put up. It is not sent until you press Send.")
-	return back(r)
+	return false, nil
 }
 
-// PutFile puts a letter up as a PDF.
-func PutFile(r *site.Request) error {
-	h, body, err := r.Upload("file")
+// putFile stores a chosen file; says why it was not taken, "" when it was.
+func putFile(r *site.Request, h *multipart.FileHeader) (says string, err error) {
+	body, err := h.Open()
 	if err != nil {
-		return draw(r, fiber.StatusUnprocessableEntity, "choose a file first", nil)
+		return "", err
 	}
 	defer body.Close()
 	ctx, cancel := r.UploadContext()
 	defer cancel()
 	m, err := r.Referees.PutFile(ctx, r.Actor(), r.At, r.Link.Subject, h.Filename, h.Size, body)
 	if err != nil {
-		return problem(r, late(r, err), nil)
+		return "", err
 	}
 	if m.State == slot.Refused || m.Facts.Kind != slot.PDF && m.Facts.Kind != slot.Picture {
-		return draw(r, fiber.StatusUnprocessableEntity, "“"+m.Name+"” is neither a PDF nor a picture that can be opened here. Print or save it as PDF and put that up; or write in the box instead", nil)
+		return "“" + m.Name + "” is neither a PDF nor a picture that can be opened here. Print or save it as PDF and put that up; or write in the box instead", nil
 	}
-	r.Tell("Your file is put up. It is not sent until you press Send.")
-	return back(r)
+	return "", nil
 }
 
 // OwnFile sends the referee their own file.
@@ -209,29 +237,13 @@ func OwnFile(r *site.Request) error {
 	return r.SendMaterial(m)
 }
 
-// Send the letter; what stands in the box is kept first.
+// Send the letter; what stands on the page is kept first.
 func Send(r *site.Request) error {
-	version := r.FormValue("version")
-	if version == "" { // the button beside the letter: what is kept
-		if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Referees.Send(ctx, tx, r.Link.Subject) }); err != nil {
-			return problem(r, late(r, err), nil)
-		}
-		return back(r)
+	if done, err := keep(r); done || err != nil {
+		return err
 	}
-	in := typedIn(r)
-	d, err := in.dating()
-	if err != nil {
-		return problem(r, late(r, err), in)
-	}
-	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
-		n, _ := strconv.Atoi(version)
-		if err := r.Referees.Keep(ctx, tx, r.Link.Subject, n, in.letter, d); err != nil {
-			return err
-		}
-		return r.Referees.Send(ctx, tx, r.Link.Subject)
-	})
-	if err != nil {
-		return problem(r, late(r, err), in)
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Referees.Send(ctx, tx, r.Link.Subject) }); err != nil {
+		return problem(r, late(r, err), typedIn(r))
 	}
 	return back(r)
 }

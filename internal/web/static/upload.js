@@ -11,6 +11,12 @@ document.querySelectorAll('form[data-upload]').forEach(form => {
   const put = () => {
     const file = input.files[0]
     if (!file || input.disabled) return
+    const most = +form.dataset.most
+    if (most && file.size > most) { // said before a byte is sent: the server would not take it
+      failed(`${file.name} is ${(file.size / 1048576).toFixed(1)} MB; up to ${most / 1048576} MB are taken here. Nothing was sent. Make it smaller, by saving its pictures at a lower quality, and choose it again.`)
+      button.hidden = true; input.value = ''
+      return
+    }
     const x = new XMLHttpRequest(), body = new FormData(form)
     x.open('POST', form.action)
     x.upload.onprogress = e => { says.textContent = e.total > 300000 ? `${file.name}: ${Math.floor(100 * e.loaded / e.total)}% has arrived` : `${file.name} is on its way` }
