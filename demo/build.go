@@ -197,7 +197,7 @@ func (b *builder) round(d RoundDates, tales []tale, change func(*edits, *form.De
 		if err != nil {
 			return err
 		}
-		if err := program.Open(ctx, b.Program, db.Account(b.officer.ID), b.at, r.id, "", false); err != nil {
+		if err := program.Open(ctx, b.Program, db.Account(b.officer.ID), b.at, r.id, "", true); err != nil {
 			return err
 		}
 		return r.reload(ctx)

@@ -144,7 +144,7 @@ func (b *builder) programme(ctx context.Context, kind string, s pattern.Settings
 	if err != nil {
 		return 0, fmt.Errorf("designing %s: %w", s.Name, err)
 	}
-	if err := program.Open(ctx, b.Program, db.Account(b.officer.ID), b.at, id, "", false); err != nil {
+	if err := program.Open(ctx, b.Program, db.Account(b.officer.ID), b.at, id, "", true); err != nil {
 		return 0, fmt.Errorf("opening %s: %w", s.Name, err)
 	}
 	return id, nil

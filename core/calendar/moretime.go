@@ -7,11 +7,12 @@ import "time"
 const moreDays = 2
 
 // MoreTime proposes until when one applicant may go on: two working days after
-// it closes, or from now when that is over, at the hour at which it closes.
-func MoreTime(closes, now time.Time, zone *time.Location) Wall {
+// it closes, or from now when that is over, at the hour at which it closes; off are
+// days that are no working days, nil for weekends alone.
+func MoreTime(closes, now time.Time, zone *time.Location, off func(Date) bool) Wall {
 	from := closes
 	if now.After(from) {
 		from = now
 	}
-	return Wall{AddWorkingDays(DateOf(from, zone), moreDays, nil), WallOf(closes, zone).Second}
+	return Wall{AddWorkingDays(DateOf(from, zone), moreDays, off), WallOf(closes, zone).Second}
 }

@@ -23,7 +23,7 @@ func TestMoreTime(t *testing.T) {
 		{"it closed a week ago", "2027-04-09 17:00", "2027-04-16 10:00", "2027-04-20T17:00"},
 		{"over the change of the clocks", "2027-03-26 12:00", "2027-03-26 09:00", "2027-03-30T12:00"},
 	} {
-		if got := MoreTime(at(c.closes), at(c.now), zone).String(); got != c.want {
+		if got := MoreTime(at(c.closes), at(c.now), zone, nil).String(); got != c.want {
 			t.Errorf("%s: %s, want %s", c.what, got, c.want)
 		}
 	}

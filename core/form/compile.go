@@ -17,6 +17,9 @@ import (
 type Form struct {
 	Design *Design
 	Zone   *time.Location
+	// Off are the funder's days that are no working days, besides weekends; nil
+	// for none. Whoever keeps the form sets it: it is no part of a design.
+	Off func(calendar.Date) bool
 
 	sections  []section
 	questions []question // in reading order

@@ -1,12 +1,24 @@
 package pattern
 
 import (
+	"encoding/json"
+	"strings"
 	"testing"
 
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/letter"
 )
+
+// textOf is all that a design says.
+func textOf(t *testing.T, d *form.Design) string {
+	t.Helper()
+	raw, err := json.Marshal(d)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return string(raw)
+}
 
 // Every pattern is a design without a fault, whose letters name only fields
 // that can be filled, and which walks an empty application.
@@ -22,6 +34,13 @@ func TestPatternsAreWhole(t *testing.T) {
 		if err != nil {
 			t.Errorf("%s: %v", p.Kind, err)
 			continue
+		}
+		if low := strings.ToLower(textOf(t, d)); !p.Example {
+			for _, word := range []string{"shore", "peat", "boat", "night", "bridge", "trust", "site", "ground"} {
+				if strings.Contains(low, word) {
+					t.Errorf("%s speaks of %q", p.Key, word)
+				}
+			}
 		}
 		if d.Kind != p.Kind || p.Label == "" || p.About == "" {
 			t.Errorf("%s calls itself %q", p.Kind, d.Kind)

@@ -92,15 +92,15 @@ func (p *prover) dates() {
 			before := calendar.Wall{Date: m.At.Date.AddDays(-1), Second: 23*3600 + 59*60}
 			x.Mends = at(path, before, "Close at 23:59 on the day before")
 		}
-		if !calendar.IsWorkingDay(m.At.Date, nil) {
-			x := say(ThinkAgain, path, "%s falls on %s, when the office is shut and nobody can be asked.", initial(m.Label), m.At.Date.Weekday())
-			next := calendar.Wall{Date: calendar.AddWorkingDays(m.At.Date, 1, nil), Second: m.At.Second}
+		if !calendar.IsWorkingDay(m.At.Date, p.f.Off) {
+			x := say(ThinkAgain, path, "%s falls on %s, when the office is shut and nobody can be asked.", initial(m.Label), dayWords(m.At.Date))
+			next := calendar.Wall{Date: calendar.AddWorkingDays(m.At.Date, 1, p.f.Off), Second: m.At.Second}
 			x.Mends = at(path, next, "Close on "+next.Date.Words()+" instead")
 		}
 	}
 	closes, _ := d.Moment(form.Closes)
 	checks, _ := d.Moment(form.ChecksBy)
-	if n := calendar.WorkingDaysBetween(closes.At.Date, checks.At.Date, nil); n <= fewestChecking {
+	if n := calendar.WorkingDaysBetween(closes.At.Date, checks.At.Date, p.f.Off); n <= fewestChecking {
 		say(ThinkAgain, "calendar/"+string(form.ChecksBy), "Checks must be done within %d working days of the closing.", n)
 	}
 	for i := range d.Sections {
@@ -119,6 +119,14 @@ func (p *prover) dates() {
 			}
 		}
 	}
+}
+
+// dayWords is the day of the week, or the date of a holiday on a weekday.
+func dayWords(d calendar.Date) string {
+	if calendar.IsWorkingDay(d, nil) {
+		return d.Words() + ", a holiday"
+	}
+	return d.Weekday().String()
 }
 
 func (p *prover) moment(k form.Key) string {

@@ -106,6 +106,23 @@ func mend(f *form.Form, filled *form.Filled, path *form.Path, o form.Obstacle, k
 		return n < 30
 	case form.CodeNotSure:
 		return put(at, q.Sure.Marks()[0])
+	case form.CodeNotApplied: // the awards applied for, in the order in which they are picked
+		ranked := map[string]bool{}
+		for _, p := range f.Parts(q) {
+			ranked[filled.Answers[form.Place{Question: q.Key, Column: p.Key}].Raw] = true
+		}
+		for i := range path.Questions {
+			of := f.Question(path.Questions[i].Key)
+			if of == nil || of.Kind != form.AwardPick {
+				continue
+			}
+			for _, key := range path.Questions[i].Value.List {
+				if key != string(form.EveryAward) && !ranked[key] {
+					return put(at, key)
+				}
+			}
+		}
+		return put(at, "") // fewer are applied for than could be ranked
 	case form.CodeTooFewRows:
 		return addRow(f, filled, q)
 	case form.CodePart, form.CodePartUnreadable:

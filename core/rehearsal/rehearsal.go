@@ -108,7 +108,7 @@ func Make(f *form.Form, troupe []Member) *Play {
 	p := &Play{Opens: w.Opens, Ends: f.At(form.AnswerOn)}
 	s := &stage{f: f, play: p, days: map[calendar.Date]*Day{}}
 	for d := calendar.DateOf(w.Opens, f.Zone); d <= calendar.DateOf(p.Ends, f.Zone); d++ {
-		p.Days = append(p.Days, Day{Date: d, Working: calendar.IsWorkingDay(d, nil)})
+		p.Days = append(p.Days, Day{Date: d, Working: calendar.IsWorkingDay(d, f.Off)})
 	}
 	s.tell(w.Opens, Round, "", "The round opens.")
 	for i, m := range troupe {
@@ -258,9 +258,9 @@ func (s *stage) checks() {
 	slices.SortFunc(wait, func(a, b *act) int { return a.sentAt.Compare(b.sentAt) })
 	done := map[calendar.Date]int{}
 	for _, a := range wait {
-		d := calendar.AddWorkingDays(calendar.DateOf(a.sentAt, s.f.Zone), 1, nil)
+		d := calendar.AddWorkingDays(calendar.DateOf(a.sentAt, s.f.Zone), 1, s.f.Off)
 		for done[d] >= perDay {
-			d = calendar.AddWorkingDays(d, 1, nil)
+			d = calendar.AddWorkingDays(d, 1, s.f.Off)
 		}
 		done[d]++
 		a.settle, _ = calendar.At(d, 11, 0).In(s.f.Zone)
@@ -332,7 +332,7 @@ func (s *stage) tally() {
 		}
 	}
 	from, to := calendar.DateOf(s.f.At(form.ChecksBy), s.f.Zone), calendar.DateOf(s.f.At(form.ReadingEnd), s.f.Zone)
-	whole := calendar.WorkingDaysBetween(from, to, nil)
+	whole := calendar.WorkingDaysBetween(from, to, s.f.Off)
 	for i := range s.play.Days {
 		d := &s.play.Days[i]
 		end, _ := calendar.At(d.Date, 17, 0).In(s.f.Zone)
@@ -349,7 +349,7 @@ func (s *stage) tally() {
 			}
 		}
 		if s.play.Each > 0 && d.Date >= from && d.Date < to {
-			gone := calendar.WorkingDaysBetween(from, d.Date, nil)
+			gone := calendar.WorkingDaysBetween(from, d.Date, s.f.Off)
 			d.ToMark = marks - marks*gone/max(whole, 1)
 		}
 		s.play.MostOffice = max(s.play.MostOffice, d.Office)

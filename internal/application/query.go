@@ -123,7 +123,7 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, c Case, text string, questio
 			return Query{}, err
 		}
 	}
-	due := dueAfter(tx.At, days, f.Zone)
+	due := dueAfter(tx.At, days, f)
 	var q Query
 	if err := tx.GetContext(ctx, &q, `
 		INSERT INTO query (entry_id, asked_at, by_id, text, questions, due_at, seal_id) VALUES ($1, $2, $3, $4, $5, $6, $7) ON CONFLICT DO NOTHING RETURNING `+queryColumns,
@@ -147,9 +147,9 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, c Case, text string, questio
 }
 
 // dueAfter is the end of the day so many working days from now, to the second.
-func dueAfter(at time.Time, days int, zone *time.Location) time.Time {
-	day := calendar.AddWorkingDays(calendar.DateOf(at, zone), days, nil)
-	t, _ := calendar.At(day, 17, 0).In(zone)
+func dueAfter(at time.Time, days int, f *form.Form) time.Time {
+	day := calendar.AddWorkingDays(calendar.DateOf(at, f.Zone), days, f.Off)
+	t, _ := calendar.At(day, 17, 0).In(f.Zone)
 	return t
 }
 

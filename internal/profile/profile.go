@@ -64,8 +64,9 @@ type Store struct {
 	Jobs    *jobs.Queue
 	LookUp  string // name of the job that asks the register
 	Asks    Register
-	Needed  int // officers who must confirm
-	Days    int // working days within which the office looks an organisation over
+	Needed  int                      // officers who must confirm
+	Days    int                      // working days within which the office looks an organisation over
+	Off     func(calendar.Date) bool // days that are no working days besides weekends; nil: none
 	Zone    *time.Location
 	Contact string // where the office is written to
 }
@@ -263,7 +264,7 @@ func (s *Store) SendIn(ctx context.Context, tx *db.Tx, id int64) error {
 	if len(lacks) > 0 {
 		return Unfit("It cannot be handed in yet: " + lacks[0].What)
 	}
-	by, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(tx.At, s.Zone), s.Days, nil), 17, 0).In(s.Zone)
+	by, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(tx.At, s.Zone), s.Days, s.Off), 17, 0).In(s.Zone)
 	_, err = tx.ExecContext(ctx, `UPDATE profile SET state = $2, sent_at = $3, promised = $4, note = '', told_at = NULL WHERE id = $1`, id, profile.Waiting, tx.At, by)
 	return err
 }

@@ -117,7 +117,7 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 // remind tells the office, once for each, of organisations whose promise runs
 // out by the end of the next working day.
 func (s *Store) remind(ctx context.Context, at time.Time) error {
-	soon, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(at, s.Zone), 1, nil), 24, 0).In(s.Zone)
+	soon, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(at, s.Zone), 1, s.Off), 24, 0).In(s.Zone)
 	return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
 		var due []struct {
 			Name     string

@@ -100,7 +100,7 @@ func TestACombinedForm(t *testing.T) {
 		}
 		return nil
 	})
-	if err := program.Open(ctx, h.Program, db.Account(officer.ID), h.Clock.Now(), id, "", false); err != nil {
+	if err := program.Open(ctx, h.Program, db.Account(officer.ID), h.Clock.Now(), id, "", true); err != nil {
 		t.Fatal(err)
 	}
 	begin := func(email, kind string) (lead int64, c application.Case) {

@@ -97,7 +97,7 @@ func proven(ctx context.Context, p *Program, roundID int64, signed bool) (workin
 	if err != nil {
 		return nil, 0, err
 	}
-	f, faults, err := round.Working(r)
+	f, faults, err := p.Rounds.Working(r)
 	if err != nil || len(faults) > 0 {
 		return r.Working, 0, err // publishing says what is wrong
 	}

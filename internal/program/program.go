@@ -103,7 +103,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	}
 	p.Post = &post.Office{DB: d, Jobs: p.Jobs, Links: p.Links, Server: mail.Server{Addr: cfg.SMTP}, From: cfg.MailFrom, Name: Funder, BaseURL: cfg.BaseURL}
 	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife, SessionLife: cfg.SessionLife, SessionIdle: cfg.SessionIdle, Heavy: p.heavy, Params: params, Verify: people.OneByOne(p.heavy)}
-	p.Rounds = &round.Store{DB: d}
+	p.Rounds = &round.Store{DB: d, Off: cfg.Off}
 	p.Enquiries = &enquiry.Store{DB: d, Rounds: p.Rounds, People: p.People, Post: p.Post}
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
 	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Bench: inspect.Bench{Gate: make(limit.Gate, 1)}}
@@ -119,7 +119,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		return nil, err
 	}
 	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs, LookUp: "profile.look-up", Asks: profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
-		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: zone, Contact: cfg.MailFrom}
+		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: zone, Off: cfg.Off, Contact: cfg.MailFrom}
 	p.Cases.Signers = p.Profiles.Signers
 	p.Post.Copies, p.Intake.Profiles, p.Checks.Profiles = p.Profiles.Copies, p.Profiles, p.Profiles
 	p.Jobs.Handle(p.Profiles.LookUp, func(ctx context.Context, at time.Time, body json.RawMessage) error {

@@ -13,6 +13,7 @@ import (
 	"sync"
 	"time"
 
+	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/trail"
@@ -58,6 +59,8 @@ type Store struct {
 	forms map[int64]*form.Form
 	// Proofs of the designs being worked on.
 	Proofs Proofs
+	// Off are the funder's holidays and closed days; nil: weekends alone.
+	Off func(calendar.Date) bool
 }
 
 // Create a round with the design being worked on.
@@ -213,6 +216,7 @@ func (s *Store) Form(ctx context.Context, q db.Querier, design int64) (*form.For
 	if f, err = form.Compile(d); err != nil {
 		return nil, fmt.Errorf("design %d no longer compiles: %w", design, err)
 	}
+	f.Off = s.Off
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if s.forms == nil {
@@ -234,13 +238,21 @@ func (s *Store) Published(ctx context.Context, q db.Querier, r Round) (*form.For
 	if r.DesignID != nil {
 		return s.Form(ctx, q, *r.DesignID)
 	}
-	f, _, err := Working(r)
+	f, _, err := s.Working(r)
 	return f, err
 }
 
 // Working is the design being worked on, as well as it compiles, and what is
 // still wrong with it.
-func Working(r Round) (*form.Form, []form.Fault, error) {
+func (s *Store) Working(r Round) (*form.Form, []form.Fault, error) {
+	f, faults, err := working(r)
+	if f != nil {
+		f.Off = s.Off
+	}
+	return f, faults, err
+}
+
+func working(r Round) (*form.Form, []form.Fault, error) {
 	d, err := Decode(r.Working)
 	if err != nil {
 		return nil, nil, err

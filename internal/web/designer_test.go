@@ -79,7 +79,7 @@ func TestAFellowshipByKeyboardAlone(t *testing.T) {
 	k.key("\r")
 	k.until(`document.querySelector('[name=kind]')`)
 	k.to("[name=kind]")
-	k.key(kb.ArrowDown + kb.ArrowDown)
+	k.key(kb.ArrowDown + kb.ArrowDown + kb.ArrowDown + kb.ArrowDown + kb.ArrowDown + kb.ArrowDown)
 	k.until(`document.querySelector('[name=kind]:checked').value === 'fellowship'`)
 	k.write("[name=name]", "Night Study, 2027")
 	k.write("[name=programme]", "Night Study")

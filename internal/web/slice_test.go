@@ -97,7 +97,8 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	neda.signIn("neda@ostrel-trust.example")
 	neda.sees("Your move")
 	neda.open("/office/new-round")
-	for name, value := range map[string]string{"name": "Shore Repair, spring 2027", "about": "For shores.", "fund": "100,000", "readers": "2", "hold": "30",
+	neda.choose("kind", "grant")
+	for name, value := range map[string]string{"name": "Shore Repair, spring 2027", "programme": "Shore & Peat Repair Grants", "prefix": "SPR", "about": "For shores.", "fund": "100,000", "readers": "2", "hold": "30",
 		"opens": "2027-03-01T09:00", "closes": "2027-04-09T16:00", "checks-by": "2027-04-20T17:00", "reading-ends": "2027-05-07T17:00", "answer-on": "2027-05-21T12:00", "work-from": "2027-07-01"} {
 		neda.fill(fmt.Sprintf("[name=%q]", name), value)
 	}

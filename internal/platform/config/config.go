@@ -16,6 +16,9 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"ulvant/core/calendar"
+	"ulvant/internal/platform/holidays"
 )
 
 // Config is every setting.
@@ -35,10 +38,11 @@ type Config struct {
 	ConfirmLife  time.Duration // of a confirmation link
 	LinkLife     time.Duration // of other personal links
 	SessionLife  time.Duration
-	SessionIdle  time.Duration  // after which a session that nobody uses ends
-	OfficeSecond bool           // whoever works at the office needs a second factor
-	Proxies      []netip.Prefix // whose X-Forwarded-For is believed
-	Key          []byte         // 64 bytes: HMAC key and Ed25519 seed; made in DataDir when not given
+	Off          func(calendar.Date) bool // the funder's holidays and closed days
+	SessionIdle  time.Duration            // after which a session that nobody uses ends
+	OfficeSecond bool                     // whoever works at the office needs a second factor
+	Proxies      []netip.Prefix           // whose X-Forwarded-For is believed
+	Key          []byte                   // 64 bytes: HMAC key and Ed25519 seed; made in DataDir when not given
 	SecureCookie bool
 }
 
@@ -78,6 +82,8 @@ func Settings() []Setting {
 		{"ULVANT_REGISTER", "register", "http://127.0.0.1:2598", "base address of the register of bodies, asked as BASE/scheme/number; in demo the stand-in listens there"},
 		{"ULVANT_OFFICERS", "officers", "2", "officers of a new organisation who must confirm, 0 to 5"},
 		{"ULVANT_LOOK_OVER_DAYS", "look-over-days", "5", "working days within which the office looks a new organisation over, 1 to 60"},
+		{"ULVANT_HOLIDAYS", "holidays", "IE", "country whose public holidays are no working days, in two letters; none: leave it empty with --holidays=-"},
+		{"ULVANT_CLOSED_DAYS", "closed-days", "", "further days on which the office is closed, such as 12-24 (every year),2026-12-29"},
 		{"ULVANT_CONNECTIONS", "connections", "16", "database connections of one process, 4 to 200"},
 		{"ULVANT_CONFIRM_LIFE", "confirm-life", "48h", "how long a confirmation link works"},
 		{"ULVANT_LINK_LIFE", "link-life", "2160h", "how long other personal links work"},
@@ -131,6 +137,13 @@ func Load(args []string, getenv func(string) string) (*Config, []string, error) 
 	c.Officers, c.LookOverDays = number("officers", 0, 5), number("look-over-days", 1, 60)
 	if u, err := url.Parse(c.Register); err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" {
 		bad("register", "it must be http://… or https://…")
+	}
+	own, err := holidays.ParseDays(get("closed-days"))
+	if err != nil {
+		bad("closed-days", err.Error())
+	}
+	if c.Off, err = holidays.Off(strings.ToUpper(strings.TrimPrefix(get("holidays"), "-")), own); err != nil {
+		bad("holidays", err.Error())
 	}
 	c.PGPort, c.Connections = number("pg-port", 1024, 65535), number("connections", 4, 200)
 	c.ConfirmLife, c.LinkLife, c.SessionLife = life("confirm-life"), life("link-life"), life("session-life")

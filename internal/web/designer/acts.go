@@ -66,7 +66,7 @@ func refused(r *site.Request, err error) error {
 
 // Set keeps what was changed on the form of one thing, member by member.
 func Set(r *site.Request) error {
-	f, _, err := round.Working(r.Round)
+	f, _, err := r.Rounds.Working(r.Round)
 	if err != nil {
 		return err
 	}

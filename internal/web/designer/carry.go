@@ -29,7 +29,7 @@ func Export(r *site.Request) error {
 
 // Questions sends the questions as CSV for colleagues.
 func Questions(r *site.Request) error {
-	f, _, err := round.Working(r.Round)
+	f, _, err := r.Rounds.Working(r.Round)
 	if err != nil {
 		return err
 	}

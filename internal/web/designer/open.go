@@ -56,7 +56,7 @@ type dated struct {
 func LastLook(r *site.Request) error { return drawLastLook(r, fiber.StatusOK, "") }
 
 func drawLastLook(r *site.Request, status int, problem string) error {
-	f, faults, err := round.Working(r.Round)
+	f, faults, err := r.Rounds.Working(r.Round)
 	if err != nil {
 		return err
 	}

@@ -128,7 +128,7 @@ type state struct {
 }
 
 func draw(r *site.Request, status int, st state) error {
-	f, faults, err := round.Working(r.Round)
+	f, faults, err := r.Rounds.Working(r.Round)
 	if err != nil {
 		return err
 	}

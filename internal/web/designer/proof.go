@@ -80,7 +80,7 @@ func (p *panel) shown(list []proof.Finding) (out []shown) {
 }
 
 func prove(r *site.Request, table bool) (*panel, *form.Form, error) {
-	f, faults, err := round.Working(r.Round)
+	f, faults, err := r.Rounds.Working(r.Round)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -135,7 +135,7 @@ func part(r *site.Request, name, block string, page view.Page) error {
 
 // Mend makes a change that the proof offers.
 func Mend(r *site.Request) error {
-	f, _, err := round.Working(r.Round)
+	f, _, err := r.Rounds.Working(r.Round)
 	if err != nil {
 		return err
 	}

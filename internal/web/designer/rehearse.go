@@ -6,7 +6,6 @@ import (
 	"ulvant/core/calendar"
 	"ulvant/core/proof"
 	"ulvant/core/rehearsal"
-	"ulvant/internal/round"
 	"ulvant/internal/web/site"
 	"ulvant/internal/web/view"
 )
@@ -15,7 +14,7 @@ import (
 // as it is designed now. Nothing is written and nobody is mailed.
 func Rehearse(r *site.Request) error {
 	base := "/office/rounds/" + r.Round.Key + "/design"
-	f, faults, err := round.Working(r.Round)
+	f, faults, err := r.Rounds.Working(r.Round)
 	if err != nil {
 		return err
 	}

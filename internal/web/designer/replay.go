@@ -16,7 +16,7 @@ import (
 // earlier round.
 func Replay(r *site.Request) error {
 	base := "/office/rounds/" + r.Round.Key + "/design"
-	f, faults, err := round.Working(r.Round)
+	f, faults, err := r.Rounds.Working(r.Round)
 	if err != nil {
 		return err
 	}

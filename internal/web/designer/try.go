@@ -12,7 +12,6 @@ import (
 	"ulvant/core/proof"
 	"ulvant/core/say"
 	"ulvant/core/slot"
-	"ulvant/internal/round"
 	"ulvant/internal/web/field"
 	"ulvant/internal/web/site"
 	"ulvant/internal/web/view"
@@ -40,7 +39,7 @@ type left struct{ What, Remedy, Anchor string }
 // example of a finding, in a scratch copy: everything stands in the form that
 // is posted, nothing is written anywhere.
 func Try(r *site.Request) error {
-	f, faults, err := round.Working(r.Round)
+	f, faults, err := r.Rounds.Working(r.Round)
 	if err != nil {
 		return err
 	}

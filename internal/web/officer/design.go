@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -14,6 +15,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/money"
 	"ulvant/core/pattern"
+	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/round"
 	"ulvant/internal/web/site"
@@ -41,16 +43,16 @@ func typedFrom(s pattern.Settings) map[string]string {
 }
 
 // defaults of a new round: opening in two weeks, on working days.
-func defaults(now time.Time) pattern.Settings {
+func defaults(now time.Time, contact string, off func(calendar.Date) bool) pattern.Settings {
 	zone, err := time.LoadLocation("Europe/Dublin")
 	if err != nil {
 		zone = time.UTC
 	}
 	today := calendar.DateOf(now, zone)
 	on := func(days, hour int) calendar.Wall {
-		return calendar.At(calendar.AddWorkingDays(today.AddDays(days-1), 1, nil), hour, 0)
+		return calendar.At(calendar.AddWorkingDays(today.AddDays(days-1), 1, off), hour, 0)
 	}
-	return pattern.Settings{Programme: "Shore & Peat Repair Grants", Prefix: "SPR", About: "", Contact: "grants@ostrel-trust.example", Zone: "Europe/Dublin", Currency: "EUR",
+	return pattern.Settings{Contact: contact, Zone: "Europe/Dublin", Currency: "EUR",
 		Fund: 20_000_000, Least: 200_000, Most: 8_000_000, MatchPercent: 15, ReadersEach: 3, HoldMinutes: 30,
 		Opens: on(14, 9), Closes: on(56, 16), ChecksBy: on(66, 17), ReadingEnds: on(87, 17), AnswerOn: on(101, 12), WorkFrom: today.AddDays(120)}
 }
@@ -124,13 +126,13 @@ func faultsOf(err error) []string {
 
 // NewRound shows the fields of the pattern for grants.
 func NewRound(r *site.Request) error {
-	return drawNew(r, fiber.StatusOK, designForm{Typed: typedFrom(defaults(r.At))})
+	return drawNew(r, fiber.StatusOK, designForm{Typed: typedFrom(defaults(r.At, r.Config.MailFrom, r.Config.Off))})
 }
 
 func drawNew(r *site.Request, status int, d designForm) error {
 	d.Zones, d.Patterns = zones, pattern.All()
 	if d.Kind == "" {
-		d.Kind = r.FormValue("kind", d.Patterns[0].Kind)
+		d.Kind = r.FormValue("kind", d.Patterns[0].Key)
 	}
 	var err error
 	if d.Earlier, err = r.Rounds.All(r.Context); err != nil {
@@ -145,7 +147,7 @@ func MakeRound(r *site.Request) error {
 	if len(faults) > 0 {
 		return drawNew(r, fiber.StatusUnprocessableEntity, designForm{Typed: typed, Faults: faults})
 	}
-	d, err := startingPoint(r, s)
+	d, moved, err := startingPoint(r, s)
 	if err != nil {
 		return err
 	}
@@ -159,25 +161,45 @@ func MakeRound(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	r.Tell("The round is made. Look it over, change what you like, then open it.")
+	r.Tell("The round is made. Look it over, change what you like, then open it." + movedWords(moved))
 	return r.See("/office/rounds/" + string(d.Key) + "/design")
 }
 
 // startingPoint is the design a new round begins with: a pattern's, or an
 // earlier round's, with what was set on the page.
-func startingPoint(r *site.Request, s pattern.Settings) (*form.Design, error) {
+// Of a copy every other date is moved with the closing; moved says which.
+func startingPoint(r *site.Request, s pattern.Settings) (d *form.Design, moved []pattern.Moved, err error) {
 	key, earlier := strings.CutPrefix(r.FormValue("kind"), "round:")
 	if !earlier {
-		return pattern.Find(key).Make(s), nil
+		return pattern.Find(key).Make(s), nil, nil
 	}
 	rd, err := r.Rounds.Find(r.Context, r.DB, key)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	d, err := round.Decode(rd.Working)
-	if err != nil {
-		return nil, err
+	if d, err = round.Decode(rd.Working); err != nil {
+		return nil, nil, err
 	}
+	moved = pattern.Shift(d, s.Closes.Date, r.Config.Off)
 	s.Apply(d)
-	return d, nil
+	return d, moved, nil
+}
+
+// movedWords names the dates that were moved and not set on the page.
+func movedWords(moved []pattern.Moved) string {
+	const most = 8
+	set := []string{"the opening", "the closing", "the end of checks", "the end of reading", "the answer", "the start of the work"}
+	var words []string
+	for _, m := range moved {
+		if name := strings.Trim(m.What, "“”"); !slices.Contains(set, name) {
+			words = append(words, m.What+" to "+m.To.Words())
+		}
+	}
+	if len(words) == 0 {
+		return ""
+	}
+	if more := len(words) - most; more > 0 {
+		words = append(words[:most], say.Count(int64(more), "other date", "other dates"))
+	}
+	return " These dates were moved with the closing; check them: " + say.List(words) + "."
 }

@@ -235,7 +235,7 @@ func timeFor(r *site.Request, f *form.Form, d map[string]any) error {
 		t.Waits = &asked[0]
 	}
 	if t.Until == "" {
-		t.Until = calendar.MoreTime(t.Closes, r.At, f.Zone).String()
+		t.Until = calendar.MoreTime(t.Closes, r.At, f.Zone, f.Off).String()
 	}
 	d["Time"] = t
 	if d["AskedTimes"], err = r.Desk.AskedTimes(r.Context, r.Case.RoundID, form.Key(r.Case.Stage)); err != nil {

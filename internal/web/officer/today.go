@@ -185,7 +185,7 @@ func coming(sums []summary, now time.Time) []dated {
 			if at.Before(now) || at.After(now.AddDate(0, 0, comingDays)) {
 				continue
 			}
-			out = append(out, dated{at, m.Label, s.Name, "/office/rounds/" + s.Key, s.Form.Zone, calendar.WorkingDaysBetween(today, m.At.Date, nil)})
+			out = append(out, dated{at, m.Label, s.Name, "/office/rounds/" + s.Key, s.Form.Zone, calendar.WorkingDaysBetween(today, m.At.Date, s.Form.Off)})
 		}
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].At.Before(out[j].At) })
