@@ -215,3 +215,6 @@ func MoveIn(s State) Move {
 	}
 	return Nobody
 }
+
+// Refuses is the sentence; see package refusal.
+func (x Refused) Refuses() string { return x.Error() }

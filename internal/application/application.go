@@ -16,6 +16,7 @@ import (
 	"ulvant/core/identifier"
 	"ulvant/core/lifecycle"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 	"ulvant/internal/round"
 	"ulvant/internal/trail"
@@ -68,10 +69,10 @@ type Store struct {
 }
 
 // ErrNotFound: no such case, or not one for the asker.
-var ErrNotFound = errors.New("there is no such application")
+var ErrNotFound = refusal.New("there is no such application")
 
 // ErrLastStage: there is no stage to go on to.
-var ErrLastStage = errors.New("this is the last stage of the round; nobody can be invited on")
+var ErrLastStage = refusal.New("this is the last stage of the round; nobody can be invited on")
 
 const selectCase = `
 	SELECT a.id, a.ref, a.round_id, a.title, a.created_at, e.id AS entry_id, e.stage, e.design_id, e.state, COALESCE(NULLIF(e.told, ''), e.state) AS told, e.state_at, e.version, e.seal_id, e.more_until,

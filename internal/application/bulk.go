@@ -14,6 +14,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/core/money"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 	"ulvant/internal/trail"
 )
@@ -46,7 +47,7 @@ func (s *Store) ApplyAll(ctx context.Context, tx *db.Tx, changes []Change) error
 	var byLetter []bool
 	for _, c := range changes {
 		if c.Step.To.Writing() || c.Step.To.Open() || c.Case.State.Writing() || c.Case.State.Open() {
-			return fmt.Errorf("%s cannot be taken from %s to %s with others", c.Case.Ref, c.Case.State, c.Step.To)
+			return refusal.Newf("%s cannot be taken from %s to %s with others", c.Case.Ref, c.Case.State, c.Step.To)
 		}
 		if c.Figures == nil {
 			c.Figures = map[string]string{}
@@ -132,7 +133,7 @@ func (s *Store) SendLetters(ctx context.Context, tx *db.Tx, f *form.Form, list [
 func (s *Store) fill(f *form.Form, c Case, key form.Key, asked *int64, extra map[string]string) (post.Letter, error) {
 	text, ok := f.Letter(key)
 	if !ok {
-		return post.Letter{}, fmt.Errorf("the design has no letter %q", key)
+		return post.Letter{}, refusal.Newf("the design has no letter %q", key)
 	}
 	values := map[string]string{
 		"name": c.LeadName, "title": c.Title, "ref": c.Ref, "round": c.RoundName, "office": s.Post.Name,

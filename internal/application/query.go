@@ -183,3 +183,6 @@ func (s *Store) DueQueries(ctx context.Context, at time.Time) (entries []int64, 
 	err = s.DB.SelectContext(ctx, &entries, `SELECT entry_id FROM query WHERE ended = '' AND due_at <= $1 ORDER BY due_at`, at)
 	return entries, err
 }
+
+// Refuses is the sentence; see package refusal.
+func (x Unfit) Refuses() string { return x.Error() }

@@ -6,7 +6,6 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -18,6 +17,7 @@ import (
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/profile"
 	"ulvant/internal/trail"
 )
@@ -200,7 +200,7 @@ func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []Findin
 }
 
 // ErrNote: settling needs a note.
-var ErrNote = errors.New("say in a note why; it stays with the case")
+var ErrNote = refusal.New("say in a note why; it stays with the case")
 
 // Settle a rule by hand, with a note. When nothing is left open the entry
 // becomes eligible or not eligible; the letter to a refused one waits for hold.
@@ -213,7 +213,7 @@ func (s *Store) Settle(ctx context.Context, tx *db.Tx, c application.Case, rule 
 		return err
 	}
 	if c.State != lifecycle.Complete && c.State != lifecycle.Eligible && c.State != lifecycle.NotEligible {
-		return fmt.Errorf("it is %s now; its checks are closed", c.State)
+		return refusal.Newf("it is %s now; its checks are closed", c.State)
 	}
 	outcome := form.Fails
 	if yes {
@@ -225,7 +225,7 @@ func (s *Store) Settle(ctx context.Context, tx *db.Tx, c application.Case, rule 
 		return err
 	}
 	if n, _ := r.RowsAffected(); n == 0 {
-		return errors.New("this application has no such rule to settle")
+		return refusal.New("this application has no such rule to settle")
 	}
 	if err := trail.Write(ctx, tx, "settled-rule", c.ID, c.RoundID, map[string]string{"rule": string(rule), "outcome": string(outcome)}); err != nil {
 		return err

@@ -295,3 +295,9 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 	}
 	return nil
 }
+
+// Refuses is the sentence; see package refusal.
+func (x Unfit) Refuses() string { return x.Error() }
+
+// Refuses is the sentence; see package refusal.
+func (x Changed) Refuses() string { return x.Error() }

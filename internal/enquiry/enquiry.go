@@ -13,6 +13,7 @@ import (
 
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 	"ulvant/internal/round"
 	"ulvant/internal/trail"
@@ -46,7 +47,7 @@ const (
 )
 
 // ErrNotFound: no such question.
-var ErrNotFound = errors.New("there is no such question")
+var ErrNotFound = refusal.New("there is no such question")
 
 // Unfit is what is wrong with what was typed; it is a sentence.
 type Unfit string
@@ -127,3 +128,6 @@ func (s *Store) By(ctx context.Context, q db.Querier, roundID, account int64) (o
 	err = q.SelectContext(ctx, &out, `SELECT `+columns+` FROM enquiry e JOIN account p ON p.id = e.by_id WHERE e.round_id = $1 AND e.by_id = $2 ORDER BY e.id`, roundID, account)
 	return out, err
 }
+
+// Refuses is the sentence; see package refusal.
+func (x Unfit) Refuses() string { return x.Error() }

@@ -21,6 +21,7 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/link"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/profile"
 	"ulvant/internal/reference"
 	"ulvant/internal/trail"
@@ -86,7 +87,7 @@ var editForm = regexp.MustCompile(`^[A-Za-z0-9_-]{6,64}$`)
 // edit that saw an older version is a conflict and both texts come back.
 func (s *Store) Save(ctx context.Context, tx *db.Tx, c application.Case, edits []Edit) ([]Result, *form.Path, error) {
 	if len(edits) > MostEdits {
-		return nil, nil, fmt.Errorf("a save holds at most %d answers", MostEdits)
+		return nil, nil, refusal.Newf("a save holds at most %d answers", MostEdits)
 	}
 	w, err := s.Cases.Open(ctx, tx, c, true)
 	if err != nil {

@@ -3,7 +3,6 @@ package intake
 import (
 	"context"
 	"database/sql"
-	"errors"
 	"time"
 
 	"github.com/lib/pq"
@@ -14,6 +13,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/refusal"
 )
 
 // TooMany is why no other application may be begun: the rule's own sentence.
@@ -38,7 +38,7 @@ func (s *Store) Start(ctx context.Context, tx *db.Tx, roundKey, title string, an
 	if p := f.Window().Phase(tx.At); p == calendar.Closed {
 		return application.Case{}, ErrClosed
 	} else if p == calendar.Before {
-		return application.Case{}, errors.New("this round is not open yet")
+		return application.Case{}, refusal.New("this round is not open yet")
 	}
 	if f.CountsOthers() {
 		others, err := s.Cases.Others(ctx, tx, tx.By.ID, r.ID, 0, tx.At)
@@ -179,3 +179,6 @@ func (s *Store) TakeUp(ctx context.Context, tx *db.Tx, c application.Case) error
 	_, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.TakeUp, map[string]string{"stage": c.Stage})
 	return err
 }
+
+// Refuses is the sentence; see package refusal.
+func (x TooMany) Refuses() string { return x.Error() }

@@ -26,6 +26,7 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/files"
 	"ulvant/internal/platform/inspect"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/trail"
 )
 
@@ -56,7 +57,7 @@ func (f *Facts) Scan(src any) error {
 	case string:
 		return json.Unmarshal([]byte(v), &f.Facts)
 	}
-	return fmt.Errorf("facts of a file cannot be read from a %T", src)
+	return refusal.Newf("facts of a file cannot be read from a %T", src)
 }
 
 const columns = `id, entry_id, referee_id, slot, name, size, sha256, mime, state, finding, facts, at`
@@ -71,10 +72,10 @@ type Store struct {
 }
 
 // ErrNotFound: no such file, or not one of this case.
-var ErrNotFound = errors.New("there is no such file")
+var ErrNotFound = refusal.New("there is no such file")
 
 // ErrClosed: the draft cannot be changed any more.
-var ErrClosed = errors.New("files can only be changed while the application is a draft and the round is open")
+var ErrClosed = refusal.New("files can only be changed while the application is a draft and the round is open")
 
 // CleanName keeps the last part of a file's name, without control characters.
 func CleanName(name string) string {
@@ -221,8 +222,10 @@ func (s *Store) writable(ctx context.Context, tx *db.Tx, c application.Case, slo
 
 // slotOf finds the slot of a file that stands in an entry.
 func slotOf(ctx context.Context, tx *db.Tx, entry, id int64) (key form.Key, err error) {
-	if err := tx.GetContext(ctx, &key, `SELECT slot FROM material WHERE id = $1 AND entry_id = $2 AND removed_at IS NULL`, id, entry); err != nil {
+	if err := tx.GetContext(ctx, &key, `SELECT slot FROM material WHERE id = $1 AND entry_id = $2 AND removed_at IS NULL`, id, entry); errors.Is(err, sql.ErrNoRows) {
 		return "", ErrNotFound
+	} else if err != nil {
+		return "", err
 	}
 	return key, nil
 }
@@ -347,7 +350,7 @@ func (s *Store) Find(ctx context.Context, q db.Querier, id, entry int64) (f File
 	err = q.GetContext(ctx, &f, `
 		SELECT `+columns+` FROM material
 		WHERE id = $1 AND sha256 <> '' AND (entry_id = $2 OR referee_id IN (SELECT id FROM referee WHERE entry_id = $2))`, id, entry)
-	if err != nil {
+	if errors.Is(err, sql.ErrNoRows) {
 		err = ErrNotFound
 	}
 	return f, err

@@ -51,3 +51,6 @@ func (s *Store) sweepReplaced(ctx context.Context, at time.Time) error {
 		UPDATE material m SET name = '' FROM entry e WHERE e.id = m.entry_id AND e.seal_id IS NULL AND m.removed_at < $1 AND m.name <> ''`, at.Add(-keptReplaced))
 	return err
 }
+
+// Refuses is the sentence; see package refusal.
+func (x NoRoom) Refuses() string { return x.Error() }

@@ -292,3 +292,6 @@ func (s *Store) ResendConfirmation(ctx context.Context, tx *db.Tx, a Account) er
 func (s *Store) ByEmail(ctx context.Context, q db.Querier, email string) (Account, error) {
 	return byEmail(ctx, q, Fold(email))
 }
+
+// Refuses is the sentence; see package refusal.
+func (x Problem) Refuses() string { return x.Error() }

@@ -19,6 +19,7 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/link"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 )
 
@@ -72,7 +73,7 @@ type Store struct {
 }
 
 // ErrNotFound: no such profile, or none of the asker's.
-var ErrNotFound = errors.New("there is no such profile")
+var ErrNotFound = refusal.New("there is no such profile")
 
 // Unfit is what is wrong with something typed; it is a sentence.
 type Unfit string
@@ -363,3 +364,6 @@ func (s *Store) For(ctx context.Context, q db.Querier, application int64) (p Pro
 	err = q.GetContext(ctx, &p, `SELECT `+columns+`, '' AS mine FROM profile p JOIN application a ON a.profile_id = p.id WHERE a.id = $1`, application)
 	return decoded(p, err)
 }
+
+// Refuses is the sentence; see package refusal.
+func (x Unfit) Refuses() string { return x.Error() }

@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"net/http"
 	"net/url"
 	"time"
@@ -13,6 +12,7 @@ import (
 	"ulvant/core/profile"
 	"ulvant/core/say"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 )
 
@@ -23,7 +23,7 @@ type Entry struct {
 }
 
 // ErrNotThere: the register has no such number.
-var ErrNotThere = errors.New("the register has no such number")
+var ErrNotThere = refusal.New("the register has no such number")
 
 // Register answers for registered numbers.
 type Register interface {
@@ -57,7 +57,7 @@ func (h HTTPRegister) Entry(ctx context.Context, scheme, value string) (e Entry,
 	case http.StatusNotFound:
 		return e, ErrNotThere
 	}
-	return e, fmt.Errorf("the register answered %d", res.StatusCode)
+	return e, refusal.Newf("the register answered %d", res.StatusCode)
 }
 
 // askAgain is how long a register that did not answer is left alone.

@@ -3,7 +3,6 @@ package program
 import (
 	"bytes"
 	"context"
-	"errors"
 	"fmt"
 	"strconv"
 	"strings"
@@ -13,6 +12,7 @@ import (
 	"ulvant/core/proof"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 	"ulvant/internal/round"
 	"ulvant/internal/trail"
@@ -86,10 +86,10 @@ func (e Unproved) Error() string {
 }
 
 // ErrUnsigned: something could not be decided, and nobody has signed for it.
-var ErrUnsigned = errors.New("some things could not be decided by the proof, or there was no time to look at them; look at them yourself and say that you have")
+var ErrUnsigned = refusal.New("some things could not be decided by the proof, or there was no time to look at them; look at them yourself and say that you have")
 
 // ErrChanged: the design was changed while it was proved.
-var ErrChanged = errors.New("somebody changed the design in this minute; look at it again and press once more")
+var ErrChanged = refusal.New("somebody changed the design in this minute; look at it again and press once more")
 
 // proven proves a round's working design; open is how much could not be decided.
 func proven(ctx context.Context, p *Program, roundID int64, signed bool) (working []byte, open int, err error) {

@@ -255,3 +255,6 @@ func (s *Store) Register() {
 		return s.Work.End(ctx, b.Work, at, false, out.Says())
 	})
 }
+
+// Refuses is the sentence; see package refusal.
+func (x Unfit) Refuses() string { return x.Error() }

@@ -7,7 +7,6 @@ import (
 	"context"
 	"database/sql"
 	"errors"
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -24,6 +23,7 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/link"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/platform/work"
 	"ulvant/internal/post"
 	"ulvant/internal/round"
@@ -55,10 +55,10 @@ type Given struct {
 
 // Errors that people can do something about.
 var (
-	ErrNotGiven = errors.New("this case is not given to you to read")
-	ErrUnmarked = errors.New("give a mark under every criterion first")
-	ErrStale    = errors.New("these marks were changed in another window; reload the page to see them")
-	ErrSent     = errors.New("these marks are sent; ask the office if you must change them")
+	ErrNotGiven = refusal.New("this case is not given to you to read")
+	ErrUnmarked = refusal.New("give a mark under every criterion first")
+	ErrStale    = refusal.New("these marks were changed in another window; reload the page to see them")
+	ErrSent     = refusal.New("these marks are sent; ask the office if you must change them")
 )
 
 // Invite somebody to read in a round, by mail.
@@ -166,7 +166,7 @@ func (s *Store) Find(ctx context.Context, q db.Querier, entry, account int64) (g
 // StepAside takes a case from a reader for good, with a reason.
 func (s *Store) StepAside(ctx context.Context, tx *db.Tx, c application.Case, reason string) error {
 	if strings.TrimSpace(reason) == "" || len(reason) > 1000 {
-		return errors.New("say in a few words why you step aside")
+		return refusal.New("say in a few words why you step aside")
 	}
 	c, err := s.Cases.Lock(ctx, tx, c, false)
 	if err != nil {
@@ -235,7 +235,7 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version
 	case g.Version != version:
 		return 0, ErrStale
 	case len(note) > 20000:
-		return 0, errors.New("the note is too long to keep; shorten it")
+		return 0, refusal.New("the note is too long to keep; shorten it")
 	}
 	for _, cr := range f.Design.Criteria {
 		v, ok := marks[cr.Key]
@@ -243,7 +243,7 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version
 			continue
 		}
 		if v < 0 || v >= len(cr.Steps) {
-			return 0, fmt.Errorf("a mark for %s goes from 0 to %d", cr.Label, len(cr.Steps)-1)
+			return 0, refusal.Newf("a mark for %s goes from 0 to %d", cr.Label, len(cr.Steps)-1)
 		}
 		if _, err := tx.ExecContext(ctx, `
 			INSERT INTO mark (entry_id, account_id, criterion, value, at) VALUES ($1, $2, $3, $4, $5)

@@ -2,7 +2,6 @@ package reference
 
 import (
 	"context"
-	"errors"
 	"io"
 	"strings"
 	"time"
@@ -13,6 +12,7 @@ import (
 	"ulvant/internal/material"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/refusal"
 )
 
 // PutPaper puts up the scan of a confirmation that was signed on paper, where
@@ -71,4 +71,4 @@ func (s *Store) PutPaper(ctx context.Context, by db.Actor, at time.Time, c appli
 }
 
 // ErrNoScan: what was put up is neither a PDF nor a picture.
-var ErrNoScan = errors.New("the file is neither a PDF nor a picture that can be opened here; scan or photograph the signed page and put that up")
+var ErrNoScan = refusal.New("the file is neither a PDF nor a picture that can be opened here; scan or photograph the signed page and put that up")

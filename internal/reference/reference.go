@@ -22,6 +22,7 @@ import (
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 	"ulvant/internal/trail"
 )
@@ -76,11 +77,11 @@ type Store struct {
 
 // Errors that people can do something about.
 var (
-	ErrNotFound = errors.New("there is no such request for a letter")
-	ErrClosed   = errors.New("the round has closed or the application was sent; nothing more can be changed")
-	ErrEmpty    = errors.New("write the letter or put up a file first")
-	ErrTooLong  = fmt.Errorf("the letter is longer than %d words; shorten it, or put it up as a file", MostWords)
-	ErrFullUp   = errors.New("as many are named already as can be; withdraw a request before you name another")
+	ErrNotFound = refusal.New("there is no such request for a letter")
+	ErrClosed   = refusal.New("the round has closed or the application was sent; nothing more can be changed")
+	ErrEmpty    = refusal.New("write the letter or put up a file first")
+	ErrTooLong  = refusal.Newf("the letter is longer than %d words; shorten it, or put it up as a file", MostWords)
+	ErrFullUp   = refusal.New("as many are named already as can be; withdraw a request before you name another")
 )
 
 // Unfit is a letter whose day or years do not do; it says why.
@@ -90,7 +91,7 @@ type Unfit string
 func (u Unfit) Error() string { return strings.TrimSuffix(string(u), ".") }
 
 // ErrStale: another tab or a reply that was lost changed it meanwhile.
-var ErrStale = errors.New("the letter was changed in another window since this page was drawn; what you typed is below, compare and send it again")
+var ErrStale = refusal.New("the letter was changed in another window since this page was drawn; what you typed is below, compare and send it again")
 
 // open locks a case in which a question can still be answered.
 func (s *Store) open(ctx context.Context, tx *db.Tx, c application.Case, question form.Key) (application.Case, *form.Form, error) {
@@ -343,7 +344,7 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, id int64, version int, text
 	case err != nil:
 		return err
 	case r.State == form.SentIn:
-		return errors.New("the letter is sent already")
+		return refusal.New("the letter is sent already")
 	case r.Letter == text && r.Dating() == d:
 		return nil
 	case r.Version != version:
@@ -387,7 +388,7 @@ func (s *Store) PutFile(ctx context.Context, by db.Actor, at time.Time, id int64
 			return err
 		}
 		if r.State == form.SentIn {
-			return errors.New("the letter is sent already")
+			return refusal.New("the letter is sent already")
 		}
 		if _, err := tx.ExecContext(ctx, `UPDATE referee SET letter_file = $2 WHERE id = $1`, id, f.ID); err != nil {
 			return err
@@ -434,3 +435,6 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, id int64) error {
 	}
 	return nil
 }
+
+// Refuses is the sentence; see package refusal.
+func (x Unfit) Refuses() string { return x.Error() }

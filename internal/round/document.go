@@ -3,9 +3,9 @@ package round
 import (
 	"bytes"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"io"
+	"ulvant/internal/platform/refusal"
 
 	"ulvant/core/form"
 )
@@ -20,17 +20,17 @@ const (
 // document, not too large, not too deep, no later schema.
 func Decode(raw []byte) (*form.Design, error) {
 	if len(raw) > MostBytes {
-		return nil, fmt.Errorf("the design is %d bytes; at most %d are taken", len(raw), MostBytes)
+		return nil, refusal.Newf("the design is %d bytes; at most %d are taken", len(raw), MostBytes)
 	}
 	if nesting(raw) > MostDepth {
-		return nil, fmt.Errorf("the design is nested more than %d deep", MostDepth)
+		return nil, refusal.Newf("the design is nested more than %d deep", MostDepth)
 	}
 	dec := json.NewDecoder(bytes.NewReader(raw))
 	dec.DisallowUnknownFields()
 	var d form.Design
 	err := dec.Decode(&d)
 	if schema := max(d.Schema, schemaOf(raw, err)); schema > form.Schema {
-		return nil, fmt.Errorf("the design is of schema %d; this program reads up to %d. Use a newer program", schema, form.Schema)
+		return nil, refusal.Newf("the design is of schema %d; this program reads up to %d. Use a newer program", schema, form.Schema)
 	}
 	if err != nil && !json.Valid(raw) {
 		return nil, fmt.Errorf("this is not JSON: %w", err)
@@ -39,7 +39,7 @@ func Decode(raw []byte) (*form.Design, error) {
 		return nil, fmt.Errorf("this is not a design document: %w", err)
 	}
 	if _, err := dec.Token(); err != io.EOF {
-		return nil, errors.New("something follows the design document")
+		return nil, refusal.New("something follows the design document")
 	}
 	return &d, nil
 }

@@ -11,6 +11,7 @@ import (
 	"ulvant/core/design"
 	"ulvant/core/form"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/trail"
 )
 
@@ -26,9 +27,9 @@ type Change struct {
 
 // Errors that people can do something about.
 var (
-	ErrNothingToUndo = errors.New("there is nothing of yours to undo")
-	ErrNothingToRedo = errors.New("there is nothing to do again")
-	ErrOverlaid      = errors.New("somebody changed the same thing since; undoing would lose their change. Set it by hand")
+	ErrNothingToUndo = refusal.New("there is nothing of yours to undo")
+	ErrNothingToRedo = refusal.New("there is nothing to do again")
+	ErrOverlaid      = refusal.New("somebody changed the same thing since; undoing would lose their change. Set it by hand")
 )
 
 // Broken is a change after which the document would not be a design any more.
@@ -218,7 +219,7 @@ func (s *Store) Replace(ctx context.Context, tx *db.Tx, id int64, d *form.Design
 }
 
 // ErrReason: something that people could answer or ask for would be gone.
-var ErrReason = errors.New("something is taken away from people who may be writing; say why, they are told")
+var ErrReason = refusal.New("something is taken away from people who may be writing; say why, they are told")
 
 // Unpublished lists how the working design differs from the one that people
 // write on, the heaviest change first; nothing while the round was never open.

@@ -16,6 +16,7 @@ import (
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/trail"
 )
 
@@ -41,7 +42,7 @@ const columns = `id, key, name, programme, currency, working, design_id, opens_a
 const light = `id, key, name, programme, currency, CASE WHEN design_id IS NULL THEN working ELSE 'null' END AS working, design_id, opens_at, closes_at, answer_at, changed_at`
 
 // ErrNotFound: no such round.
-var ErrNotFound = errors.New("there is no such round")
+var ErrNotFound = refusal.New("there is no such round")
 
 // Unfit refuses something, as a sentence for whoever does it.
 type Unfit string
@@ -50,7 +51,7 @@ type Unfit string
 func (u Unfit) Error() string { return string(u) }
 
 // ErrTaken: the key belongs to another round.
-var ErrTaken = errors.New("another round has this name already; give it a name of its own")
+var ErrTaken = refusal.New("another round has this name already; give it a name of its own")
 
 // Store of rounds. Compiled designs are kept in memory: they never change.
 type Store struct {
@@ -260,3 +261,6 @@ func working(r Round) (*form.Form, []form.Fault, error) {
 	f, faults := form.Draft(d)
 	return f, faults, nil
 }
+
+// Refuses is the sentence; see package refusal.
+func (x Unfit) Refuses() string { return x.Error() }

@@ -6,29 +6,29 @@ package survey
 import (
 	"context"
 	"encoding/json"
-	"errors"
 
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/refusal"
 )
 
 // Store of answered surveys.
 type Store struct{ DB *db.DB }
 
 // ErrDone: this case's survey is in.
-var ErrDone = errors.New("this survey was answered already; it cannot be taken back, because nobody knows which one it is")
+var ErrDone = refusal.New("this survey was answered already; it cannot be taken back, because nobody knows which one it is")
 
 // ErrNothing: nothing was answered.
-var ErrNothing = errors.New("nothing is answered yet; answer one question at least, or leave the page")
+var ErrNothing = refusal.New("nothing is answered yet; answer one question at least, or leave the page")
 
 // mostText is how long one answer may be, in bytes, whatever its limits say.
 const mostText = 20_000
 
 // ErrLong: an answer is longer than any survey takes.
-var ErrLong = errors.New("one of the answers is longer than a survey takes; shorten it")
+var ErrLong = refusal.New("one of the answers is longer than a survey takes; shorten it")
 
 // Stopped is a survey with something in it that cannot be kept.
 type Stopped struct{ Path *form.Path }

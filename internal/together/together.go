@@ -14,6 +14,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/refusal"
 )
 
 // Store of both.
@@ -37,7 +38,7 @@ type Person struct {
 }
 
 // ErrOver: what was written together was sent or withdrawn.
-var ErrOver = errors.New("this application was sent; nothing in it is written any more")
+var ErrOver = refusal.New("this application was sent; nothing in it is written any more")
 
 // Come says that an account has a page open; it is said again while it is.
 // ErrOver once nothing can be written any more.

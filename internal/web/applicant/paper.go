@@ -6,7 +6,6 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/form"
-	"ulvant/core/say"
 	"ulvant/internal/people"
 	"ulvant/internal/reference"
 	"ulvant/internal/web/site"
@@ -56,7 +55,7 @@ func PutPaper(r *site.Request) error {
 	case errors.As(err, &p):
 		return again(r, f, q.Key, p.Says, typed)
 	case errors.Is(err, reference.ErrNoScan), errors.Is(err, reference.ErrFullUp):
-		return again(r, f, q.Key, say.Initial(err.Error())+".", typed)
+		return again(r, f, q.Key, site.Sentence(err), typed)
 	case err != nil:
 		return orConflict(r, err)
 	}

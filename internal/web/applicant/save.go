@@ -12,12 +12,12 @@ import (
 
 	"ulvant/core/condition"
 	"ulvant/core/form"
-	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/material"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/reference"
 	"ulvant/internal/web/field"
 	"ulvant/internal/web/site"
@@ -36,7 +36,7 @@ func conflict(err error) bool {
 
 func orConflict(r *site.Request, err error) error {
 	if conflict(err) {
-		return r.Refuse(fiber.StatusConflict, say.Initial(err.Error())+".")
+		return r.Conflict(err)
 	}
 	return err
 }
@@ -86,7 +86,7 @@ func Save(r *site.Request) error {
 		return err
 	})
 	if conflict(err) {
-		return r.Status(fiber.StatusConflict).JSON(fiber.Map{"fault": say.Initial(err.Error()) + "."})
+		return r.Status(fiber.StatusConflict).JSON(fiber.Map{"fault": site.Sentence(err)})
 	}
 	if err != nil {
 		return err
@@ -360,7 +360,10 @@ func withReferee(r *site.Request, act func(context.Context, *db.Tx, application.
 	case conflict(err):
 		return orConflict(r, err)
 	case err != nil:
-		done = say.Initial(err.Error()) + "."
+		if _, says := refusal.Sentence(err); !says {
+			return err
+		}
+		done = site.Sentence(err)
 	}
 	r.Tell(done)
 	return backTo(r, x.Question, f)

@@ -127,7 +127,7 @@ func Open(r *site.Request) error {
 	case errors.As(err, &unproved):
 		return drawLastLook(r, fiber.StatusUnprocessableEntity, "The round cannot be opened yet: "+strings.ReplaceAll(unproved.Error(), "\n", " "))
 	case errors.Is(err, round.ErrReason), errors.Is(err, program.ErrUnsigned), errors.Is(err, program.ErrChanged), errors.As(err, &past):
-		return drawLastLook(r, fiber.StatusUnprocessableEntity, say.Initial(err.Error())+".")
+		return drawLastLook(r, fiber.StatusUnprocessableEntity, site.Sentence(err))
 	case err != nil:
 		return err
 	}

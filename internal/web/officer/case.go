@@ -15,6 +15,7 @@ import (
 	"ulvant/core/seal"
 	"ulvant/internal/check"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/profile"
 	"ulvant/internal/reading"
 	"ulvant/internal/trail"
@@ -195,8 +196,11 @@ func Settle(r *site.Request) error {
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
 		return r.Program.Checks.Settle(ctx, tx, r.Case, rule, yes, r.FormValue("note"))
 	})
+	if says, ok := refusal.Sentence(err); ok {
+		return drawCase(r, fiber.StatusUnprocessableEntity, fault{"rule " + string(rule), "Nothing was settled: " + says + "."})
+	}
 	if err != nil {
-		return drawCase(r, fiber.StatusUnprocessableEntity, fault{"rule " + string(rule), "Nothing was settled: " + err.Error() + "."})
+		return err
 	}
 	r.Tell("Settled.")
 	return r.See("/office/applications/" + r.Case.Ref + r.Case.Query())

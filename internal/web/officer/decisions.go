@@ -306,7 +306,7 @@ func Record(r *site.Request) error {
 	case errors.Is(err, application.ErrNotFound):
 		return err
 	case errors.As(err, &changed), errors.As(err, &unfit):
-		return drawDecisions(r, fiber.StatusConflict, say.Initial(err.Error())+".")
+		return drawDecisions(r, fiber.StatusConflict, site.Sentence(err))
 	case err != nil:
 		return err
 	case later != 0:

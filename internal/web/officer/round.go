@@ -353,7 +353,7 @@ func HandOut(r *site.Request) error {
 	})
 	var unfit reading.Unfit
 	if errors.As(err, &unfit) {
-		return drawReading(r, fiber.StatusConflict, say.Initial(err.Error())+".", nil)
+		return drawReading(r, fiber.StatusConflict, site.Sentence(err), nil)
 	}
 	if err != nil {
 		return err

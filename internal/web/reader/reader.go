@@ -15,6 +15,7 @@ import (
 	"ulvant/internal/desk"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/inspect"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/reading"
 	"ulvant/internal/web/applicant"
 	"ulvant/internal/web/site"
@@ -260,8 +261,11 @@ func StepAside(r *site.Request) error {
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
 		return r.Reading.StepAside(ctx, tx, r.Case, r.FormValue("reason"))
 	})
+	if says, ok := refusal.Sentence(err); ok {
+		return draw(r, fiber.StatusUnprocessableEntity, says, nil, nil)
+	}
 	if err != nil {
-		return draw(r, fiber.StatusUnprocessableEntity, err.Error(), nil, nil)
+		return err
 	}
 	r.Tell("You have stepped aside from “" + r.Case.Title + "”. The office gives it to somebody else.")
 	return next(r)

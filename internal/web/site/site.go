@@ -7,6 +7,7 @@ package site
 import (
 	"bytes"
 	"context"
+	"crypto/rand"
 	"errors"
 	"log/slog"
 	"net"
@@ -19,12 +20,14 @@ import (
 
 	"ulvant/core/access"
 	"ulvant/core/lifecycle"
+	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/files"
 	"ulvant/internal/platform/limit"
 	"ulvant/internal/platform/link"
+	"ulvant/internal/platform/refusal"
 	"ulvant/internal/program"
 	"ulvant/internal/round"
 	"ulvant/internal/standin/tray"
@@ -106,7 +109,7 @@ func (s *Site) Bind(rt Route) fiber.Handler {
 		case access.SignIn:
 			return r.signIn(rt)
 		case access.Refused:
-			return r.Fail(fiber.NewError(fiber.StatusConflict, refusal(rt.Action, state)))
+			return r.Fail(fiber.NewError(fiber.StatusConflict, refusedIn(rt.Action, state)))
 		}
 		for _, rule := range rt.Limits {
 			if ok, err := rule.Try(ctx, s.DB, r.visitor(), r.At); err != nil || !ok {
@@ -169,7 +172,7 @@ func (r *Request) Client() string {
 	return last
 }
 
-func refusal(a access.Action, s lifecycle.State) string {
+func refusedIn(a access.Action, s lifecycle.State) string {
 	switch a {
 	case access.SendCase:
 		return "Only the lead can send it."
@@ -411,7 +414,13 @@ func (r *Request) Fail(err error) error {
 	case errors.Is(err, link.ErrExpired), errors.Is(err, link.ErrUsed):
 		status, says = fiber.StatusGone, "This link has run out or was used already. Sign in, or ask for a new one."
 	default:
-		slog.Error("a request failed", "method", r.Method(), "route", r.Route().Path, "error", err)
+		if sentence, ok := refusal.Sentence(err); ok {
+			status, says = fiber.StatusConflict, say.Initial(sentence)+"."
+			break
+		}
+		number := strings.ToLower(rand.Text()[:6])
+		says += " Its number is " + number + "."
+		slog.Error("a request failed", "number", number, "method", r.Method(), "route", r.Route().Path, "error", err)
 		switch {
 		case files.Full(err):
 			status, says = fiber.StatusInsufficientStorage, "There is no room for your file here at the moment. Nothing else is lost; we are told. Put it in again in some minutes."
@@ -422,6 +431,18 @@ func (r *Request) Fail(err error) error {
 	}
 	return r.Refuse(status, says)
 }
+
+// Sentence is what may be said of an error, as a sentence of its own.
+func Sentence(err error) string {
+	says, ok := refusal.Sentence(err)
+	if !ok {
+		return "Something went wrong on our side. Nothing you had kept is lost. Try again in a minute."
+	}
+	return strings.TrimSuffix(say.Initial(says), ".") + "."
+}
+
+// Conflict refuses with what an error says.
+func (r *Request) Conflict(err error) error { return r.Refuse(fiber.StatusConflict, Sentence(err)) }
 
 // Refuse answers with a sentence.
 func (r *Request) Refuse(status int, says string) error {

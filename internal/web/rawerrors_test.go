@@ -1,0 +1,34 @@
+package web_test
+
+import (
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+)
+
+// No page shows what an error says of itself: site.Sentence says what may be
+// said. Two rooms draw sentences of the core about a typed text: CSV and letters.
+func TestNoErrorIsDrawnRaw(t *testing.T) {
+	t.Parallel()
+	raw := regexp.MustCompile(`\berr\.Error\(\)`)
+	files, err := filepath.Glob("*/*.go")
+	if err != nil || len(files) < 20 {
+		t.Fatal(files, err)
+	}
+	for _, f := range files {
+		if strings.HasPrefix(f, "designer/") || strings.HasSuffix(f, "_test.go") {
+			continue
+		}
+		b, err := os.ReadFile(f)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for i, line := range strings.Split(string(b), "\n") {
+			if raw.MatchString(line) && !strings.Contains(line, "faultsOf") && f != "officer/design.go" {
+				t.Errorf("%s:%d draws an error as it is: %s", f, i+1, strings.TrimSpace(line))
+			}
+		}
+	}
+}
