@@ -301,7 +301,7 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	neda.press("form[action$='/stop'] .btn")
 	neda.sees("1 letter is stopped")
 	neda.press("form[action$='/release'] .btn")
-	neda.sees("The letters go out at")
+	neda.sees("1 letter goes out at")
 	h.Clock.Set(h.Clock.Now().Add(31 * time.Minute))
 	h.Drain()
 	if mails, _ := h.Tray.List("imre@corvoe.example", 0, 1); !strings.Contains(mails[0].Body, "€64,000") {
