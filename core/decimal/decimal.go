@@ -5,6 +5,7 @@ package decimal
 
 import (
 	"math"
+	"math/big"
 	"math/bits"
 	"strconv"
 	"strings"
@@ -59,8 +60,7 @@ func Div(a, b condition.Number) (condition.Number, bool) {
 // String writes a ratio with at most so many decimals, the last rounded half
 // away from nothing; for people, never for deciding.
 func String(n condition.Number, decimals int) string {
-	den := max(n.Den, 1)
-	s := strconv.FormatFloat(float64(n.Num)/float64(den), 'f', decimals, 64)
+	s := big.NewRat(n.Num, max(n.Den, 1)).FloatString(decimals)
 	if strings.Contains(s, ".") {
 		s = strings.TrimRight(strings.TrimRight(s, "0"), ".")
 	}

@@ -172,3 +172,18 @@ func TestSigner(t *testing.T) {
 		t.Error("which kinds it asks")
 	}
 }
+
+// Only what is applied for is ranked.
+func TestRankingWhatIsAppliedFor(t *testing.T) {
+	f := asking(t, func(d *form.Design) {
+		d.Awards = []form.Award{{Key: "loft", Label: "Sail Loft", Places: 1}, {Key: "mast", Label: "Mast", Places: 1}}
+	}, form.Question{Key: "picks", Kind: form.AwardPick}, form.Question{Key: "order", Kind: form.AwardOrder, Blank: form.MeansUnknown})
+	x := filled()
+	set(x, "picks", "", "", "loft")
+	for award, want := range map[string]string{"loft": "", "mast": "not-applied-for at order"} {
+		set(x, "order", "", "place-a", award)
+		if got := codes(f.Walk(x)); got != want {
+			t.Errorf("%s first: %q, want %q", award, got, want)
+		}
+	}
+}

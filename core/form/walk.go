@@ -274,7 +274,7 @@ func (w *walk) answer(q *question, s *QuestionState, a Answer) {
 		if q.kind.check != nil {
 			q.kind.check(w, q, s)
 		}
-	case a.Empty():
+	case (Answer{Raw: a.Raw}).Empty(): // a statement that is no longer offered is nothing given
 		if q.def.Media && s.Limits.Slot != nil && len(w.filled.Files[q.def.Key]) > 0 {
 			s.Presence = condition.Given // a film or sound stands in for the text
 			w.files(q, s, w.filled.Files[q.def.Key], *s.Limits.Slot)

@@ -27,7 +27,13 @@ var Schemes = []Scheme{
 	{"de-vat", "VAT number, Germany", deVAT},
 	{"be-vat", "VAT number, Belgium", beVAT},
 	{"fr-vat", "VAT number, France", frVAT},
+	{"nl-vat", "VAT number, Netherlands", nlVAT},
+	{"es-vat", "VAT number, Spain (NIF)", esVAT},
+	{"it-vat", "VAT number, Italy", itVAT},
+	{"pl-vat", "VAT number, Poland (NIP)", plVAT},
+	{"at-vat", "VAT number, Austria (UID)", atVAT},
 	{"au-abn", "Business number, Australia (ABN)", ABN},
+	{"au-acn", "Company number, Australia (ACN)", ACN},
 	{"us-ein", "Employer number, United States (EIN)", EIN},
 	{"gb-company", "Company number, United Kingdom", gbCompany},
 	{"luhn", "Number with a Luhn check digit", Luhn},
@@ -270,8 +276,12 @@ func Luhn(s string) (string, bool) {
 	if s == "" || !digits(s, len(s)) {
 		return s, false
 	}
-	sum := 0
-	for i := range s {
+	return s, luhnSum(s) == 0
+}
+
+// luhnSum of digits, the last its check digit, MOD 10.
+func luhnSum(s string) (sum int) {
+	for i := range len(s) {
 		d := int(s[len(s)-1-i] - '0')
 		if i%2 == 1 {
 			if d *= 2; d > 9 {
@@ -280,5 +290,8 @@ func Luhn(s string) (string, bool) {
 		}
 		sum += d
 	}
-	return s, sum%10 == 0
+	return sum % 10
 }
+
+// luhnDigit to put behind digits.
+func luhnDigit(s string) int { return (10 - luhnSum(s+"0")) % 10 }

@@ -36,19 +36,20 @@ func TestIBAN(t *testing.T) {
 
 // Source: check-fixtures/identifiers.csv: python-stdnum 1.18.
 func TestIdentifiers(t *testing.T) {
-	schemes := map[string]string{"LEI": "lei", "ORCID": "orcid", "GB VAT": "gb-vat", "IE VAT": "ie-vat", "DE VAT": "de-vat", "BE VAT": "be-vat", "FR VAT": "fr-vat", "AU ABN": "au-abn", "US EIN": "us-ein", "Luhn": "luhn"}
+	schemes := map[string]string{"LEI": "lei", "ORCID": "orcid", "GB VAT": "gb-vat", "IE VAT": "ie-vat", "DE VAT": "de-vat", "BE VAT": "be-vat", "FR VAT": "fr-vat", "AU ABN": "au-abn", "AU ACN": "au-acn", "NL VAT": "nl-vat", "ES NIF": "es-vat", "IT VAT": "it-vat", "PL VAT": "pl-vat", "AT VAT": "at-vat", "US EIN": "us-ein", "Luhn": "luhn"}
 	n := 0
 	for _, r := range fixture(t, "identifiers.csv") {
 		s, ok := Find(schemes[r[0]])
 		if !ok {
-			continue // a number that no scheme of ours checks
+			t.Errorf("no scheme checks %s", r[0])
+			continue
 		}
 		n++
 		if got, valid := s.Normal(r[1]); valid != (r[2] == "yes") {
 			t.Errorf("%s %s: valid %v, want %s (%s)", r[0], r[1], valid, r[2], got)
 		}
 	}
-	if n < 45 {
+	if n < 75 {
 		t.Errorf("only %d numbers were checked", n)
 	}
 	// From memory, as check-values.md has it: no check digit, six or seven digits padded.

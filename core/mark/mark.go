@@ -5,6 +5,8 @@
 package mark
 
 import (
+	"math"
+	"math/big"
 	"slices"
 	"strconv"
 
@@ -65,31 +67,25 @@ func Weighted(marks, weights []int) (s Score, all bool) {
 	return s, all && len(marks) > 0
 }
 
-// Mean of scores over one common denominator; unknown scores do not count.
+// Mean of scores, exact while its lowest terms fit an int64; beyond that the
+// nearest billionth, so that it never wraps round. Unknown scores do not count.
 func Mean(scores []Score) Score {
-	out := Score{0, 1}
-	n := int64(0)
+	sum, n := new(big.Rat), int64(0)
 	for _, s := range scores {
 		if s.Known() {
-			out = Score{out.Num*s.Den + s.Num*out.Den, out.Den * s.Den}.reduced()
+			sum.Add(sum, big.NewRat(s.Num, s.Den))
 			n++
 		}
 	}
 	if n == 0 {
 		return Score{}
 	}
-	return Score{out.Num, out.Den * n}.reduced()
-}
-
-func (s Score) reduced() Score {
-	a, c := s.Num, s.Den
-	for c != 0 {
-		a, c = c, a%c
+	mean := sum.Quo(sum, big.NewRat(n, 1))
+	if mean.Num().IsInt64() && mean.Denom().IsInt64() {
+		return Score{mean.Num().Int64(), mean.Denom().Int64()}
 	}
-	if a == 0 {
-		return s
-	}
-	return Score{s.Num / a, s.Den / a}
+	f, _ := mean.Float64()
+	return Score{int64(math.Round(f * 1e9)), 1e9}
 }
 
 // Place is a position in an order: rank, and whether others share it.

@@ -1,6 +1,7 @@
 package mark
 
 import (
+	"math"
 	"math/big"
 	"math/rand/v2"
 	"testing"
@@ -55,5 +56,21 @@ func TestUnmarked(t *testing.T) {
 	}
 	if got := (Score{405, 100}).String(); got != "4.05" {
 		t.Errorf("405/100 is shown as %s", got)
+	}
+}
+
+// A mean over many weights that share no factor stays where the scores are.
+// Source: math/big.
+func TestMeanNeverWraps(t *testing.T) {
+	primes := []int64{1000003, 1000033, 1000037, 1000039, 1000081, 1000099}
+	var scores []Score
+	sum := new(big.Rat)
+	for _, p := range primes {
+		scores = append(scores, Score{4*p + 1, p})
+		sum.Add(sum, big.NewRat(4*p+1, p))
+	}
+	want, _ := sum.Quo(sum, big.NewRat(int64(len(primes)), 1)).Float64()
+	if got := Mean(scores).Float(); math.Abs(got-want) > 1e-9 {
+		t.Errorf("the mean is %v, want %v", got, want)
 	}
 }

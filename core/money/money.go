@@ -67,9 +67,11 @@ func plain(u uint64, digits int) string {
 	return b.String()
 }
 
-// Parse reads a sum as people type it: 64000, 64,000, 64 000.50, €1.234,56.
+// Parse reads a sum as people type it: 64000, 64,000, 64 000.50, €1.234,56, .50.
 // A last point or comma followed by as many digits as the currency has (or
-// fewer) marks the cents; other points, commas and blanks must part thousands.
+// fewer, or none) marks the cents; other points, commas and blanks must part
+// thousands, and no thousands begin with 0: 0.500 is neither half a euro nor
+// five hundred.
 // ok is false for anything else, and for sums of 10^15 minor units or more.
 func Parse(s, code string) (minor int64, ok bool) {
 	s = strings.TrimSpace(s)
@@ -86,11 +88,13 @@ func Parse(s, code string) (minor int64, ok bool) {
 	s = strings.TrimPrefix(strings.TrimPrefix(s, "-"), "−")
 	digits := Digits(code)
 	cents := ""
-	if i := strings.LastIndexAny(s, ".,"); i >= 0 && len(s)-i-1 <= digits && digits > 0 && len(s)-i > 1 {
+	if i := strings.LastIndexAny(s, ".,"); i >= 0 && len(s)-i-1 <= digits && digits > 0 && len(s) > 1 {
 		if strings.ContainsRune(s[:i], rune(s[i])) {
 			return 0, false
 		}
-		s, cents = s[:i], s[i+1:]
+		if s, cents = s[:i], s[i+1:]; s == "" {
+			s = "0"
+		}
 	}
 	whole, ok := ungroup(s)
 	if !ok || len(whole) > 13 {
@@ -127,7 +131,7 @@ func ungroup(s string) (string, bool) {
 	}
 	groups := strings.Split(s, mark)
 	for i, g := range groups {
-		if i == 0 && (len(g) == 0 || len(g) > 3) || i > 0 && len(g) != 3 {
+		if i == 0 && (len(g) == 0 || len(g) > 3 || g[0] == '0') || i > 0 && len(g) != 3 {
 			return "", false
 		}
 	}

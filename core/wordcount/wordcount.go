@@ -4,8 +4,10 @@
 // A word is a run of non-white-space holding at least one letter or number,
 // after soft hyphens, zero-width spaces, word joiners and byte-order marks are
 // deleted. Hyphens, apostrophes, addresses and dashes do not split; stray
-// dashes, bullets and symbols do not count. (UAX #29 is the wrong rule for a
-// limit: it counts state-of-the-art as four.) static/workspace.js holds the
+// dashes, bullets and symbols do not count. Where a script is written without
+// blanks (Chinese, Japanese, Thai, Lao, Khmer, Burmese) every letter is a word
+// of its own, as word processors have it; Korean parts its words. (UAX #29 is the wrong rule for a
+// limit: it counts state-of-the-art as four.) static/words.js holds the
 // same rule; a test runs both on the same texts.
 package wordcount
 
@@ -14,6 +16,9 @@ import (
 	"unicode"
 )
 
+// unparted are the scripts written without blanks between words.
+var unparted = []*unicode.RangeTable{unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Thai, unicode.Lao, unicode.Khmer, unicode.Myanmar}
+
 // Words in s; never more than a word processor shows for the same text.
 func Words(s string) int {
 	n, counted := 0, false
@@ -21,6 +26,9 @@ func Words(s string) int {
 		switch {
 		case r == '\u00AD' || r == '\u200B' || r == '\u2060' || r == '\uFEFF':
 		case unicode.IsSpace(r):
+			counted = false
+		case r > unicode.MaxLatin1 && unicode.IsLetter(r) && unicode.In(r, unparted...):
+			n++
 			counted = false
 		case !counted && (unicode.IsLetter(r) || unicode.IsNumber(r)):
 			n++

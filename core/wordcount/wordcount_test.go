@@ -23,7 +23,15 @@ func TestAgainstWordProcessors(t *testing.T) {
 	}
 	// Deleting these characters joins what the fixture's plain rule or Writer splits.
 	joined := map[string]bool{"zero width space": true, "vertical tab": true, "line separator": true}
+	// Written without blanks: Writer's count holds, less its stray signs.
+	unparted := map[string]bool{"cjk zh": true, "cjk mixed": true, "japanese": true, "thai": true, "ideographic space": true}
 	for _, r := range rows {
+		if unparted[r.Name] {
+			if got := Words(r.Text); got != r.Writer {
+				t.Errorf("%s: %d words, a word processor shows %d", r.Name, got, r.Writer)
+			}
+			continue
+		}
 		got := Words(r.Text)
 		if got != r.LN && !joined[r.Name] {
 			t.Errorf("%s: %d words, fixture says %d", r.Name, got, r.LN)

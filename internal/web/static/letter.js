@@ -9,7 +9,7 @@
   const box = form.querySelector('textarea'), count = form.querySelector('[data-count]'), key = form.dataset.store, most = +form.dataset.max
   const fields = [...form.querySelectorAll('textarea, input[name=dated], input[name=from], input[name=to]')]
   const now = () => JSON.stringify(Object.fromEntries(fields.map(f => [f.name, f.value])))
-  const words = s => s.split(/\s+/u).filter(w => /[\p{L}\p{N}]/u.test(w)).length
+  const words = globalThis.ulvantWords
   const show = () => { const n = words(box.value); count.textContent = `${n} of ${most} words`; count.classList.toggle('over', n > most) }
   let kept = null
   try { kept = JSON.parse(localStorage.getItem(key)) } catch { /* from before, or broken */ }

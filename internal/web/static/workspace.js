@@ -4,10 +4,7 @@
 // round or a body too large never lose text: it stays here and is marked so.
 'use strict'
 ;(() => {
-  const space = /[\t\n\v\f\r \u0085\u00a0\u1680\u2000-\u200a\u2028\u2029\u202f\u205f\u3000]+/u
-  // The rule of core/wordcount: runs of non-blanks holding a letter or number.
-  const words = s => s.replace(/[\u00ad\u200b\u2060\ufeff]/g, '').split(space).filter(w => /[\p{L}\p{N}]/u.test(w)).length
-  globalThis.ulvantWords = words
+  const words = globalThis.ulvantWords
 
   const store = (() => {
     let db
