@@ -56,15 +56,20 @@ func (c Case) Query() string {
 	return "?stage=" + c.Stage
 }
 
-// Gather adds what other packages know of an entry to what a walk reads.
-type Gather func(ctx context.Context, q db.Querier, entry int64, filled *form.Filled) error
+// Part is what another package knows of an entry and a walk reads. JSON is an
+// SQL expression over e, the entry, so that a case is read whole in one
+// statement; Fill reads what it makes.
+type Part struct {
+	JSON string
+	Fill func(raw []byte, filled *form.Filled) error
+}
 
 // Store of cases.
 type Store struct {
 	DB      *db.DB
 	Rounds  *round.Store
 	Post    *post.Office
-	Gathers []Gather
+	Parts   []Part
 	Signers func(ctx context.Context, q db.Querier, application int64) ([]string, error) // who may sign for whoever applies; nil: the lead alone
 }
 
@@ -74,16 +79,28 @@ var ErrNotFound = refusal.New("there is no such application")
 // ErrLastStage: there is no stage to go on to.
 var ErrLastStage = refusal.New("this is the last stage of the round; nobody can be invited on")
 
-const selectCase = `
-	SELECT a.id, a.ref, a.round_id, a.title, a.created_at, e.id AS entry_id, e.stage, e.design_id, e.state, COALESCE(NULLIF(e.told, ''), e.state) AS told, e.state_at, e.version, e.seal_id, e.more_until,
+// Columns of a case as CaseOf selects them, for those who join it.
+const Columns = `id, ref, round_id, title, created_at, entry_id, stage, design_id, state, told, state_at, version, seal_id, more_until, query_due, lead_id, lead_name, lead_email, round_key, round_name, latest`
+
+const caseColumns = `
+	       a.id, a.ref, a.round_id, a.title, a.created_at, e.id AS entry_id, e.stage, e.design_id, e.state, COALESCE(NULLIF(e.told, ''), e.state) AS told, e.state_at, e.version, e.seal_id, e.more_until,
 	       (SELECT due_at FROM query WHERE query.entry_id = e.id AND query.ended = '') AS query_due,
 	       p.id AS lead_id, p.name AS lead_name, p.email AS lead_email, r.key AS round_key, r.name AS round_name,
-	       NOT EXISTS (SELECT FROM entry later WHERE later.application_id = a.id AND later.id > e.id) AS latest
+	       NOT EXISTS (SELECT FROM entry later WHERE later.application_id = a.id AND later.id > e.id) AS latest`
+
+const fromCase = `
 	FROM application a
 	JOIN entry e ON e.application_id = a.id
 	JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
 	JOIN account p ON p.id = l.account_id
 	JOIN round r ON r.id = a.round_id `
+
+const selectCase = `
+	SELECT ` + caseColumns + fromCase
+
+// CaseOf selects the case of the reference number $2, in the stage $3, or in
+// the latest it has reached when that is empty.
+const CaseOf = selectCase + `WHERE a.ref = $2 AND ($3 = '' OR e.stage = $3) ORDER BY e.id DESC LIMIT 1`
 
 // Find a case by its reference number, in the latest stage it has reached.
 func (s *Store) Find(ctx context.Context, q db.Querier, ref string) (c Case, err error) {

@@ -40,40 +40,42 @@ func (s *Store) Standing(ctx context.Context, q db.Querier, entry int64) (st Sta
 // Filled gathers all that a walk reads of a case: live answers for a draft.
 // at is when it is looked at, for what hangs on the day.
 func (s *Store) Filled(ctx context.Context, q db.Querier, c Case, f *form.Form, at time.Time) (*form.Filled, error) {
-	filled := &form.Filled{Answers: map[form.Place]form.Answer{}, Lead: c.LeadName, Stage: form.Key(c.Stage), Today: calendar.DateOf(at, f.Zone)}
-	rows, err := s.Answers(ctx, q, c.EntryID)
-	if err != nil {
+	var content []byte
+	if err := q.GetContext(ctx, &content, `SELECT `+s.content()+` FROM entry e WHERE e.id = $1`, c.EntryID); err != nil {
 		return nil, err
 	}
-	for _, a := range rows {
-		filled.Answers[a.Place()] = form.Answer{Raw: a.Value, Non: a.Non}
+	filled, _, err := s.filled(ctx, q, c, f, at, content)
+	return filled, err
+}
+
+// filled reads content, and what hangs on the design besides.
+func (s *Store) filled(ctx context.Context, q db.Querier, c Case, f *form.Form, at time.Time, content []byte) (*form.Filled, []Answer, error) {
+	filled := &form.Filled{Lead: c.LeadName, Stage: form.Key(c.Stage), Today: calendar.DateOf(at, f.Zone)}
+	rows, err := s.read(content, filled)
+	if err != nil {
+		return nil, nil, err
 	}
 	if c.SealID != nil && c.State == lifecycle.HandedBack { // what hangs on the day of sending stays as it was
 		sealed, err := s.Sealed(ctx, q, *c.SealID)
 		if err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		filled.Today, filled.Others = sealed.Decoded.Day, sealed.Decoded.Others
 	}
-	for _, g := range s.Gathers {
-		if err := g(ctx, q, c.EntryID, filled); err != nil {
-			return nil, err
-		}
-	}
 	if f.Asks(form.Signer) {
 		if filled.Signers, err = s.Signers(ctx, q, c.ID); err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 	}
 	if err := s.earlier(ctx, q, c, f, filled); err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	if f.CountsOthers() && c.State != lifecycle.HandedBack {
 		if filled.Others, err = s.Others(ctx, q, c.LeadID, c.RoundID, c.ID, at); err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 	}
-	return filled, nil
+	return filled, rows, nil
 }
 
 // Answer is one row of answers.
@@ -133,6 +135,11 @@ func (s *Store) Refresh(ctx context.Context, tx *db.Tx, c Case) (*form.Path, err
 	if err != nil {
 		return nil, err
 	}
+	return path, s.stand(ctx, tx, c, f, filled, path)
+}
+
+// stand writes what lists show of an entry that was just walked.
+func (s *Store) stand(ctx context.Context, tx *db.Tx, c Case, f *form.Form, filled *form.Filled, path *form.Path) error {
 	st := Standing{State: c.State, Move: lifecycle.MoveIn(c.State), Obstacles: pq.StringArray{}, Done: path.Done, Required: path.All, Verdict: path.Verdict()}
 	var until, sentAt *time.Time
 	if c.State.Writing() {
@@ -159,14 +166,14 @@ func (s *Store) Refresh(ctx context.Context, tx *db.Tx, c Case) (*form.Path, err
 		}
 	}
 	st.Asked, st.Place, st.Letter = shown(f, path, filled)
-	_, err = tx.ExecContext(ctx, `
+	_, err := tx.ExecContext(ctx, `
 		INSERT INTO standing (entry_id, round_id, application_id, state, move, obstacles, done, required, asked, place, verdict, letter, sent_at, changed_at, valid_until, stage, latest, words)
 		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, to_tsvector('simple', $18))
 		ON CONFLICT (entry_id) DO UPDATE SET state = $4, move = $5, obstacles = $6, done = $7, required = $8, asked = $9, place = $10, verdict = $11,
 		  letter = $12, sent_at = COALESCE(standing.sent_at, $13), changed_at = $14, valid_until = $15, latest = $17, words = to_tsvector('simple', $18)`,
 		c.EntryID, c.RoundID, c.ID, st.State, st.Move, st.Obstacles, st.Done, st.Required, st.Asked, st.Place, st.Verdict, st.Letter, sentAt, tx.At, until, c.Stage, c.Latest,
 		parted.ReplaceAllString(strings.Join([]string{c.Title, c.LeadName, c.LeadEmail, st.Place}, " "), " "))
-	return path, err
+	return err
 }
 
 // shown picks what lists show beside an application: the sum asked, the listed

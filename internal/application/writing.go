@@ -36,9 +36,10 @@ func (c Case) Window(f *form.Form) calendar.Window {
 
 // Writing is what of a case can be written at a moment.
 type Writing struct {
-	Case Case
-	Form *form.Form
-	Only []form.Key // the questions that a query reopened; nil: all
+	Case  Case
+	Form  *form.Form
+	Only  []form.Key // the questions that a query reopened; nil: all
+	Query *Query     // that handed it back; nil for a draft
 }
 
 // Takes reports a question that can be answered.
@@ -50,18 +51,18 @@ func (s *Store) Writing(ctx context.Context, q db.Querier, c Case, at time.Time)
 	if w.Form, err = s.Rounds.Form(ctx, q, c.DesignID); err != nil {
 		return w, err
 	}
-	switch {
-	case !c.State.Open():
-		return w, ErrNotDraft
-	case c.Window(w.Form).Phase(at) != calendar.Open:
-		return w, ErrClosed
-	}
 	if c.State == lifecycle.HandedBack {
 		open, err := s.OpenQuery(ctx, q, c.EntryID)
 		if err != nil {
 			return w, err
 		}
-		w.Only = open.Keys()
+		w.Only, w.Query = open.Keys(), &open
+	}
+	switch {
+	case !c.State.Open():
+		return w, ErrNotDraft
+	case c.Window(w.Form).Phase(at) != calendar.Open:
+		return w, ErrClosed
 	}
 	return w, nil
 }

@@ -59,7 +59,7 @@ func (s *Store) WithEarlier(ctx context.Context, q db.Querier, entry int64) (map
 // BringBack makes an earlier version of an answer the one that stands; what
 // stood is kept as an earlier one.
 func (s *Store) BringBack(ctx context.Context, tx *db.Tx, c application.Case, at form.Place, version int) error {
-	w, err := s.Cases.Open(ctx, tx, c, true)
+	w, err := s.Cases.OpenWhole(ctx, tx, c)
 	if err != nil {
 		return err
 	}
@@ -79,21 +79,13 @@ func (s *Store) BringBack(ctx context.Context, tx *db.Tx, c application.Case, at
 	if err != nil {
 		return err
 	}
-	now, err := answerAt(ctx, tx, c.EntryID, at)
-	if err != nil {
-		return err
+	now := w.Answer(at)
+	if now == nil {
+		return application.ErrNotFound
 	}
-	if err := keepEarlier(ctx, tx, c.EntryID, now); err != nil {
+	if err := keepEarlier(ctx, tx, c.EntryID, *now); err != nil {
 		return err
 	}
 	_, _, err = s.Save(ctx, tx, c, []Edit{{Place: at, Version: now.Version, EditID: rand.Text(), Value: old.Value, Non: old.Non}})
 	return err
-}
-
-// answerAt reads and locks one answer.
-func answerAt(ctx context.Context, tx *db.Tx, entry int64, at form.Place) (a application.Answer, err error) {
-	err = tx.GetContext(ctx, &a, `
-		SELECT question, row_key, column_key, version, edit_id, value, non, by_id, at FROM answer
-		WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4 FOR UPDATE`, entry, at.Question, at.Row, at.Column)
-	return a, err
 }

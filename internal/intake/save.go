@@ -85,11 +85,12 @@ var editForm = regexp.MustCompile(`^[A-Za-z0-9_-]{6,64}$`)
 
 // Save keeps edits. The same edit twice is one; an equal value is success; an
 // edit that saw an older version is a conflict and both texts come back.
-func (s *Store) Save(ctx context.Context, tx *db.Tx, c application.Case, edits []Edit) ([]Result, *form.Path, error) {
+// With them comes the case as it stands then.
+func (s *Store) Save(ctx context.Context, tx *db.Tx, c application.Case, edits []Edit) ([]Result, *application.Whole, error) {
 	if len(edits) > MostEdits {
 		return nil, nil, refusal.Newf("a save holds at most %d answers", MostEdits)
 	}
-	w, err := s.Cases.Open(ctx, tx, c, true)
+	w, err := s.Cases.OpenWhole(ctx, tx, c)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -105,7 +106,7 @@ func (s *Store) Save(ctx context.Context, tx *db.Tx, c application.Case, edits [
 		if r.Fault != "" {
 			continue
 		}
-		changed, err := s.keep(ctx, tx, c.EntryID, e, r)
+		changed, err := s.keep(ctx, tx, w, e, r)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -118,8 +119,7 @@ func (s *Store) Save(ctx context.Context, tx *db.Tx, c application.Case, edits [
 			return nil, nil, err
 		}
 	}
-	path, err := s.Cases.Refresh(ctx, tx, c)
-	return results, path, err
+	return results, w, s.Cases.Keep(ctx, tx, w)
 }
 
 // CheckTitle says what is wrong with a title; "" when nothing is.
@@ -161,40 +161,35 @@ func fault(f *form.Form, e Edit) string {
 	return ""
 }
 
-func (s *Store) keep(ctx context.Context, tx *db.Tx, entry int64, e Edit, r *Result) (changed bool, err error) {
-	value := strings.ReplaceAll(e.Value, "\r\n", "\n")
-	res, err := tx.ExecContext(ctx, `
-		INSERT INTO answer (entry_id, question, row_key, column_key, version, edit_id, value, non, by_id, at)
-		VALUES ($1, $2, $3, $4, 1, $5, $6, $7, $8, $9) ON CONFLICT DO NOTHING`,
-		entry, e.Question, e.Row, e.Column, e.EditID, value, e.Non, tx.By.ID, tx.At)
-	if err != nil {
-		return false, err
-	}
-	if n, _ := res.RowsAffected(); n == 1 {
-		r.Version, r.At = 1, tx.At
-		return true, nil
-	}
-	old, err := answerAt(ctx, tx, entry, e.Place)
-	if err != nil {
-		return false, err
-	}
-	r.Version, r.At = old.Version, old.At
-	switch {
-	case old.EditID == e.EditID, old.Value == value && old.Non == e.Non:
-		return false, nil
-	case old.Version != e.Version && !slices.Contains(e.After, old.EditID):
-		r.Conflict, r.Theirs = true, old.Value
-		return false, nil
-	}
-	if form.KeepEarlier(old.Value, value, old.ByID == tx.By.ID, tx.At.Sub(old.At)) {
-		if err := keepEarlier(ctx, tx, entry, old); err != nil {
-			return false, err
+// keep writes one edit, and puts it into the case that was read whole; nobody
+// else writes answers of the entry meanwhile.
+func (s *Store) keep(ctx context.Context, tx *db.Tx, w *application.Whole, e Edit, r *Result) (changed bool, err error) {
+	a := application.Answer{Question: e.Question, Row: e.Row, Column: e.Column, Version: 1, EditID: e.EditID,
+		Value: strings.ReplaceAll(e.Value, "\r\n", "\n"), Non: e.Non, ByID: tx.By.ID, At: tx.At}
+	entry := w.Case.EntryID
+	if old := w.Answer(e.Place); old != nil {
+		r.Version, r.At = old.Version, old.At
+		switch {
+		case old.EditID == e.EditID, old.Value == a.Value && old.Non == a.Non:
+			return false, nil
+		case old.Version != e.Version && !slices.Contains(e.After, old.EditID):
+			r.Conflict, r.Theirs = true, old.Value
+			return false, nil
 		}
+		if form.KeepEarlier(old.Value, a.Value, old.ByID == a.ByID, a.At.Sub(old.At)) {
+			if err := keepEarlier(ctx, tx, entry, *old); err != nil {
+				return false, err
+			}
+		}
+		a.Version = old.Version + 1
 	}
-	_, err = tx.ExecContext(ctx, `
-		UPDATE answer SET version = version + 1, edit_id = $5, value = $6, non = $7, by_id = $8, at = $9
-		WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4`,
-		entry, e.Question, e.Row, e.Column, e.EditID, value, e.Non, tx.By.ID, tx.At)
-	r.Version, r.At = old.Version+1, tx.At
-	return true, err
+	if _, err = tx.ExecContext(ctx, `
+		INSERT INTO answer (entry_id, question, row_key, column_key, version, edit_id, value, non, by_id, at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)
+		ON CONFLICT (entry_id, question, row_key, column_key) DO UPDATE SET version = $5, edit_id = $6, value = $7, non = $8, by_id = $9, at = $10`,
+		entry, a.Question, a.Row, a.Column, a.Version, a.EditID, a.Value, a.Non, a.ByID, a.At); err != nil {
+		return false, err
+	}
+	w.Put(a)
+	r.Version, r.At = a.Version, a.At
+	return true, nil
 }

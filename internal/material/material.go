@@ -382,17 +382,27 @@ func (s *Store) Cleaned(ctx context.Context, at time.Time, f File) (sum string, 
 	return sum, err
 }
 
-// Gather adds an entry's files to what a walk reads.
-func (s *Store) Gather(ctx context.Context, q db.Querier, entry int64, filled *form.Filled) error {
-	list, err := s.Of(ctx, q, entry)
-	if err != nil {
+// Part is an entry's files, in their order, as a walk reads them.
+var Part = application.Part{
+	JSON: `(SELECT COALESCE(json_agg(json_build_object('Slot', slot, 'ID', id, 'Name', name, 'Size', size, 'State', state, 'Finding', finding, 'Facts', facts) ORDER BY place, id), '[]')
+	       FROM material WHERE material.entry_id = e.id AND removed_at IS NULL)`,
+	Fill: func(raw []byte, filled *form.Filled) error {
+		var list []struct {
+			Slot    form.Key
+			ID      int64
+			Name    string
+			Size    int64
+			State   slot.State
+			Finding slot.Fault
+			Facts   slot.Facts
+		}
+		err := json.Unmarshal(raw, &list)
+		filled.Files = map[form.Key][]slot.File{}
+		for _, f := range list {
+			filled.Files[f.Slot] = append(filled.Files[f.Slot], slot.File{ID: f.ID, Name: f.Name, Size: f.Size, State: f.State, Finding: f.Finding, Facts: f.Facts})
+		}
 		return err
-	}
-	filled.Files = map[form.Key][]slot.File{}
-	for _, f := range list {
-		filled.Files[f.Slot] = append(filled.Files[f.Slot], slot.File{ID: f.ID, Name: f.Name, Size: f.Size, State: f.State, Finding: f.Finding, Facts: f.Facts.Facts})
-	}
-	return nil
+	},
 }
 
 // abandoned is how long an upload or an inspection may stand still.

@@ -37,7 +37,8 @@ type Account struct {
 	NewEmail     string     `db:"new_email"`     // waits to be confirmed; "" for none
 }
 
-const columns = `id, email, name, password_hash, office, demo_note, confirmed_at, second_secret, second_at, second_step, new_email`
+// Columns of an account.
+const Columns = `id, email, name, password_hash, office, demo_note, confirmed_at, second_secret, second_at, second_step, new_email`
 
 // Store of people.
 type Store struct {
@@ -232,24 +233,24 @@ func (s *Store) NoteForDemo(ctx context.Context, tx *db.Tx, account int64, note 
 
 // ForDemo lists the accounts that the demo's sign-in page offers.
 func (s *Store) ForDemo(ctx context.Context) (out []Account, err error) {
-	err = s.DB.SelectContext(ctx, &out, `SELECT `+columns+` FROM account WHERE demo_note <> '' ORDER BY id`)
+	err = s.DB.SelectContext(ctx, &out, `SELECT `+Columns+` FROM account WHERE demo_note <> '' ORDER BY id`)
 	return out, err
 }
 
 // Office lists those who work at the office, by name.
 func (s *Store) Office(ctx context.Context) (out []Account, err error) {
-	err = s.DB.SelectContext(ctx, &out, `SELECT `+columns+` FROM account WHERE office ORDER BY name`)
+	err = s.DB.SelectContext(ctx, &out, `SELECT `+Columns+` FROM account WHERE office ORDER BY name`)
 	return out, err
 }
 
 // Find an account by id.
 func (s *Store) Find(ctx context.Context, q db.Querier, id int64) (a Account, err error) {
-	err = q.GetContext(ctx, &a, `SELECT `+columns+` FROM account WHERE id = $1`, id)
+	err = q.GetContext(ctx, &a, `SELECT `+Columns+` FROM account WHERE id = $1`, id)
 	return a, err
 }
 
 func byEmail(ctx context.Context, q db.Querier, email string) (a Account, err error) {
-	err = q.GetContext(ctx, &a, `SELECT `+columns+` FROM account WHERE email = $1`, email)
+	err = q.GetContext(ctx, &a, `SELECT `+Columns+` FROM account WHERE email = $1`, email)
 	return a, err
 }
 

@@ -119,7 +119,7 @@ func (s *Store) TurnOffSecond(ctx context.Context, tx *db.Tx, account int64, cod
 // neither, or was used.
 func (s *Store) UseSecond(ctx context.Context, tx *db.Tx, account int64, code string) error {
 	var a Account
-	if err := tx.GetContext(ctx, &a, `SELECT `+columns+` FROM account WHERE id = $1 FOR UPDATE`, account); err != nil {
+	if err := tx.GetContext(ctx, &a, `SELECT `+Columns+` FROM account WHERE id = $1 FOR UPDATE`, account); err != nil {
 		return err
 	}
 	if a.SecondAt == nil {

@@ -37,25 +37,46 @@ func (s *Store) End(ctx context.Context, tx *db.Tx, token string) error {
 	return err
 }
 
+// Held is a session that a visitor holds at a moment: the arguments $1, $4 and
+// $5 of Sessions. ($2 and $3 are left to who joins it.)
+type Held struct {
+	Hash          []byte
+	At, IdleSince time.Time
+}
+
+// Held is what a token stands for at a time.
+func (s *Store) Held(token string, at time.Time) Held {
+	return Held{hash(token), at, at.Add(-s.SessionIdle)}
+}
+
+// Sessions are those that hold, as s, for a look-up that finds more at once.
+const Sessions = `(SELECT account_id, seen_at FROM session WHERE token_hash = $1 AND expires_at > $4 AND seen_at > $5) s`
+
 // Session finds whose session a token is; ok is false when it is nobody's.
 func (s *Store) Session(ctx context.Context, token string, at time.Time) (a Account, ok bool, err error) {
-	if token == "" {
-		return a, false, nil
-	}
 	var row struct {
 		Account
 		SeenAt time.Time `db:"seen_at"`
 	}
+	held := s.Held(token, at)
 	err = s.DB.GetContext(ctx, &row, `
-		SELECT `+columns+`, s.seen_at FROM session s JOIN account a ON a.id = s.account_id
-		WHERE s.token_hash = $1 AND s.expires_at > $2 AND s.seen_at > $3`, hash(token), at, at.Add(-s.SessionIdle))
+		SELECT `+Columns+`, s.seen_at FROM session s JOIN account a ON a.id = s.account_id
+		WHERE s.token_hash = $1 AND s.expires_at > $2 AND s.seen_at > $3`, held.Hash, held.At, held.IdleSince)
 	if errors.Is(err, sql.ErrNoRows) {
 		return a, false, nil
 	}
-	if err == nil && at.Sub(row.SeenAt) >= seenEvery {
-		_, err = s.DB.ExecContext(ctx, `UPDATE session SET seen_at = $2 WHERE token_hash = $1 AND seen_at < $2`, hash(token), at)
+	if err == nil {
+		err = s.Seen(ctx, token, row.SeenAt, at)
 	}
 	return row.Account, err == nil, err
+}
+
+// Seen notes the use of a session that was last noted at a time.
+func (s *Store) Seen(ctx context.Context, token string, before, at time.Time) (err error) {
+	if at.Sub(before) >= seenEvery {
+		_, err = s.DB.ExecContext(ctx, `UPDATE session SET seen_at = $2 WHERE token_hash = $1 AND seen_at < $2`, hash(token), at)
+	}
+	return err
 }
 
 // Goes reports whether a session still goes on, without noting a use of it: an

@@ -108,7 +108,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
 	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Bench: inspect.Bench{Gate: make(limit.Gate, 1)}}
 	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
-	p.Cases.Gathers = []application.Gather{p.Materials.Gather, p.Referees.Gather}
+	p.Cases.Parts = []application.Part{material.Part, reference.Part}
 	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, People: p.People, Links: p.Links, Jobs: p.Jobs, SealKey: p.SealKey, AfterSend: check.Job}
 	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs} // its profiles come below
 	p.Work = &work.Store{DB: d}

@@ -14,7 +14,6 @@ import (
 
 	"github.com/lib/pq"
 
-	"ulvant/core/access"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/mark"
@@ -108,22 +107,6 @@ func (s *Store) IsReader(ctx context.Context, q db.Querier, account int64) (is b
 func (s *Store) ReadsIn(ctx context.Context, q db.Querier, round, account int64) (is bool, err error) {
 	err = q.GetContext(ctx, &is, `SELECT EXISTS (SELECT FROM reader WHERE round_id = $1 AND account_id = $2)`, round, account)
 	return is, err
-}
-
-// Relations of an account to a case, as far as this package knows.
-func (s *Store) Relations(ctx context.Context, q db.Querier, application, account int64) (access.Relations, error) {
-	var r struct{ Reads, Aside bool }
-	err := q.GetContext(ctx, &r, `
-		SELECT EXISTS (SELECT FROM assignment WHERE application_id = $1 AND account_id = $2) AS reads,
-		       EXISTS (SELECT FROM recusal WHERE application_id = $1 AND account_id = $2) AS aside`, application, account)
-	var out access.Relations
-	if r.Reads {
-		out |= access.ReaderOf
-	}
-	if r.Aside {
-		out |= access.SteppedAside
-	}
-	return out, err
 }
 
 // readStages are the stages whose applications readers mark.

@@ -6,6 +6,7 @@ package reference
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -268,14 +269,18 @@ func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []Refere
 	return out, err
 }
 
-// Gather adds an entry's referees to what a walk reads.
-func (s *Store) Gather(ctx context.Context, q db.Querier, entry int64, filled *form.Filled) error {
-	list, err := s.Of(ctx, q, entry)
-	filled.Referees = map[form.Key][]form.RefereeStanding{}
-	for _, r := range list {
-		filled.Referees[r.Question] = append(filled.Referees[r.Question], form.RefereeStanding{Name: r.Name, Letter: r.State, Since: calendar.DateOf(r.StateAt, time.UTC)})
-	}
-	return err
+// Part is an entry's referees, in the order they were named, as a walk reads them.
+var Part = application.Part{
+	JSON: `(SELECT COALESCE(json_agg(json_build_object('Question', question, 'Name', name, 'State', state, 'StateAt', state_at) ORDER BY id), '[]') FROM referee WHERE referee.entry_id = e.id)`,
+	Fill: func(raw []byte, filled *form.Filled) error {
+		var list []Referee
+		err := json.Unmarshal(raw, &list)
+		filled.Referees = map[form.Key][]form.RefereeStanding{}
+		for _, r := range list {
+			filled.Referees[r.Question] = append(filled.Referees[r.Question], form.RefereeStanding{Name: r.Name, Letter: r.State, Since: calendar.DateOf(r.StateAt, time.UTC)})
+		}
+		return err
+	},
 }
 
 // Answer says yes or no to the request.

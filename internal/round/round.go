@@ -35,11 +35,15 @@ type Round struct {
 	ChangedAt time.Time `db:"changed_at"`
 }
 
-const columns = `id, key, name, programme, currency, working, design_id, opens_at, closes_at, answer_at, changed_at`
+// Columns of a round.
+const Columns = `id, key, name, programme, currency, working, design_id, opens_at, closes_at, answer_at, changed_at`
 
 // light leaves the design being worked on out where a published one is there:
 // lists and a case's pages need it not, and it is most of the row.
 const light = `id, key, name, programme, currency, CASE WHEN design_id IS NULL THEN working ELSE 'null' END AS working, design_id, opens_at, closes_at, answer_at, changed_at`
+
+// Light selects rounds without it, for a look-up that finds more at once.
+const Light = `SELECT ` + light + ` FROM round`
 
 // ErrNotFound: no such round.
 var ErrNotFound = refusal.New("there is no such round")
@@ -135,7 +139,7 @@ func (s *Store) Publish(ctx context.Context, tx *db.Tx, id int64) (design int64,
 
 // Find a round by its key.
 func (s *Store) Find(ctx context.Context, q db.Querier, key string) (r Round, err error) {
-	err = q.GetContext(ctx, &r, `SELECT `+columns+` FROM round WHERE key = $1`, key)
+	err = q.GetContext(ctx, &r, `SELECT `+Columns+` FROM round WHERE key = $1`, key)
 	if errors.Is(err, sql.ErrNoRows) {
 		err = ErrNotFound
 	}
@@ -144,7 +148,7 @@ func (s *Store) Find(ctx context.Context, q db.Querier, key string) (r Round, er
 
 // ByID finds a round.
 func (s *Store) ByID(ctx context.Context, q db.Querier, id int64) (r Round, err error) {
-	err = q.GetContext(ctx, &r, `SELECT `+columns+` FROM round WHERE id = $1`, id)
+	err = q.GetContext(ctx, &r, `SELECT `+Columns+` FROM round WHERE id = $1`, id)
 	return r, err
 }
 

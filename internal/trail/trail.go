@@ -70,14 +70,12 @@ const quarter = 15 * time.Minute
 
 // Wrote adds a row for writing in a section, one a quarter of an hour.
 func Wrote(ctx context.Context, tx *db.Tx, application, round int64, section string) error {
-	var there bool
-	err := tx.GetContext(ctx, &there, `
-		SELECT EXISTS (SELECT FROM trail WHERE application_id = $1 AND verb = 'wrote' AND by_id = $2 AND at > $3 AND figures->>'section' = $4)`,
-		application, tx.By.ID, tx.At.Add(-quarter), section)
-	if err != nil || there {
-		return err
-	}
-	return Write(ctx, tx, "wrote", application, round, map[string]string{"section": section})
+	_, err := tx.ExecContext(ctx, `
+		INSERT INTO trail (at, by_kind, by_id, verb, application_id, round_id, figures)
+		SELECT $1, $2, $3, 'wrote', $4, $5, jsonb_build_object('section', $6::text)
+		WHERE NOT EXISTS (SELECT FROM trail WHERE application_id = $4 AND verb = 'wrote' AND by_id = $3 AND at > $7 AND figures->>'section' = $6)`,
+		tx.At, tx.By.Kind, tx.By.ID, application, round, section, tx.At.Add(-quarter))
+	return err
 }
 
 // Of lists what happened to a case, oldest first.

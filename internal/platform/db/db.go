@@ -8,8 +8,10 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"sync/atomic"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
@@ -40,7 +42,22 @@ type Tx struct {
 type DB struct {
 	*sqlx.DB
 	Pool *pgxpool.Pool
+	// Statements that PostgreSQL was asked since it was opened, BEGIN and COMMIT
+	// among them: what a page or an act costs.
+	Statements *Counter
 }
+
+// Counter counts statements; it is pgx's tracer.
+type Counter struct{ atomic.Int64 }
+
+// TraceQueryStart counts one.
+func (c *Counter) TraceQueryStart(ctx context.Context, _ *pgx.Conn, _ pgx.TraceQueryStartData) context.Context {
+	c.Add(1)
+	return ctx
+}
+
+// TraceQueryEnd does nothing.
+func (*Counter) TraceQueryEnd(context.Context, *pgx.Conn, pgx.TraceQueryEndData) {}
 
 // Open connects with a pool of so many connections.
 func Open(ctx context.Context, url string, connections int) (*DB, error) {
@@ -49,11 +66,13 @@ func Open(ctx context.Context, url string, connections int) (*DB, error) {
 		return nil, fmt.Errorf("the database address cannot be read; write it as postgres://user@host:port/name: %w", err)
 	}
 	cfg.MaxConns = int32(connections)
+	count := &Counter{}
+	cfg.ConnConfig.Tracer = count
 	pool, err := pgxpool.NewWithConfig(ctx, cfg)
 	if err != nil {
 		return nil, err
 	}
-	d := &DB{sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx"), pool}
+	d := &DB{sqlx.NewDb(stdlib.OpenDBFromPool(pool), "pgx"), pool, count}
 	if err := d.PingContext(ctx); err != nil {
 		pool.Close()
 		return nil, fmt.Errorf("PostgreSQL does not answer: %w", err)

@@ -18,7 +18,9 @@ import (
 	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
+	"ulvant/internal/material"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/reference"
 	"ulvant/internal/web/field"
 	"ulvant/internal/web/site"
 	"ulvant/internal/web/view"
@@ -260,7 +262,11 @@ func StagesAt(r *site.Request, f *form.Form, base string) ([]StageLink, error) {
 
 // load draws up the workspace for one section, with all that stands beside it.
 func load(r *site.Request, section string) (*Desk, error) {
-	d, err := stands(r, section)
+	w, err := r.Cases.Look(r.Context, r.DB, r.Case, r.At)
+	if err != nil && !conflict(err) {
+		return nil, err
+	}
+	d, err := stands(r, section, w, err == nil)
 	if err != nil {
 		return nil, err
 	}
@@ -295,28 +301,12 @@ func (d *Desk) beside(r *site.Request) error {
 	return err
 }
 
-// stands draws up a section as it stands.
-func stands(r *site.Request, section string) (*Desk, error) {
-	f, filled, path, err := r.Cases.Walk(r.Context, r.DB, r.Case, r.At)
-	if err != nil {
-		return nil, err
-	}
-	rows, err := r.Cases.Answers(r.Context, r.DB, r.Case.EntryID)
-	if err != nil {
-		return nil, err
-	}
-	w, err := r.Cases.Writing(r.Context, r.DB, r.Case, r.At)
-	if err != nil && !conflict(err) {
-		return nil, err
-	}
+// stands draws up a section of a case as it was walked; open: it can be written.
+func stands(r *site.Request, section string, w *application.Whole, open bool) (*Desk, error) {
+	f, filled, path := w.Form, w.Filled, w.Path
 	d := &Desk{Case: r.Case, Form: f, Path: path, Closes: r.Case.Window(f).Closes, Zone: f.Zone, Lead: r.Account.ID == r.Case.LeadID,
-		Open: err == nil, CSRF: r.FormToken()}
-	if r.Case.State == lifecycle.HandedBack {
-		q, err := r.Cases.OpenQuery(r.Context, r.DB, r.Case.EntryID)
-		if err != nil {
-			return nil, err
-		}
-		d.Query = &q
+		Open: open, CSRF: r.FormToken()}
+	if d.Query = w.Query; d.Query != nil {
 		for _, k := range w.Only {
 			d.Reopened = append(d.Reopened, Reopened{f.Question(k).Label, "/applications/" + d.Case.Ref + "/sections/" + string(f.SectionOf(k)) + "#q-" + string(k)})
 		}
@@ -324,7 +314,7 @@ func stands(r *site.Request, section string) (*Desk, error) {
 			section = string(f.SectionOf(w.Only[0]))
 		}
 	}
-	for _, a := range rows {
+	for _, a := range w.Rows {
 		if a.At.After(d.Kept) {
 			d.Kept = a.At
 		}
@@ -338,12 +328,8 @@ func stands(r *site.Request, section string) (*Desk, error) {
 	if d.Section == nil {
 		return nil, fiber.ErrNotFound
 	}
-	versions := field.Versions(rows)
-	files, err := r.Materials.Of(r.Context, r.DB, r.Case.EntryID)
-	if err != nil {
-		return nil, err
-	}
-	referees, err := r.Referees.Of(r.Context, r.DB, r.Case.EntryID)
+	versions := field.Versions(w.Rows)
+	files, referees, err := d.others(r)
 	if err != nil {
 		return nil, err
 	}
@@ -369,6 +355,28 @@ func stands(r *site.Request, section string) (*Desk, error) {
 	}
 	d.Left = lefts(f, path, d.Case.Ref)
 	return d, nil
+}
+
+// others are the files and referees of the case, read only where the section
+// asks for any.
+func (d *Desk) others(r *site.Request) (files []material.File, referees []reference.Referee, err error) {
+	asks := func(is func(*form.Question) bool) bool {
+		for i := range d.Section.Questions {
+			if is(&d.Section.Questions[i]) {
+				return true
+			}
+		}
+		return false
+	}
+	if asks(func(q *form.Question) bool { return q.Kind == form.File || q.Media }) {
+		if files, err = r.Materials.Of(r.Context, r.DB, r.Case.EntryID); err != nil {
+			return nil, nil, err
+		}
+	}
+	if asks(func(q *form.Question) bool { return q.Kind == form.Referee || q.Kind == form.Signatory }) {
+		referees, err = r.Referees.Of(r.Context, r.DB, r.Case.EntryID)
+	}
+	return files, referees, err
 }
 
 func (d *Desk) steps(section string) {

@@ -81,8 +81,9 @@ func Save(r *site.Request) error {
 		return r.Status(fiber.StatusBadRequest).JSON(fiber.Map{"fault": "The save could not be read. Reload the page; what you typed is kept in this browser."})
 	}
 	out := saved{At: r.At}
+	var w *application.Whole
 	err := r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
-		out.Results, _, err = r.Intake.Save(ctx, tx, r.Case, body.Edits)
+		out.Results, w, err = r.Intake.Save(ctx, tx, r.Case, body.Edits)
 		return err
 	})
 	if conflict(err) {
@@ -94,7 +95,7 @@ func Save(r *site.Request) error {
 	if err := r.Together.Tell(r.Context, r.At, r.Case.ID, r.Account.ID); err != nil {
 		return err
 	}
-	d, err := stands(r, body.Section)
+	d, err := stands(r, body.Section, w, true)
 	if err != nil {
 		return err
 	}

@@ -22,6 +22,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/core/say"
 	"ulvant/internal/application"
+	"ulvant/internal/desk"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/files"
@@ -67,7 +68,8 @@ type Request struct {
 	Reader  bool
 	// NeedsSecond: works at the office, which asks for a second factor there is none of.
 	NeedsSecond bool
-	token       string // session token, "" for none
+	asking      desk.Asking // of an address that names a case; zero when none was found
+	token       string      // session token, "" for none
 	seed        string
 }
 
@@ -206,6 +208,17 @@ func (r *Request) identify() error {
 	if r.token == "" {
 		return nil
 	}
+	var ok bool
+	var err error
+	if ref := r.Params("ref"); ref != "" { // nearly every request is of this kind: all that lets it in is found at once
+		if r.asking, ok, err = r.Desk.Asking(r.Context, r.People.Held(r.token, r.At), ref, r.Query("stage")); err != nil {
+			return err
+		}
+		if ok {
+			r.admit(r.asking.Account, r.asking.Reader)
+			return r.People.Seen(r.Context, r.token, r.asking.SeenAt, r.At)
+		}
+	}
 	a, ok, err := r.People.Session(r.Context, r.token, r.At)
 	if err != nil {
 		return err
@@ -214,15 +227,21 @@ func (r *Request) identify() error {
 		r.token = ""
 		return nil
 	}
-	r.Account = &a
+	reader, err := r.Reading.IsReader(r.Context, r.DB, a.ID)
+	r.admit(a, reader)
+	return err
+}
+
+// admit somebody who is signed in.
+func (r *Request) admit(a people.Account, reader bool) {
+	r.Account, r.Reader = &a, reader
 	r.Rel |= access.SignedIn
 	if r.NeedsSecond = a.Office && r.Config.OfficeSecond && a.SecondAt == nil; a.Office && !r.NeedsSecond {
 		r.Rel |= access.Office
 	}
-	if r.Reader, err = r.Reading.IsReader(r.Context, r.DB, a.ID); r.Reader {
+	if reader {
 		r.Rel |= access.ReaderSomewhere
 	}
-	return err
 }
 
 // find loads what the address names and how the asker is related to it.
@@ -234,26 +253,15 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 		if r.Account == nil {
 			return "", nil // nothing about a case is for strangers, not even that it is there
 		}
-		if stage := r.Query("stage"); stage != "" {
-			r.Case, err = r.Cases.FindStage(r.Context, r.DB, ref, stage)
-		} else {
-			r.Case, err = r.Cases.Find(r.Context, r.DB, ref)
+		if r.asking.Case.ID == 0 {
+			return "", application.ErrNotFound
 		}
-		if err == nil && rt.Action.Reads() {
-			err = r.given()
-		}
-		if err != nil {
-			return "", err
-		}
-		for _, relations := range []func(context.Context, db.Querier, int64, int64) (access.Relations, error){r.Cases.Relations, r.Reading.Relations} {
-			more, err := relations(r.Context, r.DB, r.Case.ID, r.Account.ID)
-			if err != nil {
+		r.Case, r.Round = r.asking.Case, r.asking.Round
+		r.Rel |= r.asking.Rel
+		if rt.Action.Reads() {
+			if err = r.given(); err != nil {
 				return "", err
 			}
-			r.Rel |= more
-		}
-		if r.Round, err = r.Rounds.Of(r.Context, r.DB, r.Case.RoundID); err != nil {
-			return "", err
 		}
 		if rt.Action.Applies() { // what was decided is seen when its letter has left
 			r.Case.State = r.Case.Told

@@ -1,0 +1,70 @@
+package desk
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"strings"
+	"time"
+
+	"github.com/lib/pq"
+
+	"ulvant/core/access"
+	"ulvant/internal/application"
+	"ulvant/internal/people"
+	"ulvant/internal/round"
+)
+
+// Asking is what lets a request about a case in: whose session it comes with,
+// the case, its round, and what the asker is to them.
+type Asking struct {
+	Account people.Account   `db:"account"`
+	SeenAt  time.Time        `db:"seen_at"` // when the session's use was last noted
+	Reader  bool             // is a reader of some round
+	Case    application.Case `db:"case"`
+	Round   round.Round      `db:"round"`
+	Rel     access.Relations `db:"-"` // to the case
+	Kinds   pq.StringArray
+	Reads   bool
+	Aside   bool
+}
+
+var askingOf = `
+	SELECT ` + nested("p", "account", people.Columns) + `, s.seen_at, EXISTS (SELECT FROM reader WHERE account_id = p.id) AS reader,
+	       ` + nested("c", "case", application.Columns) + `,
+	       ` + nested("r", "round", round.Columns) + `,
+	       ARRAY(SELECT kind FROM relation WHERE application_id = c.id AND account_id = p.id) AS kinds,
+	       EXISTS (SELECT FROM assignment WHERE application_id = c.id AND account_id = p.id) AS reads,
+	       EXISTS (SELECT FROM recusal WHERE application_id = c.id AND account_id = p.id) AS aside
+	FROM ` + people.Sessions + `
+	JOIN account p ON p.id = s.account_id
+	JOIN LATERAL (` + application.CaseOf + `) c ON true
+	JOIN LATERAL (` + round.Light + ` WHERE id = c.round_id) r ON true`
+
+// nested lists columns of an alias under a prefix, as sqlx fills a struct in a struct.
+func nested(alias, prefix, columns string) string {
+	var out []string
+	for _, c := range strings.Split(columns, ", ") {
+		out = append(out, alias+`.`+c+` AS "`+prefix+`.`+c+`"`)
+	}
+	return strings.Join(out, ", ")
+}
+
+// Asking looks all of it up at once; ok is false when the session is nobody's
+// or there is no such case. session are the arguments of people.Sessions.
+func (d *Desk) Asking(ctx context.Context, session people.Held, ref, stage string) (a Asking, ok bool, err error) {
+	err = d.DB.GetContext(ctx, &a, askingOf, session.Hash, ref, stage, session.At, session.IdleSince)
+	if errors.Is(err, sql.ErrNoRows) {
+		return a, false, nil
+	}
+	for _, k := range a.Kinds {
+		a.Rel |= access.PartOf(k)
+	}
+	if a.Reads {
+		a.Rel |= access.ReaderOf
+	}
+	if a.Aside {
+		a.Rel |= access.SteppedAside
+	}
+	return a, err == nil, err
+}
