@@ -2,14 +2,18 @@ package web_test
 
 import (
 	"bytes"
+	"context"
 	"net/http"
 	"net/url"
 	"strings"
 	"testing"
 
 	"ulvant/core/access"
+	"ulvant/core/lifecycle"
+	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 	"ulvant/internal/web"
+	"ulvant/internal/web/site"
 )
 
 // Every route against everybody: strangers, an applicant, another's
@@ -70,17 +74,110 @@ func TestEveryRouteAsksWhoMay(t *testing.T) {
 				}
 				continue
 			}
-			switch want := access.Allow(rt.Action, rel, state); {
-			case code >= 500:
-				t.Errorf("%s at %s %s: %d", p.name, rt.Method, rt.Path, code)
-			case want == access.NotFound && code != http.StatusNotFound:
-				t.Errorf("%s at %s %s: %d, want not found", p.name, rt.Method, rt.Path, code)
-			case want == access.Refused && code != http.StatusConflict:
-				t.Errorf("%s at %s %s: %d, want refused", p.name, rt.Method, rt.Path, code)
-			case want == access.SignIn && code != http.StatusSeeOther && code != http.StatusUnauthorized:
-				t.Errorf("%s at %s %s: %d, want sign in", p.name, rt.Method, rt.Path, code)
-			case want == access.Allowed && (code == http.StatusForbidden || code == http.StatusUnauthorized):
-				t.Errorf("%s at %s %s: %d, want allowed", p.name, rt.Method, rt.Path, code)
+			answers(t, p.name, rt, rel, state, code)
+		}
+	}
+}
+
+// answers fails where the site does not answer what core/access does.
+func answers(t *testing.T, who string, rt site.Route, rel access.Relations, state lifecycle.State, code int) {
+	t.Helper()
+	at := who + " at " + rt.Method + " " + rt.Path
+	if state != "" {
+		at += ", " + string(state)
+	}
+	switch want := access.Allow(rt.Action, rel, state); {
+	case code >= 500:
+		t.Errorf("%s: %d", at, code)
+	case want == access.NotFound && code != http.StatusNotFound:
+		t.Errorf("%s: %d, want not found", at, code)
+	case want == access.Refused && code != http.StatusConflict:
+		t.Errorf("%s: %d, want refused", at, code)
+	case want == access.SignIn && code != http.StatusSeeOther && code != http.StatusUnauthorized:
+		t.Errorf("%s: %d, want sign in", at, code)
+	case want == access.Allowed && (code == http.StatusForbidden || code == http.StatusUnauthorized):
+		t.Errorf("%s: %d, want allowed", at, code)
+	}
+}
+
+// Every address of a case against everybody who has, or had, a part in it, in
+// every state that it can be in.
+func TestEveryPartInEveryState(t *testing.T) {
+	t.Parallel()
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	round := h.OpenRound(officer(h), nil)
+	c := ready(h, "imre@corvoe.example")
+	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
+	sql := func(q string, args ...any) {
+		t.Helper()
+		if _, err := h.DB.Exec(q, args...); err != nil {
+			t.Fatal(q, err)
+		}
+	}
+	var seal int64
+	if err := h.DB.Get(&seal, `SELECT seal_id FROM entry WHERE id = $1`, c.EntryID); err != nil {
+		t.Fatal(err)
+	}
+	lead := h.Person("imre@corvoe.example", "Imre Calloway").ID
+	reads := func(account int64) {
+		sql(`INSERT INTO reader (round_id, account_id, invited_at, accepted_at) VALUES ($1, $2, $3, $3) ON CONFLICT DO NOTHING`, round, account, h.Clock.Now())
+	}
+	given := func(account int64) {
+		sql(`INSERT INTO assignment (entry_id, application_id, account_id, given_at) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, c.EntryID, c.ID, account, h.Clock.Now())
+	}
+	part := func(account int64, kind string) {
+		sql(`INSERT INTO relation (application_id, account_id, kind) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, c.ID, account, kind)
+	}
+	who := []struct {
+		name, email string
+		rel         access.Relations
+		part        func(account int64)
+	}{
+		{"the lead", "imre@corvoe.example", access.Lead, func(int64) {}},
+		{"a teammate", "tamsin@corvoe.example", access.Teammate, func(a int64) { part(a, "teammate") }},
+		{"a commenter", "corin@corvoe.example", access.Commenter, func(a int64) { part(a, "commenter") }},
+		{"another applicant", "ysolde@tarl.example", 0, func(int64) {}},
+		{"a reader of it", "oriel@tarl.example", access.ReaderSomewhere | access.ReaderOf, func(a int64) { reads(a); given(a) }},
+		{"a reader of others", "bran@tarl.example", access.ReaderSomewhere, reads},
+		{"a reader who stepped aside", "petra@tarl.example", access.ReaderSomewhere | access.ReaderOf | access.SteppedAside, func(a int64) {
+			reads(a)
+			given(a)
+			sql(`INSERT INTO recusal (application_id, account_id, reason, at) VALUES ($1, $2, '', $3) ON CONFLICT DO NOTHING`, c.ID, a, h.Clock.Now())
+		}},
+		{"the office", "neda@ostrel-trust.example", access.Office, func(int64) {}},
+		{"an officer on its team", "oslo@ostrel-trust.example", access.Office | access.Teammate, func(a int64) {
+			sql(`UPDATE account SET office = true WHERE id = $1`, a)
+			part(a, "teammate")
+		}},
+		{"a teammate who was given it to read", "wick@tarl.example", access.Teammate | access.ReaderOf | access.ReaderSomewhere, func(a int64) { part(a, "teammate"); reads(a); given(a) }},
+	}
+	fill := strings.NewReplacer(":ref", c.Ref, ":section", "work", ":slot", "site-plan", ":id", "1", ":question", "site-referee", ":rule", "land", ":act", "1", ":profile", "1", ":officer", "1", ":account", "1")
+	for _, p := range who {
+		account := h.Person(p.email, "Somebody Else").ID
+		v := visit(t, base).as(p.email)
+		token := v.token()
+		for _, state := range lifecycle.States {
+			for _, rt := range web.Routes {
+				if !strings.Contains(rt.Path, ":ref") {
+					continue
+				}
+				// an act may have changed anything: all of it is put back
+				sql(`UPDATE entry SET state = $2, told = '', seal_id = CASE WHEN $3 THEN NULL ELSE $4::bigint END WHERE id = $1`, c.EntryID, state, state == lifecycle.Draft || state == lifecycle.Invited || state == lifecycle.Lapsed, seal)
+				sql(`DELETE FROM query WHERE entry_id = $1`, c.EntryID)
+				if state == lifecycle.HandedBack {
+					sql(`INSERT INTO query (entry_id, asked_at, by_id, text, questions, due_at, seal_id) VALUES ($1, $2, 1, 'How wide?', '{area}', $3, $4)`, c.EntryID, h.Clock.Now(), h.Clock.Now().AddDate(0, 0, 9), seal)
+				}
+				sql(`DELETE FROM attempt`)
+				sql(`UPDATE relation SET account_id = $2 WHERE application_id = $1 AND kind = 'lead'`, c.ID, lead)
+				p.part(account)
+				path, code := fill.Replace(rt.Path), 0
+				if rt.Method == http.MethodGet {
+					code, _ = v.get(path)
+				} else {
+					code, _ = v.send(path, "application/x-www-form-urlencoded", url.Values{"form_token": {token}}.Encode(), nil)
+				}
+				answers(t, p.name, rt, access.SignedIn|p.rel, state, code)
 			}
 		}
 	}

@@ -3,6 +3,11 @@ package web_test
 import (
 	"fmt"
 	"net/url"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strconv"
 	"testing"
 	"time"
 
@@ -63,6 +68,36 @@ func BenchmarkKeepOneAnswer(b *testing.B) {
 			b.ReportMetric(float64(overHTTP)/float64(b.Elapsed()/time.Duration(b.N)), "ratio")
 		}
 	})
+	b.Run("pgbench, one prepared UPDATE", func(b *testing.B) {
+		one := pgbench(b, h.Config.DatabaseURL, fmt.Sprintf(`UPDATE answer SET version = version + 1, value = 'Reed.' WHERE entry_id = %d AND question = 'describe' AND row_key = '' AND column_key = ''`, c.EntryID), 20*b.N)
+		b.ReportMetric(float64(one.Nanoseconds()), "ns/op")
+		if overHTTP > 0 {
+			b.ReportMetric(float64(overHTTP)/float64(one), "ratio")
+		}
+	})
+}
+
+var averaged = regexp.MustCompile(`latency average = ([0-9.]+) ms`)
+
+// pgbench runs a statement so many times, prepared, by one client, and answers
+// how long one took.
+func pgbench(b *testing.B, url, statement string, times int) time.Duration {
+	b.Helper()
+	found, _ := filepath.Glob("/usr/lib/postgresql/*/bin/pgbench")
+	if len(found) == 0 {
+		b.Skip("pgbench is not installed")
+	}
+	script := filepath.Join(b.TempDir(), "update.sql")
+	if err := os.WriteFile(script, []byte(statement+";\n"), 0o600); err != nil {
+		b.Fatal(err)
+	}
+	out, err := exec.Command(found[len(found)-1], "-n", "-M", "prepared", "-c", "1", "-t", strconv.Itoa(max(times, 1000)), "-f", script, url).CombinedOutput()
+	m := averaged.FindSubmatch(out)
+	if err != nil || m == nil {
+		b.Fatal(err, string(out))
+	}
+	ms, _ := strconv.ParseFloat(string(m[1]), 64)
+	return time.Duration(ms * float64(time.Millisecond))
 }
 
 func version(b *testing.B, h *programtest.House, entry int64) (n int) {
