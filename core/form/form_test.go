@@ -100,6 +100,11 @@ func TestObstacles(t *testing.T) {
 		{"asks one euro more than the lines", q("request", "64,001"), "budget-request at budget", lifecycle.Applicant},
 		{"a line asks more than it costs", func(x *form.Filled) { set(x, "budget", "r0002", form.ColCost, "23999") }, "budget-line-over at budget, budget-match at budget", lifecycle.Applicant},
 		{"nobody pays the rest of a line", func(x *form.Filled) { set(x, "budget", "r0001", form.ColPayer, "") }, "budget-payer at budget", lifecycle.Applicant},
+		{"a line that we pay wholly needs nobody else", func(x *form.Filled) {
+			set(x, "budget", "r0003", form.ColCost, "10000")
+			set(x, "budget", "r0003", form.ColPayer, "")
+			set(x, "budget", "r0001", form.ColCost, "40,500")
+		}, "", lifecycle.Applicant},
 		{"a line that cannot be read", func(x *form.Filled) { set(x, "budget", "r0001", form.ColCost, "about 40") }, "budget-line at budget", lifecycle.Applicant},
 		{"14 pages of 10", file(slot.File{Name: "plan.pdf", Size: 9, State: slot.Ready, Facts: slot.Facts{Kind: slot.PDF, Pages: 14}}), "file at site-plan", lifecycle.Applicant},
 		{"a file still being opened holds nothing up", file(slot.File{Size: 9, State: slot.Inspecting}), "", lifecycle.Applicant},

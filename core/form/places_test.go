@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
@@ -187,6 +188,17 @@ func TestStagesOfARound(t *testing.T) {
 	}
 	if !f.ReadAfter("writing") || f.ReadAfter("plans") {
 		t.Error("outlines are read, and plans are not")
+	}
+	both := d
+	both.Stages = slices.Insert(slices.Clone(d.Stages), 4, form.Stage{Key: "reading-plans", Label: "Reading plans", Does: form.Read, From: "plans-in", To: "plans-in"})
+	if f, err := form.Compile(&both); err != nil {
+		t.Fatal(err)
+	} else {
+		for at, want := range map[time.Time][]form.Key{f.At(form.Closes).Add(-time.Second): nil, f.At(form.Closes): {"writing"}, f.At("plans-in").Add(-time.Second): {"writing"}, f.At("plans-in"): {"writing", "plans"}} {
+			if got := f.HandsOut(at); !slices.Equal(got, want) || !f.HandsOutFrom().Equal(f.At(form.Closes)) {
+				t.Errorf("handed out at %s: %v, want %v, from %s", at, got, want, f.HandsOutFrom())
+			}
+		}
 	}
 	if w := f.StageWindow("plans"); !w.Opens.Equal(f.At(form.ReadingEnd)) || !w.Closes.Equal(f.At("plans-in")) || !f.WritingEnds().Equal(w.Closes) || !f.Window().Closes.Equal(f.At(form.Closes)) {
 		t.Errorf("plans are written from %s to %s", w.Opens, w.Closes)

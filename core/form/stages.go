@@ -40,11 +40,21 @@ func (f *Form) NextStage(after Key) *Stage {
 	return list[i+1]
 }
 
-// HandsOutFrom is when cases are handed out to readers from: the last closing of a
-// stage whose applications readers mark. Before it more may come in.
+// HandsOut are the stages whose applications are handed out to readers at a
+// moment: those that readers mark, once they have closed and no more come in.
+func (f *Form) HandsOut(at time.Time) (keys []Key) {
+	for _, s := range f.Applying() {
+		if f.ReadAfter(s.Key) && !at.Before(f.StageWindow(s.Key).Closes) {
+			keys = append(keys, s.Key)
+		}
+	}
+	return keys
+}
+
+// HandsOutFrom is when the first of them closes; zero when readers mark nothing.
 func (f *Form) HandsOutFrom() (at time.Time) {
 	for _, s := range f.Applying() {
-		if closes := f.StageWindow(s.Key).Closes; f.ReadAfter(s.Key) && closes.After(at) {
+		if closes := f.StageWindow(s.Key).Closes; f.ReadAfter(s.Key) && (at.IsZero() || closes.Before(at)) {
 			at = closes
 		}
 	}

@@ -48,3 +48,14 @@ func TestALineThroughATie(t *testing.T) {
 		t.Errorf("%+v", l)
 	}
 }
+
+// A case that takes the last cent of the fund is within it; a cent more is not.
+func TestAnExactFit(t *testing.T) {
+	s := []mark.Score{{Num: 5, Den: 1}, {Num: 4, Den: 1}}
+	if l := Draw(s, []int64{10, 15}, 25); l.Funded != 2 || l.Left != 0 {
+		t.Errorf("exactly the fund: %+v", l)
+	}
+	if l := Draw(s, []int64{10, 16}, 25); l.Funded != 1 || l.Left != 15 {
+		t.Errorf("a cent more: %+v", l)
+	}
+}

@@ -34,6 +34,12 @@ func TestWhomToWriteTo(t *testing.T) {
 		{"an answer and a letter: the applicant first", both, lifecycle.Applicant, true},
 		{"half a form", far, lifecycle.Applicant, false},
 		{"hardly begun", begun, lifecycle.Applicant, false},
+		{"just half of it answered", Draft{Done: 10, Required: 20, Left: time.Hour, Obstacles: []form.Code{form.CodeBlank}}, lifecycle.Applicant, true},
+		{"not quite half", Draft{Done: 9, Required: 20, Left: time.Hour, Obstacles: []form.Code{form.CodeBlank}}, lifecycle.Applicant, false},
+		{"as many steps as are worth it", Draft{Done: 15, Required: 20, Left: time.Hour, Obstacles: slices.Repeat([]form.Code{form.CodeBlank}, mostSteps-1)}, lifecycle.Applicant, true},
+		{"one more", Draft{Done: 15, Required: 20, Left: time.Hour, Obstacles: slices.Repeat([]form.Code{form.CodeBlank}, mostSteps)}, lifecycle.Applicant, false},
+		{"closing this very moment", Draft{Done: 20, Required: 20, Left: 0}, lifecycle.Applicant, false},
+		{"nothing is asked", Draft{Left: time.Hour}, lifecycle.Applicant, false},
 		{"closed", over, lifecycle.Applicant, false},
 	} {
 		if got := Look(c.draft); got.Whom != c.whom || Worth(c.draft) != c.worth {

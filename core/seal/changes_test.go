@@ -29,3 +29,14 @@ func TestChanges(t *testing.T) {
 		t.Errorf("the same again differs: %+v", again)
 	}
 }
+
+// The same file moved to another slot is gone from one and come to the other.
+func TestAFileInAnotherSlot(t *testing.T) {
+	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "plan"}, {Key: "photo"}}}}}}
+	was := &Document{Files: []File{{Slot: "plan", Name: "a.pdf", SHA256: "aa"}}}
+	is := &Document{Files: []File{{Slot: "photo", Name: "a.pdf", SHA256: "aa"}}}
+	got := Changes(f, was, is)
+	if len(got) != 2 || len(got[0].Gone) != 1 || len(got[0].Come) != 0 || len(got[1].Gone) != 0 || len(got[1].Come) != 1 {
+		t.Errorf("%+v", got)
+	}
+}

@@ -163,6 +163,7 @@ func TestMarksAndActs(t *testing.T) {
 			return err
 		})
 	}
+	p.Clock.Set(p.form.HandsOutFrom())
 	if err := handOut(); err == nil || !strings.Contains(err.Error(), "invite readers first") {
 		t.Errorf("with nobody to read: %v", err)
 	}

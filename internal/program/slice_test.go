@@ -141,6 +141,7 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	h.Clock.Set(f.HandsOutFrom())
 	var readers []int64
 	for _, name := range []string{"Oriel Vane", "Teodora Brisk", "Sami Holt"} {
 		h.Act(officer.ID, func(ctx context.Context, tx *db.Tx) error {

@@ -179,6 +179,7 @@ func TestACallInTwoStages(t *testing.T) {
 		_, err := p.Reading.Invite(ctx, tx, p.round, "rita@readers.example", "Rita Low")
 		return err
 	})
+	p.Clock.Set(p.form.HandsOutFrom())
 	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
 		out, err := p.Reading.HandOut(ctx, tx, p.round, p.form, nil)
 		if out.Cases != 1 {

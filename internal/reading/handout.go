@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"ulvant/core/assignment"
+	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/say"
@@ -60,6 +61,9 @@ type stack struct {
 // the application, vouch for it or stepped aside are passed over. It is worked
 // out before anything is locked, and once more if something changed meanwhile.
 func (s *Store) HandOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, reached func(done int)) (out HandedOut, err error) {
+	if err := MayHandOut(f, tx.At); err != nil {
+		return out, err
+	}
 	for {
 		st, err := s.stack(ctx, tx, r, f)
 		if err != nil {
@@ -92,6 +96,14 @@ func (s *Store) HandOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 	}
 }
 
+// MayHandOut refuses while more can come in.
+func MayHandOut(f *form.Form, at time.Time) error {
+	if until := f.HandsOutFrom(); at.Before(until) {
+		return Unfit("applications still come in until " + calendar.WallOf(until, f.Zone).Words() + "; hand out after that, so that every case gets the same readers’ time")
+	}
+	return nil
+}
+
 // stack gathers what is handed out.
 func (s *Store) stack(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form) (st stack, err error) {
 	var cases []struct {
@@ -101,7 +113,7 @@ func (s *Store) stack(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 	}
 	if err := tx.SelectContext(ctx, &cases, `
 		SELECT e.id, e.version, e.application_id FROM entry e JOIN application a ON a.id = e.application_id
-		WHERE a.round_id = $1 AND e.state IN ('eligible', 'reading') AND e.stage = ANY($2) ORDER BY a.id`, r.ID, readStages(f)); err != nil {
+		WHERE a.round_id = $1 AND e.state IN ('eligible', 'reading') AND e.stage = ANY($2) ORDER BY a.id`, r.ID, readStages(f, tx.At)); err != nil {
 		return st, err
 	}
 	if err := tx.SelectContext(ctx, &st.readers, `SELECT account_id FROM reader WHERE round_id = $1 ORDER BY account_id`, r.ID); err != nil {
@@ -207,9 +219,9 @@ type long struct {
 }
 
 // ToHandOut counts the cases that handing out would look at.
-func (s *Store) ToHandOut(ctx context.Context, q db.Querier, r round.Round, f *form.Form) (n int, err error) {
+func (s *Store) ToHandOut(ctx context.Context, q db.Querier, r round.Round, f *form.Form, at time.Time) (n int, err error) {
 	err = q.GetContext(ctx, &n, `SELECT count(*) FROM entry e JOIN application a ON a.id = e.application_id
-		WHERE a.round_id = $1 AND e.state IN ('eligible', 'reading') AND e.stage = ANY($2)`, r.ID, readStages(f))
+		WHERE a.round_id = $1 AND e.state IN ('eligible', 'reading') AND e.stage = ANY($2)`, r.ID, readStages(f, at))
 	return n, err
 }
 

@@ -109,13 +109,11 @@ func (s *Store) ReadsIn(ctx context.Context, q db.Querier, round, account int64)
 	return is, err
 }
 
-// readStages are the stages whose applications readers mark.
-func readStages(f *form.Form) pq.StringArray {
+// readStages are the stages that are handed out at a moment.
+func readStages(f *form.Form, at time.Time) pq.StringArray {
 	out := pq.StringArray{}
-	for _, s := range f.Applying() {
-		if f.ReadAfter(s.Key) {
-			out = append(out, string(s.Key))
-		}
+	for _, k := range f.HandsOut(at) {
+		out = append(out, string(k))
 	}
 	return out
 }

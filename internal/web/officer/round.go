@@ -335,10 +335,10 @@ func HandOut(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	if until := f.HandsOutFrom(); r.At.Before(until) {
-		return drawReading(r, fiber.StatusConflict, "Applications still come in until "+view.When(until, f.Zone)+"; hand out after that, so that every case gets the same readers’ time.", nil)
+	if err := reading.MayHandOut(f, r.At); err != nil {
+		return drawReading(r, fiber.StatusConflict, site.Sentence(err), nil)
 	}
-	n, err := r.Reading.ToHandOut(r.Context, r.DB, r.Round, f)
+	n, err := r.Reading.ToHandOut(r.Context, r.DB, r.Round, f, r.At)
 	if err != nil {
 		return err
 	}

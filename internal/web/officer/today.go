@@ -2,6 +2,7 @@
 package officer
 
 import (
+	"slices"
 	"sort"
 	"strconv"
 	"time"
@@ -302,9 +303,8 @@ func readingTasks(rd round.Round, f *form.Form, pending []desk.Pending, now time
 			out = append(out, t)
 		}
 	}
-	if !now.Before(f.HandsOutFrom()) {
-		count("eligible, to hand out for reading", "/reading", func(p desk.Pending) bool { return p.State == lifecycle.Eligible && f.ReadAfter(p.Stage) })
-	}
+	handsOut := f.HandsOut(now)
+	count("eligible, to hand out for reading", "/reading", func(p desk.Pending) bool { return p.State == lifecycle.Eligible && slices.Contains(handsOut, p.Stage) })
 	count("cases lack a reader", "/reading", func(p desk.Pending) bool { return p.State == lifecycle.Reading && p.Given < f.Design.ReadersEach })
 	if ends := f.At(form.ReadingEnd); now.After(ends) {
 		count("cases lack marks, and the reading ended "+calendar.DateOf(ends, f.Zone).Words(), "/reading", func(p desk.Pending) bool { return p.State == lifecycle.Reading && p.Given >= f.Design.ReadersEach })
