@@ -70,6 +70,7 @@ func TestRelations(t *testing.T) {
 // said names what is read by its key, and values as they stand.
 type said struct{}
 
+func (said) Day(Ref) bool    { return false }
 func (said) Of(r Ref) string { return "“" + string(r.Answer) + string(r.Figure) + "”" }
 func (said) Value(_ Ref, v Value) string {
 	if v.Yes != nil {

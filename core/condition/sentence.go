@@ -11,7 +11,12 @@ type Names interface {
 	Of(Ref) string
 	// Value writes a value as it would be shown beside that Ref.
 	Value(Ref, Value) string
+	// Day reports what is a day, so that it is before or after another.
+	Day(Ref) bool
 }
+
+// ofDays are the relations of days in words.
+var ofDays = map[Rel]string{Less: "is before", More: "is after", AtLeast: "is on or after", AtMost: "is on or before"}
 
 // Sentence reads a condition back in English: "kind of repair is peat and the
 // request is at least €20,000". The empty condition is "always".
@@ -21,7 +26,11 @@ func Sentence(c Cond, names Names) string {
 		return "always"
 	case c.Test != nil:
 		t := *c.Test
-		s := names.Of(t.Of) + " " + string(t.Rel) + " "
+		rel := string(t.Rel)
+		if days := ofDays[t.Rel]; days != "" && names.Day(t.Of) {
+			rel = days
+		}
+		s := names.Of(t.Of) + " " + rel + " "
 		if t.Other != nil {
 			return s + names.Of(*t.Other)
 		}

@@ -131,6 +131,7 @@ var Things = []Thing{
 	{"rule", "rules", "label", []Member{label,
 		{Name: "when", Label: "Worked when", As: Condition, Help: "Always, unless a condition says otherwise."},
 		{Name: "holds", Label: "Met when", As: Condition},
+		{Name: "says", Label: "The rule as one sentence", As: Line, Help: "Of anybody, such as “The site lies in one of the five districts.” It stands under “Who may apply” and on the office’s pages."},
 		{Name: "yes", Label: "Sentence when it is met", As: Line},
 		{Name: "no", Label: "Sentence when it is not: what would make it right", As: Line},
 		{Name: "look", Label: "Sentence when a person must look", As: Line},

@@ -246,9 +246,10 @@ type Rule struct {
 	When   condition.Cond `json:"when,omitzero"`
 	Holds  condition.Cond `json:"holds"`
 	Person bool           `json:"person,omitempty"`
-	Yes    string         `json:"yes"`
-	No     string         `json:"no"`
-	Look   string         `json:"look"`
+	Says   string         `json:"says,omitempty"` // the rule of anybody, for who may apply and for the office
+	Yes    string         `json:"yes"`            // to the applicant: it is met
+	No     string         `json:"no"`             // it is not: what would make it right
+	Look   string         `json:"look"`           // a person must look
 }
 
 // Section groups questions.

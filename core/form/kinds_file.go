@@ -94,13 +94,14 @@ func checkFile(w *walk, q *question, s *QuestionState) {
 
 // files judges the files of a slot, and what is written beside them.
 func (w *walk) files(q *question, s *QuestionState, files []slot.File, limits slot.Limits) {
-	total := int64(0)
+	total, taken := int64(0), 0
 	for _, f := range files {
 		total += f.Size
 		if fault, have, limit := slot.Check(f, limits); fault != "" {
 			w.obstacle(s, Obstacle{Code: CodeFile, Name: f.Name, Detail: string(fault), Have: have, Limit: limit})
 			continue
 		}
+		taken++
 		row := FileRow(f.ID)
 		for i, d := range limits.Details {
 			at := Place{q.def.Key, row, DetailColumn(i)}
@@ -112,9 +113,9 @@ func (w *walk) files(q *question, s *QuestionState, files []slot.File, limits sl
 			w.made(q, s, f, limits.MadeSince)
 		}
 	}
-	if n := len(files); n < limits.FilesLeast {
-		w.obstacle(s, Obstacle{Code: CodeFilesFew, Have: int64(n), Limit: int64(limits.FilesLeast)})
-	} else if n > limits.Most() {
+	if taken < limits.FilesLeast {
+		w.obstacle(s, Obstacle{Code: CodeFilesFew, Have: int64(taken), Limit: int64(limits.FilesLeast)})
+	} else if n := len(files); n > limits.Most() {
 		w.obstacle(s, Obstacle{Code: CodeFilesMany, Have: int64(n), Limit: int64(limits.Most())})
 	}
 	if limits.SizeAll > 0 && total > limits.SizeAll {

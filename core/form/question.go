@@ -104,26 +104,6 @@ const (
 	ProfileHolder Profile = "sponsor" // the sponsoring body that holds the money: its name, or that there is one
 )
 
-// Profiles lists the parts that questions of a kind can be filled from; nil
-// for none.
-func Profiles(k Kind) []Profile {
-	switch k {
-	case Short, Identifier:
-		return []Profile{ProfileName, ProfileNumber, ProfileHolder}
-	case YesNo:
-		return []Profile{ProfileHolder}
-	case Phone:
-		return []Profile{ProfilePhone}
-	case Mail:
-		return []Profile{ProfileMail}
-	case Address:
-		return []Profile{ProfilePost}
-	case Date:
-		return []Profile{ProfileBorn}
-	}
-	return nil
-}
-
 // NonAnswer is an honest answer that holds no value; "" is none.
 type NonAnswer string
 

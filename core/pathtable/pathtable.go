@@ -49,12 +49,12 @@ type Column struct {
 
 // Totals of a column.
 type Totals struct {
-	Questions           int // that must be answered
-	Papers, Letters     int // files and referees that must be given
-	Confirmations       int
-	Minutes             int
-	FeeLeast, FeeMost   int64 // minor units
-	minutesLow, minutes int
+	Questions         int // that must be answered
+	Papers, Letters   int // files and referees that must be given
+	Confirmations     int
+	Minutes           int
+	FeeLeast, FeeMost int64 // minor units
+	minutes           int
 }
 
 // Row is one section or question.

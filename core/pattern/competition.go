@@ -24,7 +24,8 @@ func Competitions(s Settings) *form.Design {
 				{If: when("stream", condition.Is, "students"), Then: form.Price{Amount: 2_000}}, {If: late, Then: form.Price{Amount: 9_000}}}, Else: form.Price{Amount: 6_000}}},
 			{Key: "catalogue", Label: "Catalogue, printed", What: "thing", Most: 5, Price: form.Cases[form.Price]{Else: form.Price{Amount: 1_800}}}},
 		Rules: []form.Rule{{Key: "ties", Label: "Not tied to the jury", Holds: yes("tied", false),
-			Yes: "You are not tied to the jury.", No: "Whoever works with, or is family of, a juror cannot enter.", Look: "Somebody at the office will look at who you know."}},
+			Says: "Nobody who works with, or is family of, somebody on the jury.",
+			Yes:  "You are not tied to the jury.", No: "Whoever works with, or is family of, somebody on the jury cannot enter.", Look: "Somebody at the office will look at who you know."}},
 		Sections: []form.Section{
 			{Key: "entrant", Label: "Who enters", Help: "The jury sees nothing of this section.", Questions: []form.Question{
 				with(ask("stream", form.StreamPick, form.Chosen, "Category"), func(q *form.Question) { q.Seen = form.ToOffice }),

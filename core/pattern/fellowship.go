@@ -16,7 +16,8 @@ func Fellowships(s Settings) *form.Design {
 		Gifts: []form.Gift{{Key: "desk", Label: "A desk for a year", What: "place"}},
 		Lists: []form.List{{Key: "keyword-list", Label: "Keywords", Items: []form.Item{{Code: "sound", Label: "Sound"}, {Code: "light", Label: "Light"}, {Code: "migration", Label: "Migration"}, {Code: "feeding", Label: "Feeding"}}}},
 		Rules: []form.Rule{{Key: "free", Label: "Free for the year", Holds: yes("free-year", true),
-			Yes: "You are free for the year.", No: "A fellow gives the whole year to it. Apply for a year in which you can.", Look: "Somebody at the office will talk with you about the year."}},
+			Says: "A fellow gives the whole year to the fellowship.",
+			Yes:  "You are free for the year.", No: "A fellow gives the whole year to it. Apply for a year in which you can.", Look: "Somebody at the office will talk with you about the year."}},
 		Sections: []form.Section{
 			{Key: "you", Label: "You", Questions: []form.Question{
 				ask("names", form.Names, form.Fact, "Your names"),

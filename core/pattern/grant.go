@@ -133,17 +133,21 @@ func grantRules() []form.Rule {
 	return []form.Rule{
 		{Key: "who", Label: "Kind of applicant", Holds: condition.Cond{Any: []condition.Cond{
 			when("applicant-kind", condition.In, "registered", "common", "school"), yes("has-sponsor", true)}},
+			Says: "Registered bodies, commons and schools; others with a registered body that holds the money for them.",
 			Yes:  "Bodies like yours may apply.",
 			No:   "A group that is not registered, or one person, needs a registered body to hold the money for it. Find one, and answer yes there.",
 			Look: "Somebody at the office will look at who is applying."},
 		{Key: "where", Label: "Where the work is", Holds: when("district", condition.IsNot, "elsewhere"),
-			Yes: "The site lies in one of the five districts.", No: "The Trust can only pay for work inside the five districts of the Ostrel Isles.",
+			Says: "The site lies in one of the five districts of the Ostrel Isles.",
+			Yes:  "The site lies in one of the five districts.", No: "The Trust can only pay for work inside the five districts of the Ostrel Isles.",
 			Look: "Somebody at the office will look at where the site lies."},
 		{Key: "land", Label: "Leave to work there", Holds: yes("land-leave", true),
-			Yes: "You have leave to work on the land.", No: "Get leave from whoever owns the land before you apply; a letter or a mail is enough.",
+			Says: "There is leave, from whoever owns the land, to work on it.",
+			Yes:  "You have leave to work on the land.", No: "Get leave from whoever owns the land before you apply; a letter or a mail is enough.",
 			Look: "You do not know yet whether you have leave. Somebody at the office will look at it with you."},
 		{Key: "once", Label: "Not paid for twice", Holds: yes("paid-elsewhere", false),
-			Yes: "Nobody else has agreed to pay for the same work.", No: "The Trust cannot pay for work that somebody else has agreed to pay for in full.",
+			Says: "Nobody else has agreed to pay for the same work in full.",
+			Yes:  "Nobody else has agreed to pay for the same work.", No: "The Trust cannot pay for work that somebody else has agreed to pay for in full.",
 			Look: "Somebody at the office will look at who else pays."},
 	}
 }

@@ -1,7 +1,6 @@
 package pattern
 
 import (
-	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/slot"
 )
@@ -43,10 +42,6 @@ func options(pairs ...string) []form.Option {
 }
 
 func limit(l form.Limits) form.Cases[form.Limits] { return form.Cases[form.Limits]{Else: l} }
-
-func includes(answer form.Key, value string) condition.Cond {
-	return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: answer}, Rel: condition.Includes, Value: &condition.Value{Text: value}}}
-}
 
 func pdf(pages int) form.Cases[form.Limits] {
 	return limit(form.Limits{Slot: &slot.Limits{SizeMost: 6 << 20, PagesMost: pages}})

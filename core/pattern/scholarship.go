@@ -17,7 +17,8 @@ func Scholarships(s Settings) *form.Design {
 		Figures: []form.Figure{{Key: "age-at-start", Label: "age on the day of the answer", Op: form.AgeOn, Of: []condition.Ref{{Answer: "born"}, {Date: form.AnswerOn}}},
 			{Key: "need", Label: "need", Op: form.Difference, Of: []condition.Ref{{Answer: "costs"}, {Answer: "means"}}}},
 		Rules: []form.Rule{{Key: "age", Label: "Age", Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Figure: "age-at-start"}, Rel: condition.AtLeast, Value: &condition.Value{Number: &condition.Number{Num: 16}}}},
-			Yes: "You are old enough.", No: "You must be 16 on the day of the answer. Apply next year.", Look: "Somebody at the office will look at your age."}},
+			Says: "Those who are 16 or older on the day of the answer.",
+			Yes:  "You are old enough.", No: "You must be 16 on the day of the answer. Apply next year.", Look: "Somebody at the office will look at your age."}},
 		Sections: []form.Section{
 			{Key: "you", Label: "You", Questions: []form.Question{
 				ask("names", form.Names, form.Fact, "Your names"),

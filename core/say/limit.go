@@ -171,13 +171,13 @@ func Slot(l slot.Limits) string {
 		add("up to %d files", l.Most())
 	}
 	if l.SizeMost > 0 {
-		add("up to %s", Bytes(l.SizeMost))
+		add("up to %s", Bytes(min(l.SizeMost, slot.MostSize)))
 		if l.Most() > 1 {
 			s += " each"
 		}
 	}
-	if l.SizeAll > 0 {
-		add("%s in all", Bytes(l.SizeAll))
+	if l.SizeAll > 0 && (l.Most() > 1 || l.SizeMost == 0) {
+		add("%s in all", Bytes(min(l.SizeAll, int64(l.Most())*slot.MostSize)))
 	}
 	if l.PagesMost > 0 {
 		add("at most %s", Count(int64(l.PagesMost), "page", "pages"))

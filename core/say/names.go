@@ -4,6 +4,7 @@ import (
 	"strings"
 	"unicode"
 
+	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/decimal"
 	"ulvant/core/form"
@@ -43,7 +44,7 @@ func (n Names) Of(r condition.Ref) string {
 		}
 	case r.Date != "":
 		if m, ok := f.Design.Moment(r.Date); ok {
-			return m.Label
+			return m.Label + ", " + calendar.DateOf(f.At(r.Date), f.Zone).Words()
 		}
 	case r.Stage != "":
 		if label := f.Design.StageLabel(r.Stage); label != "" {
@@ -61,6 +62,12 @@ func (n Names) Of(r condition.Ref) string {
 		return "the " + string(r.Fixed)
 	}
 	return "something that is not there"
+}
+
+// Day reports the day of sending, a date of the round, or a question that asks for a day.
+func (n Names) Day(r condition.Ref) bool {
+	q := n.Question(r)
+	return r.Fixed == condition.Today || r.Date != "" || q != nil && q.Kind == form.Date
 }
 
 // Question finds what a Ref's values are shown like; nil for figures and dates.

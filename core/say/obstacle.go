@@ -10,7 +10,6 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/money"
@@ -261,18 +260,6 @@ func FileFault(o form.Obstacle) (what, remedy string) {
 		return o.Name + " has not arrived whole", "Put it in again."
 	}
 	return o.Name + " could not be opened", "Print it to a new PDF and put that in."
-}
-
-// Age says how long ago a day was.
-func Age(day, today calendar.Date) string {
-	switch n := int64(today - day); {
-	case n <= 0:
-		return "today"
-	case n == 1:
-		return "yesterday"
-	default:
-		return Count(n, "day", "days") + " ago"
-	}
 }
 
 // TooManyWords reports a text of more than most words.

@@ -113,3 +113,20 @@ func RuleNames(f *form.Form) map[form.Key]string {
 	}
 	return out
 }
+
+// Found is why a rule came out as it did, as the office reads it: a sentence
+// that speaks to the applicant gives way to the rule itself, where it has one;
+// what was looked up, and what somebody wrote, stays.
+func Found(f *form.Form, rule form.Key, reason string) string {
+	for _, r := range f.Design.Rules {
+		if r.Key != rule || r.Says == "" {
+			continue
+		}
+		for _, to := range []string{r.Yes, r.No, r.Look} {
+			if rest, ok := strings.CutPrefix(reason, to); ok && to != "" {
+				return r.Says + rest
+			}
+		}
+	}
+	return reason
+}

@@ -26,6 +26,9 @@ const (
 // Kinds lists them in the order they are offered.
 var Kinds = []Kind{PDF, Picture, Film, Sound, Text, Sheet}
 
+// MostSize is the largest file the program takes, in bytes; no slot promises more.
+const MostSize = 8 << 20
+
 // Wish says how much a slot's file is wanted; "" is as the question's blank says.
 type Wish string
 

@@ -9,6 +9,7 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/lifecycle"
+	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/post"
 	"ulvant/internal/trail"
@@ -100,7 +101,7 @@ func (s *Store) GiveTime(ctx context.Context, tx *db.Tx, c Case, until time.Time
 	}
 	l := post.Letter{Kind: "more-time", Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName, ReplyTo: f.Design.Contact,
 		Subject: "No more time for “" + c.Title + "”", Body: fmt.Sprintf("Dear %s,\n\nyou asked for more time for “%s” in %s. It cannot be given:\n\n%s\n", c.LeadName, c.Title, c.RoundName, note)}
-	verb, figures := "refused-time", map[string]string(nil)
+	verb, figures := say.Verb("refused-time"), map[string]string(nil)
 	if given {
 		verb, figures = "gave-time", map[string]string{"until": strconv.FormatInt(until.Unix(), 10)}
 		l.Subject = "More time for “" + c.Title + "”"
@@ -112,7 +113,7 @@ func (s *Store) GiveTime(ctx context.Context, tx *db.Tx, c Case, until time.Time
 	if _, err := s.Post.Queue(ctx, tx, l); err != nil {
 		return err
 	}
-	if err := trail.Write(ctx, tx, sayVerb(lifecycle.Event(verb)), c.ID, c.RoundID, figures); err != nil {
+	if err := trail.Write(ctx, tx, verb, c.ID, c.RoundID, figures); err != nil {
 		return err
 	}
 	if c, err = s.ByEntry(ctx, tx, c.EntryID); err != nil {

@@ -125,7 +125,7 @@ func (s *Store) Save(ctx context.Context, tx *db.Tx, c application.Case, edits [
 // CheckTitle says what is wrong with a title; "" when nothing is.
 func CheckTitle(title string) string {
 	if n := utf8.RuneCountInString(strings.TrimSpace(title)); n < 3 || n > 120 || !utf8.ValidString(title) || strings.ContainsAny(title, "\x00\r\n") {
-		return "Give it a short name of 3 to 120 characters, such as the site and the work."
+		return "Give it a short name of 3 to 120 characters."
 	}
 	return ""
 }

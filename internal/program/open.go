@@ -9,7 +9,9 @@ import (
 	"time"
 
 	"ulvant/core/design"
+	"ulvant/core/form"
 	"ulvant/core/proof"
+	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/refusal"
@@ -42,7 +44,7 @@ func Open(ctx context.Context, p *Program, by db.Actor, at time.Time, roundID in
 			if c.Grade == design.TakesAway && reason == "" {
 				return round.ErrReason
 			}
-			if c.Grade >= design.Tightens {
+			if c.Grade >= design.Tightens && !strings.HasPrefix(c.Op.Path, "calendar/") { // dates are told as they are now
 				told = append(told, c.Sentence)
 			}
 		}
@@ -51,21 +53,34 @@ func Open(ctx context.Context, p *Program, by db.Actor, at time.Time, roundID in
 		} else if !bytes.Equal(r.Working, proved) {
 			return ErrChanged
 		}
+		var before *form.Form // nil when it opens for the first time
+		if r, err := p.Rounds.ByID(ctx, tx, roundID); err != nil {
+			return err
+		} else if r.DesignID != nil {
+			if before, err = p.Rounds.Form(ctx, tx, *r.DesignID); err != nil {
+				return err
+			}
+		}
 		published, _, err := p.Rounds.Publish(ctx, tx, roundID)
 		if err != nil {
 			return err
 		}
+		now, err := p.Rounds.Form(ctx, tx, published)
+		if err != nil {
+			return err
+		}
+		moved := say.Moved(before, now)
 		if open > 0 {
 			if err := trail.Write(ctx, tx, "signed-for-open", 0, roundID, map[string]string{"number": strconv.Itoa(open)}); err != nil {
 				return err
 			}
 		}
 		drafts, err := p.Cases.MoveDrafts(ctx, tx, roundID, published)
-		if err != nil || len(told) == 0 {
+		if err != nil || len(told) == 0 && len(moved) == 0 {
 			return err
 		}
 		for _, c := range drafts {
-			if err := tellOfChange(ctx, tx, p.Post, c, told, reason); err != nil {
+			if err := tellOfChange(ctx, tx, p.Post, c, told, moved, reason); err != nil {
 				return err
 			}
 		}
@@ -116,10 +131,15 @@ func proven(ctx context.Context, p *Program, roundID int64, signed bool) (workin
 // mostTold bounds the list in a mail; whoever wants all looks at the application.
 const mostTold = 12
 
-func tellOfChange(ctx context.Context, tx *db.Tx, office *post.Office, c application.Case, told []string, reason string) error {
+func tellOfChange(ctx context.Context, tx *db.Tx, office *post.Office, c application.Case, told, moved []string, reason string) error {
 	var body strings.Builder
-	fmt.Fprintf(&body, "Dear %s,\n\nthe office has changed what is asked in %s while you are writing “%s”. All that you have written is kept. Please look at your application again before you send it: ", c.LeadName, c.RoundName, c.Title)
-	body.WriteString("what stands in its way is listed beside it.\n\nThe office\n")
+	subject := "what is asked has changed"
+	if len(told) == 0 {
+		subject = "its dates have changed"
+		fmt.Fprintf(&body, "Dear %s,\n\nthe office has moved dates of %s while you are writing “%s”. All that you have written is kept.\n", c.LeadName, c.RoundName, c.Title)
+	} else {
+		fmt.Fprintf(&body, "Dear %s,\n\nthe office has changed what is asked in %s while you are writing “%s”. All that you have written is kept. Please look at your application again before you send it: what stands in its way is listed beside it.\n\nThe office\n", c.LeadName, c.RoundName, c.Title)
+	}
 	for i, s := range told {
 		if i == mostTold {
 			fmt.Fprintf(&body, "- and %d more\n", len(told)-mostTold)
@@ -127,11 +147,14 @@ func tellOfChange(ctx context.Context, tx *db.Tx, office *post.Office, c applica
 		}
 		body.WriteString("- " + s + "\n")
 	}
+	if len(moved) > 0 {
+		body.WriteString("\n" + strings.Join(moved, "\n") + "\n")
+	}
 	if reason != "" {
 		body.WriteString("\nWhy: " + reason + "\n")
 	}
 	body.WriteString("\n" + office.Name + "\n")
 	_, err := office.Queue(ctx, tx, post.Letter{Kind: "design-changed", Application: c.ID, Round: c.RoundID, Account: c.LeadID, To: c.LeadEmail, ToName: c.LeadName,
-		Subject: c.Ref + ": what is asked has changed", Body: body.String()})
+		Subject: c.Ref + ": " + subject, Body: body.String()})
 	return err
 }

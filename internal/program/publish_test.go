@@ -43,6 +43,7 @@ func TestPublishingWhileOpen(t *testing.T) {
 	}{
 		{"a better label", design.Op{Do: design.Set, Path: "sections/place/questions/site/label", Value: []byte(`"What is the site called?"`)}, "", nil, ""},
 		{"fewer words", design.Op{Do: design.Set, Path: "sections/work/questions/afterwards/limits", Value: []byte(`{"else":{"words":100}}`)}, "", nil, "“Who looks after it afterwards?”"},
+		{"the closing, three days later", design.Op{Do: design.Set, Path: "calendar/closes/at", Value: []byte(`"2027-04-12T16:00"`)}, "", nil, "The closing is now on 12 April 2027, 16:00; it was on 9 April 2027, 16:00."},
 		{"a question gone, without a word why", design.Op{Do: design.Remove, Path: "sections/work/questions/public-words"}, "", round.ErrReason, ""},
 		{"a question gone", design.Op{Do: design.Remove, Path: "sections/work/questions/area"}, "Nobody could measure it.", nil, "Why: Nobody could measure it."},
 	} {

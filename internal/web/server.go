@@ -22,6 +22,7 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/recover"
 	"github.com/valyala/fasthttp"
 
+	"ulvant/core/slot"
 	"ulvant/internal/program"
 	"ulvant/internal/standin/tray"
 	"ulvant/internal/web/site"
@@ -34,7 +35,7 @@ var static embed.FS
 // Bounds of a request's body and time.
 const (
 	smallBody   = 1 << 20
-	largeBody   = 8 << 20
+	largeBody   = slot.MostSize + 64<<10 // with the form around it
 	smallTime   = 10 * time.Second
 	largeTime   = 4 * time.Minute // 8 MB at 35 kB/s
 	answerTime  = 60 * time.Second
@@ -208,6 +209,9 @@ func serveStatic(c fiber.Ctx) error {
 	c.Set(fiber.HeaderCacheControl, "public, max-age=31536000, immutable")
 	return c.Send(b)
 }
+
+// Views are the pages it draws.
+func (s *Server) Views() *view.Set { return s.site.Views }
 
 // Listen on addr; the server answers when Listen returns.
 func (s *Server) Listen(addr string) error {

@@ -48,6 +48,7 @@ func serve(t testing.TB, h *programtest.House) (s *web.Server, base string) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	s.Views().Strict()
 	if err := s.Listen("127.0.0.1:0"); err != nil {
 		t.Fatal(err)
 	}

@@ -81,7 +81,7 @@ func drawSend(r *site.Request, status int, problem string) error {
 		return err
 	}
 	return r.Draw(status, "applicant/send", view.Page{Title: "Send " + r.Case.Title, Nav: "applications", Data: map[string]any{
-		"D": d, "Reply": r.FormValue("reply"), "Sections": Reading(d.Form, filled, d.Path, nil), "Files": asRead(d.Form, d.Path, files), "Hidden": d.Form.Design.HideNames, "Problem": problem, "Password": d.Form.Design.Password}})
+		"D": d, "Reply": r.FormValue("reply"), "Sections": Reading(d.Form, filled, d.Path, nil), "Files": asRead(d.Form, d.Path, files), "Hidden": d.Form.Design.HideNames, "Problem": problem, "DemoAccount": r.Account.DemoNote != "", "Password": d.Form.Design.Password}})
 }
 
 // readFile is a file with the name under which readers get it, where that is

@@ -80,6 +80,7 @@ type Row struct {
 type File struct {
 	material.File
 	Warn    string // what somebody should know of it; "" for nothing
+	Untaken bool   // it is not one that the slot takes; the problems say why
 	Details []Input
 	First   bool
 	Last    bool

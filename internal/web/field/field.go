@@ -95,6 +95,9 @@ func New(f *form.Form, filled *form.Filled, path *form.Path, q *form.Question, v
 		out.Problems = append(out.Problems, Problem{what, remedy})
 	}
 	d.draw(&out)
+	if q.Kind == form.AwardOrder {
+		appliedFor(&out, f, path)
+	}
 	if q.Kind == form.Signer && len(filled.Authorised()) == 0 {
 		out.Note = "Nobody may sign for your organisation yet: its officers confirm that by links of their own, which its profile sends."
 	}
@@ -153,6 +156,14 @@ func note(f *form.Form, q *form.Question, s *form.QuestionState) string {
 		return ""
 	}
 	switch q.Kind {
+	case form.Date: // 3/4/2009 is read as the third of April: say so
+		if d := s.Value.Date.Words(); d != strings.TrimSpace(s.Raw) {
+			return "Read as " + d
+		}
+	case form.Money:
+		if sum := money.Format(s.Value.Number.Num, f.Design.Currency); strings.ContainsAny(s.Raw, ".,") && sum != strings.TrimSpace(s.Raw) {
+			return "Read as " + sum
+		}
 	case form.Phone, form.Identifier:
 		if s.Value.Text != strings.TrimSpace(s.Raw) && s.Value.Text != "" {
 			return "Kept as " + s.Value.Text
@@ -170,6 +181,32 @@ func note(f *form.Form, q *form.Question, s *form.QuestionState) string {
 		}
 	}
 	return ""
+}
+
+// Most is how large a file of the slot may be, in bytes.
+func (f Field) Most() int64 {
+	if l := f.S.Limits.Slot; l != nil && l.SizeMost > 0 {
+		return min(l.SizeMost, slot.MostSize)
+	}
+	return slot.MostSize
+}
+
+// appliedFor leaves those awards to be put in order that are applied for, and
+// what was chosen already.
+func appliedFor(out *Field, f *form.Form, path *form.Path) {
+	var picked []string
+	for i := range path.Questions {
+		if q := f.Question(path.Questions[i].Key); q != nil && q.Kind == form.AwardPick {
+			picked = append(picked, path.Questions[i].Value.List...)
+		}
+	}
+	if len(picked) == 0 {
+		return
+	}
+	for i := range out.Parts {
+		in := &out.Parts[i]
+		in.Options = slices.DeleteFunc(slices.Clone(in.Options), func(o form.Option) bool { return !slices.Contains(picked, string(o.Key)) && string(o.Key) != in.Value })
+	}
 }
 
 // input draws one place by the kind of question that is read there.
@@ -363,6 +400,8 @@ func (f *Field) AddFile(filled *form.Filled, versions map[form.Place]int, m mate
 		f.Files[n-1].Last = false
 	}
 	if l := f.S.Limits.Slot; l != nil {
+		fault, _, _ := slot.Check(slot.File{ID: m.ID, Name: m.Name, Size: m.Size, State: m.State, Finding: m.Finding, Facts: m.Facts.Facts}, *l)
+		x.Untaken = fault != ""
 		d := &drawer{filled: filled, versions: versions}
 		row := form.FileRow(m.ID)
 		add := func(column form.Key, label, hint string) {

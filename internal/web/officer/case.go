@@ -45,7 +45,7 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 	if err != nil {
 		return err
 	}
-	d := map[string]any{"Case": r.Case, "Zone": f.Zone, "Currency": f.Design.Currency, "Wrong": wrong, "Names": say.RuleNames(f),
+	d := map[string]any{"Case": r.Case, "Zone": f.Zone, "Currency": f.Design.Currency, "Wrong": wrong, "Time": nil, "Seal": nil, "Stuck": nil, "Holder": "", "Names": say.RuleNames(f),
 		"CanSettle": r.Case.State == lifecycle.Complete || r.Case.State == lifecycle.Eligible || r.Case.State == lifecycle.NotEligible, "Note": r.FormValue("note"), "Now": r.At, "MayAsk": mayAsk(r.Case), "Text": r.FormValue("text"), "Days": r.FormValue("days", "5")}
 	st, err := r.Cases.Standing(r.Context, r.DB, r.Case.EntryID)
 	if err != nil {
@@ -61,7 +61,7 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 			return err
 		}
 		d["Sections"] = applicant.Reading(ff, sealedFilled, sealedPath, func(q *form.Question) bool { return q.Kind != form.Budget && q.Purpose != form.ForSurvey })
-		d["Budget"], d["Seal"], d["Doc"] = applicant.Budget(ff, sealedFilled, sealedPath), s, s.Decoded
+		d["Budget"], d["Seal"], d["Doc"], d["DocForm"] = applicant.Budget(ff, sealedFilled, sealedPath), s, &s.Decoded, ff
 		d["Askables"] = askables(ff, sealedPath, r.Values("question"))
 		d["Genuine"] = seal.Verify(r.SealKeyPublic(), s.Document, s.Signature)
 	} else {
@@ -145,6 +145,7 @@ func rulesOf(r *site.Request, f *form.Form) ([]worked, error) {
 	}
 	slices.SortStableFunc(list, func(a, b check.Finding) int { return place[a.Rule] - place[b.Rule] }) // those of the design first
 	for _, x := range list {
+		x.Reason = say.Found(f, x.Rule, x.Reason)
 		w := worked{Finding: x, Label: names[x.Rule], Holds: holds[x.Rule]}
 		if x.SettledBy != nil {
 			w.Who = who[strconv.FormatInt(*x.SettledBy, 10)]

@@ -130,7 +130,7 @@ func Overview(r *site.Request) error {
 	for _, v := range n {
 		most = max(most, v)
 	}
-	words := map[lifecycle.Move]string{lifecycle.Applicant: "applicants writing", lifecycle.Third: "referees", lifecycle.Office: "the office", lifecycle.Reader: "readers", lifecycle.Nobody: "told, nothing open"}
+	words := map[lifecycle.Move]string{lifecycle.Applicant: "applicants writing", lifecycle.Third: "referees", lifecycle.Office: "the office", lifecycle.Reader: "readers", lifecycle.Nobody: "nobody: told, or withdrawn"}
 	var rows []moveRow
 	for _, m := range lifecycle.Moves {
 		rows = append(rows, moveRow{m, words[m], n[m], n[m] * 126 / most})
@@ -244,6 +244,9 @@ func Checks(r *site.Request) error {
 	if d.First {
 		if d.Open, err = r.Desk.OpenChecks(r.Context, r.Round.ID, perPage); err != nil {
 			return err
+		}
+		for i, o := range d.Open {
+			d.Open[i].Reason = say.Found(f, form.Key(o.Rule), o.Reason)
 		}
 		all, err := r.Desk.OpenChecksOf(r.Context, r.Round.ID)
 		if err != nil {

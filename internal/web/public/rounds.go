@@ -26,6 +26,7 @@ type listed struct {
 	Phase       calendar.Phase
 	Zone        *time.Location
 	Least, Most *int64
+	Depends     bool         // other amounts for some
 	Awards      []form.Award // the first of them
 	MoreAwards  int
 }
@@ -37,7 +38,7 @@ func list(r *site.Request, rd round.Round) (listed, error) {
 	}
 	l := listed{Round: rd, Form: f, Phase: f.Window().Phase(r.At), Zone: f.Zone}
 	if q := f.Question(f.Design.Request); q != nil {
-		l.Least, l.Most = q.Limits.Else.Least, q.Limits.Else.Most
+		l.Least, l.Most, l.Depends = amounts(q)
 	}
 	for i, a := range f.Design.Awards {
 		if i < 3 {
@@ -46,6 +47,23 @@ func list(r *site.Request, rd round.Round) (listed, error) {
 	}
 	l.MoreAwards = len(f.Design.Awards) - len(l.Awards)
 	return l, nil
+}
+
+// amounts are the least and the most that anybody may ask; depends reports that
+// they differ with the answers. nil where one case has no bound.
+func amounts(q *form.Question) (least, most *int64, depends bool) {
+	least, most = q.Limits.Else.Least, q.Limits.Else.Most
+	differ := func(a, b *int64) bool { return (a == nil) != (b == nil) || a != nil && *a != *b }
+	for _, w := range q.Limits.When {
+		depends = depends || differ(w.Then.Least, q.Limits.Else.Least) || differ(w.Then.Most, q.Limits.Else.Most)
+		if least != nil && (w.Then.Least == nil || *w.Then.Least < *least) {
+			least = w.Then.Least
+		}
+		if most != nil && (w.Then.Most == nil || *w.Then.Most > *most) {
+			most = w.Then.Most
+		}
+	}
+	return least, most, depends
 }
 
 // asked is one question as somebody reads it before having an account.
@@ -84,7 +102,7 @@ func Round(r *site.Request) error {
 				limit += " If " + say.When(w.If, names) + ": " + say.Limit(l.Form, q, w.Then, true)
 			}
 			out.Questions = append(out.Questions, asked{Key: q.Key, Label: q.Label, Help: q.Help, Limit: limit, If: say.When(q.Asked, names), Options: l.Form.Options(q)})
-			if n := say.Needed(l.Form, q); n != "" {
+			if n := say.Needed(l.Form, q); n != "" && s.Stage != form.AfterSending {
 				ready = append(ready, n)
 			}
 		}

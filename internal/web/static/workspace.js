@@ -287,6 +287,15 @@
     meters()
   }
 
+  // A long list of boxes can be searched; what is ticked stays in sight.
+  document.querySelectorAll('[data-filter]').forEach(find => {
+    find.hidden = false
+    find.addEventListener('input', () => {
+      const wanted = find.value.trim().toLowerCase()
+      find.parentElement.querySelectorAll('label').forEach(l => { l.hidden = !!wanted && !l.querySelector(':checked') && !l.textContent.toLowerCase().includes(wanted) })
+    })
+  })
+
   // Keywords: what is typed becomes one of those chosen.
   const addKeyword = adds => {
     const name = adds.dataset.adds, group = root.querySelector(`[data-chosen="${CSS.escape(name)}"]`), text = adds.value.trim().replace(/\s+/g, ' ')

@@ -32,6 +32,7 @@ func funcs(asset func(string) string) template.FuncMap {
 		"short":       func(t time.Time, z *time.Location) string { return t.In(z).Format("2 Jan") },
 		"clock":       Clock,
 		"iso":         func(t time.Time) string { return t.UTC().Format(time.RFC3339) },
+		"withArticle": say.WithArticle,
 		"count":       func(n int, one, many string) string { return say.Count(int64(n), one, many) },
 		"bytes":       say.Bytes,
 		"ring":        Ring,

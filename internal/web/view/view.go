@@ -63,6 +63,14 @@ func New(asset func(string) string) (*Set, error) {
 	return s, nil
 }
 
+// Strict makes a page fail that asks for something it was not given, instead of
+// leaving a blank; for tests, where a misspelt name must be seen.
+func (s *Set) Strict() {
+	for _, t := range s.pages {
+		t.Option("missingkey=error")
+	}
+}
+
 // Page draws a whole page.
 func (s *Set) Page(name string, p Page) ([]byte, error) { return s.draw(name, "layout", p) }
 
