@@ -41,7 +41,7 @@ func restore(ctx context.Context, ownerURL, dump string) error {
 // The demo of every earlier release goes on under this one: its designs still
 // compile, its seals still read, its lists show every application once.
 func TestUpgradeFromEarlierReleases(t *testing.T) {
-	for _, release := range []string{"release-1", "release-2"} {
+	for _, release := range []string{"release-1", "release-2", "release-3"} {
 		t.Run(release, func(t *testing.T) {
 			url, owner := dbtest.Clone(t, "from_"+release[len("release-"):], func(ctx context.Context, ownerURL string) error {
 				if err := restore(ctx, ownerURL, "../../migrations/testdata/"+release+".sql.gz"); err != nil {

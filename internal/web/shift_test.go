@@ -1,0 +1,38 @@
+package web_test
+
+import (
+	"testing"
+
+	"ulvant/internal/browser"
+	"ulvant/internal/programtest"
+)
+
+// Pages stand still while they arrive: fonts of another width and parts that
+// come later push nothing about. Cumulative layout shift as Layout Instability
+// (WICG) counts it; under 0.1 is good by web.dev's Core Web Vitals.
+func TestPagesStandStill(t *testing.T) {
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	c := ready(h, "imre@corvoe.example")
+	for _, x := range []struct{ who, path string }{
+		{"", "/"}, {"", "/rounds/shore-2027"}, {"", "/rounds/shore-2027/check"}, {"", "/sign-in"},
+		{"imre@corvoe.example", "/applications"}, {"imre@corvoe.example", "/applications/" + c.Ref}, {"imre@corvoe.example", "/applications/" + c.Ref + "/send"},
+		{"neda@ostrel-trust.example", "/office"}, {"neda@ostrel-trust.example", "/office/rounds/shore-2027"}, {"neda@ostrel-trust.example", "/office/rounds/shore-2027/design"},
+	} {
+		p := play{t, window(t, base)}
+		if x.who != "" {
+			p.signIn(x.who)
+		}
+		p.open(x.path)
+		p.until(`document.fonts.status === 'loaded' && document.readyState === 'complete'`)
+		shift, err := browser.Eval[float64](p.Person, `new Promise(done => {
+			let sum = 0
+			new PerformanceObserver(list => { for (const e of list.getEntries()) if (!e.hadRecentInput) sum += e.value }).observe({ type: 'layout-shift', buffered: true })
+			requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(() => done(sum), 0)))
+		})`)
+		if err != nil || shift >= 0.1 {
+			t.Errorf("%s shifts by %.3f, %v", x.path, shift, err)
+		}
+	}
+}
