@@ -65,6 +65,12 @@ var views = []view{
 	{"reading-desk", reader, "js:/reading:a.main", 1280, 800},
 	{"reading-desk-phone", reader, "js:/reading:a.main", 390, 844},
 	{"letter", "", "js:/tray?to=dacian.rowe@wardens.example:a.main:letter", 1280, 800},
+	{"last-look", officer, "/office/rounds/small-works/open", 1280, 900},
+	{"team", applicant, "js:/applications:a.main:/team", 1280, 800},
+	{"sign-up", "", "/sign-up", 1280, 800},
+	{"new-round", officer, "/office/new-round", 1280, 900},
+	{"account", applicant, "/account", 1280, 1000},
+	{"security", officer, "/office/security", 1280, 800},
 	{"letter-phone", "", "js:/tray?to=dacian.rowe@wardens.example:a.main:letter", 390, 844},
 }
 

@@ -123,8 +123,13 @@ func Found(f *form.Form, rule form.Key, reason string) string {
 			continue
 		}
 		for _, to := range []string{r.Yes, r.No, r.Look} {
-			if rest, ok := strings.CutPrefix(reason, to); ok && to != "" {
+			rest, ok := strings.CutPrefix(reason, to)
+			switch {
+			case !ok || to == "":
+			case to == r.Yes:
 				return r.Says + rest
+			default: // it is not so, or nobody knows yet
+				return "The rule: " + r.Says + rest
 			}
 		}
 	}

@@ -17,8 +17,8 @@ func TestFoundForTheOffice(t *testing.T) {
 		reason, want string
 	}{
 		{"land", "You have leave.", "There is leave to work on the land."},
-		{"land", "Get leave first. Looked up in the register.", "There is leave to work on the land. Looked up in the register."},
-		{"land", "You do not know yet.", "There is leave to work on the land."},
+		{"land", "Get leave first. Looked up in the register.", "The rule: There is leave to work on the land. Looked up in the register."},
+		{"land", "You do not know yet.", "The rule: There is leave to work on the land."},
 		{"land", "What the rule needs is not in the application. Somebody must look.", "What the rule needs is not in the application. Somebody must look."},
 		{"bare", "You may.", "You may."},
 		{"files", "plan.pdf could not be opened.", "plan.pdf could not be opened."},

@@ -4,8 +4,11 @@ import (
 	"context"
 	"net/url"
 	"regexp"
+	"strings"
 	"testing"
 
+	"ulvant/core/form"
+	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 )
@@ -141,5 +144,30 @@ func TestFinderAndOneCheck(t *testing.T) {
 	yes.Set("district", "elsewhere")
 	if _, page := v.post("/check", yes); !contains(page, "No, not as it stands.") {
 		t.Error("a place outside is not refused")
+	}
+}
+
+// A query offers first what the checks hang on.
+func TestAQueryOffersWhatIsInDoubt(t *testing.T) {
+	t.Parallel()
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	c := ready(h, "imre@corvoe.example")
+	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
+		_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "land-leave"}, Version: 1, EditID: "in-doubt", Non: form.NotKnown}})
+		if err == nil {
+			_, err = h.Intake.Send(ctx, tx, c)
+		}
+		return err
+	})
+	h.Drain()
+	_, body := visit(t, base).as("neda@ostrel-trust.example").get("/office/applications/" + c.Ref)
+	first, rest, ok := strings.Cut(body, "What the checks hang on")
+	if _, first, _ = strings.Cut(first, "They may answer again"); !ok || strings.Contains(first, `name="question"`) {
+		t.Fatal("what the checks hang on is not offered first")
+	}
+	if offered, _, _ := strings.Cut(rest, "</details>"); !contains(offered, `value="land-leave"`) || strings.Count(offered, `name="question"`) != 1 {
+		t.Errorf("offered first: %s", offered)
 	}
 }

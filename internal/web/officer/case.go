@@ -52,6 +52,11 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		return err
 	}
 	d["St"] = st
+	rules, err := rulesOf(r, f)
+	if err != nil {
+		return err
+	}
+	d["Rules"] = rules
 	if d["Stages"], err = applicant.StagesAt(r, f, "/office/applications/"); err != nil {
 		return err
 	}
@@ -62,7 +67,7 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		}
 		d["Sections"] = applicant.Reading(ff, sealedFilled, sealedPath, func(q *form.Question) bool { return q.Kind != form.Budget && q.Purpose != form.ForSurvey })
 		d["Budget"], d["Seal"], d["Doc"], d["DocForm"] = applicant.Budget(ff, sealedFilled, sealedPath), s, &s.Decoded, ff
-		d["Askables"] = askables(ff, sealedPath, r.Values("question"))
+		d["Askables"] = askables(ff, sealedPath, r.Values("question"), rules)
 		d["Genuine"] = seal.Verify(r.SealKeyPublic(), s.Document, s.Signature)
 	} else {
 		// the office sees how far a draft is, not what is in it
@@ -105,9 +110,6 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		return err
 	}
 	d["Referees"] = referees
-	if d["Rules"], err = rulesOf(r, f); err != nil {
-		return err
-	}
 	if d["Readers"], err = marksOf(r, f); err != nil {
 		return err
 	}

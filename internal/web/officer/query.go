@@ -3,6 +3,7 @@ package officer
 import (
 	"context"
 	"errors"
+	"slices"
 	"strconv"
 	"time"
 
@@ -45,6 +46,7 @@ type askable struct {
 	Label     string
 	Questions []form.Option
 	Ticked    map[form.Key]bool
+	Open      bool // shown unfolded
 }
 
 // queries are those of a case, the latest first.
@@ -103,23 +105,63 @@ func changesOf(r *site.Request, f *form.Form, was, is int64) ([]changed, error) 
 	return out, nil
 }
 
-// askables are the questions on the path of what was sent.
-func askables(f *form.Form, path *form.Path, ticked []string) []askable {
+// askables are the questions on the path of what was sent; those that an open
+// finding hangs on stand first, apart.
+func askables(f *form.Form, path *form.Path, ticked []string, findings []worked) []askable {
 	on := map[form.Key]bool{}
 	for _, k := range ticked {
 		on[form.Key(k)] = true
 	}
 	var out []askable
+	asked := func(k form.Key) bool { st := path.Find(k); return st != nil && st.Asked == condition.Yes }
+	if doubt := inDoubt(f, findings); len(doubt) > 0 {
+		a := askable{Label: "What the checks hang on", Ticked: on, Open: true}
+		for _, k := range doubt {
+			if q := f.Question(k); q != nil && asked(k) {
+				a.Questions = append(a.Questions, form.Option{Key: k, Label: q.Label})
+			}
+		}
+		if len(a.Questions) > 0 {
+			out = append(out, a)
+		}
+	}
 	for _, s := range f.Design.Sections {
 		a := askable{Label: s.Label, Ticked: on}
 		for i := range s.Questions {
 			q := &s.Questions[i]
-			if path.Find(q.Key).Asked == condition.Yes {
+			if asked(q.Key) {
 				a.Questions = append(a.Questions, form.Option{Key: q.Key, Label: q.Label})
 			}
 		}
 		if len(a.Questions) > 0 {
 			out = append(out, a)
+		}
+	}
+	return out
+}
+
+// inDoubt are the questions read by rules that did not come out as met.
+func inDoubt(f *form.Form, findings []worked) (out []form.Key) {
+	rules := map[form.Key]form.Rule{}
+	for _, r := range f.Design.Rules {
+		rules[r.Key] = r
+	}
+	var read func(condition.Ref)
+	read = func(ref condition.Ref) {
+		if ref.Answer != "" && !slices.Contains(out, ref.Answer) {
+			out = append(out, ref.Answer)
+		}
+		for _, x := range f.Design.Figures {
+			if x.Key == ref.Figure && ref.Figure != "" {
+				for _, of := range x.Of {
+					read(of)
+				}
+			}
+		}
+	}
+	for _, w := range findings {
+		if w.Result() != form.Holds {
+			rules[w.Rule].Holds.Refs(read)
 		}
 	}
 	return out

@@ -130,7 +130,7 @@ func Overview(r *site.Request) error {
 	for _, v := range n {
 		most = max(most, v)
 	}
-	words := map[lifecycle.Move]string{lifecycle.Applicant: "applicants writing", lifecycle.Third: "referees", lifecycle.Office: "the office", lifecycle.Reader: "readers", lifecycle.Nobody: "nobody: told, or withdrawn"}
+	words := map[lifecycle.Move]string{lifecycle.Applicant: "applicants writing", lifecycle.Third: "referees", lifecycle.Office: "the office", lifecycle.Reader: "readers", lifecycle.Nobody: "nobody"}
 	var rows []moveRow
 	for _, m := range lifecycle.Moves {
 		rows = append(rows, moveRow{m, words[m], n[m], n[m] * 126 / most})

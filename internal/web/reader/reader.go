@@ -39,13 +39,20 @@ type entry struct {
 	Query   string // names the stage where a later one is listed too
 }
 
+// mostMark is the highest mark that any criterion of a round has a step for.
+func mostMark(f *form.Form) (most int) {
+	for _, c := range f.Design.Criteria {
+		most = max(most, len(c.Steps)-1)
+	}
+	return most
+}
+
 func load(r *site.Request, current int64) (shelf, error) {
 	var s shelf
 	list, err := r.Desk.ReaderDesk(r.Context, r.Account.ID)
 	if err != nil {
 		return s, err
 	}
-	s.Bars = make([]int, 6)
 	for _, it := range list {
 		if it.EntryID == current {
 			s.RoundKey = it.RoundKey
@@ -83,9 +90,9 @@ func load(r *site.Request, current int64) (shelf, error) {
 		}
 		if it.SentAt != nil || it.State != lifecycle.Reading {
 			s.Marked = append(s.Marked, e)
-			if n := int(e.Score.Float() + 0.5); n < len(s.Bars) {
-				s.Bars[n]++
-			}
+			n := int(e.Score.Float() + 0.5)
+			s.Bars = append(s.Bars, make([]int, max(0, max(n, mostMark(f))+1-len(s.Bars)))...)
+			s.Bars[n]++
 		} else {
 			s.ToMark = append(s.ToMark, e)
 		}

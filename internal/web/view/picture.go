@@ -321,7 +321,7 @@ func Flow(n FlowCounts) Picture {
 		label string
 		fill  string
 		bar   string
-	}{{n.Awarded, "awarded", wash, deep}, {n.Reserve, "reserve", wash, green}, {n.Reading, "eligible and reading", wash, green}, {n.Checking, "in checks", wash, green},
+	}{{n.Awarded, "awarded", wash, deep}, {n.Reserve, "reserve", wash, green}, {n.Reading, "eligible or being read", wash, green}, {n.Checking, "in checks", wash, green},
 		{n.NotAwarded, "not awarded", band, rule2}, {n.NotEligible, "not eligible", band, rule2}} {
 		ribbon(202, 400, s.n, s.fill, s.bar, s.label)
 	}
