@@ -54,6 +54,11 @@ func run(ctx context.Context, p *program.Program, mails *tray.Tray, ready func(a
 		return fmt.Errorf("cannot listen on %s; is it taken? Set ULVANT_LISTEN to another: %w", p.Config.Listen, err)
 	}
 	ready(server.Addr)
+	go func() {
+		if err := p.Rounds.Warm(ctx, p.Clock.Now()); err != nil && ctx.Err() == nil {
+			slog.Warn("the tables of open rounds were not worked out; first visitors wait for them", "error", err)
+		}
+	}()
 	<-ctx.Done()
 	slog.Info("stopping; requests and jobs under way are finished first")
 	stopCtx, cancel := context.WithTimeout(context.WithoutCancel(ctx), 30*time.Second)

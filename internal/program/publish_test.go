@@ -73,3 +73,17 @@ func TestPublishingWhileOpen(t *testing.T) {
 		t.Errorf("what was written is not kept: %v", kept)
 	}
 }
+
+// After a start the tables of open rounds are there before anybody asks: who
+// comes first waits for nothing.
+func TestOpenRoundsAreWorkedOutAtTheStart(t *testing.T) {
+	p := sentTo(t, nil)
+	gone, stop := context.WithCancel(context.Background())
+	stop() // nothing can be worked out any more
+	if err := p.Rounds.Warm(context.Background(), p.Clock.Now()); err != nil {
+		t.Fatal(err)
+	}
+	if table, err := p.Rounds.Proofs.Worked(gone, p.form); err != nil || table.Unseen || len(table.Columns) == 0 {
+		t.Errorf("%+v, %v", table, err)
+	}
+}

@@ -36,7 +36,7 @@ const (
 	// not looked at.
 	proofTime = 4 * time.Second
 	// mostProved is how many designs are remembered.
-	mostProved = 16
+	mostProved = 64
 )
 
 // Of proves a design that compiles.
@@ -64,6 +64,40 @@ func (p *Proofs) Table(ctx context.Context, f *form.Form) (*pathtable.Table, err
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	return p.table(ctx, f)
+}
+
+// Worked is the table of a design that is open, for whoever visits it: worked
+// out once in a process, also when there was no time to see all of it.
+func (p *Proofs) Worked(ctx context.Context, f *form.Form) (*pathtable.Table, error) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	x, err := p.of(f)
+	if err != nil {
+		return nil, err
+	}
+	if x.Table != nil {
+		return x.Table, nil
+	}
+	return p.table(ctx, f)
+}
+
+// Warm works out the tables of the rounds that can be visited, so that the
+// first visitor after a start waits for none.
+func (s *Store) Warm(ctx context.Context, at time.Time) error {
+	list, err := s.Public(ctx, at)
+	if err != nil {
+		return err
+	}
+	for _, r := range list[:min(len(list), mostProved/2)] {
+		f, err := s.Published(ctx, s.DB, r)
+		if err != nil {
+			return err
+		}
+		if _, err := s.Proofs.Worked(ctx, f); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (p *Proofs) table(ctx context.Context, f *form.Form) (*pathtable.Table, error) {

@@ -124,7 +124,7 @@ func Round(r *site.Request) error {
 // needOf is what a visitor will need who says which kind of applicant they are;
 // nil when they do not. kinds are those to choose from.
 func needOf(r *site.Request, f *form.Form) (*pathtable.Need, []pathtable.Column, error) {
-	t, err := r.Rounds.Proofs.Table(r.Context, f)
+	t, err := r.Rounds.Proofs.Worked(r.Context, f)
 	if err != nil || t.Unseen || len(t.Columns) < 2 {
 		return nil, nil, err
 	}
@@ -138,7 +138,7 @@ func needOf(r *site.Request, f *form.Form) (*pathtable.Need, []pathtable.Column,
 
 // needAfter is what a visitor will need after what they answered in the check.
 func needAfter(r *site.Request, f *form.Form, path *form.Path) (*pathtable.Need, error) {
-	t, err := r.Rounds.Proofs.Table(r.Context, f)
+	t, err := r.Rounds.Proofs.Worked(r.Context, f)
 	if err != nil || t.Unseen {
 		return nil, err
 	}
