@@ -5,6 +5,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"ulvant/internal/desk"
 	"ulvant/internal/platform/dbtest"
@@ -91,6 +92,34 @@ func BenchmarkFindAmong100000(b *testing.B) {
 			}
 		})
 	}
+}
+
+// Counting what waits for the office among 100,000 applications, as Today does,
+// against the barest grouped count of the same rows.
+func BenchmarkTodayAt100000(b *testing.B) {
+	app, owner := dbtest.New(b)
+	dbtest.Exec(b, owner, crowdOf(100_000))
+	h := programtest.On(b, app, b.TempDir(), nil)
+	var bare time.Duration
+	b.Run("bare count", func(b *testing.B) {
+		for b.Loop() {
+			if _, err := h.DB.Exec(`SELECT round_id, state, count(*) FROM standing GROUP BY round_id, state`); err != nil {
+				b.Fatal(err)
+			}
+		}
+		bare = b.Elapsed() / time.Duration(b.N)
+	})
+	b.Run("Today", func(b *testing.B) {
+		for b.Loop() {
+			if _, err := h.Desk.Pending(b.Context(), 0); err != nil {
+				b.Fatal(err)
+			}
+			if _, err := h.Desk.OpenChecksOf(b.Context(), 0); err != nil {
+				b.Fatal(err)
+			}
+		}
+		b.ReportMetric(float64(b.Elapsed()/time.Duration(b.N))/float64(bare), "ratio")
+	})
 }
 
 // Turning the pages of every order shows each application once.

@@ -44,13 +44,13 @@ type panel struct {
 	cases   map[string]application.Case
 }
 
-func sentTo(t *testing.T, asks map[string]string) *panel {
+func sentTo(t testing.TB, asks map[string]string) *panel {
 	t.Helper()
 	return sentToRound(t, short, asks)
 }
 
 // sentToRound sends them to a round that is changed by change.
-func sentToRound(t *testing.T, change func(*form.Design), asks map[string]string) *panel {
+func sentToRound(t testing.TB, change func(*form.Design), asks map[string]string) *panel {
 	t.Helper()
 	p := &panel{House: programtest.New(t), cases: map[string]application.Case{}}
 	p.officer = p.Person("neda@ostrel-trust.example", "Neda Sparrow").ID
