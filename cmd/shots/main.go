@@ -52,6 +52,7 @@ var views = []view{
 	{"reading", officer, "js:/office/rounds:[data-rows] tr:has(a[href*=shore-and-peat]) ~ tr a[href*=shore-and-peat]:/reading", 1280, 800},
 	{"decisions", officer, "js:/office/rounds:[data-rows] tr:has(a[href*=shore-and-peat]) ~ tr a[href*=shore-and-peat]:/decisions", 1280, 800},
 	{"design", officer, "js:/office/rounds:a.main[href*=shore-and-peat]:/design?path=sections/work/questions/describe", 1280, 800},
+	{"design-slot", officer, "js:/office/rounds:a.main[href*=shore-and-peat]:/design?path=sections/materials/questions/site-plan", 1280, 1400},
 	{"boats-learning", juno, "js:/applications:a.main:/sections/learning", 1280, 1500},
 	{"boats-you-phone", juno, "js:/applications:a.main:/sections/you", 390, 1600},
 	{"boats-awards", juno, "js:/applications:a.main:/sections/awards-section", 1280, 1400},

@@ -191,3 +191,25 @@ func fieldsRead(t *testing.T) map[string]bool {
 	}
 	return out
 }
+
+// What is rarely set can be folded away, and nothing that a question cannot do
+// without is.
+func TestWhatIsRarelySet(t *testing.T) {
+	byName := map[string]bool{}
+	var walk func([]design.Member)
+	walk = func(list []design.Member) {
+		for _, m := range list {
+			byName[m.Name] = m.Seldom
+			walk(m.Sub)
+		}
+	}
+	for _, k := range form.Kinds() {
+		walk(design.QuestionMembers(k.Kind, false))
+	}
+	for name, want := range map[string]bool{"label": false, "help": false, "asked": false, "blank": false, "limits": false, "slot": false, "kinds": false, "sizeMost": false, "seen": false, "nature": false, "options": false,
+		"terms": true, "example": true, "dpiLeast": true, "colour": true, "ticks": true} {
+		if got, there := byName[name]; !there || got != want {
+			t.Errorf("%s: rarely set %v, there %v", name, got, there)
+		}
+	}
+}

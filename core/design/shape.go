@@ -1,6 +1,7 @@
 package design
 
 import (
+	"slices"
 	"ulvant/core/form"
 	"ulvant/core/slot"
 )
@@ -44,6 +45,8 @@ type Member struct {
 	From  string // Choose: what of the design is chosen from: moments, stages, lists, tables, questions, slots, budgets …
 	Words []form.Option
 	Sub   []Member // Group, CaseSet
+	// Seldom is what few rounds set; a page may fold it away while it is not.
+	Seldom bool
 	// NotYet says what does not run yet of it: it is kept and shown, and nothing
 	// obeys it. "" for what runs. A test holds it to the truth.
 	NotYet string
@@ -167,6 +170,25 @@ func ThingIn(list string) (Thing, bool) {
 // QuestionMembers are what can be set of a question: what every kind has, and
 // what only its kind has.
 func QuestionMembers(k form.Kind, column bool) []Member {
+	out := questionMembers(k, column)
+	fold(out)
+	return out
+}
+
+// seldom are the members of questions and their limits that few rounds set.
+var seldom = map[string]bool{"nonAnswers": true, "followBy": true, "sure": true, "example": true, "terms": true, "purpose": true, "profile": true, "copyOf": true, "region": true, "shared": true, "media": true,
+	"leastWords": true, "characters": true, "monthsOld": true, "wish": true, "filesLeast": true, "sizeAll": true, "titleApart": true, "textLeast": true, "widthLeast": true, "heightLeast": true, "dpiLeast": true,
+	"colour": true, "secondsLeast": true, "secondsMost": true, "madeSince": true, "details": true, "ticks": true, "needs": true}
+
+func fold(list []Member) {
+	for i := range list {
+		list[i].Seldom = seldom[list[i].Name]
+		list[i].Sub = slices.Clone(list[i].Sub)
+		fold(list[i].Sub)
+	}
+}
+
+func questionMembers(k form.Kind, column bool) []Member {
 	info := form.KindOf(k)
 	out := []Member{label, {Name: "help", Label: "Help", As: Lines},
 		{Name: "asked", Label: "Asked when", As: Condition, Help: "Always, unless a condition says otherwise. An answer no longer asked is set aside, not deleted."},

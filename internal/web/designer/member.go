@@ -51,6 +51,15 @@ func (in input) Has(k form.Key) bool {
 	return slices.Contains(in.Picked, string(k)) || in.Value == string(k)
 }
 
+// Fold reports what few rounds set, and this one has not: it is folded away.
+func (in input) Fold() bool {
+	set := in.Value != "" && in.Value != "no" || in.Sentence != "" || in.Problem != "" || in.Theirs != ""
+	for _, k := range in.Picked {
+		set = set || k != ""
+	}
+	return in.Seldom && !set
+}
+
 type caseInput struct {
 	Name     string
 	If       *cond
