@@ -32,6 +32,7 @@ const (
 var views = []view{
 	{"open-rounds", "", "/", 1280, 800},
 	{"round", "", "js:/:.publicround a[href*=shore-and-peat]", 1280, 800},
+	{"check-all", "", "/check", 1280, 800},
 	{"check", "", "js:/:.publicround .acts a[href*=shore-and-peat][href$=check]", 1280, 800},
 	{"check-phone", "", "js:/:.publicround .acts a[href*=shore-and-peat][href$=check]", 390, 844},
 	{"sign-in", "", "/sign-in", 1280, 800},

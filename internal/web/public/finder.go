@@ -78,6 +78,9 @@ type answeredFor struct {
 	Carry   map[string]string
 }
 
+// askedFirst is how many questions the check for all shows unfolded.
+const askedFirst = 5
+
 // CheckAll asks the questions of every open round at once.
 func CheckAll(r *site.Request) error { return checkAll(r, false) }
 
@@ -144,7 +147,10 @@ func checkAll(r *site.Request, answered bool) error {
 		}
 		out = append(out, a)
 	}
+	// What decides for most rounds is asked first; after a few the rest is folded.
+	slices.SortStableFunc(fields, func(a, b shared) int { return len(b.For) - len(a.For) })
+	first, more := fields[:min(len(fields), askedFirst)], fields[min(len(fields), askedFirst):]
 	rank := map[form.Outcome]int{form.Holds: 0, form.Person: 1, form.NotYet: 2, form.Fails: 3}
 	slices.SortStableFunc(out, func(a, b answeredFor) int { return rank[a.Verdict] - rank[b.Verdict] })
-	return r.Draw(fiber.StatusOK, "public/checkall", view.Page{Title: "What could be for me?", Nav: "rounds", Data: map[string]any{"Fields": fields, "Rounds": out, "Answered": answered}})
+	return r.Draw(fiber.StatusOK, "public/checkall", view.Page{Title: "What could be for me?", Nav: "rounds", Data: map[string]any{"Fields": first, "More": more, "Rounds": out, "Answered": answered}})
 }
