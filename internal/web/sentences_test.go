@@ -1,0 +1,71 @@
+package web_test
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/url"
+	"strings"
+	"testing"
+
+	"ulvant/core/form"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/programtest"
+)
+
+// Sentences as their readers meet them: rules are said of anybody before they
+// are anybody's; what was typed is echoed as it was read; what has not closed
+// closes.
+func TestSentencesAsTheyAreRead(t *testing.T) {
+	t.Parallel()
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), func(d *form.Design) { d.Password = true })
+	c := ready(h, "imre@corvoe.example")
+	v := visit(t, base).as("imre@corvoe.example")
+
+	_, page := visit(t, base).get("/rounds/shore-2027")
+	rules, _, _ := strings.Cut(page[strings.Index(page, "Who may apply"):], "</ul>")
+	if !contains(rules, "The site lies in one of the five districts of the Ostrel Isles.") || contains(rules, "can only pay") || contains(rules, "before you apply") {
+		t.Errorf("who may apply: %s", rules)
+	}
+	if begin := strings.Index(page, "Begin an application"); begin < 0 || begin > strings.Index(page, "Who may apply") {
+		t.Error("the way in stands below the rules")
+	}
+
+	header := map[string]string{"Accept": "application/json", "X-Form-Token": v.token()}
+	for q, x := range map[string]struct{ section, typed, note string }{
+		"start":   {"work", "1/7/2027", "Read as 1 July 2027"},
+		"request": {"budget-section", "€ 5.000,00", "Read as €5,000"},
+	} {
+		_, body := v.send("/applications/"+c.Ref+"/answers", "application/json", fmt.Sprintf(`{"section":%q,"edits":[{"question":%q,"version":1,"edit":"echo-%s","value":%q}]}`, x.section, q, q, x.typed), header)
+		var out struct {
+			Questions []struct{ Key, Note string }
+		}
+		if err := json.Unmarshal([]byte(body), &out); err != nil {
+			t.Fatal(err, body)
+		}
+		found := false
+		for _, k := range out.Questions {
+			found = found || k.Key == q && k.Note == x.note
+		}
+		if !found {
+			t.Errorf("%s typed as %q is not said to be read as %q: %s", q, x.typed, x.note, body)
+		}
+	}
+
+	// a wrong password: the field has the focus again, and nobody new is told the demo's
+	code, page := v.post("/applications/"+c.Ref+"/send", url.Values{"password": {"not mine at all"}})
+	if !contains(page, "f-password") {
+		t.Fatal(code, page)
+	}
+	field := regexpValue(t, page, `(<input class="in" id="f-password"[^>]*>)`)
+	if code != 422 || !contains(field, "autofocus") || contains(page, "In the demo it is") {
+		t.Errorf("%d: %s", code, field)
+	}
+
+	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
+	if _, page = v.get("/applications"); !contains(page, "closes Fri 9 Apr") || contains(page, "closed Fri 9 Apr") {
+		t.Error("what was sent is said to have closed before it does")
+	}
+}
