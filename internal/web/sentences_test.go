@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
@@ -67,5 +68,24 @@ func TestSentencesAsTheyAreRead(t *testing.T) {
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
 	if _, page = v.get("/applications"); !contains(page, "closes Fri 9 Apr") || contains(page, "closed Fri 9 Apr") {
 		t.Error("what was sent is said to have closed before it does")
+	}
+}
+
+// Before a round opens nothing is begun in it, and that is said.
+func TestBeginningBeforeItOpens(t *testing.T) {
+	t.Parallel()
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), func(d *form.Design) {
+		for i, m := range d.Calendar {
+			if m.Key == form.Opens {
+				d.Calendar[i].At = calendar.At(calendar.NewDate(2027, 3, 20), 9, 0)
+			}
+		}
+	})
+	h.Person("imre@corvoe.example", "Imre Calloway")
+	v := visit(t, base).as("imre@corvoe.example")
+	if code, page := v.post("/rounds/shore-2027/start", url.Values{"title": {"Reed beds"}}); code != 409 || !contains(page, "open") {
+		t.Errorf("%d: %s", code, page)
 	}
 }
