@@ -408,3 +408,39 @@ func TestAStatementNoLongerOffered(t *testing.T) {
 		}
 	}
 }
+
+// A file that the slot does not take counts for none of those it needs.
+func TestAFileNotTakenDoesNotCount(t *testing.T) {
+	f := asking(t, nil, form.Question{Key: "plans", Kind: form.File, Limits: limits(form.Limits{Slot: &slot.Limits{SizeMost: 100, PagesMost: 3, FilesLeast: 2, FilesMost: 3}})})
+	file := func(id int64, pages int) slot.File {
+		return slot.File{ID: id, Name: "a.pdf", Size: 9, State: slot.Ready, Facts: slot.Facts{Kind: slot.PDF, Pages: pages}}
+	}
+	for want, files := range map[string][]slot.File{
+		"":                                  {file(1, 3), file(2, 1)},
+		"file at plans, too-few-files at plans": {file(1, 3), file(2, 4)},
+		"file at plans":                     {file(1, 3), file(2, 1), file(3, 4)},
+	} {
+		x := filled()
+		x.Files["plans"] = files
+		if got := codes(f.Walk(x)); got != want {
+			t.Errorf("%d files: %q, want %q", len(files), got, want)
+		}
+	}
+}
+
+// What anybody may ask is the widest of the cases; without a bound in one, there is none.
+func TestAmountsOverAllCases(t *testing.T) {
+	bounds := func(least, most int64) form.Limits { return form.Limits{Least: &least, Most: &most} }
+	q := form.Question{Limits: form.Cases[form.Limits]{Else: bounds(200, 800), When: []form.Case[form.Limits]{{Then: bounds(100, 500)}, {Then: bounds(300, 900)}}}}
+	if least, most, depends := q.Amounts(); *least != 100 || *most != 900 || !depends {
+		t.Errorf("%d to %d, depends %v", *least, *most, depends)
+	}
+	q.Limits.When = append(q.Limits.When, form.Case[form.Limits]{})
+	if least, most, _ := q.Amounts(); least != nil || most != nil {
+		t.Error("one case has no bounds")
+	}
+	q.Limits.When = nil
+	if _, _, depends := q.Amounts(); depends {
+		t.Error("one case depends on nothing")
+	}
+}

@@ -238,3 +238,20 @@ type Day struct {
 
 // Zero reports no day.
 func (d *Day) Zero() bool { return d == nil || d.On.IsZero() && d.Key == "" }
+
+// Amounts are the least and the most that any case of a question's limits
+// allows; nil where one has no bound. depends reports that cases differ.
+func (q *Question) Amounts() (least, most *int64, depends bool) {
+	least, most = q.Limits.Else.Least, q.Limits.Else.Most
+	differ := func(a, b *int64) bool { return (a == nil) != (b == nil) || a != nil && *a != *b }
+	for _, w := range q.Limits.When {
+		depends = depends || differ(w.Then.Least, q.Limits.Else.Least) || differ(w.Then.Most, q.Limits.Else.Most)
+		if least != nil && (w.Then.Least == nil || *w.Then.Least < *least) {
+			least = w.Then.Least
+		}
+		if most != nil && (w.Then.Most == nil || *w.Then.Most > *most) {
+			most = w.Then.Most
+		}
+	}
+	return least, most, depends
+}

@@ -89,3 +89,18 @@ func TestBeginningBeforeItOpens(t *testing.T) {
 		t.Errorf("%d: %s", code, page)
 	}
 }
+
+// What cannot be a reference number or a stage is not found, and no fault of ours.
+func TestAddressesThatAreNoText(t *testing.T) {
+	t.Parallel()
+	h := programtest.New(t)
+	_, base := serve(t, h)
+	h.OpenRound(officer(h), nil)
+	c := ready(h, "imre@corvoe.example")
+	v := visit(t, base).as("imre@corvoe.example")
+	for _, path := range []string{"/applications/%00", "/applications/%ff%fe", "/applications/" + c.Ref + "?stage=%ff", "/rounds/%00", "/rounds/%ff"} {
+		if code, _ := v.get(path); code != 404 {
+			t.Errorf("%s: %d", path, code)
+		}
+	}
+}

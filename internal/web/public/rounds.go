@@ -38,7 +38,7 @@ func list(r *site.Request, rd round.Round) (listed, error) {
 	}
 	l := listed{Round: rd, Form: f, Phase: f.Window().Phase(r.At), Zone: f.Zone}
 	if q := f.Question(f.Design.Request); q != nil {
-		l.Least, l.Most, l.Depends = amounts(q)
+		l.Least, l.Most, l.Depends = q.Amounts()
 	}
 	for i, a := range f.Design.Awards {
 		if i < 3 {
@@ -47,23 +47,6 @@ func list(r *site.Request, rd round.Round) (listed, error) {
 	}
 	l.MoreAwards = len(f.Design.Awards) - len(l.Awards)
 	return l, nil
-}
-
-// amounts are the least and the most that anybody may ask; depends reports that
-// they differ with the answers. nil where one case has no bound.
-func amounts(q *form.Question) (least, most *int64, depends bool) {
-	least, most = q.Limits.Else.Least, q.Limits.Else.Most
-	differ := func(a, b *int64) bool { return (a == nil) != (b == nil) || a != nil && *a != *b }
-	for _, w := range q.Limits.When {
-		depends = depends || differ(w.Then.Least, q.Limits.Else.Least) || differ(w.Then.Most, q.Limits.Else.Most)
-		if least != nil && (w.Then.Least == nil || *w.Then.Least < *least) {
-			least = w.Then.Least
-		}
-		if most != nil && (w.Then.Most == nil || *w.Then.Most > *most) {
-			most = w.Then.Most
-		}
-	}
-	return least, most, depends
 }
 
 // asked is one question as somebody reads it before having an account.
