@@ -416,9 +416,9 @@ func TestAFileNotTakenDoesNotCount(t *testing.T) {
 		return slot.File{ID: id, Name: "a.pdf", Size: 9, State: slot.Ready, Facts: slot.Facts{Kind: slot.PDF, Pages: pages}}
 	}
 	for want, files := range map[string][]slot.File{
-		"":                                  {file(1, 3), file(2, 1)},
+		"":                                      {file(1, 3), file(2, 1)},
 		"file at plans, too-few-files at plans": {file(1, 3), file(2, 4)},
-		"file at plans":                     {file(1, 3), file(2, 1), file(3, 4)},
+		"file at plans":                         {file(1, 3), file(2, 1), file(3, 4)},
 	} {
 		x := filled()
 		x.Files["plans"] = files
