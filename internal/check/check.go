@@ -4,7 +4,6 @@ package check
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"slices"
 	"strconv"
@@ -15,6 +14,7 @@ import (
 	"ulvant/core/lifecycle"
 	core "ulvant/core/profile"
 	"ulvant/internal/application"
+	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/refusal"
@@ -51,9 +51,6 @@ type Store struct {
 	Profiles *profile.Store
 }
 
-// Job is the name of the job that works the rules through after a send.
-const Job = "check.work"
-
 // BodyRule stands for an organisation that nobody has looked over, beside the
 // design's rules.
 const BodyRule form.Key = "body-known"
@@ -74,16 +71,10 @@ func (s *Store) body(ctx context.Context, tx *db.Tx, c application.Case) (string
 // FilesRule stands for files that could not be opened, beside the design's rules.
 const FilesRule form.Key = "files-open"
 
-// Register names the job.
+// Register takes up what follows from every send.
 func (s *Store) Register() {
-	s.Jobs.Handle(Job, func(ctx context.Context, at time.Time, raw json.RawMessage) error {
-		var b struct {
-			Entry int64 `json:"entry"`
-		}
-		if err := json.Unmarshal(raw, &b); err != nil {
-			return err
-		}
-		return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return s.Work(ctx, tx, b.Entry) })
+	jobs.Handle(s.Jobs, jobs.Short, func(ctx context.Context, at time.Time, sent intake.Sent) error {
+		return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return s.Work(ctx, tx, sent.Entry) })
 	})
 }
 

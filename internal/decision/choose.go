@@ -4,8 +4,6 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"encoding/json"
-	"errors"
 	"fmt"
 	"time"
 
@@ -13,6 +11,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/work"
 	"ulvant/internal/round"
 )
@@ -56,59 +55,33 @@ func (t Table) Seen() string {
 	return hex.EncodeToString(h.Sum(nil)[:8])
 }
 
-// Job is the name of the job that records many decisions.
-const Job = "long.decide"
-
-type long struct {
-	Work    int64     `json:"work"`
-	Round   int64     `json:"round"`
-	By      int64     `json:"by"`
-	At      time.Time `json:"at"`
-	Stage   form.Key  `json:"stage"`
-	Note    string    `json:"note"`
-	Reason  string    `json:"reason"`
-	Choices []Choice  `json:"choices"`
+// later is the job that records many decisions.
+type later struct {
+	round.Long
+	Stage   form.Key `json:"stage"`
+	Note    string   `json:"note"`
+	Reason  string   `json:"reason"`
+	Choices []Choice `json:"choices"`
 }
+
+// Kind names the job.
+func (later) Kind() string { return "long.decide" }
 
 // RecordLater records many decisions by a job; id is that of the work.
 func (s *Store) RecordLater(ctx context.Context, tx *db.Tx, r round.Round, sit Sitting) (id int64, err error) {
-	if id, err = s.Work.Begin(ctx, tx, work.Deciding, r.ID, len(sit.Choices)); err != nil {
+	l, err := s.Later.Begin(ctx, tx, work.Deciding, r, len(sit.Choices))
+	if err != nil {
 		return 0, err
 	}
-	return id, s.Jobs.Enqueue(ctx, tx, Job, long{id, r.ID, tx.By.ID, tx.At, sit.Stage, sit.Note, sit.Reason, sit.Choices}, tx.At)
+	return l.Work, s.Jobs.Enqueue(ctx, tx, later{l, sit.Stage, sit.Note, sit.Reason, sit.Choices}, tx.At)
 }
 
-// Register names the job.
+// Register takes up the job.
 func (s *Store) Register() {
-	s.Jobs.Handle(Job, func(ctx context.Context, at time.Time, raw json.RawMessage) error {
-		var b long
-		if err := json.Unmarshal(raw, &b); err != nil {
-			return err
-		}
-		w, err := s.Work.Find(ctx, b.Round, b.Work)
-		if err != nil || w.EndedAt != nil {
-			return err // it ran already
-		}
-		err = s.DB.Do(ctx, db.Account(b.By), b.At, func(ctx context.Context, tx *db.Tx) error {
-			r, err := s.Cases.Rounds.ByID(ctx, tx, b.Round)
-			if err != nil {
-				return err
-			}
-			f, err := s.Cases.Rounds.Published(ctx, tx, r)
-			if err != nil {
-				return err
-			}
-			_, err = s.Record(ctx, tx, r, f, Sitting{b.Stage, b.Choices, b.Note, b.Reason, func(done int) { s.Work.Reached(ctx, b.Work, done) }})
-			return err
+	jobs.Handle(s.Jobs, jobs.Long, func(ctx context.Context, at time.Time, l later) error {
+		return s.Later.Do(ctx, at, l.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, reached func(int)) (string, error) {
+			_, err := s.Record(ctx, tx, r, f, Sitting{l.Stage, l.Choices, l.Note, l.Reason, reached})
+			return fmt.Sprintf("%d decisions are recorded.", len(l.Choices)), err
 		})
-		var changed Changed
-		var unfit Unfit
-		switch {
-		case errors.As(err, &changed), errors.As(err, &unfit):
-			return s.Work.End(ctx, b.Work, at, true, err.Error())
-		case err != nil:
-			return err
-		}
-		return s.Work.End(ctx, b.Work, at, false, fmt.Sprintf("%d decisions are recorded.", len(b.Choices)))
 	})
 }

@@ -14,7 +14,6 @@ import (
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
-	"ulvant/internal/platform/work"
 	"ulvant/internal/post"
 	"ulvant/internal/reading"
 	"ulvant/internal/round"
@@ -58,7 +57,7 @@ type Store struct {
 	Reading *reading.Store
 	Post    *post.Office
 	Jobs    *jobs.Queue
-	Work    *work.Store
+	Later   *round.Later
 }
 
 // Stage is the one to decide in next: the first with cases that wait for it,

@@ -77,7 +77,7 @@ func (s *Store) endQuery(ctx context.Context, tx *db.Tx, c application.Case, how
 	if c, _, err = s.Cases.Transition(ctx, tx, c, event, nil); err != nil {
 		return err
 	}
-	return s.Jobs.Enqueue(ctx, tx, s.AfterSend, map[string]int64{"entry": c.EntryID}, tx.At)
+	return s.Jobs.Enqueue(ctx, tx, Sent{c.EntryID}, tx.At)
 }
 
 // restore brings reopened answers and files back to what the seal holds; what

@@ -38,8 +38,6 @@ type Store struct {
 	Links     link.Maker
 	Jobs      *jobs.Queue
 	SealKey   ed25519.PrivateKey
-	// AfterSend names the job that is enqueued with every send.
-	AfterSend string
 	// Locked is called in tests once the application's row is locked for
 	// sending; nil otherwise.
 	Locked func()

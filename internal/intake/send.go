@@ -22,6 +22,14 @@ func (e Stopped) Error() string {
 	return strconv.Itoa(len(e.Obstacles)) + " things still stand in the way of sending it"
 }
 
+// Sent is the job that follows every send; who checks takes it up.
+type Sent struct {
+	Entry int64 `json:"entry"`
+}
+
+// Kind names the job.
+func (Sent) Kind() string { return "check.work" }
+
 // Send seals a draft, once. The instant that counts is tx.At, when the
 // request's headers arrived; the row's lock may come later. Sending what was
 // sent already succeeds and changes nothing.
@@ -75,7 +83,7 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) (applic
 	if _, err := s.Cases.Post.Queue(ctx, tx, l); err != nil {
 		return c, err
 	}
-	return c, s.Jobs.Enqueue(ctx, tx, s.AfterSend, map[string]int64{"entry": c.EntryID}, tx.At)
+	return c, s.Jobs.Enqueue(ctx, tx, Sent{c.EntryID}, tx.At)
 }
 
 func hex8(sum [32]byte) string {

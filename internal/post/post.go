@@ -84,14 +84,16 @@ type Office struct {
 // LinkMark is replaced by the personal link when the mail is made.
 const LinkMark = "{{link}}"
 
-const job = "post.send"
-
-type body struct {
+// send is the job that lets one letter go out.
+type send struct {
 	Post int64 `json:"post"`
 }
 
-// Register names the job.
-func (o *Office) Register() { o.Jobs.Handle(job, o.deliver) }
+// Kind names the job.
+func (send) Kind() string { return "post.send" }
+
+// Register takes up the jobs of the post.
+func (o *Office) Register() { jobs.Handle(o.Jobs, jobs.Mail, o.deliver) }
 
 // Queue adds a letter to the transaction; it goes out when due.
 func (o *Office) Queue(ctx context.Context, tx *db.Tx, l Letter) (id int64, err error) {
@@ -158,7 +160,7 @@ func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]i
 	ids, list := make([]int64, len(rows)), make([]jobs.Job, len(rows))
 	for i, r := range rows {
 		ids[i] = byToken[r.Token]
-		list[i] = jobs.Job{Name: job, Body: body{ids[i]}, Due: r.Due}
+		list[i] = jobs.Job{Args: send{ids[i]}, Due: r.Due}
 	}
 	return ids, o.Jobs.EnqueueAll(ctx, tx, list)
 }
@@ -195,7 +197,7 @@ func (o *Office) Release(ctx context.Context, tx *db.Tx, ids []int64, due time.T
 			return err
 		}
 		if n, _ := r.RowsAffected(); n == 1 {
-			if err := o.Jobs.Enqueue(ctx, tx, job, body{id}, due); err != nil {
+			if err := o.Jobs.Enqueue(ctx, tx, send{id}, due); err != nil {
 				return err
 			}
 		}
@@ -203,11 +205,7 @@ func (o *Office) Release(ctx context.Context, tx *db.Tx, ids []int64, due time.T
 	return nil
 }
 
-func (o *Office) deliver(ctx context.Context, at time.Time, raw json.RawMessage) error {
-	var b body
-	if err := json.Unmarshal(raw, &b); err != nil {
-		return err
-	}
+func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 	var p struct {
 		ID          int64
 		MessageID   string `db:"message_id"`

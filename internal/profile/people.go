@@ -5,7 +5,6 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"database/sql"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -253,15 +252,4 @@ func (s *Store) Join(ctx context.Context, tx *db.Tx, code string) (id int64, err
 func codeHash(code string) []byte {
 	h := sha256.Sum256([]byte(strings.ToLower(strings.TrimSpace(code))))
 	return h[:]
-}
-
-// lookUpArgs is the payload of the job that asks the register.
-type lookUpArgs struct {
-	Profile int64 `json:"profile"`
-}
-
-func readArgs(raw []byte) (lookUpArgs, error) {
-	var a lookUpArgs
-	err := json.Unmarshal(raw, &a)
-	return a, err
 }

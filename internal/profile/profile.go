@@ -63,7 +63,6 @@ type Store struct {
 	Links   link.Maker
 	People  *people.Store
 	Jobs    *jobs.Queue
-	LookUp  string // name of the job that asks the register
 	Asks    Register
 	Needed  int                      // officers who must confirm
 	Days    int                      // working days within which the office looks an organisation over
@@ -196,7 +195,7 @@ func (s *Store) Change(ctx context.Context, tx *db.Tx, id int64, name string, fa
 	if err := s.keepNumbers(ctx, tx, id, facts.Numbers, renamed); err != nil {
 		return err
 	}
-	return s.Jobs.Enqueue(ctx, tx, s.LookUp, map[string]int64{"profile": id}, tx.At)
+	return s.Jobs.Enqueue(ctx, tx, lookUp{id}, tx.At)
 }
 
 func sameNumbers(a, b []profile.Number) bool {

@@ -12,6 +12,7 @@ import (
 	"ulvant/core/profile"
 	"ulvant/core/say"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 )
@@ -63,13 +64,20 @@ func (h HTTPRegister) Entry(ctx context.Context, scheme, value string) (e Entry,
 // askAgain is how long a register that did not answer is left alone.
 const askAgain = 10 * time.Minute
 
-// LookUpJob asks the register about the numbers of a profile that have no
-// finding yet. Outside of transactions, for it may take its time.
-func (s *Store) LookUpJob(ctx context.Context, raw []byte, at time.Time) error {
-	a, err := readArgs(raw)
-	if err != nil {
-		return err
-	}
+// lookUp is the job that asks the register about a profile.
+type lookUp struct {
+	Profile int64 `json:"profile"`
+}
+
+// Kind names the job.
+func (lookUp) Kind() string { return "profile.look-up" }
+
+// Register takes up the jobs of profiles.
+func (s *Store) Register() { jobs.Handle(s.Jobs, jobs.Short, s.lookUp) }
+
+// lookUp asks the register about the numbers of a profile that have no finding
+// yet. Outside of transactions, for it may take its time.
+func (s *Store) lookUp(ctx context.Context, at time.Time, a lookUp) error {
 	p, err := s.ByID(ctx, s.DB, a.Profile)
 	if err != nil {
 		return err
@@ -105,7 +113,7 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 	}
 	for _, id := range ids {
 		err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
-			return s.Jobs.Enqueue(ctx, tx, s.LookUp, map[string]int64{"profile": id}, at)
+			return s.Jobs.Enqueue(ctx, tx, lookUp{id}, at)
 		})
 		if err != nil {
 			return err

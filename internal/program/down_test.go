@@ -2,7 +2,6 @@ package program_test
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"testing"
 	"time"
@@ -96,8 +95,8 @@ func TestOneSweepFails(t *testing.T) {
 	h := programtest.New(t)
 	swept := 0
 	fails := errors.New("the register is on fire")
-	h.Jobs.HandleSweep("sweep.fails", func(context.Context, time.Time, json.RawMessage) error { return fails })
-	h.Jobs.HandleSweep("sweep.works", func(context.Context, time.Time, json.RawMessage) error { swept++; return nil })
+	h.Jobs.Sweeping("fails", func(context.Context, time.Time) error { return fails })
+	h.Jobs.Sweeping("works", func(context.Context, time.Time) error { swept++; return nil })
 	if err := h.Jobs.Sweep(context.Background(), h.Clock.Now()); !errors.Is(err, fails) || swept != 1 {
 		t.Errorf("%v, the other swept %d times", err, swept)
 	}

@@ -7,7 +7,6 @@ import (
 	"crypto/ed25519"
 	"crypto/rand"
 	"encoding/hex"
-	"encoding/json"
 	"fmt"
 	"net/http"
 	"os"
@@ -109,45 +108,41 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Bench: inspect.Bench{Gate: make(limit.Gate, 1)}}
 	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
 	p.Cases.Parts = []application.Part{material.Part, reference.Part}
-	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, People: p.People, Links: p.Links, Jobs: p.Jobs, SealKey: p.SealKey, AfterSend: check.Job}
+	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, People: p.People, Links: p.Links, Jobs: p.Jobs, SealKey: p.SealKey}
 	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs} // its profiles come below
 	p.Work = &work.Store{DB: d}
-	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife, Jobs: p.Jobs, Work: p.Work}
-	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post, Jobs: p.Jobs, Work: p.Work}
+	later := &round.Later{DB: d, Rounds: p.Rounds, Work: p.Work}
+	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife, Jobs: p.Jobs, Later: later}
+	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post, Jobs: p.Jobs, Later: later}
 	zone, err := time.LoadLocation(Zone)
 	if err != nil {
 		return nil, err
 	}
-	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs, LookUp: "profile.look-up", Asks: profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
+	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs, Asks: profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
 		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: zone, Off: cfg.Off, Contact: cfg.MailFrom}
 	p.Cases.Signers = p.Profiles.Signers
 	p.Post.Copies, p.Intake.Profiles, p.Checks.Profiles = p.Profiles.Copies, p.Profiles, p.Profiles
-	p.Jobs.Handle(p.Profiles.LookUp, func(ctx context.Context, at time.Time, body json.RawMessage) error {
-		return p.Profiles.LookUpJob(ctx, body, at)
-	})
 	p.Surveys = &survey.Store{DB: d}
 	p.Together, p.Hears = &together.Store{DB: d, Cases: p.Cases}, &together.Listener{Pool: d.Pool}
 	p.Health = &health.Meter{DB: d}
 	p.Desk = &desk.Desk{DB: d}
 	p.Post.Attach, p.Post.OnSent, p.Post.Holds = p.Copy, p.Cases.LetterSent, p.Cases.LetterHolds
 	p.Post.Register()
+	p.Profiles.Register()
 	p.Checks.Register()
 	p.Reading.Register()
 	p.Decisions.Register()
-	sweep := func(name string, f func(context.Context, time.Time) error) {
-		p.Jobs.HandleSweep(name, func(ctx context.Context, at time.Time, _ json.RawMessage) error { return f(ctx, at) })
-	}
-	sweep("sweep.standing", p.Cases.Sweep)
-	sweep("sweep.presence", p.Together.Sweep)
-	sweep("sweep.profiles", p.Profiles.Sweep)
-	sweep("sweep.health", p.Health.Keep)
-	sweep("sweep.queries", p.Intake.SweepQueries)
-	sweep("sweep.reminders", p.Intake.SweepReminders)
-	sweep("sweep.materials", p.Materials.Sweep)
-	sweep("sweep.referees", p.Referees.Sweep)
-	sweep("sweep.sessions", p.People.Sweep)
-	sweep("sweep.security", p.People.SweepEvents)
-	sweep("sweep.attempts", func(ctx context.Context, at time.Time) error { return limit.Sweep(ctx, d, at) })
+	p.Jobs.Sweeping("standing", p.Cases.Sweep)
+	p.Jobs.Sweeping("presence", p.Together.Sweep)
+	p.Jobs.Sweeping("profiles", p.Profiles.Sweep)
+	p.Jobs.Sweeping("health", p.Health.Keep)
+	p.Jobs.Sweeping("queries", p.Intake.SweepQueries)
+	p.Jobs.Sweeping("reminders", p.Intake.SweepReminders)
+	p.Jobs.Sweeping("materials", p.Materials.Sweep)
+	p.Jobs.Sweeping("referees", p.Referees.Sweep)
+	p.Jobs.Sweeping("sessions", p.People.Sweep)
+	p.Jobs.Sweeping("security", p.People.SweepEvents)
+	p.Jobs.Sweeping("attempts", func(ctx context.Context, at time.Time) error { return limit.Sweep(ctx, d, at) })
 	return p, nil
 }
 

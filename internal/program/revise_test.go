@@ -16,6 +16,7 @@ import (
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/work"
+	"ulvant/internal/round"
 )
 
 // unread is the short round without readers, so that eligible cases are decided.
@@ -313,11 +314,11 @@ func TestManyDecisionsAreAJob(t *testing.T) {
 	if w := later(p.choices(map[string]int64{"Ann": 6_000_000, "Cy": 0})); w.Failed || w.Done != 2 || w.Percent() != 100 || p.state("Ann") != lifecycle.Awarded || p.state("Cy") != lifecycle.NotAwarded {
 		t.Errorf("recorded: %+v, Ann %s", w, p.state("Ann"))
 	}
-	p.Act(0, func(ctx context.Context, tx *db.Tx) error {
-		return p.Jobs.Enqueue(ctx, tx, decision.Job, map[string]int64{"work": 2, "round": p.round.ID}, tx.At)
-	})
-	p.Drain()
-	if n := 0; p.DB.Get(&n, `SELECT count(*) FROM act`) != nil || n != 1 {
-		t.Errorf("%d acts: the job ran twice", n)
+	again := func(context.Context, *db.Tx, round.Round, *form.Form, func(int)) (string, error) {
+		t.Error("work that has ended is done again")
+		return "", nil
+	}
+	if err := p.Decisions.Later.Do(context.Background(), p.Clock.Now(), round.Long{Work: 2, Round: p.round.ID, By: 1, At: p.Clock.Now()}, again); err != nil {
+		t.Error(err)
 	}
 }

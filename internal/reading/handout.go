@@ -2,8 +2,6 @@ package reading
 
 import (
 	"context"
-	"encoding/json"
-	"errors"
 	"slices"
 	"strconv"
 	"strings"
@@ -16,6 +14,7 @@ import (
 	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/work"
 	"ulvant/internal/round"
 	"ulvant/internal/trail"
@@ -208,15 +207,11 @@ func (s *Store) give(ctx context.Context, tx *db.Tx, r round.Round, st stack, ca
 	return slices.Max(load), nil
 }
 
-// Job is the name of the job that hands many cases out.
-const Job = "long.hand-out"
+// later is the job that hands many cases out.
+type later struct{ round.Long }
 
-type long struct {
-	Work  int64     `json:"work"`
-	Round int64     `json:"round"`
-	By    int64     `json:"by"`
-	At    time.Time `json:"at"`
-}
+// Kind names the job.
+func (later) Kind() string { return "long.hand-out" }
 
 // ToHandOut counts the cases that handing out would look at.
 func (s *Store) ToHandOut(ctx context.Context, q db.Querier, r round.Round, f *form.Form, at time.Time) (n int, err error) {
@@ -227,44 +222,20 @@ func (s *Store) ToHandOut(ctx context.Context, q db.Querier, r round.Round, f *f
 
 // HandOutLater hands many cases out by a job.
 func (s *Store) HandOutLater(ctx context.Context, tx *db.Tx, r round.Round, cases int) error {
-	id, err := s.Work.Begin(ctx, tx, work.HandingOut, r.ID, cases)
+	l, err := s.Later.Begin(ctx, tx, work.HandingOut, r, cases)
 	if err != nil {
 		return err
 	}
-	return s.Jobs.Enqueue(ctx, tx, Job, long{id, r.ID, tx.By.ID, tx.At}, tx.At)
+	return s.Jobs.Enqueue(ctx, tx, later{l}, tx.At)
 }
 
-// Register names the job.
+// Register takes up the job.
 func (s *Store) Register() {
-	s.Jobs.Handle(Job, func(ctx context.Context, at time.Time, raw json.RawMessage) error {
-		var b long
-		if err := json.Unmarshal(raw, &b); err != nil {
-			return err
-		}
-		w, err := s.Work.Find(ctx, b.Round, b.Work)
-		if err != nil || w.EndedAt != nil {
-			return err // it ran already
-		}
-		var out HandedOut
-		err = s.DB.Do(ctx, db.Account(b.By), b.At, func(ctx context.Context, tx *db.Tx) error {
-			r, err := s.Cases.Rounds.ByID(ctx, tx, b.Round)
-			if err != nil {
-				return err
-			}
-			f, err := s.Cases.Rounds.Published(ctx, tx, r)
-			if err == nil {
-				out, err = s.HandOut(ctx, tx, r, f, func(done int) { s.Work.Reached(ctx, b.Work, done) })
-			}
-			return err
+	jobs.Handle(s.Jobs, jobs.Long, func(ctx context.Context, at time.Time, l later) error {
+		return s.Later.Do(ctx, at, l.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, reached func(int)) (string, error) {
+			out, err := s.HandOut(ctx, tx, r, f, reached)
+			return out.Says(), err
 		})
-		var unfit Unfit
-		switch {
-		case errors.As(err, &unfit):
-			return s.Work.End(ctx, b.Work, at, true, err.Error())
-		case err != nil:
-			return err
-		}
-		return s.Work.End(ctx, b.Work, at, false, out.Says())
 	})
 }
 

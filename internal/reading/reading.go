@@ -23,7 +23,6 @@ import (
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/link"
 	"ulvant/internal/platform/refusal"
-	"ulvant/internal/platform/work"
 	"ulvant/internal/post"
 	"ulvant/internal/round"
 	"ulvant/internal/trail"
@@ -37,7 +36,7 @@ type Store struct {
 	Post     *post.Office
 	Links    link.Maker
 	Jobs     *jobs.Queue
-	Work     *work.Store
+	Later    *round.Later
 	LinkLife time.Duration
 }
 

@@ -13,7 +13,6 @@ import (
 	"fmt"
 	"log/slog"
 	"slices"
-	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -26,24 +25,47 @@ import (
 	"ulvant/internal/platform/db"
 )
 
-// Handler does one kind of job. at is the clock's time, or the job's own due
-// time when drained. It may run more than once.
-type Handler func(ctx context.Context, at time.Time, body json.RawMessage) error
+// Args are what one kind of job needs to know. They are kept as JSON until the
+// job has run, so a field that is renamed is lost to those that wait.
+type Args interface {
+	// Kind names the job, for all its values alike.
+	Kind() string
+}
 
-// Args is the one kind of River job: ours have names.
-type Args struct {
+// Lane is where a job waits, apart from those of other lanes.
+type Lane string
+
+// The lanes. Two thousand letters wait for no inspection and nothing waits for
+// them; one long piece of the office's work at a time leaves the cores to others.
+const (
+	Short Lane = river.QueueDefault
+	Mail  Lane = "mail"
+	Long  Lane = "long"
+)
+
+// workers of each lane, in each process.
+var workers = map[Lane]int{Short: 2, Mail: 4, Long: 1}
+
+// handler does one kind of job.
+type handler struct {
+	lane Lane
+	do   func(ctx context.Context, at time.Time, raw json.RawMessage) error
+}
+
+// kept is the one kind of River job: ours have names.
+type kept struct {
 	Name string          `json:"name"`
 	Due  time.Time       `json:"due"`
 	Body json.RawMessage `json:"body"`
 }
 
 // Kind is River's name for it.
-func (Args) Kind() string { return "ulvant" }
+func (kept) Kind() string { return "ulvant" }
 
 // Queue enqueues and runs jobs.
 type Queue struct {
-	handlers map[string]Handler
-	sweeps   []string
+	handlers map[string]handler
+	sweeps   []sweep // in the order they were named
 	inserter *river.Client[*sql.Tx]
 	worker   *river.Client[pgx.Tx]
 	clock    clock.Clock
@@ -51,63 +73,85 @@ type Queue struct {
 
 // New makes a queue that does not run yet.
 func New(d *db.DB, c clock.Clock) (*Queue, error) {
-	q := &Queue{handlers: map[string]Handler{}, clock: c}
+	q := &Queue{handlers: map[string]handler{}, clock: c}
 	var err error
 	if q.inserter, err = river.NewClient(riverdatabasesql.New(d.DB.DB), &river.Config{}); err != nil {
 		return nil, err
 	}
-	workers := river.NewWorkers()
-	river.AddWorker(workers, river.WorkFunc(func(ctx context.Context, job *river.Job[Args]) error {
+	does := river.NewWorkers()
+	river.AddWorker(does, river.WorkFunc(func(ctx context.Context, job *river.Job[kept]) error {
 		return q.run(ctx, q.clock.Now(), job.Args)
 	}))
+	lanes := map[string]river.QueueConfig{}
+	for lane, n := range workers {
+		lanes[string(lane)] = river.QueueConfig{MaxWorkers: n}
+	}
 	sweep := river.NewPeriodicJob(river.PeriodicInterval(time.Minute), func() (river.JobArgs, *river.InsertOpts) {
-		return Args{Name: "sweep"}, &river.InsertOpts{MaxAttempts: 1}
+		return kept{Name: sweepName}, &river.InsertOpts{MaxAttempts: 1}
 	}, &river.PeriodicJobOpts{RunOnStart: true})
 	q.worker, err = river.NewClient(riverpgxv5.New(d.Pool), &river.Config{
-		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}, mailQueue: {MaxWorkers: 4}, longQueue: {MaxWorkers: 1}}, Workers: workers,
+		Queues: lanes, Workers: does,
 		PeriodicJobs: []*river.PeriodicJob{sweep}, Logger: slog.New(slog.DiscardHandler), JobTimeout: 10 * time.Minute,
 	})
-	q.handlers["sweep"] = func(ctx context.Context, at time.Time, _ json.RawMessage) error { return q.Sweep(ctx, at) }
+	q.handlers[sweepName] = handler{Short, func(ctx context.Context, at time.Time, _ json.RawMessage) error { return q.Sweep(ctx, at) }}
 	return q, err
 }
 
-// Handle names the handler of a job.
-func (q *Queue) Handle(name string, h Handler) { q.handlers[name] = h }
+// sweepName is the job that River adds every minute.
+const sweepName = "sweep"
 
-// HandleSweep names a handler that also runs every minute, with no body.
-func (q *Queue) HandleSweep(name string, h Handler) {
-	q.Handle(name, h)
-	q.sweeps = append(q.sweeps, name)
+// sweep is what runs every minute, with nothing to be told.
+type sweep struct {
+	name string
+	do   func(ctx context.Context, at time.Time) error
+}
+
+// Handle names who does a kind of job, and the lane in which it waits. at is the
+// clock's time, or the job's own due time when drained; it may run more than once.
+func Handle[A Args](q *Queue, lane Lane, do func(ctx context.Context, at time.Time, args A) error) {
+	var none A
+	q.handlers[none.Kind()] = handler{lane, func(ctx context.Context, at time.Time, raw json.RawMessage) error {
+		var args A
+		if err := json.Unmarshal(raw, &args); err != nil {
+			return err
+		}
+		return do(ctx, at, args)
+	}}
+}
+
+// Sweeping names what also runs every minute.
+func (q *Queue) Sweeping(name string, do func(ctx context.Context, at time.Time) error) {
+	q.sweeps = append(q.sweeps, sweep{name, do})
 }
 
 // Job is one to be done.
 type Job struct {
-	Name string
-	Body any
+	Args Args
 	Due  time.Time // it runs then or later
 }
 
 // Enqueue adds a job to the transaction, to run at due or later.
-func (q *Queue) Enqueue(ctx context.Context, tx *db.Tx, name string, body any, due time.Time) error {
-	return q.EnqueueAll(ctx, tx, []Job{{name, body, due}})
+func (q *Queue) Enqueue(ctx context.Context, tx *db.Tx, args Args, due time.Time) error {
+	return q.EnqueueAll(ctx, tx, []Job{{args, due}})
 }
 
 // EnqueueAll adds many jobs at once.
 func (q *Queue) EnqueueAll(ctx context.Context, tx *db.Tx, list []Job) error {
 	params := make([]river.InsertManyParams, len(list))
 	for i, j := range list {
-		if q.handlers[j.Name] == nil {
-			return fmt.Errorf("no job is called %q", j.Name)
+		h, ok := q.handlers[j.Args.Kind()]
+		if !ok {
+			return fmt.Errorf("nobody does the job %q", j.Args.Kind())
 		}
-		raw, err := json.Marshal(j.Body)
+		raw, err := json.Marshal(j.Args)
 		if err != nil {
 			return err
 		}
-		opts := &river.InsertOpts{Queue: queueOf(j.Name)}
+		opts := &river.InsertOpts{Queue: string(h.lane)}
 		if j.Due.After(tx.At) {
 			opts.ScheduledAt = j.Due
 		}
-		params[i] = river.InsertManyParams{Args: Args{j.Name, j.Due, raw}, InsertOpts: opts}
+		params[i] = river.InsertManyParams{Args: kept{j.Args.Kind(), j.Due, raw}, InsertOpts: opts}
 	}
 	if len(params) == 0 {
 		return nil
@@ -116,30 +160,12 @@ func (q *Queue) EnqueueAll(ctx context.Context, tx *db.Tx, list []Job) error {
 	return err
 }
 
-// The queues. Mail has one of its own, so that two thousand letters wait for no
-// inspection and nothing waits for them; so has long work of the office.
-const (
-	mailQueue = "mail"
-	longQueue = "long"
-)
-
-// queueOf is where a job waits: its name begins with what it is about.
-func queueOf(name string) string {
-	switch {
-	case strings.HasPrefix(name, "post."):
-		return mailQueue
-	case strings.HasPrefix(name, "long."):
-		return longQueue
+func (q *Queue) run(ctx context.Context, at time.Time, a kept) error {
+	h, ok := q.handlers[a.Name]
+	if !ok {
+		return river.JobCancel(fmt.Errorf("nobody does the job %q", a.Name))
 	}
-	return river.QueueDefault
-}
-
-func (q *Queue) run(ctx context.Context, at time.Time, a Args) error {
-	h := q.handlers[a.Name]
-	if h == nil {
-		return river.JobCancel(fmt.Errorf("no job is called %q", a.Name))
-	}
-	err := h(ctx, at, a.Body)
+	err := h.do(ctx, at, a.Body)
 	if err != nil {
 		slog.Error("a job failed and will be tried again", "job", a.Name, "error", err)
 	}
@@ -158,7 +184,7 @@ func (q *Queue) Drain(ctx context.Context, at time.Time) error {
 	for {
 		type due struct {
 			id int64
-			Args
+			kept
 		}
 		var ready []due
 		// Every page is read, however many jobs wait for a later day.
@@ -168,7 +194,7 @@ func (q *Queue) Drain(ctx context.Context, at time.Time) error {
 				return err
 			}
 			for _, j := range list.Jobs {
-				var a Args
+				var a kept
 				if err := json.Unmarshal(j.EncodedArgs, &a); err != nil {
 					return err
 				}
@@ -186,7 +212,7 @@ func (q *Queue) Drain(ctx context.Context, at time.Time) error {
 		}
 		slices.SortFunc(ready, func(a, b due) int { return cmp.Or(a.Due.Compare(b.Due), cmp.Compare(a.id, b.id)) })
 		for _, j := range ready {
-			if err := q.run(ctx, j.Due, j.Args); err != nil {
+			if err := q.run(ctx, j.Due, j.kept); err != nil {
 				return fmt.Errorf("job %s: %w", j.Name, err)
 			}
 			if _, err := q.worker.JobDelete(ctx, j.id); err != nil {
@@ -200,9 +226,10 @@ func (q *Queue) Drain(ctx context.Context, at time.Time) error {
 // their work.
 func (q *Queue) Sweep(ctx context.Context, at time.Time) error {
 	var failed []error
-	for _, name := range q.sweeps {
-		if err := q.run(ctx, at, Args{Name: name, Due: at}); err != nil {
-			failed = append(failed, fmt.Errorf("%s: %w", name, err))
+	for _, s := range q.sweeps {
+		if err := s.do(ctx, at); err != nil {
+			slog.Error("a sweep failed and will be tried again", "sweep", s.name, "error", err)
+			failed = append(failed, fmt.Errorf("%s: %w", s.name, err))
 		}
 	}
 	return errors.Join(failed...)

@@ -10,6 +10,8 @@ import (
 	"errors"
 	"time"
 
+	"github.com/jmoiron/sqlx"
+
 	"ulvant/internal/platform/db"
 )
 
@@ -63,9 +65,10 @@ func (s *Store) Reached(ctx context.Context, id int64, done int) {
 	s.DB.ExecContext(ctx, `UPDATE work SET done = LEAST($2, total) WHERE id = $1`, id, done) // a lost step is made up by the next
 }
 
-// End says what came of it.
-func (s *Store) End(ctx context.Context, id int64, at time.Time, failed bool, says string) error {
-	_, err := s.DB.ExecContext(ctx, `UPDATE work SET ended_at = $2, failed = $3, says = $4, done = CASE WHEN $3 THEN done ELSE total END WHERE id = $1`, id, at, failed, says)
+// End says what came of it: in the transaction that did it, or outside of one
+// that was undone.
+func (s *Store) End(ctx context.Context, q sqlx.ExecerContext, id int64, at time.Time, failed bool, says string) error {
+	_, err := q.ExecContext(ctx, `UPDATE work SET ended_at = $2, failed = $3, says = $4, done = CASE WHEN $3 THEN done ELSE total END WHERE id = $1`, id, at, failed, says)
 	return err
 }
 
