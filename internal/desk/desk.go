@@ -114,14 +114,17 @@ const itemFrom = ` FROM standing st
 	JOIN account p ON p.id = l.account_id `
 
 // ordered is the list's statement for what it is ordered by: a whole number,
-// the greatest first.
+// the greatest first. The page is chosen before anything is joined to its rows.
 func ordered(value string) string {
-	return `SELECT ` + itemColumns + `, ` + value + ` AS sorted` + itemFrom + `
+	return `WITH page AS MATERIALIZED (SELECT st.entry_id, ` + value + ` AS sorted FROM standing st
 	WHERE st.round_id = $1 AND st.latest AND ($2 = '' OR st.state = $2) AND ($3 = '' OR st.move = $3)
-	  AND ($4 = '' OR a.ref = $4 OR a.title ILIKE '%' || $5 || '%' OR p.name ILIKE '%' || $5 || '%')
+	  AND ($4 = '' OR EXISTS (SELECT FROM application a JOIN relation l ON l.application_id = a.id AND l.kind = 'lead' JOIN account p ON p.id = l.account_id
+	       WHERE a.id = st.application_id AND (a.ref = $4 OR a.title ILIKE '%' || $5 || '%' OR p.name ILIKE '%' || $5 || '%')))
 	  AND ($9::bigint = 0 OR $9 = (SELECT w.account_id FROM care w WHERE w.round_id = st.round_id AND w.place IN (st.place, '') ORDER BY w.place = '' LIMIT 1))
 	  AND ($7::bigint = 0 OR ` + value + ` < $6::bigint OR ` + value + ` = $6::bigint AND st.application_id > $7::bigint)
-	ORDER BY ` + value + ` DESC, st.application_id LIMIT $8`
+	ORDER BY ` + value + ` DESC, st.application_id LIMIT $8)
+	SELECT ` + itemColumns + `, page.sorted` + itemFrom + ` JOIN page ON page.entry_id = st.entry_id
+	ORDER BY page.sorted DESC, st.application_id`
 }
 
 // ListSQL is the statement of Applications for each order; the EXPLAIN test reads it.
@@ -301,12 +304,17 @@ type Checked struct {
 // Checks lists a round's sent applications with their findings, so many at a
 // time, those after an entry.
 func (d *Desk) Checks(ctx context.Context, round, after int64, most int) (out []Checked, err error) {
-	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+`, st.entry_id, x.yes, x.person, x.no `+itemFrom+`
+	err = d.DB.SelectContext(ctx, &out, `
+		WITH page AS MATERIALIZED (SELECT s.entry_id FROM standing s
+		  WHERE s.round_id = $1 AND s.entry_id > $2 AND s.state NOT IN ('invited', 'draft', 'lapsed')
+		    AND (s.latest OR EXISTS (SELECT FROM finding f WHERE f.entry_id = s.entry_id AND f.outcome = 'person' AND f.settled IS NULL)) ORDER BY s.entry_id LIMIT $3)
+		SELECT `+itemColumns+`, st.entry_id, x.yes, x.person, x.no `+itemFrom+`
+		JOIN page ON page.entry_id = st.entry_id
 		JOIN LATERAL (
 		  SELECT count(*) FILTER (WHERE COALESCE(settled, outcome) = 'yes') AS yes, count(*) FILTER (WHERE COALESCE(settled, outcome) = 'person') AS person,
 		         count(*) FILTER (WHERE COALESCE(settled, outcome) = 'no') AS no
 		  FROM finding f WHERE f.entry_id = st.entry_id) x ON true
-		WHERE st.round_id = $1 AND st.entry_id > $2 AND st.state NOT IN ('invited', 'draft', 'lapsed') AND (st.latest OR x.person > 0) ORDER BY st.entry_id LIMIT $3`, round, after, most)
+		ORDER BY st.entry_id`, round, after, most)
 	return out, err
 }
 
@@ -342,10 +350,14 @@ type ReadingCase struct {
 // ReadingCases lists a round's eligible, reading and read cases, so many at a
 // time, those after an entry.
 func (d *Desk) ReadingCases(ctx context.Context, round, after int64, most int) (out []ReadingCase, err error) {
-	err = d.DB.SelectContext(ctx, &out, `SELECT `+itemColumns+`, st.entry_id, x.given, x.marked, x.readers `+itemFrom+`
+	err = d.DB.SelectContext(ctx, &out, `
+		WITH page AS MATERIALIZED (SELECT s.entry_id FROM standing s
+		  WHERE s.round_id = $1 AND s.entry_id > $2 AND s.state IN ('eligible', 'reading', 'read', 'invited on', 'awarded', 'reserve', 'not awarded') ORDER BY s.entry_id LIMIT $3)
+		SELECT `+itemColumns+`, st.entry_id, x.given, x.marked, x.readers `+itemFrom+`
+		JOIN page ON page.entry_id = st.entry_id
 		JOIN LATERAL (SELECT count(*) AS given, count(g.sent_at) AS marked, COALESCE(string_agg(rp.name, ', ' ORDER BY rp.name), '') AS readers
 		  FROM assignment g JOIN account rp ON rp.id = g.account_id WHERE g.entry_id = st.entry_id) x ON true
-		WHERE st.round_id = $1 AND st.entry_id > $2 AND st.state IN ('eligible', 'reading', 'read', 'invited on', 'awarded', 'reserve', 'not awarded') ORDER BY st.entry_id LIMIT $3`, round, after, most)
+		ORDER BY st.entry_id`, round, after, most)
 	return out, err
 }
 

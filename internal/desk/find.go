@@ -52,20 +52,31 @@ func prefixes(text string) string {
 	return strings.Join(words, " & ")
 }
 
+// worthSorting is how many that have a word are gathered and put in order.
+const worthSorting = `2000`
+
 // FindSQL finds applications by the beginning of their number and by words of
 // their title, lead, lead's address and place; a number that fits comes first.
 // What fits is gathered by index before it is put in order: ordered by the key,
-// PostgreSQL would walk the key and look at every row. The EXPLAIN test reads it.
+// PostgreSQL would walk the key and look at every row. A word that more have than
+// are worth sorting is looked for from the latest on instead, where it is met soon.
+// The EXPLAIN test reads it.
 const FindSQL = `WITH numbered AS MATERIALIZED (
 	  SELECT s.entry_id FROM (SELECT id FROM application WHERE $1 <> '' AND ref ~>=~ $1 AND ref ~<~ ($1 || 'ÿ') ORDER BY ref USING ~<~ LIMIT $3) n JOIN standing s ON s.application_id = n.id),
-	worded AS MATERIALIZED (SELECT s.entry_id FROM standing s WHERE s.words @@ to_tsquery('simple', $2)),
-	hit AS MATERIALIZED (SELECT entry_id FROM numbered UNION (SELECT entry_id FROM worded ORDER BY entry_id DESC LIMIT $3))
+	worded AS MATERIALIZED (SELECT s.entry_id FROM standing s WHERE s.words @@ to_tsquery('simple', $2) LIMIT 1 + ` + worthSorting + `),
+	common AS MATERIALIZED (SELECT count(*) > ` + worthSorting + ` AS yes FROM worded),
+	hit AS MATERIALIZED (SELECT entry_id FROM numbered
+	  UNION (SELECT entry_id FROM worded WHERE NOT (SELECT yes FROM common) ORDER BY entry_id DESC LIMIT $3)
+	  UNION (SELECT entry_id FROM standing s WHERE (SELECT yes FROM common) AND s.words @@ to_tsquery('simple', $2) ORDER BY entry_id DESC LIMIT $3))
 	SELECT ` + itemColumns + itemFrom + `
 	WHERE st.latest AND st.entry_id IN (SELECT entry_id FROM hit)
 	ORDER BY ($1 <> '' AND starts_with(a.ref, $1)) DESC, a.id DESC LIMIT $3`
 
 // FindPeopleSQL finds people by the beginnings of words of their names and addresses.
-const FindPeopleSQL = `WITH accounts AS MATERIALIZED (SELECT id FROM account WHERE words @@ to_tsquery('simple', $1)),
+const FindPeopleSQL = `WITH worded AS MATERIALIZED (SELECT id FROM account WHERE words @@ to_tsquery('simple', $1) LIMIT 1 + ` + worthSorting + `),
+	common AS MATERIALIZED (SELECT count(*) > ` + worthSorting + ` AS yes FROM worded),
+	accounts AS MATERIALIZED (SELECT id FROM worded WHERE NOT (SELECT yes FROM common)
+	  UNION ALL (SELECT id FROM account WHERE (SELECT yes FROM common) AND words @@ to_tsquery('simple', $1) ORDER BY id DESC LIMIT $2 * 2)),
 	referees AS MATERIALIZED (SELECT id FROM referee WHERE words @@ to_tsquery('simple', $1))
 	(SELECT p.name, p.email, CASE WHEN p.office THEN 'works at the office' ELSE 'has an account' END AS what, '' AS ref, '' AS title
 	 FROM account p WHERE p.left_at IS NULL AND p.id IN (SELECT id FROM accounts ORDER BY id DESC LIMIT $2 * 2) ORDER BY p.id DESC LIMIT $2)

@@ -4,12 +4,15 @@ package programtest
 
 import (
 	"context"
+	"fmt"
 	"log/slog"
 	"os"
+	"strings"
 	"testing"
 	"time"
 
 	"github.com/alexedwards/argon2id"
+	"github.com/jackc/pgx/v5"
 
 	"ulvant/core/calendar"
 	"ulvant/core/form"
@@ -154,4 +157,20 @@ func (h *House) OpenRound(officer int64, change func(*form.Design)) int64 {
 		return err
 	})
 	return id
+}
+
+// Crowd runs statements that multiply what is there, for pages tried at a size no
+// test could build; $1, $2, … stand for args.
+func (h *House) Crowd(statements string, args ...any) {
+	h.T.Helper()
+	for i, a := range args {
+		said := fmt.Sprint(a)
+		if text, is := a.(string); is {
+			said = "'" + strings.ReplaceAll(text, "'", "''") + "'"
+		}
+		statements = strings.ReplaceAll(statements, fmt.Sprintf("$%d", i+1), said)
+	}
+	if _, err := h.DB.Pool.Exec(context.Background(), statements+"; ANALYZE", pgx.QueryExecModeSimpleProtocol); err != nil {
+		h.T.Fatal(err)
+	}
 }

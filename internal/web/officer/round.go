@@ -104,7 +104,11 @@ func Overview(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	sum, err := summaries(r, []round.Round{r.Round})
+	moving, err := moves(r, []round.Round{r.Round})
+	if err != nil {
+		return err
+	}
+	sum, err := summaries(r, []round.Round{r.Round}, moving)
 	if err != nil {
 		return err
 	}

@@ -34,16 +34,13 @@ type summary struct {
 	tasks  []task
 }
 
-func summaries(r *site.Request, rounds []round.Round) ([]summary, error) {
+// summaries of rounds, with what waits for the office in each of them.
+func summaries(r *site.Request, rounds []round.Round, waits map[int64][]task) ([]summary, error) {
 	ids := make([]int64, len(rounds))
 	for i, rd := range rounds {
 		ids[i] = rd.ID
 	}
 	counts, err := r.Desk.Counts(r.Context, ids...)
-	if err != nil {
-		return nil, err
-	}
-	waits, err := moves(r, rounds)
 	if err != nil {
 		return nil, err
 	}
@@ -121,7 +118,11 @@ func Today(r *site.Request) error {
 		return err
 	}
 	d := today{More: more}
-	if d.Rounds, err = summaries(r, under); err != nil {
+	all, err := moves(r, nil)
+	if err != nil {
+		return err
+	}
+	if d.Rounds, err = summaries(r, under, all); err != nil {
 		return err
 	}
 	shown := map[int64]bool{}
@@ -129,11 +130,7 @@ func Today(r *site.Request) error {
 		shown[s.ID] = true
 		d.Tasks = append(d.Tasks, s.tasks...)
 	}
-	others, err := moves(r, nil)
-	if err != nil {
-		return err
-	}
-	for id, list := range others {
+	for id, list := range all {
 		if !shown[id] {
 			d.Tasks = append(d.Tasks, list...)
 		}
@@ -392,7 +389,11 @@ func Rounds(r *site.Request) error {
 	if len(rounds) > listRounds {
 		rounds, d.Next = rounds[:listRounds], "?from="+strconv.Itoa(from+listRounds)
 	}
-	if d.Rounds, err = summaries(r, rounds); err != nil {
+	waits, err := moves(r, rounds)
+	if err != nil {
+		return err
+	}
+	if d.Rounds, err = summaries(r, rounds, waits); err != nil {
 		return err
 	}
 	return r.Draw(fiber.StatusOK, "officer/rounds", view.Page{Title: "Rounds", Nav: "rounds", Data: d})
