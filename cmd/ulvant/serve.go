@@ -75,5 +75,9 @@ func migrate(ctx context.Context, args []string) error {
 	if cfg.OwnerURL == "" {
 		return errNoDatabase
 	}
-	return db.Migrate(ctx, cfg.OwnerURL, "", migrations.FS)
+	role, err := db.AppRole(cfg.DatabaseURL, cfg.OwnerURL)
+	if err != nil {
+		return err
+	}
+	return db.Migrate(ctx, cfg.OwnerURL, role, migrations.FS)
 }

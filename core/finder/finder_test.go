@@ -1,6 +1,7 @@
 package finder
 
 import (
+	"slices"
 	"testing"
 
 	"ulvant/core/form"
@@ -35,10 +36,13 @@ func TestFits(t *testing.T) {
 	}
 }
 
+func shore() *form.Design {
+	return pattern.Grants(pattern.Settings{Key: "shore", Name: "Shore", Prefix: "SPR", Zone: "Europe/Dublin", Currency: "EUR", Fund: 10_000_000, Least: 200_000, Most: 8_000_000, ReadersEach: 2})
+}
+
 // What can be looked for is read off the patterns as an officer would say it.
 func TestDescribe(t *testing.T) {
-	d := pattern.Grants(pattern.Settings{Key: "shore", Name: "Shore", Prefix: "SPR", Zone: "Europe/Dublin", Currency: "EUR", Fund: 10_000_000, Least: 200_000, Most: 8_000_000, ReadersEach: 2})
-	f, _ := form.Draft(d)
+	f, _ := form.Draft(shore())
 	r := Describe(f)
 	if r.Kind != "grant" || *r.Least != 200_000 || *r.Most != 8_000_000 || r.Heading != "District" || len(r.Places) != 6 || len(r.Who) != 5 || r.Who[0] != "A registered body" {
 		t.Errorf("%+v", r)
@@ -68,5 +72,46 @@ func TestSame(t *testing.T) {
 		if Same(&q, &other) != c.want {
 			t.Errorf("%s: %v", c.what, !c.want)
 		}
+	}
+}
+
+// What several rounds ask alike is asked once, first what most of them ask; a key
+// that stands for something else is left to that round's own check.
+func TestShare(t *testing.T) {
+	compile := func(change func(*form.Design)) *form.Form {
+		d := shore()
+		change(d)
+		f, _ := form.Draft(d)
+		return f
+	}
+	rename := func(key form.Key, label string) func(*form.Design) {
+		return func(d *form.Design) {
+			for i := range d.Sections {
+				for j := range d.Sections[i].Questions {
+					if q := &d.Sections[i].Questions[j]; q.Key == key {
+						q.Label = label
+					}
+				}
+			}
+		}
+	}
+	same := func(*form.Design) {}
+	shared, own := Share([]*form.Form{compile(same), compile(rename("district", "Which isle?")), compile(rename("land-leave", "May you work there?"))})
+	got := map[form.Key][]int{}
+	var order []form.Key
+	for _, s := range shared {
+		got[s.Key] = s.Rounds
+		order = append(order, s.Key)
+	}
+	for key, want := range map[form.Key][]int{"applicant-kind": {0, 1, 2}, "district": {0, 2}, "land-leave": {0, 1}, "paid-elsewhere": {0, 1, 2}} {
+		if !slices.Equal(got[key], want) {
+			t.Errorf("%s is shared by %v, want %v", key, got[key], want)
+		}
+	}
+	if want := []form.Key{"applicant-kind", "has-sponsor", "paid-elsewhere", "district", "land-leave"}; !slices.Equal(order, want) {
+		t.Errorf("asked in the order %v, want %v", order, want)
+	}
+	if len(own[0]) != 0 || !slices.Equal(own[1], []string{"Which isle?"}) || !slices.Equal(own[2], []string{"May you work there?"}) {
+		t.Errorf("left to their own checks: %q", own)
 	}
 }

@@ -2,6 +2,7 @@ package form_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 
 	"ulvant/core/condition"
@@ -185,5 +186,63 @@ func TestRankingWhatIsAppliedFor(t *testing.T) {
 		if got := codes(f.Walk(x)); got != want {
 			t.Errorf("%s first: %q, want %q", award, got, want)
 		}
+	}
+}
+
+// Of the awards to be put in order those applied for are offered, and what was
+// chosen before; with nothing picked, all.
+func TestOffered(t *testing.T) {
+	f := asking(t, func(d *form.Design) {
+		d.Awards = []form.Award{{Key: "loft", Label: "Sail Loft", Places: 1}, {Key: "mast", Label: "Mast", Places: 1}, {Key: "keel", Label: "Keel", Places: 1}}
+	}, form.Question{Key: "picks", Kind: form.AwardPick}, form.Question{Key: "order", Kind: form.AwardOrder, Blank: form.MeansUnknown})
+	all := []form.Option{{Key: "loft"}, {Key: "mast"}, {Key: "keel"}}
+	for _, c := range []struct{ picked, chosen, question, want string }{
+		{"loft", "", "order", "loft"},
+		{"loft\nkeel", "", "order", "loft keel"},
+		{"loft", "mast", "order", "loft mast"},
+		{"", "", "order", "loft mast keel"},
+		{"loft", "", "picks", "loft mast keel"},
+	} {
+		x := filled()
+		set(x, "picks", "", "", c.picked)
+		var got []string
+		for _, o := range f.Offered(f.Walk(x), f.Question(form.Key(c.question)), all, c.chosen) {
+			got = append(got, string(o.Key))
+		}
+		if strings.Join(got, " ") != c.want {
+			t.Errorf("%q picked, %q chosen: %s offers %q, want %q", c.picked, c.chosen, c.question, got, c.want)
+		}
+	}
+}
+
+// The questions a rule hangs on, straight and through figures of figures.
+func TestReadBy(t *testing.T) {
+	answer := func(k form.Key) condition.Ref { return condition.Ref{Answer: k} }
+	number := condition.Value{Number: &condition.Number{Num: 1_000_000}}
+	f := asking(t, func(d *form.Design) {
+		d.Figures = append(d.Figures, form.Figure{Key: "both", Label: "both", Op: form.Sum, Of: []condition.Ref{answer("one"), answer("two")}},
+			form.Figure{Key: "more", Label: "more", Op: form.Sum, Of: []condition.Ref{{Figure: "both"}, answer("three")}})
+		d.Rules = append(d.Rules, form.Rule{Key: "enough", Label: "Enough", Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Figure: "more"}, Rel: condition.AtLeast, Value: &number}}, Yes: "Enough.", No: "Too few."})
+	}, form.Question{Key: "one", Kind: form.Number}, form.Question{Key: "two", Kind: form.Number}, form.Question{Key: "three", Kind: form.Number}, form.Question{Key: "four", Kind: form.Number})
+	if got, want := f.ReadBy("enough"), []form.Key{"one", "two", "three"}; !slices.Equal(got, want) {
+		t.Errorf("read by it: %v, want %v", got, want)
+	}
+	if got := f.ReadBy(); got != nil {
+		t.Errorf("no rule reads %v", got)
+	}
+}
+
+// The highest step that any criterion describes.
+func TestMostMark(t *testing.T) {
+	steps := make([]string, 4) // 0 to 3
+	for name, c := range map[string]struct {
+		criteria []form.Criterion
+		want     int
+	}{"none": {nil, 0}, "one": {[]form.Criterion{{Steps: steps}}, 3}, "the longest": {[]form.Criterion{{Steps: steps}, {Steps: make([]string, 11)}, {Steps: steps}}, 10}} {
+		t.Run(name, func(t *testing.T) {
+			if got := (&form.Design{Criteria: c.criteria}).MostMark(); got != c.want {
+				t.Errorf("%d, want %d", got, c.want)
+			}
+		})
 	}
 }

@@ -329,3 +329,12 @@ type Case[T any] struct {
 	If   condition.Cond `json:"if"`
 	Then T              `json:"then"`
 }
+
+// MostMark is the highest mark that any criterion has a step for; 0 without
+// criteria.
+func (d *Design) MostMark() (most int) {
+	for _, c := range d.Criteria {
+		most = max(most, len(c.Steps)-1)
+	}
+	return most
+}

@@ -208,7 +208,7 @@ func checkRanked(w *walk, q *question, s *QuestionState) {
 			w.obstacle(s, Obstacle{Code: CodePickedTwice, Place: Place{Question: q.def.Key, Column: p.Key}, Name: optionLabel(p.Options, p.Value.Text)})
 			continue
 		}
-		if q.def.Kind == AwardOrder && !w.appliedFor(p.Value.Text) {
+		if q.def.Kind == AwardOrder && !w.form.AppliedFor(w.path, p.Value.Text) {
 			w.obstacle(s, Obstacle{Code: CodeNotApplied, Place: Place{Question: q.def.Key, Column: p.Key}, Name: optionLabel(p.Options, p.Value.Text)})
 			continue
 		}
@@ -217,13 +217,13 @@ func checkRanked(w *walk, q *question, s *QuestionState) {
 	checkPicked(w, q, s)
 }
 
-// appliedFor reports an award that was picked to be applied for; every award is
+// AppliedFor reports an award that was picked to be applied for; every award is
 // where no question asks which.
-func (w *walk) appliedFor(award string) bool {
+func (f *Form) AppliedFor(path *Path, award string) bool {
 	asked := false
-	for i := range w.path.Questions {
-		st := &w.path.Questions[i]
-		if q := w.form.Question(st.Key); q == nil || q.Kind != AwardPick || st.Asked != condition.Yes {
+	for i := range path.Questions {
+		st := &path.Questions[i]
+		if q := f.Question(st.Key); q == nil || q.Kind != AwardPick || st.Asked != condition.Yes {
 			continue
 		}
 		if slices.Contains(st.Value.List, award) {
@@ -232,6 +232,18 @@ func (w *walk) appliedFor(award string) bool {
 		asked = asked || st.Presence == condition.Given
 	}
 	return !asked
+}
+
+// Offered are those of a part's options that can be chosen as things stand: of
+// the awards to be put in order, those applied for. What is chosen already stays,
+// so that it is seen and can be mended.
+func (f *Form) Offered(path *Path, q *Question, options []Option, chosen string) []Option {
+	if q.Kind != AwardOrder {
+		return options
+	}
+	return slices.DeleteFunc(slices.Clone(options), func(o Option) bool {
+		return string(o.Key) != chosen && !f.AppliedFor(path, string(o.Key))
+	})
 }
 
 func optionLabel(options []Option, key string) string {

@@ -3,6 +3,7 @@ package form
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"ulvant/core/condition"
@@ -166,4 +167,32 @@ func (c *compiler) inTime(i int) error {
 		return fmt.Errorf("%s is asked in a later stage", name(q.def.Label, q.def.Key))
 	}
 	return nil
+}
+
+// ReadBy are the questions that rules read, straight or by figures worked out
+// from them, each once, in the order in which they are met.
+func (f *Form) ReadBy(rules ...Key) (out []Key) {
+	seen := map[Key]bool{} // figures
+	var read func(condition.Ref)
+	read = func(ref condition.Ref) {
+		if ref.Answer != "" && !slices.Contains(out, ref.Answer) {
+			out = append(out, ref.Answer)
+		}
+		for _, x := range f.Design.Figures {
+			if ref.Figure != "" && x.Key == ref.Figure && !seen[x.Key] {
+				seen[x.Key] = true
+				for _, of := range x.Of {
+					read(of)
+				}
+			}
+		}
+	}
+	for _, key := range rules {
+		for _, r := range f.Design.Rules {
+			if r.Key == key {
+				r.Holds.Refs(read)
+			}
+		}
+	}
+	return out
 }

@@ -112,3 +112,18 @@ func Order(scores []Score) []Place {
 	}
 	return out
 }
+
+// Fall adds a score to a count of how many fall to each whole step, half rounded
+// up; the count reaches to most at least, the highest step there is. A score that
+// is not known falls nowhere.
+func Fall(counts []int, s Score, most int) []int {
+	n := -1
+	if s.Known() {
+		n = int((2*s.Num + s.Den) / (2 * s.Den))
+	}
+	counts = append(counts, make([]int, max(0, max(n, most)+1-len(counts)))...)
+	if n >= 0 {
+		counts[n]++
+	}
+	return counts
+}

@@ -4,6 +4,7 @@ import (
 	"math"
 	"math/big"
 	"math/rand/v2"
+	"slices"
 	"testing"
 )
 
@@ -72,5 +73,19 @@ func TestMeanNeverWraps(t *testing.T) {
 	want, _ := sum.Quo(sum, big.NewRat(int64(len(primes)), 1)).Float64()
 	if got := Mean(scores).Float(); math.Abs(got-want) > 1e-9 {
 		t.Errorf("the mean is %v, want %v", got, want)
+	}
+}
+
+// Scores of 0 to 4 by the whole step they are nearest to, half upwards.
+func TestFall(t *testing.T) {
+	var counts []int
+	for _, s := range []Score{{7, 2}, {10, 3}, {0, 1}, {}, {1, 2}, {49, 100}} { // 3.5, 3.33, 0, none, 0.5, 0.49
+		counts = Fall(counts, s, 4)
+	}
+	if want := []int{2, 1, 0, 1, 1}; !slices.Equal(counts, want) {
+		t.Errorf("%v, want %v", counts, want)
+	}
+	if got := Fall([]int{0, 0}, Score{5, 1}, 1); !slices.Equal(got, []int{0, 0, 0, 0, 0, 1}) {
+		t.Errorf("a score above the steps of its round: %v", got)
 	}
 }

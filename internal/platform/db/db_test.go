@@ -74,3 +74,43 @@ func TestTheApplicationsRoleIsBounded(t *testing.T) {
 		t.Errorf("migrating what is migrated: %v", err)
 	}
 }
+
+// The role that is given its rights is the one of the application's address.
+func TestAppRole(t *testing.T) {
+	for _, c := range []struct{ name, app, owner, want string }{
+		{"two roles", "postgres://writer@db:5432/grants", "postgres://keeper:secret@db:5432/grants", "writer"},
+		{"one role for both", "postgres://keeper@db/grants", "postgres://keeper@db/grants", ""},
+		{"no address of the application", "", "postgres://keeper@db/grants", ""},
+		{"key and value", "host=db user=writer dbname=grants", "host=db user=keeper dbname=grants", "writer"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			if got, err := db.AppRole(c.app, c.owner); got != c.want || err != nil {
+				t.Errorf("%q %v, want %q", got, err, c.want)
+			}
+		})
+	}
+	if _, err := db.AppRole("postgres://writer@db:none/x", "postgres://keeper@db/x"); err == nil {
+		t.Error("an address that is none is taken")
+	}
+}
+
+// A role of any name has its rights after migrating, and no more than those.
+func TestMigrateGrants(t *testing.T) {
+	_, owner := dbtest.New(t)
+	dbtest.Exec(t, owner, `DO $$ BEGIN CREATE ROLE "a writer" LOGIN; EXCEPTION WHEN duplicate_object THEN NULL; END $$`)
+	if err := db.Migrate(t.Context(), owner, "a writer", migrations.FS); err != nil {
+		t.Fatal(err)
+	}
+	conn, err := pgx.Connect(t.Context(), owner)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer conn.Close(context.Background())
+	for right, want := range map[string]bool{"application INSERT": true, "application DELETE": true, "trail INSERT": true, "trail UPDATE": false, "decision DELETE": false} {
+		table, verb, _ := strings.Cut(right, " ")
+		var has bool
+		if err := conn.QueryRow(t.Context(), `SELECT has_table_privilege('a writer', $1, $2)`, table, verb).Scan(&has); err != nil || has != want {
+			t.Errorf("%s: %v %v", right, has, err)
+		}
+	}
+}

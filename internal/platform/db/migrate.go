@@ -13,6 +13,23 @@ import (
 	"github.com/riverqueue/river/rivermigrate"
 )
 
+// AppRole is the role that the application's address names, to be given its
+// rights; "" where there is no such address, or it is the owner's own role.
+func AppRole(appURL, ownerURL string) (string, error) {
+	if appURL == "" {
+		return "", nil
+	}
+	app, err := pgx.ParseConfig(appURL)
+	if err != nil {
+		return "", err
+	}
+	owner, err := pgx.ParseConfig(ownerURL)
+	if err != nil || app.User == owner.User {
+		return "", err
+	}
+	return app.User, nil
+}
+
 // Migrate brings the schema up to date as the owner of the database, and lets
 // appRole (when not "") read and write its rows but not change the schema.
 func Migrate(ctx context.Context, ownerURL, appRole string, files fs.FS) error {

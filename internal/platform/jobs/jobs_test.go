@@ -97,7 +97,9 @@ func TestDrain(t *testing.T) {
 		ran = append(ran, at.UTC().Format("02 15:04"))
 		return nil
 	})
-	at := func(h int) jobs.Job { return jobs.Job{Args: letter{int64(h)}, Due: day.Add(time.Duration(h) * time.Hour)} }
+	at := func(h int) jobs.Job {
+		return jobs.Job{Args: letter{int64(h)}, Due: day.Add(time.Duration(h) * time.Hour)}
+	}
 	if err := enqueue(t, d, q, at(3), at(1), at(30), at(2)); err != nil {
 		t.Fatal(err)
 	}

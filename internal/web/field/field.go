@@ -95,8 +95,8 @@ func New(f *form.Form, filled *form.Filled, path *form.Path, q *form.Question, v
 		out.Problems = append(out.Problems, Problem{what, remedy})
 	}
 	d.draw(&out)
-	if q.Kind == form.AwardOrder {
-		appliedFor(&out, f, path)
+	for i := range out.Parts {
+		out.Parts[i].Options = f.Offered(path, q, out.Parts[i].Options, out.Parts[i].Value)
 	}
 	if q.Kind == form.Signer && len(filled.Authorised()) == 0 {
 		out.Note = "Nobody may sign for your organisation yet: its officers confirm that by links of their own, which its profile sends."
@@ -189,24 +189,6 @@ func (f Field) Most() int64 {
 		return min(l.SizeMost, slot.MostSize)
 	}
 	return slot.MostSize
-}
-
-// appliedFor leaves those awards to be put in order that are applied for, and
-// what was chosen already.
-func appliedFor(out *Field, f *form.Form, path *form.Path) {
-	var picked []string
-	for i := range path.Questions {
-		if q := f.Question(path.Questions[i].Key); q != nil && q.Kind == form.AwardPick {
-			picked = append(picked, path.Questions[i].Value.List...)
-		}
-	}
-	if len(picked) == 0 {
-		return
-	}
-	for i := range out.Parts {
-		in := &out.Parts[i]
-		in.Options = slices.DeleteFunc(slices.Clone(in.Options), func(o form.Option) bool { return !slices.Contains(picked, string(o.Key)) && string(o.Key) != in.Value })
-	}
 }
 
 // input draws one place by the kind of question that is read there.

@@ -198,9 +198,23 @@ func stageOf(r *site.Request, f *form.Form) (form.Key, error) {
 	return r.Decisions.Stage(r.Context, r.DB, r.Round, f)
 }
 
-// posted reads the choices of a posted page; left are the entries that are to
-// stay as they are.
-func posted(r *site.Request, f *form.Form) (choices, left []decision.Choice, wrong string) {
+// sheet is a posted page of decisions.
+type sheet struct {
+	f       *form.Form
+	stage   form.Key
+	choices []decision.Choice
+	left    []decision.Choice // entries that are to stay as they are
+	wrong   string            // what cannot be read; "" for nothing
+}
+
+// posted reads a posted page of decisions.
+func posted(r *site.Request) (s sheet, err error) {
+	if s.f, err = roundForm(r); err != nil {
+		return s, err
+	}
+	if s.stage, err = stageOf(r, s.f); err != nil {
+		return s, err
+	}
 	for _, id := range r.Values("entry") {
 		n, err := strconv.ParseInt(id, 10, 64)
 		if err != nil {
@@ -209,52 +223,48 @@ func posted(r *site.Request, f *form.Form) (choices, left []decision.Choice, wro
 		version, _ := strconv.Atoi(r.FormValue("version:" + id))
 		c := decision.Choice{EntryID: n, Version: version, Outcome: lifecycle.State(r.FormValue("outcome:" + id))}
 		if c.Outcome == "" {
-			left = append(left, c)
+			s.left = append(s.left, c)
 			continue
 		}
 		if typed := strings.TrimSpace(r.FormValue("amount:" + id)); c.Outcome == lifecycle.Awarded && typed != "" { // a place or a prize may have no sum
-			sum, ok := money.Parse(typed, f.Design.Currency)
+			sum, ok := money.Parse(typed, s.f.Design.Currency)
 			if !ok {
-				return nil, nil, "“" + typed + "” is not a sum. Nothing was recorded."
+				s.wrong = "“" + typed + "” is not a sum. Nothing was recorded."
+				return s, nil
 			}
 			c.Amount = sum
 		}
-		choices = append(choices, c)
+		s.choices = append(s.choices, c)
 	}
-	return choices, left, ""
+	return s, nil
 }
 
 // Choose keeps what is chosen on a page and answers with the figures it comes to.
 func Choose(r *site.Request) error {
-	f, err := roundForm(r)
+	s, err := posted(r)
 	if err != nil {
 		return err
 	}
-	stage, err := stageOf(r, f)
-	if err != nil {
-		return err
-	}
-	choices, left, wrong := posted(r, f)
-	if wrong != "" {
+	if s.wrong != "" {
 		if r.Wants("json") {
-			return r.Status(fiber.StatusUnprocessableEntity).JSON(fiber.Map{"fault": wrong})
+			return r.Status(fiber.StatusUnprocessableEntity).JSON(fiber.Map{"fault": s.wrong})
 		}
-		return drawDecisions(r, fiber.StatusUnprocessableEntity, wrong)
+		return drawDecisions(r, fiber.StatusUnprocessableEntity, s.wrong)
 	}
 	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
-		return r.Decisions.Choose(ctx, tx, r.Round, append(choices, left...))
+		return r.Decisions.Choose(ctx, tx, r.Round, append(s.choices, s.left...))
 	}); err != nil {
 		return err
 	}
 	if !r.Wants("json") {
-		return r.See("/office/rounds/" + r.Round.Key + "/decisions?stage=" + string(stage) + "&from=" + r.FormValue("from", "0"))
+		return r.See("/office/rounds/" + r.Round.Key + "/decisions?stage=" + string(s.stage) + "&from=" + r.FormValue("from", "0"))
 	}
-	t, err := r.Decisions.Order(r.Context, r.DB, r.Round, f, stage)
+	t, err := r.Decisions.Order(r.Context, r.DB, r.Round, s.f, s.stage)
 	if err != nil {
 		return err
 	}
-	g, cases := figuresOf(f, t)
-	html, err := r.Views.Block("officer/decisions", "figures", map[string]any{"F": g, "Listed": f.Design.Listed.Heading})
+	g, cases := figuresOf(s.f, t)
+	html, err := r.Views.Block("officer/decisions", "figures", map[string]any{"F": g, "Listed": s.f.Design.Listed.Heading})
 	if err != nil {
 		return err
 	}
@@ -270,23 +280,18 @@ func Choose(r *site.Request) error {
 // Record records the panel's decisions in one act: those of the page, or of the
 // whole order where it has several pages. Many of them are a job.
 func Record(r *site.Request) error {
-	f, err := roundForm(r)
+	s, err := posted(r)
 	if err != nil {
 		return err
 	}
-	stage, err := stageOf(r, f)
-	if err != nil {
-		return err
+	if s.wrong != "" {
+		return drawDecisions(r, fiber.StatusUnprocessableEntity, s.wrong)
 	}
-	choices, left, wrong := posted(r, f)
-	if wrong != "" {
-		return drawDecisions(r, fiber.StatusUnprocessableEntity, wrong)
-	}
-	sit := decision.Sitting{Stage: stage, Choices: choices, Note: r.FormValue("note"), Reason: r.FormValue("reason")}
+	sit := decision.Sitting{Stage: s.stage, Choices: s.choices, Note: r.FormValue("note"), Reason: r.FormValue("reason")}
 	var later int64
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
 		if r.FormValue("all") == "yes" {
-			if sit.Choices, err = withRest(ctx, tx, r, f, stage, choices, left); err != nil {
+			if sit.Choices, err = withRest(ctx, tx, r, s); err != nil {
 				return err
 			}
 		}
@@ -297,7 +302,7 @@ func Record(r *site.Request) error {
 			later, err = r.Decisions.RecordLater(ctx, tx, r.Round, sit)
 			return err
 		}
-		_, err = r.Decisions.Record(ctx, tx, r.Round, f, sit)
+		_, err = r.Decisions.Record(ctx, tx, r.Round, s.f, sit)
 		return err
 	})
 	var changed decision.Changed
@@ -312,18 +317,18 @@ func Record(r *site.Request) error {
 	case later != 0:
 		r.Tell(fmt.Sprintf("%d decisions are being recorded, all of them or none. You can leave this page.", len(sit.Choices)))
 	default:
-		r.Tell("Recorded. The letters go out at " + r.At.Add(holdOf(f)).In(f.Zone).Format("15:04") + "; until then they can be stopped here, and the applicants see nothing of it.")
+		r.Tell("Recorded. The letters go out at " + r.At.Add(holdOf(s.f)).In(s.f.Zone).Format("15:04") + "; until then they can be stopped here, and the applicants see nothing of it.")
 	}
 	return r.See("/office/rounds/" + r.Round.Key + "/decisions")
 }
 
 // withRest adds what is chosen, or offered, on the other pages of an order; what
 // would be recorded must be what the page said.
-func withRest(ctx context.Context, tx *db.Tx, r *site.Request, f *form.Form, stage form.Key, choices, left []decision.Choice) ([]decision.Choice, error) {
-	if err := r.Decisions.Choose(ctx, tx, r.Round, append(slices.Clone(choices), left...)); err != nil {
+func withRest(ctx context.Context, tx *db.Tx, r *site.Request, s sheet) ([]decision.Choice, error) {
+	if err := r.Decisions.Choose(ctx, tx, r.Round, append(slices.Clone(s.choices), s.left...)); err != nil {
 		return nil, err
 	}
-	t, err := r.Decisions.Order(ctx, tx, r.Round, f, stage)
+	t, err := r.Decisions.Order(ctx, tx, r.Round, s.f, s.stage)
 	if err != nil {
 		return nil, err
 	}
@@ -331,7 +336,7 @@ func withRest(ctx context.Context, tx *db.Tx, r *site.Request, f *form.Form, sta
 		return nil, decision.Unfit("what would be recorded has changed since this page was drawn: look at the figures and at the pages again, then record")
 	}
 	drawn := map[int64]int{}
-	for _, c := range append(slices.Clone(choices), left...) {
+	for _, c := range append(slices.Clone(s.choices), s.left...) {
 		drawn[c.EntryID] = c.Version
 	}
 	all := t.Chosen()

@@ -3,7 +3,6 @@ package officer
 import (
 	"context"
 	"errors"
-	"slices"
 	"strconv"
 	"time"
 
@@ -141,30 +140,14 @@ func askables(f *form.Form, path *form.Path, ticked []string, findings []worked)
 }
 
 // inDoubt are the questions read by rules that did not come out as met.
-func inDoubt(f *form.Form, findings []worked) (out []form.Key) {
-	rules := map[form.Key]form.Rule{}
-	for _, r := range f.Design.Rules {
-		rules[r.Key] = r
-	}
-	var read func(condition.Ref)
-	read = func(ref condition.Ref) {
-		if ref.Answer != "" && !slices.Contains(out, ref.Answer) {
-			out = append(out, ref.Answer)
-		}
-		for _, x := range f.Design.Figures {
-			if x.Key == ref.Figure && ref.Figure != "" {
-				for _, of := range x.Of {
-					read(of)
-				}
-			}
-		}
-	}
+func inDoubt(f *form.Form, findings []worked) []form.Key {
+	var rules []form.Key
 	for _, w := range findings {
 		if w.Result() != form.Holds {
-			rules[w.Rule].Holds.Refs(read)
+			rules = append(rules, w.Rule)
 		}
 	}
-	return out
+	return f.ReadBy(rules...)
 }
 
 // mayAsk reports a state in which a query can be asked.

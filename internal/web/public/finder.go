@@ -78,9 +78,6 @@ type answeredFor struct {
 	Carry   map[string]string
 }
 
-// askedFirst is how many questions the check for all shows unfolded.
-const askedFirst = 5
-
 // CheckAll asks the questions of every open round at once.
 func CheckAll(r *site.Request) error { return checkAll(r, false) }
 
@@ -92,64 +89,60 @@ func checkAll(r *site.Request, answered bool) error {
 	if err != nil {
 		return err
 	}
-	// Questions that are the same in several rounds are asked once. Where one
-	// key stands for different questions the first round's is asked; the
-	// other's is left to its own check.
-	asked := map[form.Key]*form.Question{}
-	for _, l := range open {
-		for _, q := range l.Form.CheckQuestions() {
-			if asked[q.Key] == nil {
-				asked[q.Key] = q
-			}
-		}
-	}
 	type shared struct {
 		field.Field
 		For []string // names of the rounds that ask it
 	}
-	var out []answeredFor
-	var fields []shared
-	at := map[form.Key]int{}
-	for _, l := range open {
-		a := answeredFor{R: l, Carry: map[string]string{}}
-		filled := &form.Filled{Answers: map[form.Place]form.Answer{}, Today: calendar.DateOf(r.At, l.Zone)}
+	forms := make([]*form.Form, len(open))
+	for i, l := range open {
+		forms[i] = l.Form
+	}
+	questions, own := finder.Share(forms)
+	asks := make([]map[form.Key]bool, len(open))
+	for _, q := range questions {
+		for _, i := range q.Rounds {
+			if asks[i] == nil {
+				asks[i] = map[form.Key]bool{}
+			}
+			asks[i][q.Key] = true
+		}
+	}
+	out, fills, paths := make([]answeredFor, len(open)), make([]*form.Filled, len(open)), make([]*form.Path, len(open))
+	for i, l := range open {
+		a := answeredFor{R: l, Own: own[i], Carry: map[string]string{}}
+		fills[i] = &form.Filled{Answers: map[form.Place]form.Answer{}, Today: calendar.DateOf(r.At, l.Zone)}
 		for p, x := range field.FromForm(r, l.Form) {
-			if q := l.Form.Question(p.Question); q != nil && asked[q.Key] != nil && finder.Same(asked[q.Key], q) {
-				filled.Answers[p] = x
+			if asks[i][p.Question] {
+				fills[i].Answers[p] = x
 				a.Carry[field.Name(p)] = x.Raw
 				if x.Non != "" {
 					a.Carry[field.Name(p)] = string(x.Non)
 				}
 			}
 		}
-		path := l.Form.Walk(filled)
-		for _, q := range l.Form.CheckQuestions() {
-			if !finder.Same(asked[q.Key], q) {
-				a.Own = append(a.Own, q.Label)
-				continue
-			}
-			fl := field.New(l.Form, filled, path, q, nil)
-			fl.Problems = nil
-			if i, ok := at[q.Key]; ok {
-				fields[i].Shown = fields[i].Shown || fl.Shown
-				fields[i].For = append(fields[i].For, l.Name)
-				continue
-			}
-			at[q.Key] = len(fields)
-			fields = append(fields, shared{fl, []string{l.Name}})
-		}
-		a.Verdict = path.Verdict()
+		paths[i] = l.Form.Walk(fills[i])
+		a.Verdict = paths[i].Verdict()
 		names := say.RuleNames(l.Form)
-		for _, rule := range path.Rules {
+		for _, rule := range paths[i].Rules {
 			if rule.Outcome == form.Fails || rule.Outcome == form.Person {
 				a.Reasons = append(a.Reasons, names[rule.Key]+": "+rule.Reason)
 			}
 		}
-		out = append(out, a)
+		out[i] = a
 	}
-	// What decides for most rounds is asked first; after a few the rest is folded.
-	slices.SortStableFunc(fields, func(a, b shared) int { return len(b.For) - len(a.For) })
-	first, more := fields[:min(len(fields), askedFirst)], fields[min(len(fields), askedFirst):]
+	fields := make([]shared, len(questions))
+	for k, q := range questions {
+		for n, i := range q.Rounds {
+			fl := field.New(forms[i], fills[i], paths[i], forms[i].Question(q.Key), nil)
+			if n == 0 {
+				fl.Problems = nil
+				fields[k].Field = fl
+			}
+			fields[k].Shown = fields[k].Shown || fl.Shown
+			fields[k].For = append(fields[k].For, open[i].Name)
+		}
+	}
+	first, more := fields[:min(len(fields), finder.AskedFirst)], fields[min(len(fields), finder.AskedFirst):]
 	rank := map[form.Outcome]int{form.Holds: 0, form.Person: 1, form.NotYet: 2, form.Fails: 3}
 	slices.SortStableFunc(out, func(a, b answeredFor) int { return rank[a.Verdict] - rank[b.Verdict] })
 	return r.Draw(fiber.StatusOK, "public/checkall", view.Page{Title: "What could be for me?", Nav: "rounds", Data: map[string]any{"Fields": first, "More": more, "Rounds": out, "Answered": answered}})

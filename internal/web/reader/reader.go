@@ -39,14 +39,6 @@ type entry struct {
 	Query   string // names the stage where a later one is listed too
 }
 
-// mostMark is the highest mark that any criterion of a round has a step for.
-func mostMark(f *form.Form) (most int) {
-	for _, c := range f.Design.Criteria {
-		most = max(most, len(c.Steps)-1)
-	}
-	return most
-}
-
 func load(r *site.Request, current int64) (shelf, error) {
 	var s shelf
 	list, err := r.Desk.ReaderDesk(r.Context, r.Account.ID)
@@ -90,9 +82,7 @@ func load(r *site.Request, current int64) (shelf, error) {
 		}
 		if it.SentAt != nil || it.State != lifecycle.Reading {
 			s.Marked = append(s.Marked, e)
-			n := int(e.Score.Float() + 0.5)
-			s.Bars = append(s.Bars, make([]int, max(0, max(n, mostMark(f))+1-len(s.Bars)))...)
-			s.Bars[n]++
+			s.Bars = mark.Fall(s.Bars, e.Score, f.Design.MostMark())
 		} else {
 			s.ToMark = append(s.ToMark, e)
 		}
