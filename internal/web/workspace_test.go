@@ -185,7 +185,12 @@ func TestATableInTheCheck(t *testing.T) {
 			Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Figure: "all-aid"}, Rel: condition.Less, Value: &condition.Value{Number: &condition.Number{Num: 100_00, Den: 1}}}}})
 	})
 	v := visit(t, base)
-	const check = "/rounds/shore-2027/check"
+	const check, waits = "/rounds/shore-2027/check", "begins as soon as you are signed in"
+	for next, says := range map[string]bool{"/rounds/shore-2027/start?aid=98": true, "/rounds/shore-2027/start": true, "/applications": false, "/rounds/shore-2027": false} {
+		if _, body := v.get("/sign-in?next=" + url.QueryEscape(next)); contains(body, waits) != says {
+			t.Errorf("on the way to %s it is said that the application waits: %v", next, !says)
+		}
+	}
 	if _, body := v.get(check); !contains(body, `name="aid:r0002:sum"`) {
 		t.Error("the check shows no lines to fill in")
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/url"
+	"regexp"
 	"strconv"
 	"strings"
 	"time"
@@ -101,6 +102,11 @@ func drawSignIn(r *site.Request, status int, f accountForm) error {
 	}
 	return r.Draw(status, "public/sign-in", view.Page{Title: "Sign in", Nav: "sign-in", Data: f})
 }
+
+// Begins reports that somebody was on their way to begin an application.
+func (f accountForm) Begins() bool { return begins.MatchString(f.Next) }
+
+var begins = regexp.MustCompile(`^/rounds/[^/?]+/start(\?|$)`)
 
 // SignIn begins a session. Asked for JSON, it is the signing in again in
 // place: it answers with the new form token, and the page stays.
