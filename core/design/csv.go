@@ -3,7 +3,6 @@ package design
 import (
 	"encoding/csv"
 	"errors"
-	"fmt"
 	"io"
 	"slices"
 	"strconv"
@@ -12,6 +11,7 @@ import (
 	"ulvant/core/decimal"
 	"ulvant/core/form"
 	"ulvant/core/money"
+	"ulvant/core/refusal"
 	"ulvant/core/slot"
 )
 
@@ -34,10 +34,10 @@ func lines(text string) ([][]string, error) {
 			return out, nil
 		}
 		if err != nil {
-			return nil, fmt.Errorf("this is not CSV: %w", err)
+			return nil, refusal.Newf("this is not CSV: %v", err)
 		}
 		if len(out) == MostLines {
-			return nil, fmt.Errorf("a list holds at most %d lines", MostLines)
+			return nil, refusal.Newf("a list holds at most %d lines", MostLines)
 		}
 		if strings.TrimSpace(strings.Join(row, "")) != "" {
 			out = append(out, row)
@@ -61,10 +61,10 @@ func ItemsFromCSV(text string) ([]form.Item, error) {
 			it.Label = strings.TrimSpace(row[1])
 		}
 		if it.Code == "" {
-			return nil, fmt.Errorf("line %d has no code", i+1)
+			return nil, refusal.Newf("line %d has no code", i+1)
 		}
 		if first, there := seen[it.Code]; there {
-			return nil, fmt.Errorf("the code “%s” stands on line %d and on line %d", it.Code, first, i+1)
+			return nil, refusal.Newf("the code “%s” stands on line %d and on line %d", it.Code, first, i+1)
 		}
 		seen[it.Code] = i + 1
 		out = append(out, it)
@@ -81,7 +81,7 @@ func TableFromCSV(text string) (columns []form.Column, rows []form.Row, err erro
 		return nil, nil, err
 	}
 	if len(all) < 2 || len(all[0]) < 2 {
-		return nil, nil, errors.New("a table has a heading line, a first column that names the rows, and one column more")
+		return nil, nil, refusal.New("a table has a heading line, a first column that names the rows, and one column more")
 	}
 	taken := map[form.Key]bool{}
 	key := func(label string) (form.Key, error) {
@@ -103,7 +103,7 @@ func TableFromCSV(text string) (columns []form.Column, rows []form.Row, err erro
 	taken = map[form.Key]bool{}
 	for i, r := range all[1:] {
 		if len(r) != len(all[0]) {
-			return nil, nil, fmt.Errorf("line %d has %d cells, the heading has %d", i+2, len(r), len(all[0]))
+			return nil, nil, refusal.Newf("line %d has %d cells, the heading has %d", i+2, len(r), len(all[0]))
 		}
 		k, err := key(r[0])
 		if err != nil {

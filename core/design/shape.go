@@ -2,6 +2,7 @@ package design
 
 import (
 	"slices"
+
 	"ulvant/core/form"
 	"ulvant/core/slot"
 )

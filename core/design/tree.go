@@ -9,11 +9,11 @@ package design
 import (
 	"bytes"
 	"encoding/json"
-	"errors"
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
+
+	"ulvant/core/refusal"
 )
 
 // A path leads through the document: member names, and in lists the key of the
@@ -25,7 +25,7 @@ func parse(raw []byte) (map[string]any, error) {
 	dec.UseNumber()
 	var doc map[string]any
 	if err := dec.Decode(&doc); err != nil {
-		return nil, fmt.Errorf("the design cannot be read: %w", err)
+		return nil, refusal.Newf("the design cannot be read: %v", err)
 	}
 	return doc, nil
 }
@@ -59,7 +59,7 @@ func keyOf(v any) string {
 }
 
 // ErrGone: what the path leads to is not there any more.
-var ErrGone = errors.New("this is not in the design any more; somebody took it out meanwhile")
+var ErrGone = refusal.New("this is not in the design any more").But("somebody took it out meanwhile")
 
 // node finds what a path leads to; "" is the document.
 func node(doc any, path string) (any, error) {

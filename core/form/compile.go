@@ -10,6 +10,7 @@ import (
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/money"
+	"ulvant/core/refusal"
 )
 
 // Form is a design compiled to dense indexes; it is immutable and may be
@@ -85,6 +86,20 @@ type Fault struct{ Path, Place, Says string }
 
 // Error says where and what.
 func (f Fault) Error() string { return f.Place + ": " + f.Says }
+
+// Sentence is the same on its own.
+func (f Fault) Sentence() string { return refusal.Sentence(f.Error()) }
+
+// Faults are those that an error of Compile holds; nil for any other error.
+func Faults(err error) (out []Fault) {
+	for _, e := range unjoin(err) {
+		var f Fault
+		if errors.As(e, &f) {
+			out = append(out, f)
+		}
+	}
+	return out
+}
 
 type compiler struct {
 	f      *Form

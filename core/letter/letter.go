@@ -3,10 +3,11 @@
 package letter
 
 import (
-	"fmt"
 	"regexp"
 	"slices"
 	"strings"
+
+	"ulvant/core/refusal"
 )
 
 // Fields are the particulars a letter can name.
@@ -37,7 +38,7 @@ func Fill(text string, values map[string]string) (string, error) {
 		return v
 	})
 	if len(missing) > 0 {
-		return "", fmt.Errorf("the letter asks for %s, which this case does not have", strings.Join(missing, ", "))
+		return "", refusal.Newf("the letter asks for %s, which this case does not have", strings.Join(missing, ", "))
 	}
 	return out, nil
 }

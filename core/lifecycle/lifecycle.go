@@ -4,8 +4,9 @@
 package lifecycle
 
 import (
-	"fmt"
 	"slices"
+
+	"ulvant/core/refusal"
 )
 
 // State of an entry: one application in one stage.
@@ -144,18 +145,12 @@ func Next(from State, event Event, read bool) (Step, error) {
 			return s, nil
 		}
 	}
-	return Step{}, Refused{from, event}
+	return Step{}, refused(from, event)
 }
 
-// Refused is an event that a state does not allow.
-type Refused struct {
-	From  State
-	Event Event
-}
-
-// Error says so.
-func (r Refused) Error() string {
-	return fmt.Sprintf("it is %s now, so you cannot %s", r.From, r.Event)
+// refused is an event that a state does not allow.
+func refused(from State, event Event) error {
+	return refusal.Newf("it is %s now, so you cannot %s", from, event)
 }
 
 // Revise finds the step by which a new decision takes the place of an earlier one.
@@ -165,7 +160,7 @@ func Revise(from State, event Event) (Step, error) {
 			return s, nil
 		}
 	}
-	return Step{}, Refused{from, event}
+	return Step{}, refused(from, event)
 }
 
 // Tells is the state that a letter of the table tells of; "" for others.
@@ -215,6 +210,3 @@ func MoveIn(s State) Move {
 	}
 	return Nobody
 }
-
-// Refuses is the sentence; see package refusal.
-func (x Refused) Refuses() string { return x.Error() }

@@ -15,8 +15,8 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/identifier"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 	"ulvant/internal/round"
 	"ulvant/internal/trail"
@@ -74,10 +74,10 @@ type Store struct {
 }
 
 // ErrNotFound: no such case, or not one for the asker.
-var ErrNotFound = refusal.New("there is no such application")
+var ErrNotFound = refusal.Missing("there is no such application")
 
 // ErrLastStage: there is no stage to go on to.
-var ErrLastStage = refusal.New("this is the last stage of the round; nobody can be invited on")
+var ErrLastStage = refusal.New("this is the last stage of the round").But("nobody can be invited on")
 
 // Columns of a case as CaseOf selects them, for those who join it.
 const Columns = `id, ref, round_id, title, created_at, entry_id, stage, design_id, state, told, state_at, version, seal_id, more_until, query_due, lead_id, lead_name, lead_email, round_key, round_name, latest`

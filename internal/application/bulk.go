@@ -13,8 +13,8 @@ import (
 	"ulvant/core/letter"
 	"ulvant/core/lifecycle"
 	"ulvant/core/money"
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 	"ulvant/internal/trail"
 )

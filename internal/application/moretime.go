@@ -9,6 +9,7 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/post"
@@ -39,7 +40,7 @@ func (s *Store) MoreTimes(ctx context.Context, q db.Querier, entry int64) (out [
 func (s *Store) AskTime(ctx context.Context, tx *db.Tx, c Case, reason string) error {
 	reason = strings.TrimSpace(reason)
 	if reason == "" || len(reason) > 2000 {
-		return Unfit("Say in a few sentences why, in up to 2,000 characters. The reason is kept.")
+		return refusal.Unfit("Say in a few sentences why, in up to 2,000 characters. The reason is kept.")
 	}
 	c, err := s.Lock(ctx, tx, c, false)
 	if err != nil {
@@ -53,7 +54,7 @@ func (s *Store) AskTime(ctx context.Context, tx *db.Tx, c Case, reason string) e
 		return err
 	}
 	if open {
-		return Unfit("You have asked already; the office answers by mail.")
+		return refusal.Unfit("You have asked already").But("the office answers by mail.")
 	}
 	if _, err := tx.ExecContext(ctx, `INSERT INTO moretime (entry_id, asked_at, reason) VALUES ($1, $2, $3)`, c.EntryID, tx.At, reason); err != nil {
 		return err
@@ -66,7 +67,7 @@ func (s *Store) AskTime(ctx context.Context, tx *db.Tx, c Case, reason string) e
 func (s *Store) GiveTime(ctx context.Context, tx *db.Tx, c Case, until time.Time, note string) error {
 	note = strings.TrimSpace(note)
 	if note == "" || len(note) > 2000 {
-		return Unfit("Give the reason, in up to 2,000 characters. It is kept, and told to the applicant.")
+		return refusal.Unfit("Give the reason, in up to 2,000 characters. It is kept, and told to the applicant.")
 	}
 	c, err := s.Lock(ctx, tx, c, false)
 	if err != nil {
@@ -81,7 +82,7 @@ func (s *Store) GiveTime(ctx context.Context, tx *db.Tx, c Case, until time.Time
 	}
 	given := !until.IsZero()
 	if given && (!until.After(tx.At) || !until.After(c.Window(f).Closes)) {
-		return Unfit("Choose a time in the future, later than they have now.")
+		return refusal.Unfit("Choose a time in the future, later than they have now.")
 	}
 	var to *time.Time
 	if given {
@@ -93,7 +94,7 @@ func (s *Store) GiveTime(ctx context.Context, tx *db.Tx, c Case, until time.Time
 	}
 	if n, _ := res.RowsAffected(); n == 0 {
 		if !given {
-			return Unfit("Nobody asked for more time here.")
+			return refusal.Unfit("Nobody asked for more time here.")
 		}
 		if _, err := tx.ExecContext(ctx, `INSERT INTO moretime (entry_id, decided_at, decided_by, until, note) VALUES ($1, $2, $3, $4, $5)`, c.EntryID, tx.At, tx.By.ID, to, note); err != nil {
 			return err

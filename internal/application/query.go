@@ -15,6 +15,7 @@ import (
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/post"
 )
@@ -63,12 +64,6 @@ const (
 	MostQueryDays = 60   // working days until it is due
 )
 
-// Unfit is what is wrong with something asked or typed; it is a sentence.
-type Unfit string
-
-// Error is the sentence.
-func (u Unfit) Error() string { return string(u) }
-
 // OpenQuery of an entry; ErrNotFound when none is open.
 func (s *Store) OpenQuery(ctx context.Context, q db.Querier, entry int64) (out Query, err error) {
 	err = q.GetContext(ctx, &out, `SELECT `+queryColumns+` FROM query WHERE entry_id = $1 AND ended = ''`, entry)
@@ -90,18 +85,18 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, c Case, text string, questio
 	text = strings.TrimSpace(text)
 	switch {
 	case text == "" || len(text) > MostQueryText:
-		return Query{}, Unfit("Say what you need to know, in up to 4,000 characters.")
+		return Query{}, refusal.Unfit("Say what you need to know, in up to 4,000 characters.")
 	case days < 1 || days > MostQueryDays:
-		return Query{}, Unfit("Give them from 1 to 60 working days.")
+		return Query{}, refusal.Unfit("Give them from 1 to 60 working days.")
 	case len(questions) == 0:
-		return Query{}, Unfit("Tick at least one question that they may answer again.")
+		return Query{}, refusal.Unfit("Tick at least one question that they may answer again.")
 	}
 	c, err := s.Lock(ctx, tx, c, false)
 	if err != nil {
 		return Query{}, err
 	}
 	if c.SealID == nil {
-		return Query{}, Unfit("It is not sent yet; there is nothing to hand back.")
+		return Query{}, refusal.Unfit("It is not sent yet").But("there is nothing to hand back.")
 	}
 	f, err := s.Rounds.Form(ctx, tx, c.DesignID)
 	if err != nil {
@@ -114,7 +109,7 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, c Case, text string, questio
 	path, keys := f.Walk(sealed.Decoded.Filled(c.LeadName)), pq.StringArray{}
 	for _, k := range questions {
 		if st := path.Find(k); st == nil || st.Asked != condition.Yes {
-			return Query{}, Unfit("One of the questions is not part of this application.")
+			return Query{}, refusal.Unfit("One of the questions is not part of this application.")
 		}
 		keys = append(keys, string(k))
 	}
@@ -129,7 +124,7 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, c Case, text string, questio
 		INSERT INTO query (entry_id, asked_at, by_id, text, questions, due_at, seal_id) VALUES ($1, $2, $3, $4, $5, $6, $7) ON CONFLICT DO NOTHING RETURNING `+queryColumns,
 		c.EntryID, tx.At, tx.By.ID, text, keys, due, *c.SealID); err != nil {
 		if errors.Is(err, sql.ErrNoRows) {
-			return q, Unfit("A query is open already. Take it back first, or wait for the answer.")
+			return q, refusal.Unfit("A query is open already. Take it back first, or wait for the answer.")
 		}
 		return q, err
 	}
@@ -183,6 +178,3 @@ func (s *Store) DueQueries(ctx context.Context, at time.Time) (entries []int64, 
 	err = s.DB.SelectContext(ctx, &entries, `SELECT entry_id FROM query WHERE ended = '' AND due_at <= $1 ORDER BY due_at`, at)
 	return entries, err
 }
-
-// Refuses is the sentence; see package refusal.
-func (x Unfit) Refuses() string { return x.Error() }

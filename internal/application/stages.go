@@ -6,8 +6,8 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/trail"
 )
 
@@ -60,7 +60,7 @@ func (s *Store) CloseNext(ctx context.Context, tx *db.Tx, c Case) error {
 }
 
 // ErrTakenUp: somebody has begun the stage they were invited to.
-var ErrTakenUp = refusal.New("the next stage has been begun already; write to the applicant instead")
+var ErrTakenUp = refusal.New("the next stage has been begun already").But("write to the applicant instead")
 
 // goOn invites a case on by itself when the next stage is open to all who get
 // through this one: nothing is decided, so nothing waits for a letter.

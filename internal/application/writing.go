@@ -8,18 +8,18 @@ import (
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 )
 
 // ErrClosed: the closing instant had come when the request arrived.
-var ErrClosed = refusal.New("this round has closed; nothing more can be changed or sent")
+var ErrClosed = refusal.New("this round has closed").But("nothing more can be changed or sent")
 
 // ErrNotDraft: it was sent, or withdrawn.
-var ErrNotDraft = refusal.New("this application is no longer a draft; nothing in it can be changed")
+var ErrNotDraft = refusal.New("this application is no longer a draft").But("nothing in it can be changed")
 
 // ErrNotReopened: the office handed other questions back.
-var ErrNotReopened = refusal.New("the office asks about other questions; this one stays as it was sent")
+var ErrNotReopened = refusal.New("the office asks about other questions").But("this one stays as it was sent")
 
 // Window is when this case may be written: its stage's, with the time it was
 // given on top; of what was handed back, until the query is due.

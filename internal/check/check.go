@@ -13,11 +13,11 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	core "ulvant/core/profile"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/profile"
 	"ulvant/internal/trail"
 )
@@ -191,7 +191,7 @@ func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []Findin
 }
 
 // ErrNote: settling needs a note.
-var ErrNote = refusal.New("say in a note why; it stays with the case")
+var ErrNote = refusal.New("say in a note why").But("it stays with the case")
 
 // Settle a rule by hand, with a note. When nothing is left open the entry
 // becomes eligible or not eligible; the letter to a refused one waits for hold.

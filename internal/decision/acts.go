@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"ulvant/core/form"
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/round"
 	"ulvant/internal/trail"
@@ -50,7 +51,7 @@ func (s *Store) StopLetters(ctx context.Context, tx *db.Tx, roundID, act int64) 
 		return 0, err
 	}
 	if n == 0 {
-		return 0, Unfit("the letters have gone out already; change the decision instead, with a reason, and a new letter goes")
+		return 0, refusal.Unfit("the letters have gone out already").But("change the decision instead, with a reason, and a new letter goes")
 	}
 	if err := s.became(ctx, tx, act, "stopped", nil); err != nil {
 		return n, err
@@ -66,7 +67,7 @@ func (s *Store) ReleaseLetters(ctx context.Context, tx *db.Tx, r round.Round, f 
 		return 0, err
 	}
 	if len(ids) == 0 {
-		return 0, Unfit("there is no letter of this act left to let go")
+		return 0, refusal.Unfit("there is no letter of this act left to let go")
 	}
 	due := tx.At.Add(time.Duration(f.Design.HoldMinutes) * time.Minute)
 	if err := s.Post.Release(ctx, tx, ids, due); err != nil {

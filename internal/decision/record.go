@@ -14,6 +14,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/money"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/round"
@@ -28,20 +29,6 @@ type Choice struct {
 	Outcome lifecycle.State `json:"outcome"`
 	Amount  int64           `json:"amount"` // minor units; counts for an award only
 }
-
-// Changed refuses a whole act because cases changed since the page was drawn.
-type Changed struct{ Refs []string }
-
-// Error names them.
-func (e Changed) Error() string {
-	return "nothing was recorded, because these cases changed since the page was drawn: " + strings.Join(e.Refs, ", ") + ". Look at the order again and record anew"
-}
-
-// Unfit refuses an act, as a sentence for whoever records it.
-type Unfit string
-
-// Error is the sentence.
-func (u Unfit) Error() string { return string(u) }
 
 // Sitting is what is recorded in one act.
 type Sitting struct {
@@ -76,13 +63,13 @@ type earlier struct {
 // and go out after the design's hold; what applicants are told changes then.
 func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, sit Sitting) (act int64, err error) {
 	if len(sit.Choices) == 0 {
-		return 0, Unfit("there is nothing to record; choose an outcome for at least one case")
+		return 0, refusal.Unfit("there is nothing to record").But("choose an outcome for at least one case")
 	}
 	if strings.TrimSpace(sit.Note) == "" || len(sit.Note) > 2000 {
-		return 0, Unfit("say who decided and when, such as “Panel of 14 May, N. Sparrow in the chair”")
+		return 0, refusal.Unfit("say who decided and when, such as “Panel of 14 May, N. Sparrow in the chair”")
 	}
 	if len(sit.Reason) > 2000 {
-		return 0, Unfit("say the reason in fewer words")
+		return 0, refusal.Unfit("say the reason in fewer words")
 	}
 	// Acts of one round are made one after another: two at once never pass the fund.
 	if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(hashtext('decide'), $1::int)`, r.ID); err != nil {
@@ -97,7 +84,7 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 	}
 	next := f.NextStage(sit.Stage)
 	if next != nil && !tx.At.Before(f.At(next.To)) && slices.ContainsFunc(list, func(d deciding) bool { return d.Outcome == lifecycle.InvitedOn }) {
-		return 0, Unfit(fmt.Sprintf("“%s” has closed; give it a later date in the design before you invite anybody to it", next.Label))
+		return 0, refusal.Unfit(fmt.Sprintf("“%s” has closed; give it a later date in the design before you invite anybody to it", next.Label))
 	}
 	order, err := s.Order(ctx, tx, r, f, sit.Stage)
 	if err != nil {
@@ -156,7 +143,7 @@ func (s *Store) locked(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 			continue
 		}
 		if !slices.Contains(lifecycle.Outcomes(last), ch.Outcome) {
-			return nil, Unfit(fmt.Sprintf("%q is not an outcome of this stage", ch.Outcome))
+			return nil, refusal.Unfit(fmt.Sprintf("%q is not an outcome of this stage", ch.Outcome))
 		}
 		if ch.Outcome != lifecycle.Awarded {
 			ch.Amount = 0
@@ -165,11 +152,11 @@ func (s *Store) locked(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		step, err := lifecycle.Next(c.State, event, read)
 		if err != nil {
 			if step, err = lifecycle.Revise(c.State, event); err == nil && strings.TrimSpace(sit.Reason) == "" {
-				return nil, Unfit("say why the decision for " + c.Ref + " is changed; the reason is kept with it")
+				return nil, refusal.Unfit("say why the decision for " + c.Ref + " is changed; the reason is kept with it")
 			}
 		}
 		if err != nil {
-			return nil, Unfit(c.Ref + ": " + err.Error())
+			return nil, refusal.Unfit(c.Ref + ": " + err.Error())
 		}
 		list[i] = deciding{Choice: ch, c: c, step: step}
 		if c.State.Decided() {
@@ -177,7 +164,7 @@ func (s *Store) locked(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		}
 	}
 	if len(changed) > 0 {
-		return nil, Changed{changed}
+		return nil, refusal.New("nothing was recorded, because these cases changed since the page was drawn: " + strings.Join(changed, ", ")).But("look at the order again and record anew")
 	}
 	return list, nil
 }
@@ -207,9 +194,9 @@ func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 		a := asks[d.EntryID]
 		switch {
 		case d.Amount < 0 || d.Amount == 0 && a != nil && *a > 0:
-			return Unfit("say how much is awarded to " + d.c.Ref)
+			return refusal.Unfit("say how much is awarded to " + d.c.Ref)
 		case a != nil && d.Amount > *a && !f.Design.MoreThanAsked:
-			return Unfit(fmt.Sprintf("%s asked for %s; %s would be %s more than that. Give what was asked or less, or let the design say that more may be given", d.c.Ref,
+			return refusal.Unfit(fmt.Sprintf("%s asked for %s; %s would be %s more than that. Give what was asked or less, or let the design say that more may be given", d.c.Ref,
 				money.Format(*a, f.Design.Currency), money.Format(d.Amount, f.Design.Currency), money.Format(d.Amount-*a, f.Design.Currency)))
 		}
 		total += d.Amount
@@ -222,7 +209,7 @@ func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 		return err
 	}
 	if over := total + before - f.Design.Fund; over > 0 && total > 0 {
-		return Unfit(fmt.Sprintf("the awards come to %s, which is %s more than the fund", money.Format(total+before, f.Design.Currency), money.Format(over, f.Design.Currency)))
+		return refusal.Unfit(fmt.Sprintf("the awards come to %s, which is %s more than the fund", money.Format(total+before, f.Design.Currency), money.Format(over, f.Design.Currency)))
 	}
 	return nil
 }
@@ -235,7 +222,7 @@ func (s *Store) change(ctx context.Context, tx *db.Tx, list []deciding, reason s
 	for i, d := range list {
 		if d.c.State == lifecycle.InvitedOn && d.Outcome != lifecycle.InvitedOn {
 			if err := s.Cases.CloseNext(ctx, tx, d.c); errors.Is(err, application.ErrTakenUp) {
-				return Unfit(d.c.Ref + ": " + err.Error())
+				return refusal.Unfit(d.c.Ref + ": " + err.Error())
 			} else if err != nil {
 				return err
 			}
@@ -295,9 +282,3 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 	}
 	return nil
 }
-
-// Refuses is the sentence; see package refusal.
-func (x Unfit) Refuses() string { return x.Error() }
-
-// Refuses is the sentence; see package refusal.
-func (x Changed) Refuses() string { return x.Error() }

@@ -11,9 +11,9 @@ import (
 	"strings"
 	"time"
 
+	"ulvant/core/refusal"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 	"ulvant/internal/round"
 	"ulvant/internal/trail"
@@ -47,13 +47,7 @@ const (
 )
 
 // ErrNotFound: no such question.
-var ErrNotFound = refusal.New("there is no such question")
-
-// Unfit is what is wrong with what was typed; it is a sentence.
-type Unfit string
-
-// Error is the sentence.
-func (u Unfit) Error() string { return string(u) }
+var ErrNotFound = refusal.Missing("there is no such question")
 
 const columns = `e.id, e.round_id, e.by_id, e.at, e.text, e.answer, e.answered_at, e.public, p.name`
 
@@ -61,14 +55,14 @@ const columns = `e.id, e.round_id, e.by_id, e.at, e.text, e.answer, e.answered_a
 func (s *Store) Ask(ctx context.Context, tx *db.Tx, r round.Round, text string) error {
 	text = strings.TrimSpace(text)
 	if text == "" || len(text) > mostText {
-		return Unfit("Ask in up to 2,000 characters.")
+		return refusal.Unfit("Ask in up to 2,000 characters.")
 	}
 	var open int
 	if err := tx.GetContext(ctx, &open, `SELECT count(*) FROM enquiry WHERE round_id = $1 AND by_id = $2 AND answered_at IS NULL`, r.ID, tx.By.ID); err != nil {
 		return err
 	}
 	if open >= mostOpen {
-		return Unfit("Five of your questions wait for an answer already. Wait for one of them first.")
+		return refusal.Unfit("Five of your questions wait for an answer already. Wait for one of them first.")
 	}
 	if _, err := tx.ExecContext(ctx, `INSERT INTO enquiry (round_id, by_id, at, text) VALUES ($1, $2, $3, $4)`, r.ID, tx.By.ID, tx.At, text); err != nil {
 		return err
@@ -82,7 +76,7 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, r round.Round, text string) 
 func (s *Store) Answer(ctx context.Context, tx *db.Tx, r round.Round, id int64, question, answer string, public bool) error {
 	question, answer = strings.TrimSpace(question), strings.TrimSpace(answer)
 	if answer == "" || len(answer) > 2*mostText || question == "" || len(question) > mostText {
-		return Unfit("Write the question and an answer; nothing was kept.")
+		return refusal.Unfit("Write the question and an answer").But("nothing was kept.")
 	}
 	var e Enquiry
 	err := tx.GetContext(ctx, &e, `SELECT `+columns+` FROM enquiry e JOIN account p ON p.id = e.by_id WHERE e.id = $1 AND e.round_id = $2 FOR UPDATE OF e`, id, r.ID)
@@ -128,6 +122,3 @@ func (s *Store) By(ctx context.Context, q db.Querier, roundID, account int64) (o
 	err = q.SelectContext(ctx, &out, `SELECT `+columns+` FROM enquiry e JOIN account p ON p.id = e.by_id WHERE e.round_id = $1 AND e.by_id = $2 ORDER BY e.id`, roundID, account)
 	return out, err
 }
-
-// Refuses is the sentence; see package refusal.
-func (x Unfit) Refuses() string { return x.Error() }

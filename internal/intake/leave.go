@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/trail"
@@ -33,14 +34,14 @@ func (s *Store) WouldLeave(ctx context.Context, q db.Querier, account int64) (ou
 // a reader with cases left to mark, cannot leave by themselves.
 func (s *Store) Leave(ctx context.Context, tx *db.Tx, a people.Account) error {
 	if a.Office {
-		return people.Problem{Field: "leave", Says: "You work at the office. Ask a colleague to end that first."}
+		return refusal.In("leave", "You work at the office. Ask a colleague to end that first.")
 	}
 	var unread bool
 	if err := tx.GetContext(ctx, &unread, `SELECT EXISTS (SELECT FROM assignment g JOIN entry e ON e.id = g.entry_id WHERE g.account_id = $1 AND g.sent_at IS NULL AND e.state = 'reading')`, a.ID); err != nil {
 		return err
 	}
 	if unread {
-		return people.Problem{Field: "leave", Says: "You have cases left to mark. Send your marks or step aside first, so that they find another reader."}
+		return refusal.In("leave", "You have cases left to mark. Send your marks or step aside first, so that they find another reader.")
 	}
 	if err := s.Profiles.Leave(ctx, tx, a.ID); err != nil {
 		return err

@@ -8,6 +8,7 @@ import (
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/trail"
@@ -39,7 +40,7 @@ func (s *Store) Nudge(ctx context.Context, tx *db.Tx, c application.Case) (whom 
 		return "", err
 	}
 	if lately {
-		return "", application.Unfit("Somebody was written to about it within the last day. Wait until tomorrow, or write yourself.")
+		return "", refusal.Unfit("Somebody was written to about it within the last day. Wait until tomorrow, or write yourself.")
 	}
 	names, mover := []string{c.LeadName}, lifecycle.Applicant
 	if form.MoveOf(path.Obstacles) == lifecycle.Third {
@@ -51,7 +52,7 @@ func (s *Store) Nudge(ctx context.Context, tx *db.Tx, c application.Case) (whom 
 		return "", err
 	}
 	if len(names) == 0 {
-		return "", application.Unfit("They were written to within the last day already.")
+		return "", refusal.Unfit("They were written to within the last day already.")
 	}
 	whom = strings.Join(names, ", ")
 	if _, err := tx.ExecContext(ctx, `INSERT INTO nudge (entry_id, at, by_id, whom, name) VALUES ($1, $2, $3, $4, $5)`, c.EntryID, tx.At, tx.By.ID, mover, whom); err != nil {

@@ -9,6 +9,7 @@ import (
 	"github.com/lib/pq"
 
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 )
@@ -19,7 +20,7 @@ import (
 func (s *Store) SendBack(ctx context.Context, tx *db.Tx, c application.Case, reply string) (application.Case, error) {
 	reply = strings.TrimSpace(reply)
 	if len(reply) > application.MostQueryText {
-		return c, application.Unfit("Your reply is longer than the 4,000 characters that are taken. Shorten it.")
+		return c, refusal.Unfit("Your reply is longer than the 4,000 characters that are taken. Shorten it.")
 	}
 	entry := c.EntryID
 	c, err := s.Send(ctx, tx, c)

@@ -14,6 +14,7 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/material"
@@ -21,7 +22,6 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/link"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/profile"
 	"ulvant/internal/reference"
 	"ulvant/internal/trail"

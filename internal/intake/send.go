@@ -7,6 +7,7 @@ import (
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/core/seal"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
@@ -161,4 +162,4 @@ func (s *Store) Withdraw(ctx context.Context, tx *db.Tx, c application.Case) err
 }
 
 // ErrBeingDecided: it cannot be withdrawn in these minutes.
-var ErrBeingDecided = application.Unfit("The office is deciding about it at the moment, so it cannot be withdrawn here. Write to the office if you want to.")
+var ErrBeingDecided = refusal.Unfit("The office is deciding about it at the moment, so it cannot be withdrawn here. Write to the office if you want to.")

@@ -11,16 +11,10 @@ import (
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 )
-
-// TooMany is why no other application may be begun: the rule's own sentence.
-type TooMany string
-
-// Error is the sentence.
-func (t TooMany) Error() string { return string(t) }
 
 // Start an application with the answers given in "could this be for me".
 func (s *Store) Start(ctx context.Context, tx *db.Tx, roundKey, title string, answers map[form.Place]form.Answer) (application.Case, error) {
@@ -46,7 +40,7 @@ func (s *Store) Start(ctx context.Context, tx *db.Tx, roundKey, title string, an
 			return application.Case{}, err
 		}
 		if full := f.Full(answers, others, calendar.DateOf(tx.At, f.Zone)); len(full) > 0 {
-			return application.Case{}, TooMany(full[0].Reason)
+			return application.Case{}, refusal.Unfit(full[0].Reason)
 		}
 	}
 	c, err := s.Cases.Start(ctx, tx, r, f, tx.By.ID, title)
@@ -179,6 +173,3 @@ func (s *Store) TakeUp(ctx context.Context, tx *db.Tx, c application.Case) error
 	_, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.TakeUp, map[string]string{"stage": c.Stage})
 	return err
 }
-
-// Refuses is the sentence; see package refusal.
-func (x TooMany) Refuses() string { return x.Error() }

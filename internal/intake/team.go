@@ -8,6 +8,7 @@ import (
 
 	"ulvant/core/access"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
@@ -31,7 +32,7 @@ func (s *Store) InviteTeammate(ctx context.Context, tx *db.Tx, c application.Cas
 		return err
 	}
 	if err := people.CheckName(name); err != nil {
-		return people.Problem{Field: "name", Says: "Give their name as they sign letters."}
+		return refusal.In("name", "Give their name as they sign letters.")
 	}
 	if err := people.CheckEmail(strings.TrimSpace(email)); err != nil {
 		return err
@@ -45,11 +46,11 @@ func (s *Store) InviteTeammate(ctx context.Context, tx *db.Tx, c application.Cas
 		return err
 	}
 	if len(team)+len(open) > mostTeammates {
-		return people.Problem{Field: "email", Says: "At most twenty people write one application, those included who are asked or have declined."}
+		return refusal.In("email", "At most twenty people write one application, those included who are asked or have declined.")
 	}
 	for _, p := range team {
 		if p.Email == people.Fold(email) {
-			return people.Problem{Field: "email", Says: strings.TrimSpace(name) + " has a part in it already."}
+			return refusal.In("email", strings.TrimSpace(name)+" has a part in it already.")
 		}
 	}
 	i := application.Invitation{Application: c.ID, Email: people.Fold(email), Name: strings.TrimSpace(name), Part: part, AskedBy: tx.By.ID}
@@ -63,7 +64,7 @@ func (s *Store) invite(ctx context.Context, tx *db.Tx, c application.Case, i app
 		return err
 	}
 	if !fresh {
-		return people.Problem{Field: "email", Says: i.Name + " is asked already, and has not answered yet."}
+		return refusal.In("email", i.Name+" is asked already, and has not answered yet.")
 	}
 	var asks string
 	switch i.Part {
@@ -88,7 +89,7 @@ func (s *Store) invite(ctx context.Context, tx *db.Tx, c application.Case, i app
 }
 
 // ErrInvitationOver: it was answered, taken back, or came too late.
-var ErrInvitationOver = people.Problem{Field: "over", Says: "This invitation no longer holds: it was answered or taken back, or the application was sent meanwhile."}
+var ErrInvitationOver = refusal.In("over", "This invitation no longer holds: it was answered or taken back, or the application was sent meanwhile.")
 
 // invited locks the case of an invitation that can still be accepted.
 func (s *Store) invited(ctx context.Context, tx *db.Tx, id int64) (i application.Invitation, c application.Case, err error) {
@@ -114,9 +115,9 @@ func (s *Store) invited(ctx context.Context, tx *db.Tx, id int64) (i application
 func MayJoin(rel access.Relations) error {
 	switch {
 	case rel.Has(access.Office):
-		return people.Problem{Field: "over", Says: "You work at the office, which decides about this application. You can say no here; to write it, use an account of your own that has no part in the office."}
+		return refusal.In("over", "You work at the office, which decides about this application. You can say no here; to write it, use an account of your own that has no part in the office.")
 	case rel.Has(access.ReaderOf):
-		return people.Problem{Field: "over", Says: "You read applications of this round. You can say no here, or ask the office to let you step down as a reader first."}
+		return refusal.In("over", "You read applications of this round. You can say no here, or ask the office to let you step down as a reader first.")
 	}
 	return nil
 }
@@ -141,7 +142,7 @@ func (s *Store) Join(ctx context.Context, tx *db.Tx, id int64, a people.Account,
 		return c, err
 	}
 	if !fresh {
-		return c, people.Problem{Field: "over", Says: "You have a part in this application already."}
+		return c, refusal.In("over", "You have a part in this application already.")
 	}
 	if err := trail.Write(ctx, tx, "teammate-joined", c.ID, c.RoundID, map[string]string{"part": i.Part, "account": strconv.FormatInt(a.ID, 10)}); err != nil {
 		return c, err

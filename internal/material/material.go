@@ -20,13 +20,13 @@ import (
 	"github.com/lib/pq"
 
 	"ulvant/core/form"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/core/slot"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/files"
 	"ulvant/internal/platform/inspect"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/trail"
 )
 
@@ -72,7 +72,7 @@ type Store struct {
 }
 
 // ErrNotFound: no such file, or not one of this case.
-var ErrNotFound = refusal.New("there is no such file")
+var ErrNotFound = refusal.Missing("there is no such file")
 
 // ErrClosed: the draft cannot be changed any more.
 var ErrClosed = refusal.New("files can only be changed while the application is a draft and the round is open")

@@ -5,16 +5,11 @@ import (
 	"strconv"
 	"time"
 
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/core/slot"
 	"ulvant/internal/platform/db"
 )
-
-// NoRoom refuses a file for which there is no room under a quota.
-type NoRoom struct{ slot.Quota }
-
-// Error says how much there is and how much there may be.
-func (e NoRoom) Error() string { return say.NoRoom(e.Quota) }
 
 // room sees to it that a file fits into the quotas of its slot, its application
 // and the person, and holds them until the transaction ends, so that files sent
@@ -35,7 +30,7 @@ func (s *Store) room(ctx context.Context, tx *db.Tx, o Owner, by db.Actor, size 
 		return err
 	}
 	if q, full := slot.Full(have.Slot, have.Application, have.Person, size); full {
-		return NoRoom{q}
+		return refusal.New(say.NoRoom(q))
 	}
 	return nil
 }
@@ -51,6 +46,3 @@ func (s *Store) sweepReplaced(ctx context.Context, at time.Time) error {
 		UPDATE material m SET name = '' FROM entry e WHERE e.id = m.entry_id AND e.seal_id IS NULL AND m.removed_at < $1 AND m.name <> ''`, at.Add(-keptReplaced))
 	return err
 }
-
-// Refuses is the sentence; see package refusal.
-func (x NoRoom) Refuses() string { return x.Error() }

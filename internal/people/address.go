@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
@@ -17,7 +18,7 @@ import (
 func (s *Store) AskAddress(ctx context.Context, tx *db.Tx, a Account, email string) error {
 	email = Fold(email)
 	if email == a.Email {
-		return Problem{"email", "This is your address already."}
+		return refusal.In("email", "This is your address already.")
 	}
 	other, err := byEmail(ctx, tx, email)
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
@@ -58,7 +59,7 @@ func (s *Store) ChangeAddress(ctx context.Context, tx *db.Tx, l link.Link) (Acco
 	}
 	if _, err := byEmail(ctx, tx, a.NewEmail); !errors.Is(err, sql.ErrNoRows) {
 		if err == nil {
-			err = Problem{"email", "This address has an account of its own by now; it cannot be used for yours."}
+			err = refusal.In("email", "This address has an account of its own by now; it cannot be used for yours.")
 		}
 		return a, err
 	}

@@ -7,6 +7,8 @@ import (
 	"sync"
 	"unicode/utf8"
 
+	"ulvant/core/refusal"
+
 	"github.com/alexedwards/argon2id"
 )
 
@@ -34,18 +36,18 @@ var common = sync.OnceValue(func() map[string]bool {
 // rule about kinds of characters.
 func CheckPassword(password, email, name string) error {
 	if n := utf8.RuneCountInString(password); n < LeastPassword || n > 200 {
-		return Problem{"password", "Use at least 10 characters. A few words in a row are good."}
+		return refusal.In("password", "Use at least 10 characters. A few words in a row are good.")
 	}
 	low := strings.ToLower(strings.TrimSpace(password))
 	local, _, _ := strings.Cut(Fold(email), "@")
 	bare := func(s string) string { return strings.Join(strings.Fields(strings.ToLower(s)), "") }
 	switch {
 	case common()[low], common()[bare(low)], common()[strings.TrimRight(low, "0123456789!.?")] && len(low)-len(strings.TrimRight(low, "0123456789!.?")) <= 2:
-		return Problem{"password", "This is one that many people use, so it is tried first. Take a few words in a row that nobody else would."}
+		return refusal.In("password", "This is one that many people use, so it is tried first. Take a few words in a row that nobody else would.")
 	case running(low):
-		return Problem{"password", "This is the same thing over and over, or a row of keys. Take a few words in a row instead."}
+		return refusal.In("password", "This is the same thing over and over, or a row of keys. Take a few words in a row instead.")
 	case low == Fold(email), local != "" && bare(low) == local, name != "" && bare(low) == bare(name):
-		return Problem{"password", "This is your own name or address. Take a few words in a row that have nothing to do with you."}
+		return refusal.In("password", "This is your own name or address. Take a few words in a row that have nothing to do with you.")
 	}
 	return nil
 }

@@ -15,6 +15,7 @@ import (
 
 	"github.com/alexedwards/argon2id"
 
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/limit"
@@ -71,12 +72,6 @@ func compare(password, hash string) bool {
 	return err == nil && ok
 }
 
-// Problem is what is wrong with something typed, and where.
-type Problem struct{ Field, Says string }
-
-// Error is what it says.
-func (p Problem) Error() string { return p.Says }
-
 // Cost of a password's hash: 19 MiB, two passes, one lane, as the OWASP Password
 // Storage Cheat Sheet has it for Argon2id. More lanes would take every core from
 // those who are saving while others send; docs/performance.md has the figures.
@@ -89,7 +84,7 @@ func Fold(email string) string { return strings.ToLower(strings.TrimSpace(email)
 func CheckEmail(email string) error {
 	a, err := mail.ParseAddress(email)
 	if err != nil || a.Address != email || len(email) > 200 || !strings.Contains(email[strings.LastIndexByte(email, '@'):], ".") {
-		return Problem{"email", "This is not a whole mail address. Write it as name@place.example."}
+		return refusal.In("email", "This is not a whole mail address. Write it as name@place.example.")
 	}
 	return nil
 }
@@ -97,7 +92,7 @@ func CheckEmail(email string) error {
 // CheckName says what is wrong with a name.
 func CheckName(name string) error {
 	if n := utf8.RuneCountInString(strings.TrimSpace(name)); n < 2 || n > 120 || !utf8.ValidString(name) || strings.ContainsFunc(name, unicode.IsControl) {
-		return Problem{"name", "Give your name as you sign letters, up to 120 characters."}
+		return refusal.In("name", "Give your name as you sign letters, up to 120 characters.")
 	}
 	return nil
 }
@@ -192,7 +187,7 @@ func (s *Store) Join(ctx context.Context, tx *db.Tx, email, name, hash string) (
 }
 
 // ErrHasAccount: the address has an account, which is the one to sign in with.
-var ErrHasAccount = Problem{"password", "This address has an account already. Sign in with it, then press the link in the mail again."}
+var ErrHasAccount = refusal.In("password", "This address has an account already. Sign in with it, then press the link in the mail again.")
 
 // Invite finds or makes the account of somebody the office invites; a new one
 // has no password until its link is used.
@@ -255,10 +250,10 @@ func byEmail(ctx context.Context, q db.Querier, email string) (a Account, err er
 }
 
 // ErrWrong is all that a failed sign-in says.
-var ErrWrong = Problem{"password", "This address and password do not go together."}
+var ErrWrong = refusal.In("password", "This address and password do not go together.")
 
 // ErrUnconfirmed: right password, but the mail link was never used.
-var ErrUnconfirmed = Problem{"email", "This address is not confirmed yet. We have sent the link again; look in your mail."}
+var ErrUnconfirmed = refusal.In("email", "This address is not confirmed yet. We have sent the link again; look in your mail.")
 
 // decoy keeps the time of a sign-in the same when there is no such account.
 const decoy = "$argon2id$v=19$m=19456,t=2,p=1$c29tZXNhbHRzb21lc2FsdA$Vr2lT9q9hD2yQ0xN5q3aV7m0lq7c8bT0wqg3n5q9s2E"
@@ -293,6 +288,3 @@ func (s *Store) ResendConfirmation(ctx context.Context, tx *db.Tx, a Account) er
 func (s *Store) ByEmail(ctx context.Context, q db.Querier, email string) (Account, error) {
 	return byEmail(ctx, q, Fold(email))
 }
-
-// Refuses is the sentence; see package refusal.
-func (x Problem) Refuses() string { return x.Error() }

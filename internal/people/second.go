@@ -16,6 +16,7 @@ import (
 	"github.com/pquerna/otp/hotp"
 	"github.com/pquerna/otp/totp"
 
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 )
@@ -31,7 +32,7 @@ const (
 )
 
 // ErrCode is a second factor that is not right.
-var ErrCode = Problem{"code", "This code is not right, or was used already. Wait for the next one and type that."}
+var ErrCode = refusal.In("code", "This code is not right, or was used already. Wait for the next one and type that.")
 
 // Second is a second factor that is being set up.
 type Second struct {
@@ -76,7 +77,7 @@ func describe(a Account, raw []byte) (Second, error) {
 // the recovery codes, which are not shown again.
 func (s *Store) TurnOnSecond(ctx context.Context, tx *db.Tx, a Account, code string) ([]string, error) {
 	if a.SecondAt != nil {
-		return nil, Problem{"code", "It is on already."}
+		return nil, refusal.In("code", "It is on already.")
 	}
 	step, err := s.stepOf(a, code, tx.At)
 	if err != nil {

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"ulvant/core/refusal"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
@@ -39,7 +40,7 @@ func (s *Store) Authorise(ctx context.Context, tx *db.Tx, id, account int64, byO
 		if p, err := s.lock(ctx, tx, id); err != nil {
 			return err
 		} else if p.Mine != "authorised" {
-			return Unfit("Only the authorised person can hand that over. If they are gone, ask the office.")
+			return refusal.Unfit("Only the authorised person can hand that over. If they are gone, ask the office.")
 		}
 	}
 	var there bool
@@ -63,14 +64,14 @@ func (s *Store) Drop(ctx context.Context, tx *db.Tx, id, account int64) error {
 		return err
 	}
 	if account != tx.By.ID && p.Mine != "authorised" {
-		return Unfit("Only the authorised person can do that.")
+		return refusal.Unfit("Only the authorised person can do that.")
 	}
 	res, err := tx.ExecContext(ctx, `DELETE FROM profile_member WHERE profile_id = $1 AND account_id = $2 AND kind <> 'authorised'`, id, account)
 	if err != nil {
 		return err
 	}
 	if n, _ := res.RowsAffected(); n == 0 {
-		return Unfit("The authorised person cannot leave before somebody else is.")
+		return refusal.Unfit("The authorised person cannot leave before somebody else is.")
 	}
 	return nil
 }
@@ -84,7 +85,7 @@ func (s *Store) Leave(ctx context.Context, tx *db.Tx, account int64) error {
 		SELECT p.name FROM profile p JOIN profile_member m ON m.profile_id = p.id AND m.account_id = $1 AND m.kind = 'authorised'
 		WHERE p.kind = 'organisation' AND EXISTS (SELECT FROM profile_member o WHERE o.profile_id = p.id AND o.account_id <> $1) LIMIT 1`, account)
 	if err == nil {
-		return people.Problem{Field: "leave", Says: "You are the authorised person of " + name + ". Make somebody else that first."}
+		return refusal.In("leave", "You are the authorised person of "+name+". Make somebody else that first.")
 	}
 	if !errors.Is(err, sql.ErrNoRows) {
 		return err
@@ -140,20 +141,20 @@ func (s *Store) AskOfficer(ctx context.Context, tx *db.Tx, id int64, name, email
 	}
 	email, name, role = people.Fold(email), strings.TrimSpace(name), strings.TrimSpace(role)
 	if err := people.CheckName(name); err != nil {
-		return Unfit("Give the officer's name.")
+		return refusal.Unfit("Give the officer's name.")
 	}
 	if err := people.CheckEmail(email); err != nil {
-		return Unfit(err.Error())
+		return refusal.Unfit(err.Error())
 	}
 	if role == "" || len(role) > 80 {
-		return Unfit("Say what they are: chair, treasurer, head.")
+		return refusal.Unfit("Say what they are: chair, treasurer, head.")
 	}
 	var twice bool
 	if err := tx.GetContext(ctx, &twice, `SELECT EXISTS (SELECT FROM profile_officer WHERE profile_id = $1 AND email = $2 AND state IN ('asked', 'confirmed'))`, id, email); err != nil {
 		return err
 	}
 	if twice {
-		return Unfit("Somebody with this address is asked already. Each officer needs an address of their own.")
+		return refusal.Unfit("Somebody with this address is asked already. Each officer needs an address of their own.")
 	}
 	var officer int64
 	if err := tx.QueryRowxContext(ctx, `INSERT INTO profile_officer (profile_id, name, email, post, state, at) VALUES ($1, $2, $3, $4, 'asked', $5) RETURNING id`, id, name, email, role, tx.At).Scan(&officer); err != nil {
@@ -240,7 +241,7 @@ func (s *Store) ClaimByNumber(ctx context.Context, tx *db.Tx, scheme, value stri
 func (s *Store) Join(ctx context.Context, tx *db.Tx, code string) (id int64, err error) {
 	err = tx.GetContext(ctx, &id, `DELETE FROM profile_code WHERE account_id = $1 AND hash = $2 AND expires_at > $3 RETURNING profile_id`, tx.By.ID, codeHash(code), tx.At)
 	if errors.Is(err, sql.ErrNoRows) {
-		return 0, Unfit("This code is not right, or has run out. Ask for another.")
+		return 0, refusal.Unfit("This code is not right, or has run out. Ask for another.")
 	}
 	if err != nil {
 		return 0, err

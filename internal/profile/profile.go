@@ -15,11 +15,11 @@ import (
 	"ulvant/core/identifier"
 	"ulvant/core/lifecycle"
 	"ulvant/core/profile"
+	"ulvant/core/refusal"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/link"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 )
 
@@ -72,13 +72,7 @@ type Store struct {
 }
 
 // ErrNotFound: no such profile, or none of the asker's.
-var ErrNotFound = refusal.New("there is no such profile")
-
-// Unfit is what is wrong with something typed; it is a sentence.
-type Unfit string
-
-// Error is the sentence.
-func (u Unfit) Error() string { return string(u) }
+var ErrNotFound = refusal.Missing("there is no such profile")
 
 const columns = `p.id, p.kind, p.name, p.facts, p.state, p.made_at, p.facts_at, p.sent_at, p.promised, p.decided_at, p.note,
 	COALESCE((SELECT b.name FROM sponsor x JOIN profile b ON b.id = x.sponsor_id WHERE x.profile_id = p.id AND x.state = 'confirmed'), '') AS sponsor`
@@ -125,7 +119,7 @@ func (s *Store) ByID(ctx context.Context, q db.Querier, id int64) (p Profile, er
 func (s *Store) Make(ctx context.Context, tx *db.Tx, kind profile.Kind, name string) (id int64, err error) {
 	name = strings.TrimSpace(name)
 	if err := people.CheckName(name); err != nil {
-		return 0, Unfit("Give the name in 2 to 120 characters.")
+		return 0, refusal.Unfit("Give the name in 2 to 120 characters.")
 	}
 	state := profile.Making
 	if kind == profile.Person {
@@ -162,22 +156,22 @@ func (s *Store) Change(ctx context.Context, tx *db.Tx, id int64, name string, fa
 		return err
 	}
 	if !p.State.Open() {
-		return Unfit("The office is looking it over; nothing can be changed until it has.")
+		return refusal.Unfit("The office is looking it over").But("nothing can be changed until it has.")
 	}
 	name = strings.TrimSpace(name)
 	if people.CheckName(name) != nil {
-		return Unfit("Give the name in 2 to 120 characters.")
+		return refusal.Unfit("Give the name in 2 to 120 characters.")
 	}
 	for i, n := range facts.Numbers {
 		if says := profile.CheckNumber(n); says != "" {
-			return Unfit(says)
+			return refusal.Unfit(says)
 		}
 		sch, _ := identifier.Find(n.Scheme)
 		facts.Numbers[i].Value, _ = sch.Normal(n.Value)
 	}
 	for _, c := range facts.Contacts {
 		if people.CheckEmail(people.Fold(c.Email)) != nil || people.CheckName(c.Name) != nil {
-			return Unfit("Give each contact a name and a whole mail address; “" + c.Name + "”, “" + c.Email + "” is not.")
+			return refusal.Unfit("Give each contact a name and a whole mail address; “" + c.Name + "”, “" + c.Email + "” is not.")
 		}
 	}
 	raw, err := json.Marshal(facts)
@@ -255,14 +249,14 @@ func (s *Store) SendIn(ctx context.Context, tx *db.Tx, id int64) error {
 		return err
 	}
 	if p.Kind != profile.Body || p.State != profile.Making && p.State != profile.SentBack {
-		return Unfit("It is " + string(p.State) + " already.")
+		return refusal.Unfit("It is " + string(p.State) + " already.")
 	}
 	lacks, err := s.Lacks(ctx, tx, p)
 	if err != nil {
 		return err
 	}
 	if len(lacks) > 0 {
-		return Unfit("It cannot be handed in yet: " + lacks[0].What)
+		return refusal.Unfit("It cannot be handed in yet: " + lacks[0].What)
 	}
 	by, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(tx.At, s.Zone), s.Days, s.Off), 17, 0).In(s.Zone)
 	_, err = tx.ExecContext(ctx, `UPDATE profile SET state = $2, sent_at = $3, promised = $4, note = '', told_at = NULL WHERE id = $1`, id, profile.Waiting, tx.At, by)
@@ -286,7 +280,7 @@ func (s *Store) Looked(ctx context.Context, q db.Querier, most int) (out []Profi
 func (s *Store) Decide(ctx context.Context, tx *db.Tx, id int64, known bool, note string) error {
 	note = strings.TrimSpace(note)
 	if !known && note == "" || len(note) > 2000 {
-		return Unfit("Say what must be put right, in up to 2,000 characters. It goes to them by mail.")
+		return refusal.Unfit("Say what must be put right, in up to 2,000 characters. It goes to them by mail.")
 	}
 	var p Profile
 	err := tx.GetContext(ctx, &p, `SELECT `+columns+`, '' AS mine FROM profile p WHERE p.id = $1 FOR UPDATE`, id)
@@ -294,7 +288,7 @@ func (s *Store) Decide(ctx context.Context, tx *db.Tx, id int64, known bool, not
 		return err
 	}
 	if p.State != profile.Waiting {
-		return Unfit("It does not wait to be looked over any more.")
+		return refusal.Unfit("It does not wait to be looked over any more.")
 	}
 	state := profile.Known
 	if !known {
@@ -363,6 +357,3 @@ func (s *Store) For(ctx context.Context, q db.Querier, application int64) (p Pro
 	err = q.GetContext(ctx, &p, `SELECT `+columns+`, '' AS mine FROM profile p JOIN application a ON a.profile_id = p.id WHERE a.id = $1`, application)
 	return decoded(p, err)
 }
-
-// Refuses is the sentence; see package refusal.
-func (x Unfit) Refuses() string { return x.Error() }

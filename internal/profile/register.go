@@ -10,10 +10,10 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/profile"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 )
 

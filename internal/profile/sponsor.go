@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"ulvant/core/identifier"
+	"ulvant/core/refusal"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
@@ -80,7 +81,7 @@ func (s *Store) AskSponsor(ctx context.Context, tx *db.Tx, id int64, scheme, val
 	err = tx.QueryRowxContext(ctx, `INSERT INTO sponsor (profile_id, scheme, value, sponsor_id, state, asked_at, at) VALUES ($1, $2, $3, $4, 'asked', $5, $5) ON CONFLICT DO NOTHING RETURNING id`,
 		id, scheme, number, to, tx.At).Scan(&row)
 	if errors.Is(err, sql.ErrNoRows) {
-		return Unfit("One sponsoring body is asked already, or has confirmed. End that first.")
+		return refusal.Unfit("One sponsoring body is asked already, or has confirmed. End that first.")
 	}
 	if err != nil || to == nil || len(body.Facts.Contacts) == 0 {
 		return err
@@ -111,7 +112,7 @@ func (s *Store) AnswerSponsor(ctx context.Context, tx *db.Tx, id int64, yes bool
 	res, err := tx.ExecContext(ctx, `UPDATE sponsor SET state = $2, at = $3 WHERE id = $1 AND state IN ('asked', 'confirmed', 'refused') AND state <> $2`, id, state, tx.At)
 	if err != nil {
 		if db.IsDuplicate(err) {
-			return Unfit("They have asked another body meanwhile.")
+			return refusal.Unfit("They have asked another body meanwhile.")
 		}
 		return err
 	}
@@ -159,11 +160,11 @@ func (s *Store) EndSponsor(ctx context.Context, tx *db.Tx, profile, id int64) er
 func normal(scheme, value string) (string, error) {
 	sch, ok := identifier.FindOfBodies(scheme)
 	if !ok {
-		return "", Unfit("Choose which register the number is of.")
+		return "", refusal.Unfit("Choose which register the number is of.")
 	}
 	number, ok := sch.Normal(value)
 	if !ok {
-		return "", Unfit("“" + value + "” is not a " + sch.Label + ": its check digits do not fit. Look at it again.")
+		return "", refusal.Unfit("“" + value + "” is not a " + sch.Label + ": its check digits do not fit. Look at it again.")
 	}
 	return number, nil
 }

@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
@@ -34,8 +35,8 @@ func TestWhatAnAccountTakes(t *testing.T) {
 		if (err == nil) != c.ok {
 			t.Errorf("%.40q: %v", c.value, err)
 		}
-		var p people.Problem
-		if err != nil && (!errors.As(err, &p) || p.Says == "" || p.Field == "") {
+		var p refusal.Refusal
+		if err != nil && (!refusal.AsUnfit(err, &p) || p.Says == "" || p.Field == "") {
 			t.Errorf("%.40q: %v says neither what nor where", c.value, err)
 		}
 	}

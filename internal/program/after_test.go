@@ -9,9 +9,9 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/core/seal"
 	"ulvant/internal/application"
-	"ulvant/internal/enquiry"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 )
@@ -29,7 +29,7 @@ func queried(t *testing.T) (*panel, func(version int, q form.Key, value string) 
 		return p.Try(p.cases["Ann"].LeadID, func(ctx context.Context, tx *db.Tx) error {
 			results, _, err := p.Intake.Save(ctx, tx, p.cases["Ann"], []intake.Edit{{Place: form.Place{Question: q}, Version: version, EditID: "after-" + string(q), Value: value}})
 			if err == nil && results[0].Fault != "" {
-				return application.Unfit(results[0].Fault)
+				return refusal.Unfit(results[0].Fault)
 			}
 			return err
 		})
@@ -51,8 +51,8 @@ func TestAQueryIsAnswered(t *testing.T) {
 	if n := p.mails("A question about"); n != 1 {
 		t.Errorf("%d mails went out", n)
 	}
-	var unfit application.Unfit
-	if err := save(1, "land-leave", "no"); !errors.As(err, &unfit) {
+	var unfit refusal.Refusal
+	if err := save(1, "land-leave", "no"); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("another question: %v", err)
 	}
 	if err := save(1, "request", "8000"); err != nil {
@@ -164,8 +164,8 @@ func TestQueriesThatAreRefused(t *testing.T) {
 			_, err := p.Cases.Ask(ctx, tx, p.cases["Ann"], c.text, c.questions, c.days)
 			return err
 		})
-		var unfit application.Unfit
-		if !errors.As(err, &unfit) {
+		var unfit refusal.Refusal
+		if !refusal.AsUnfit(err, &unfit) {
 			t.Errorf("%+v: %v", c, err)
 		}
 	}
@@ -187,8 +187,8 @@ func TestMoreTime(t *testing.T) {
 	if err := ask(); err != nil {
 		t.Fatal(err)
 	}
-	var unfit application.Unfit
-	if err := ask(); !errors.As(err, &unfit) {
+	var unfit refusal.Refusal
+	if err := ask(); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("asked twice: %v", err)
 	}
 	ctx := context.Background()
@@ -200,10 +200,10 @@ func TestMoreTime(t *testing.T) {
 	give := func(until time.Time, why string) error {
 		return h.Try(officer, func(ctx context.Context, tx *db.Tx) error { return h.Cases.GiveTime(ctx, tx, c, until, why) })
 	}
-	if err := give(closes, "No."); !errors.As(err, &unfit) {
+	if err := give(closes, "No."); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("until it closes anyway: %v", err)
 	}
-	if err := give(closes.Add(48*time.Hour), ""); !errors.As(err, &unfit) {
+	if err := give(closes.Add(48*time.Hour), ""); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("without a reason: %v", err)
 	}
 	if err := give(closes.Add(48*time.Hour), "The harbour's notice is with us."); err != nil {
@@ -281,8 +281,8 @@ func TestEnquiries(t *testing.T) {
 	ask := func(text string) error {
 		return h.Try(lead, func(ctx context.Context, tx *db.Tx) error { return h.Enquiries.Ask(ctx, tx, r, text) })
 	}
-	var unfit enquiry.Unfit
-	if err := ask("  "); !errors.As(err, &unfit) {
+	var unfit refusal.Refusal
+	if err := ask("  "); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("nothing asked: %v", err)
 	}
 	for range 5 {
@@ -290,7 +290,7 @@ func TestEnquiries(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if err := ask("And a sixth?"); !errors.As(err, &unfit) {
+	if err := ask("And a sixth?"); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("a sixth while five wait: %v", err)
 	}
 	list, err := h.Enquiries.Of(ctx, h.DB, r.ID)

@@ -12,6 +12,7 @@ import (
 	"ulvant/core/design"
 	"ulvant/core/form"
 	"ulvant/core/pattern"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
@@ -165,11 +166,11 @@ func TestACombinedForm(t *testing.T) {
 	}
 
 	// a third by the same person is not begun, and the second not sent
-	var full intake.TooMany
+	var full refusal.Refusal
 	if err := h.Try(second, func(ctx context.Context, tx *db.Tx) error {
 		_, err := h.Intake.Start(ctx, tx, "shore-2027", "A third", nil)
 		return err
-	}); !errors.As(err, &full) || full.Error() != "You have sent another." {
+	}); !refusal.AsUnfit(err, &full) || full.Error() != "You have sent another." {
 		t.Errorf("a third is begun: %v", err)
 	}
 	h.Act(second, func(ctx context.Context, tx *db.Tx) error {

@@ -11,10 +11,10 @@ import (
 	"ulvant/core/design"
 	"ulvant/core/form"
 	"ulvant/core/proof"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 	"ulvant/internal/round"
 	"ulvant/internal/trail"
@@ -91,20 +91,22 @@ func Open(ctx context.Context, p *Program, by db.Actor, at time.Time, roundID in
 // Unproved refuses to open a design for what its proof found.
 type Unproved struct{ Report *proof.Report }
 
-// Error says what must be mended first.
-func (e Unproved) Error() string {
-	var says []string
+// Says what must be mended first, a sentence each.
+func (e Unproved) Says() (says []string) {
 	for _, f := range e.Report.Of(proof.CannotOpen) {
 		says = append(says, f.Says)
 	}
-	return strings.Join(says, "\n")
+	return says
 }
 
+// Error is all of it.
+func (e Unproved) Error() string { return strings.Join(e.Says(), "\n") }
+
 // ErrUnsigned: something could not be decided, and nobody has signed for it.
-var ErrUnsigned = refusal.New("some things could not be decided by the proof, or there was no time to look at them; look at them yourself and say that you have")
+var ErrUnsigned = refusal.New("some things could not be decided by the proof, or there was no time to look at them").But("look at them yourself and say that you have")
 
 // ErrChanged: the design was changed while it was proved.
-var ErrChanged = refusal.New("somebody changed the design in this minute; look at it again and press once more")
+var ErrChanged = refusal.New("somebody changed the design in this minute").But("look at it again and press once more")
 
 // proven proves a round's working design; open is how much could not be decided.
 func proven(ctx context.Context, p *Program, roundID int64, signed bool) (working []byte, open int, err error) {

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"ulvant/core/profile"
+	"ulvant/core/refusal"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
@@ -83,8 +84,8 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 		}
 		return out
 	}
-	var unfit profiles.Unfit
-	if err := change("0000OSTRELISLES00148"); !errors.As(err, &unfit) {
+	var unfit refusal.Refusal
+	if err := change("0000OSTRELISLES00148"); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("check digits that do not fit: %v", err)
 	}
 	if err := change(known, renamed, struck, nowhere); err != nil {
@@ -118,7 +119,7 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 	handIn := func() error {
 		return act(func(ctx context.Context, tx *db.Tx) error { return h.Profiles.SendIn(ctx, tx, id) })
 	}
-	if err := handIn(); !errors.As(err, &unfit) {
+	if err := handIn(); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("handed in before any officer confirmed: %v", err)
 	}
 	ask := func(email string) error {
@@ -141,7 +142,7 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if err := ask("wrong@tarl.example"); !errors.As(err, &unfit) {
+	if err := ask("wrong@tarl.example"); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("the same address twice: %v", err)
 	}
 	list, _ := h.Profiles.Officers(ctx, h.DB, id)
@@ -196,13 +197,13 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 		}
 	}
 	h.Clock.Set(now)
-	if err := change(known); !errors.As(err, &unfit) {
+	if err := change(known); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("changed while it is looked over: %v", err)
 	}
 	decide := func(known bool, note string) error {
 		return h.Try(officer.ID, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Decide(ctx, tx, id, known, note) })
 	}
-	if err := decide(false, " "); !errors.As(err, &unfit) {
+	if err := decide(false, " "); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("sent back without a word: %v", err)
 	}
 	if err := decide(true, ""); err != nil {
@@ -231,13 +232,13 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 	join := func(code string) error {
 		return h.Try(cy.ID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Profiles.Join(ctx, tx, code); return err })
 	}
-	if err := join("0123456789"); !errors.As(err, &unfit) {
+	if err := join("0123456789"); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("an invented code: %v", err)
 	}
 	if err := join(code); err != nil {
 		t.Fatal(err)
 	}
-	if err := join(code); !errors.As(err, &unfit) {
+	if err := join(code); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("the code twice: %v", err)
 	}
 	// a contact who wants to hear of decisions gets a copy, and of nothing else
@@ -269,7 +270,7 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 		t.Errorf("Bo has %d copies", len(mails))
 	}
 	// the authorised person hands over, and can then leave
-	if err := act(func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Drop(ctx, tx, id, ann.ID) }); !errors.As(err, &unfit) {
+	if err := act(func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Drop(ctx, tx, id, ann.ID) }); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("the authorised person leaves before anybody else is: %v", err)
 	}
 	if err := act(func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Authorise(ctx, tx, id, cy.ID, false) }); err != nil {

@@ -8,6 +8,7 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
@@ -64,8 +65,8 @@ func TestTheRescueList(t *testing.T) {
 	if whom, err := nudge(); err != nil || whom != "Dacian Rowe" {
 		t.Errorf("nudged %q, %v", whom, err)
 	}
-	var unfit application.Unfit
-	if _, err := nudge(); !errors.As(err, &unfit) {
+	var unfit refusal.Refusal
+	if _, err := nudge(); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("twice within a day: %v", err)
 	}
 	if after, _ := h.Tray.List("dacian@wardens.example", 0, 99); len(after) != len(before)+1 {

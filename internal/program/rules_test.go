@@ -10,9 +10,8 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
-	"ulvant/internal/application"
+	"ulvant/core/refusal"
 	"ulvant/internal/decision"
-	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/post"
 	"ulvant/internal/reading"
@@ -105,9 +104,9 @@ func TestOneNudgeADay(t *testing.T) {
 	if err := nudge(); err != nil {
 		t.Fatal(err)
 	}
-	var unfit application.Unfit
+	var unfit refusal.Refusal
 	h.Clock.Set(h.Clock.Now().Add(23 * time.Hour))
-	if err := nudge(); !errors.As(err, &unfit) {
+	if err := nudge(); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("twice within a day: %v", err)
 	}
 	h.Clock.Set(h.Clock.Now().Add(time.Hour + time.Second))
@@ -128,7 +127,7 @@ func TestOnesOwnAddressAsReferee(t *testing.T) {
 			_, err := h.Referees.Name(ctx, tx, c, "site-referee", "Dacian Rowe", email, "neighbour")
 			return err
 		})
-		var problem people.Problem
+		var problem refusal.Refusal
 		if !errors.As(err, &problem) || problem.Field != "email" {
 			t.Errorf("%s: %v", email, err)
 		}

@@ -12,6 +12,7 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/core/seal"
 	"ulvant/internal/application"
 	"ulvant/internal/decision"
@@ -200,8 +201,8 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 			return err
 		})
 	}
-	if err := record(); !errors.As(err, &decision.Changed{}) {
-		t.Fatalf("an act on a changed case was not refused: %v", err)
+	if no, ok := refusal.Of(record()); !ok || !strings.Contains(no.Says, "these cases changed") {
+		t.Fatalf("an act on a changed case was not refused: %v", no)
 	}
 	choices[1].Version++
 	for i := range choices {

@@ -9,6 +9,7 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/profile"
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
 	profiles "ulvant/internal/profile"
@@ -85,8 +86,8 @@ func TestASponsoringBody(t *testing.T) {
 		}
 		return n, text
 	}
-	var unfit profiles.Unfit
-	if err := ask("0000OSTRELISLES00148"); !errors.As(err, &unfit) {
+	var unfit refusal.Refusal
+	if err := ask("0000OSTRELISLES00148"); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("check digits that do not fit: %v", err)
 	}
 	for i, number := range []string{nowhere, known} { // to whoever asks, both look the same
@@ -102,7 +103,7 @@ func TestASponsoringBody(t *testing.T) {
 		if n, _ := mails("ann@tarl.example", "hold money for Cy Blount"); n != i {
 			t.Errorf("after asking for %s the body has %d mails", number, n)
 		}
-		if err := ask(known); !errors.As(err, &unfit) {
+		if err := ask(known); !refusal.AsUnfit(err, &unfit) {
 			t.Errorf("a second one while one is asked: %v", err)
 		}
 		if i == 0 {

@@ -11,6 +11,7 @@ import (
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
@@ -38,12 +39,6 @@ func (h HandedOut) Says() string {
 	}
 	return s
 }
-
-// Unfit refuses to hand out, as a sentence for whoever does.
-type Unfit string
-
-// Error is the sentence.
-func (u Unfit) Error() string { return string(u) }
 
 // stack is what is handed out: cases and readers by their place in the lists.
 type stack struct {
@@ -98,7 +93,7 @@ func (s *Store) HandOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 // MayHandOut refuses while more can come in.
 func MayHandOut(f *form.Form, at time.Time) error {
 	if until := f.HandsOutFrom(); at.Before(until) {
-		return Unfit("applications still come in until " + calendar.WallOf(until, f.Zone).Words() + "; hand out after that, so that every case gets the same readers’ time")
+		return refusal.Unfit("applications still come in until " + calendar.WallOf(until, f.Zone).Words() + "; hand out after that, so that every case gets the same readers’ time")
 	}
 	return nil
 }
@@ -119,10 +114,10 @@ func (s *Store) stack(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 		return st, err
 	}
 	if len(st.readers) == 0 {
-		return st, Unfit("nobody has been invited to read yet; invite readers first")
+		return st, refusal.Unfit("nobody has been invited to read yet").But("invite readers first")
 	}
 	if len(cases) == 0 {
-		return st, Unfit("no application is eligible yet; settle the checks first")
+		return st, refusal.Unfit("no application is eligible yet").But("settle the checks first")
 	}
 	at, reader := map[int64]int{}, map[int64]int{} // places by application, by account
 	byEntry := map[int64]int{}
@@ -238,6 +233,3 @@ func (s *Store) Register() {
 		})
 	})
 }
-
-// Refuses is the sentence; see package refusal.
-func (x Unfit) Refuses() string { return x.Error() }

@@ -17,12 +17,12 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/mark"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/link"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 	"ulvant/internal/round"
 	"ulvant/internal/trail"
@@ -55,14 +55,14 @@ type Given struct {
 var (
 	ErrNotGiven = refusal.New("this case is not given to you to read")
 	ErrUnmarked = refusal.New("give a mark under every criterion first")
-	ErrStale    = refusal.New("these marks were changed in another window; reload the page to see them")
-	ErrSent     = refusal.New("these marks are sent; ask the office if you must change them")
+	ErrStale    = refusal.New("these marks were changed in another window").But("reload the page to see them")
+	ErrSent     = refusal.New("these marks are sent").But("ask the office if you must change them")
 )
 
 // Invite somebody to read in a round, by mail.
 func (s *Store) Invite(ctx context.Context, tx *db.Tx, r round.Round, email, name string) (people.Account, error) {
 	if err := people.CheckName(name); err != nil {
-		return people.Account{}, people.Problem{Field: "name", Says: "Give the reader’s name."}
+		return people.Account{}, refusal.In("name", "Give the reader’s name.")
 	}
 	if err := people.CheckEmail(strings.TrimSpace(email)); err != nil {
 		return people.Account{}, err
@@ -76,7 +76,7 @@ func (s *Store) Invite(ctx context.Context, tx *db.Tx, r round.Round, email, nam
 		return a, err
 	}
 	if n, _ := res.RowsAffected(); n == 0 {
-		return a, people.Problem{Field: "email", Says: a.Name + " is a reader of this round already."}
+		return a, refusal.In("email", a.Name+" is a reader of this round already.")
 	}
 	l, err := s.Links.Issue(ctx, tx, link.Reader, a.ID, s.LinkLife)
 	if err != nil {
@@ -215,7 +215,7 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version
 	case g.Version != version:
 		return 0, ErrStale
 	case len(note) > 20000:
-		return 0, refusal.New("the note is too long to keep; shorten it")
+		return 0, refusal.New("the note is too long to keep").But("shorten it")
 	}
 	for _, cr := range f.Design.Criteria {
 		v, ok := marks[cr.Key]

@@ -7,19 +7,19 @@ import (
 	"time"
 
 	"ulvant/core/form"
+	"ulvant/core/refusal"
 	"ulvant/core/slot"
 	"ulvant/internal/application"
 	"ulvant/internal/material"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 )
 
 // PutPaper puts up the scan of a confirmation that was signed on paper, where
 // the round takes paper. It counts at once, and a checker looks at it.
 func (s *Store) PutPaper(ctx context.Context, by db.Actor, at time.Time, c application.Case, question form.Key, name, file string, size int64, body io.Reader) (material.File, error) {
 	if err := people.CheckName(name); err != nil {
-		return material.File{}, people.Problem{Field: "name", Says: "Give the name of whoever signed."}
+		return material.File{}, refusal.In("name", "Give the name of whoever signed.")
 	}
 	var id int64
 	var wants string
@@ -71,4 +71,4 @@ func (s *Store) PutPaper(ctx context.Context, by db.Actor, at time.Time, c appli
 }
 
 // ErrNoScan: what was put up is neither a PDF nor a picture.
-var ErrNoScan = refusal.New("the file is neither a PDF nor a picture that can be opened here; scan or photograph the signed page and put that up")
+var ErrNoScan = refusal.New("the file is neither a PDF nor a picture that can be opened here").But("scan or photograph the signed page and put that up")

@@ -16,6 +16,7 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/form"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/core/slot"
 	"ulvant/internal/application"
@@ -23,7 +24,6 @@ import (
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 	"ulvant/internal/trail"
 )
@@ -78,21 +78,15 @@ type Store struct {
 
 // Errors that people can do something about.
 var (
-	ErrNotFound = refusal.New("there is no such request for a letter")
-	ErrClosed   = refusal.New("the round has closed or the application was sent; nothing more can be changed")
+	ErrNotFound = refusal.Missing("there is no such request for a letter")
+	ErrClosed   = refusal.New("the round has closed or the application was sent").But("nothing more can be changed")
 	ErrEmpty    = refusal.New("write the letter or put up a file first")
 	ErrTooLong  = refusal.Newf("the letter is longer than %d words; shorten it, or put it up as a file", MostWords)
-	ErrFullUp   = refusal.New("as many are named already as can be; withdraw a request before you name another")
+	ErrFullUp   = refusal.New("as many are named already as can be").But("withdraw a request before you name another")
 )
 
-// Unfit is a letter whose day or years do not do; it says why.
-type Unfit string
-
-// Error is a sentence.
-func (u Unfit) Error() string { return strings.TrimSuffix(string(u), ".") }
-
 // ErrStale: another tab or a reply that was lost changed it meanwhile.
-var ErrStale = refusal.New("the letter was changed in another window since this page was drawn; what you typed is below, compare and send it again")
+var ErrStale = refusal.New("the letter was changed in another window since this page was drawn").But("what you typed is below, compare and send it again")
 
 // open locks a case in which a question can still be answered.
 func (s *Store) open(ctx context.Context, tx *db.Tx, c application.Case, question form.Key) (application.Case, *form.Form, error) {
@@ -109,20 +103,20 @@ func (s *Store) open(ctx context.Context, tx *db.Tx, c application.Case, questio
 // Name a referee for a draft and ask them at once.
 func (s *Store) Name(ctx context.Context, tx *db.Tx, c application.Case, question form.Key, name, email, knows string) (int64, error) {
 	if err := people.CheckName(name); err != nil {
-		return 0, people.Problem{Field: "name", Says: "Give the referee’s name."}
+		return 0, refusal.In("name", "Give the referee’s name.")
 	}
 	if err := people.CheckEmail(email); err != nil {
 		return 0, err
 	}
 	if strings.TrimSpace(knows) == "" || len(knows) > 400 {
-		return 0, people.Problem{Field: "knows", Says: "Say in a few words how they know you, or what it is about."}
+		return 0, refusal.In("knows", "Say in a few words how they know you, or what it is about.")
 	}
 	c, f, err := s.open(ctx, tx, c, question)
 	if err != nil {
 		return 0, err
 	}
 	if people.Fold(email) == people.Fold(c.LeadEmail) {
-		return 0, people.Problem{Field: "email", Says: "This is your own address. Somebody else must vouch for you."}
+		return 0, refusal.In("email", "This is your own address. Somebody else must vouch for you.")
 	}
 	q := f.Question(question)
 	if q == nil || q.Kind != form.Referee && q.Kind != form.Signatory {
@@ -162,7 +156,7 @@ func (s *Store) room(ctx context.Context, tx *db.Tx, c application.Case, q *form
 		if r.Question == q.Key && r.State != form.Replaced && r.State != form.Declined {
 			standing++
 			if email != "" && r.Email == people.Fold(email) {
-				return people.Problem{Field: "email", Says: "This person has been asked already."}
+				return refusal.In("email", "This person has been asked already.")
 			}
 		}
 	}
@@ -421,7 +415,7 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, id int64) error {
 	if q := f.Question(r.Question); q != nil {
 		closing := calendar.DateOf(c.Window(f).Closes, f.Zone)
 		if fault := q.Ask.Fault(r.Dating(), calendar.DateOf(tx.At, f.Zone), closing); fault != "" {
-			return Unfit(say.LetterFault(q.Ask, fault, closing))
+			return refusal.Unfit(say.LetterFault(q.Ask, fault, closing))
 		}
 	}
 	if err := s.change(ctx, tx, c, r, form.SentIn, "referee-sent"); err != nil {
@@ -440,6 +434,3 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, id int64) error {
 	}
 	return nil
 }
-
-// Refuses is the sentence; see package refusal.
-func (x Unfit) Refuses() string { return x.Error() }

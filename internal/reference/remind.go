@@ -8,10 +8,10 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/form"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/post"
 )
 
@@ -26,7 +26,7 @@ func (s *Store) Remind(ctx context.Context, tx *db.Tx, c application.Case, id in
 		return err
 	}
 	if r.RemindedAt != nil && tx.At.Sub(*r.RemindedAt) < 24*time.Hour {
-		return refusal.New("they were reminded within the last day; wait until tomorrow, or write to them yourself")
+		return refusal.New("they were reminded within the last day").But("wait until tomorrow, or write to them yourself")
 	}
 	return s.remind(ctx, tx, c, f, r)
 }

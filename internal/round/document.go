@@ -3,9 +3,9 @@ package round
 import (
 	"bytes"
 	"encoding/json"
-	"fmt"
 	"io"
-	"ulvant/internal/platform/refusal"
+
+	"ulvant/core/refusal"
 
 	"ulvant/core/form"
 )
@@ -33,10 +33,10 @@ func Decode(raw []byte) (*form.Design, error) {
 		return nil, refusal.Newf("the design is of schema %d; this program reads up to %d. Use a newer program", schema, form.Schema)
 	}
 	if err != nil && !json.Valid(raw) {
-		return nil, fmt.Errorf("this is not JSON: %w", err)
+		return nil, refusal.Newf("this is not JSON: %v", err)
 	}
 	if err != nil {
-		return nil, fmt.Errorf("this is not a design document: %w", err)
+		return nil, refusal.Newf("this is not a design document: %v", err)
 	}
 	if _, err := dec.Token(); err != io.EOF {
 		return nil, refusal.New("something follows the design document")

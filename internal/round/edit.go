@@ -10,8 +10,8 @@ import (
 
 	"ulvant/core/design"
 	"ulvant/core/form"
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/trail"
 )
 
@@ -29,14 +29,17 @@ type Change struct {
 var (
 	ErrNothingToUndo = refusal.New("there is nothing of yours to undo")
 	ErrNothingToRedo = refusal.New("there is nothing to do again")
-	ErrOverlaid      = refusal.New("somebody changed the same thing since; undoing would lose their change. Set it by hand")
+	ErrOverlaid      = refusal.New("somebody changed the same thing since").But("undoing would lose their change. Set it by hand")
 )
 
 // Broken is a change after which the document would not be a design any more.
 type Broken struct{ Faults []form.Fault }
 
 // Error lists what would be wrong.
-func (b Broken) Error() string {
+func (b Broken) Error() string { return b.Says() }
+
+// Says it as a part of a sentence.
+func (b Broken) Says() string {
 	var out []string
 	for _, f := range b.Faults {
 		out = append(out, f.Says)
@@ -219,7 +222,7 @@ func (s *Store) Replace(ctx context.Context, tx *db.Tx, id int64, d *form.Design
 }
 
 // ErrReason: something that people could answer or ask for would be gone.
-var ErrReason = refusal.New("something is taken away from people who may be writing; say why, they are told")
+var ErrReason = refusal.New("something is taken away from people who may be writing").But("say why, they are told")
 
 // Unpublished lists how the working design differs from the one that people
 // write on, the heaviest change first; nothing while the round was never open.

@@ -5,8 +5,8 @@ import (
 	"time"
 
 	"ulvant/core/form"
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/platform/work"
 )
 
@@ -55,8 +55,8 @@ func (s *Later) Do(ctx context.Context, at time.Time, l Long, do func(ctx contex
 		}
 		return s.Work.End(ctx, tx, l.Work, at, false, says)
 	})
-	if says, ok := refusal.Sentence(err); ok {
-		return s.Work.End(ctx, s.DB, l.Work, at, true, says)
+	if no, ok := refusal.Of(err); ok {
+		return s.Work.End(ctx, s.DB, l.Work, at, true, no.Error())
 	}
 	return err
 }

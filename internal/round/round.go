@@ -15,8 +15,8 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/form"
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/trail"
 )
 
@@ -46,16 +46,10 @@ const light = `id, key, name, programme, currency, CASE WHEN design_id IS NULL T
 const Light = `SELECT ` + light + ` FROM round`
 
 // ErrNotFound: no such round.
-var ErrNotFound = refusal.New("there is no such round")
-
-// Unfit refuses something, as a sentence for whoever does it.
-type Unfit string
-
-// Error is the sentence.
-func (u Unfit) Error() string { return string(u) }
+var ErrNotFound = refusal.Missing("there is no such round")
 
 // ErrTaken: the key belongs to another round.
-var ErrTaken = refusal.New("another round has this name already; give it a name of its own")
+var ErrTaken = refusal.New("another round has this name already").But("give it a name of its own")
 
 // Store of rounds. Compiled designs are kept in memory: they never change.
 type Store struct {
@@ -118,7 +112,7 @@ func (s *Store) Publish(ctx context.Context, tx *db.Tx, id int64) (design int64,
 		return 0, 0, err
 	}
 	if !tx.At.Before(f.WritingEnds()) {
-		return 0, 0, Unfit("the closing lies in the past; set a later one before you open the round")
+		return 0, 0, refusal.Unfit("the closing lies in the past").But("set a later one before you open the round")
 	}
 	sum := sha256.Sum256(canonical)
 	err = tx.QueryRowxContext(ctx, `
@@ -265,6 +259,3 @@ func working(r Round) (*form.Form, []form.Fault, error) {
 	f, faults := form.Draft(d)
 	return f, faults, nil
 }
-
-// Refuses is the sentence; see package refusal.
-func (x Unfit) Refuses() string { return x.Error() }

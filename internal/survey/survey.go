@@ -10,25 +10,25 @@ import (
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/form"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 )
 
 // Store of answered surveys.
 type Store struct{ DB *db.DB }
 
 // ErrDone: this case's survey is in.
-var ErrDone = refusal.New("this survey was answered already; it cannot be taken back, because nobody knows which one it is")
+var ErrDone = refusal.New("this survey was answered already").But("it cannot be taken back, because nobody knows which one it is")
 
 // ErrNothing: nothing was answered.
-var ErrNothing = refusal.New("nothing is answered yet; answer one question at least, or leave the page")
+var ErrNothing = refusal.New("nothing is answered yet").But("answer one question at least, or leave the page")
 
 // mostText is how long one answer may be, in bytes, whatever its limits say.
 const mostText = 20_000
 
 // ErrLong: an answer is longer than any survey takes.
-var ErrLong = refusal.New("one of the answers is longer than a survey takes; shorten it")
+var ErrLong = refusal.New("one of the answers is longer than a survey takes").But("shorten it")
 
 // Stopped is a survey with something in it that cannot be kept.
 type Stopped struct{ Path *form.Path }

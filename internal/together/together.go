@@ -12,9 +12,9 @@ import (
 	"time"
 
 	"ulvant/core/form"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 )
 
 // Store of both.
@@ -38,7 +38,7 @@ type Person struct {
 }
 
 // ErrOver: what was written together was sent or withdrawn.
-var ErrOver = refusal.New("this application was sent; nothing in it is written any more")
+var ErrOver = refusal.New("this application was sent").But("nothing in it is written any more")
 
 // Come says that an account has a page open; it is said again while it is.
 // ErrOver once nothing can be written any more.
@@ -118,7 +118,7 @@ const mostText = 2000 // bytes
 func (s *Store) Say(ctx context.Context, tx *db.Tx, c application.Case, question form.Key, text string) error {
 	text = strings.TrimSpace(text)
 	if text == "" || len(text) > mostText {
-		return application.Unfit("Write a comment of up to 2,000 characters.")
+		return refusal.Unfit("Write a comment of up to 2,000 characters.")
 	}
 	w, err := s.Cases.Open(ctx, tx, c, true)
 	if err != nil {

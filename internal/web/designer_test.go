@@ -248,9 +248,9 @@ func TestImportsAreRefusedWhole(t *testing.T) {
 		{"design", dangling, "nothing is called &#34;nobody&#34;"},
 		{"design", `{"schema":1,"colour":"green"}`, "unknown field"},
 		{"design", `"` + strings.Repeat("x", 5<<20) + `"`, "at most"},
-		{"questions", "section,key,label\nplace,nobody,Hello\nnowhere,,New one", "line 2: there is no question"},
+		{"questions", "section,key,label\nplace,nobody,Hello\nnowhere,,New one", "Line 2: there is no question"},
 		{"questions", "section,key,label\nplace,site,\"broken", "this is not CSV"},
-		{"awards", "label,purse\nCup,many\n", "line 2: “many” is not a sum"},
+		{"awards", "label,purse\nCup,many\n", "Line 2: “many” is not a sum"},
 	} {
 		code, body := send(c.what, c.content)
 		if code != 422 || !contains(body, c.says) {

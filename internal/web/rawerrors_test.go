@@ -8,17 +8,17 @@ import (
 	"testing"
 )
 
-// No page shows what an error says of itself: site.Sentence says what may be
-// said. Two rooms draw sentences of the core about a typed text: CSV and letters.
+// No page shows what an error says of itself: site.Sentence and a refusal’s own
+// Sentence say what may be said.
 func TestNoErrorIsDrawnRaw(t *testing.T) {
 	t.Parallel()
-	raw := regexp.MustCompile(`\berr\.Error\(\)`)
+	raw := regexp.MustCompile(`\.Error\(\)`)
 	files, err := filepath.Glob("*/*.go")
 	if err != nil || len(files) < 20 {
 		t.Fatal(files, err)
 	}
 	for _, f := range files {
-		if strings.HasPrefix(f, "designer/") || strings.HasSuffix(f, "_test.go") {
+		if strings.HasSuffix(f, "_test.go") {
 			continue
 		}
 		b, err := os.ReadFile(f)
@@ -26,7 +26,7 @@ func TestNoErrorIsDrawnRaw(t *testing.T) {
 			t.Fatal(err)
 		}
 		for i, line := range strings.Split(string(b), "\n") {
-			if raw.MatchString(line) && !strings.Contains(line, "faultsOf") && f != "officer/design.go" {
+			if raw.MatchString(line) {
 				t.Errorf("%s:%d draws an error as it is: %s", f, i+1, strings.TrimSpace(line))
 			}
 		}

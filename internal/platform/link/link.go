@@ -13,6 +13,7 @@ import (
 	"fmt"
 	"time"
 
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
 )
 
@@ -46,9 +47,9 @@ type Link struct {
 // ErrUnknown: no such link, or a revoked one; ErrExpired: its time is over;
 // ErrUsed: it works once and was used.
 var (
-	ErrUnknown = errors.New("this link is not one of ours, or has been replaced by a newer one")
-	ErrExpired = errors.New("this link has run out")
-	ErrUsed    = errors.New("this link has been used already")
+	ErrUnknown = refusal.Missing("this link is not one of ours, or a newer one has taken its place").But("look for the latest mail")
+	ErrExpired = refusal.Over("this link has run out").But("sign in, or ask for a new one")
+	ErrUsed    = refusal.Over("this link was used already").But("sign in, or ask for a new one")
 )
 
 // Maker derives tokens from the server's key.

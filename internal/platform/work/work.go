@@ -12,6 +12,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
 )
 
@@ -92,4 +93,4 @@ func (s *Store) Latest(ctx context.Context, round int64, kind Kind) (*Work, erro
 }
 
 // ErrNone: there is no such work.
-var ErrNone = errors.New("there is no such work")
+var ErrNone = refusal.Missing("there is no such work")

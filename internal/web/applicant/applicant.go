@@ -3,7 +3,6 @@ package applicant
 
 import (
 	"context"
-	"errors"
 	"slices"
 	"strconv"
 	"time"
@@ -15,6 +14,7 @@ import (
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
@@ -169,9 +169,9 @@ func Start(r *site.Request) error {
 	if err == intake.ErrClosed {
 		return r.Refuse(fiber.StatusConflict, "This round has closed; no application can be begun.")
 	}
-	var full intake.TooMany
-	if errors.As(err, &full) {
-		return drawStart(r, fiber.StatusUnprocessableEntity, title, full.Error())
+	var full refusal.Refusal
+	if refusal.AsUnfit(err, &full) {
+		return drawStart(r, fiber.StatusUnprocessableEntity, title, full.Sentence())
 	}
 	if err != nil {
 		return err

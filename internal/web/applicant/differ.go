@@ -10,6 +10,7 @@ import (
 
 	"ulvant/core/form"
 	core "ulvant/core/profile"
+	"ulvant/core/refusal"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/profile"
@@ -61,7 +62,7 @@ func SettleDifference(r *site.Request) error {
 		err := r.Act(func(ctx context.Context, tx *db.Tx) error {
 			if r.FormValue("keep") == "application" {
 				if d.Field.Others() {
-					return profile.Unfit("That is said by the sponsoring body itself, by a link of its own.")
+					return refusal.Unfit("That is said by the sponsoring body itself, by a link of its own.")
 				}
 				name, facts := p.Facts.With(p.Name, d.Field, d.Application)
 				return r.Profiles.Change(ctx, tx, p.ID, name, facts)
@@ -72,17 +73,17 @@ func SettleDifference(r *site.Request) error {
 			}
 			results, _, err := r.Intake.Save(ctx, tx, r.Case, []intake.Edit{{Place: at, Version: version, EditID: rand.Text(), Value: d.Profile}})
 			if err == nil && results[0].Fault != "" {
-				return profile.Unfit(results[0].Fault)
+				return refusal.Unfit(results[0].Fault)
 			}
 			if err == nil && results[0].Conflict {
-				return profile.Unfit("Somebody changed this answer meanwhile; look at it again.")
+				return refusal.Unfit("Somebody changed this answer meanwhile").But("look at it again.")
 			}
 			return err
 		})
-		var unfit profile.Unfit
+		var unfit refusal.Refusal
 		switch {
-		case errors.As(err, &unfit):
-			r.Tell("Nothing was changed. " + unfit.Error())
+		case refusal.AsUnfit(err, &unfit):
+			r.Tell("Nothing was changed. " + unfit.Sentence())
 		case errors.Is(err, profile.ErrNotFound):
 			return fiber.ErrNotFound
 		case err != nil:

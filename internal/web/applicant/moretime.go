@@ -2,12 +2,11 @@ package applicant
 
 import (
 	"context"
-	"errors"
 
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/access"
-	"ulvant/internal/application"
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/web/site"
 	"ulvant/internal/web/view"
@@ -35,9 +34,9 @@ func AskTime(r *site.Request) error {
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
 		return r.Cases.AskTime(ctx, tx, r.Case, r.FormValue("reason"))
 	})
-	var unfit application.Unfit
-	if errors.As(err, &unfit) {
-		return drawMoreTime(r, fiber.StatusUnprocessableEntity, unfit.Error())
+	var unfit refusal.Refusal
+	if refusal.AsUnfit(err, &unfit) {
+		return drawMoreTime(r, fiber.StatusUnprocessableEntity, unfit.Sentence())
 	}
 	if err != nil {
 		return orConflict(r, err)

@@ -6,7 +6,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/form"
-	"ulvant/internal/people"
+	"ulvant/core/refusal"
 	"ulvant/internal/reference"
 	"ulvant/internal/web/site"
 	"ulvant/internal/web/view"
@@ -50,9 +50,9 @@ func PutPaper(r *site.Request) error {
 	ctx, cancel := r.UploadContext()
 	defer cancel()
 	_, err = r.Referees.PutPaper(ctx, r.Actor(), r.At, r.Case, q.Key, typed["signed"], h.Filename, h.Size, body)
-	var p people.Problem
+	var p refusal.Refusal
 	switch {
-	case errors.As(err, &p):
+	case refusal.AsUnfit(err, &p):
 		return again(r, f, q.Key, p.Says, typed)
 	case errors.Is(err, reference.ErrNoScan), errors.Is(err, reference.ErrFullUp):
 		return again(r, f, q.Key, site.Sentence(err), typed)

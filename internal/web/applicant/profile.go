@@ -10,6 +10,7 @@ import (
 
 	"ulvant/core/identifier"
 	core "ulvant/core/profile"
+	"ulvant/core/refusal"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/profile"
@@ -49,9 +50,9 @@ func MakeProfile(r *site.Request) error {
 		id, err = r.Profiles.Make(ctx, tx, kind, name)
 		return err
 	})
-	var unfit profile.Unfit
-	if errors.As(err, &unfit) {
-		return drawProfiles(r, fiber.StatusUnprocessableEntity, "new", unfit.Error())
+	var unfit refusal.Refusal
+	if refusal.AsUnfit(err, &unfit) {
+		return drawProfiles(r, fiber.StatusUnprocessableEntity, "new", unfit.Sentence())
 	}
 	if err != nil {
 		return err
@@ -67,9 +68,9 @@ func Claim(r *site.Request) error {
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
 		return r.Profiles.ClaimByNumber(ctx, tx, r.FormValue("scheme"), r.FormValue("value"))
 	})
-	var unfit profile.Unfit
-	if errors.As(err, &unfit) {
-		return drawProfiles(r, fiber.StatusUnprocessableEntity, "claim", unfit.Error())
+	var unfit refusal.Refusal
+	if refusal.AsUnfit(err, &unfit) {
+		return drawProfiles(r, fiber.StatusUnprocessableEntity, "claim", unfit.Sentence())
 	}
 	if err != nil {
 		return err
@@ -88,9 +89,9 @@ func Join(r *site.Request) error {
 		id, err = r.Profiles.Join(ctx, tx, r.FormValue("code"))
 		return err
 	})
-	var unfit profile.Unfit
-	if errors.As(err, &unfit) {
-		return drawProfiles(r, fiber.StatusUnprocessableEntity, "code", unfit.Error())
+	var unfit refusal.Refusal
+	if refusal.AsUnfit(err, &unfit) {
+		return drawProfiles(r, fiber.StatusUnprocessableEntity, "code", unfit.Sentence())
 	}
 	if err != nil {
 		return err
@@ -220,10 +221,10 @@ func KeepStep(r *site.Request) error {
 		return fiber.ErrNotFound
 	}
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Profiles.Change(ctx, tx, p.ID, name, facts) })
-	var unfit profile.Unfit
-	if errors.As(err, &unfit) {
+	var unfit refusal.Refusal
+	if refusal.AsUnfit(err, &unfit) {
 		p.Name, p.Facts = name, facts
-		return drawProfile(r, fiber.StatusUnprocessableEntity, p, step, unfit.Error())
+		return drawProfile(r, fiber.StatusUnprocessableEntity, p, step, unfit.Sentence())
 	}
 	if err != nil {
 		return err
@@ -248,10 +249,10 @@ func within(step core.Step, says string, do func(ctx context.Context, tx *db.Tx,
 			return err
 		}
 		err = r.Act(func(ctx context.Context, tx *db.Tx) error { return do(ctx, tx, r, p.ID) })
-		var unfit profile.Unfit
+		var unfit refusal.Refusal
 		switch {
-		case errors.As(err, &unfit):
-			return drawProfile(r, fiber.StatusUnprocessableEntity, p, step, unfit.Error())
+		case refusal.AsUnfit(err, &unfit):
+			return drawProfile(r, fiber.StatusUnprocessableEntity, p, step, unfit.Sentence())
 		case errors.Is(err, profile.ErrNotFound):
 			return fiber.ErrNotFound
 		case err != nil:

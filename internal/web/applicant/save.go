@@ -12,12 +12,11 @@ import (
 
 	"ulvant/core/condition"
 	"ulvant/core/form"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/material"
-	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/reference"
 	"ulvant/internal/web/field"
 	"ulvant/internal/web/site"
@@ -310,8 +309,8 @@ func NameReferee(r *site.Request) error {
 		_, err := r.Referees.Name(ctx, tx, r.Case, q.Key, typed["name"], typed["email"], typed["knows"])
 		return err
 	})
-	var p people.Problem
-	if errors.As(err, &p) {
+	var p refusal.Refusal
+	if refusal.AsUnfit(err, &p) {
 		return again(r, f, q.Key, p.Says, typed)
 	}
 	if err != nil {
@@ -361,7 +360,7 @@ func withReferee(r *site.Request, act func(context.Context, *db.Tx, application.
 	case conflict(err):
 		return orConflict(r, err)
 	case err != nil:
-		if _, says := refusal.Sentence(err); !says {
+		if _, says := refusal.Of(err); !says {
 			return err
 		}
 		done = site.Sentence(err)

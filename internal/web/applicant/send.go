@@ -13,6 +13,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/money"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/core/seal"
 	"ulvant/internal/application"
@@ -134,7 +135,7 @@ func Send(r *site.Request) error {
 		return err
 	})
 	var stopped intake.Stopped
-	var unfit application.Unfit
+	var unfit refusal.Refusal
 	switch {
 	case errors.As(err, &stopped):
 		return drawSend(r, fiber.StatusUnprocessableEntity, "Nothing was sent, because of what is listed here.")
@@ -144,8 +145,8 @@ func Send(r *site.Request) error {
 		}
 		return r.Refuse(fiber.StatusConflict, "It closed at "+view.When(r.Case.Window(f).Closes, f.Zone)+". Your request reached us at "+
 			r.At.In(f.Zone).Format("15:04:05.000")+", after that; nothing was sent. What you wrote is kept. If something on our side held you up, write to "+f.Design.Contact+".")
-	case errors.As(err, &unfit):
-		return drawSend(r, fiber.StatusUnprocessableEntity, unfit.Error())
+	case refusal.AsUnfit(err, &unfit):
+		return drawSend(r, fiber.StatusUnprocessableEntity, unfit.Sentence())
 	case err != nil:
 		return orConflict(r, err)
 	}

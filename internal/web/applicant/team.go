@@ -2,14 +2,13 @@ package applicant
 
 import (
 	"context"
-	"errors"
 	"strconv"
 
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/access"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
-	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/web/site"
 	"ulvant/internal/web/view"
@@ -41,8 +40,8 @@ func InviteTeammate(r *site.Request) error {
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
 		return r.Intake.InviteTeammate(ctx, tx, r.Case, email, name, part)
 	})
-	var p people.Problem
-	if errors.As(err, &p) {
+	var p refusal.Refusal
+	if refusal.AsUnfit(err, &p) {
 		return drawTeam(r, fiber.StatusUnprocessableEntity, name, email, p.Says)
 	}
 	if err != nil {
@@ -94,8 +93,8 @@ func withTeammate(r *site.Request, says string, do func(context.Context, *db.Tx,
 		return fiber.ErrNotFound
 	}
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error { return do(ctx, tx, r.Case, account) })
-	var p people.Problem
-	if errors.As(err, &p) {
+	var p refusal.Refusal
+	if refusal.AsUnfit(err, &p) {
 		return drawTeam(r, fiber.StatusUnprocessableEntity, "", "", p.Says)
 	}
 	if err != nil {

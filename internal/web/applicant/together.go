@@ -13,7 +13,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/form"
-	"ulvant/internal/application"
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/together"
 	"ulvant/internal/web/field"
@@ -138,13 +138,14 @@ func TickOffComment(r *site.Request) error {
 
 func afterComment(r *site.Request, q form.Key, err error) error {
 	f, ferr := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
-	switch unfit, is := err.(application.Unfit); {
+	var unfit refusal.Refusal
+	switch {
 	case ferr != nil:
 		return ferr
 	case f.Question(q) == nil:
 		return fiber.ErrNotFound
-	case is:
-		r.Tell(unfit.Error())
+	case refusal.AsUnfit(err, &unfit):
+		r.Tell(unfit.Sentence())
 	case err != nil:
 		return orConflict(r, err)
 	default:

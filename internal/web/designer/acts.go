@@ -12,7 +12,6 @@ import (
 
 	"ulvant/core/design"
 	"ulvant/core/form"
-	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/round"
 	"ulvant/internal/web/site"
@@ -50,9 +49,9 @@ func refused(r *site.Request, err error) error {
 		st.posed[member] = "Somebody changed this while you had it open. Theirs is kept; yours is still in the box: set it again if it should be yours."
 		st.problem = "Nothing of this was kept: somebody else changed the same thing meanwhile."
 	case errors.As(err, &broken):
-		st.problem = "Nothing was kept: " + broken.Error() + "."
+		st.problem = "Nothing was kept: " + broken.Says() + "."
 	case errors.Is(err, design.ErrGone), errors.Is(err, round.ErrOverlaid), errors.Is(err, round.ErrNothingToUndo), errors.Is(err, round.ErrNothingToRedo):
-		st.problem = say.Initial(err.Error()) + "."
+		st.problem = site.Sentence(err)
 	default:
 		return err
 	}
@@ -155,7 +154,7 @@ func (b *builder) cells(r *site.Request, m design.Member, at, was string) []desi
 	}
 	columns, rows, err := design.TableFromCSV(text)
 	if err != nil {
-		b.posed[m.Name] = say.Initial(err.Error()) + "."
+		b.posed[m.Name] = site.Sentence(err)
 		return nil
 	}
 	cols, _ := json.Marshal(columns)

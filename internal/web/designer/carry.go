@@ -9,6 +9,7 @@ import (
 
 	"ulvant/core/design"
 	"ulvant/core/form"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/round"
 	"ulvant/internal/web/site"
@@ -77,7 +78,7 @@ func Import(r *site.Request) error {
 	if len(faults) > 0 {
 		var says []string
 		for _, f := range faults[:min(len(faults), 30)] {
-			says = append(says, f.Error())
+			says = append(says, f.Sentence())
 		}
 		return draw(r, fiber.StatusUnprocessableEntity, state{problem: "Nothing was taken over:\n" + strings.Join(says, "\n")})
 	}
@@ -89,17 +90,26 @@ func Import(r *site.Request) error {
 	return edit(r, ops, there(r, ""))
 }
 
+// unreadable is what is said of a document of which nothing can be taken.
+func unreadable(err error) []form.Fault {
+	says := "it cannot be read"
+	if no, ok := refusal.Of(err); ok {
+		says = no.Clause()
+	}
+	return []form.Fault{{Place: "the document", Says: says}}
+}
+
 func importDesign(working, raw []byte) ([]design.Op, []form.Fault) {
 	d, err := round.Decode(raw)
 	if err != nil {
-		return nil, []form.Fault{{Place: "the document", Says: err.Error()}}
+		return nil, unreadable(err)
 	}
 	if _, faults := form.Draft(d); len(faults) > 0 {
 		return nil, faults
 	}
 	ops, err := design.Difference(working, raw)
 	if err != nil {
-		return nil, []form.Fault{{Place: "the document", Says: err.Error()}}
+		return nil, unreadable(err)
 	}
 	return ops, nil
 }

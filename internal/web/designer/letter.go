@@ -33,7 +33,7 @@ func letterOf(r *site.Request, f *form.Form, at string) (string, error) {
 	}
 	text, err := letter.Fill(l.Subject+"\n\n"+l.Body, values)
 	if err != nil {
-		return err.Error(), nil
+		return site.Sentence(err), nil
 	}
 	return text, nil
 }

@@ -12,6 +12,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/proof"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/program"
 	"ulvant/internal/round"
@@ -122,11 +123,11 @@ func (d lastLook) Closing() string {
 func Open(r *site.Request) error {
 	err := program.Open(r.Context, r.Program, r.Actor(), r.At, r.Round.ID, r.FormValue("reason"), r.FormValue("signed") == "yes")
 	var unproved program.Unproved
-	var past round.Unfit
+	var past refusal.Refusal
 	switch {
 	case errors.As(err, &unproved):
-		return drawLastLook(r, fiber.StatusUnprocessableEntity, "The round cannot be opened yet: "+strings.ReplaceAll(unproved.Error(), "\n", " "))
-	case errors.Is(err, round.ErrReason), errors.Is(err, program.ErrUnsigned), errors.Is(err, program.ErrChanged), errors.As(err, &past):
+		return drawLastLook(r, fiber.StatusUnprocessableEntity, "The round cannot be opened yet: "+strings.Join(unproved.Says(), " "))
+	case errors.Is(err, round.ErrReason), errors.Is(err, program.ErrUnsigned), errors.Is(err, program.ErrChanged), refusal.AsUnfit(err, &past):
 		return drawLastLook(r, fiber.StatusUnprocessableEntity, site.Sentence(err))
 	case err != nil:
 		return err

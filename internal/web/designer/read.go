@@ -14,6 +14,7 @@ import (
 	"ulvant/core/money"
 	"ulvant/core/say"
 	"ulvant/internal/web/field"
+	"ulvant/internal/web/site"
 )
 
 // read brings what was typed for a member back to its value in the document;
@@ -285,7 +286,7 @@ func (b *builder) readPairs(as design.As, text, name string) (any, bool) {
 func (b *builder) readItems(text, name string) (any, bool) {
 	items, err := design.ItemsFromCSV(text)
 	if err != nil {
-		b.posed[name] = err.Error()
+		b.posed[name] = site.Sentence(err)
 		return nil, false
 	}
 	out := []any{}

@@ -13,6 +13,7 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/form"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/core/slot"
 	"ulvant/internal/material"
@@ -35,7 +36,7 @@ func (t *typed) dating() (d form.Dating, err error) {
 	if s := strings.TrimSpace(t.dated); s != "" {
 		var ok bool
 		if d.Dated, ok = calendar.ParseDate(s); !ok {
-			return d, reference.Unfit("The day “" + s + "” cannot be read; write it like 9 April 2027.")
+			return d, refusal.Unfit("The day “" + s + "” cannot be read; write it like 9 April 2027.")
 		}
 	}
 	for _, y := range []struct {
@@ -45,7 +46,7 @@ func (t *typed) dating() (d form.Dating, err error) {
 		if s := strings.TrimSpace(y.raw); s != "" {
 			n, err := strconv.Atoi(s)
 			if err != nil || n < 1900 || n > 2999 {
-				return d, reference.Unfit("The year “" + s + "” cannot be read; write it like 2024.")
+				return d, refusal.Unfit("The year “" + s + "” cannot be read; write it like 2024.")
 			}
 			*y.to = n
 		}
@@ -131,13 +132,13 @@ func late(r *site.Request, err error) error {
 
 // problem draws the page again with what was said, or passes a fault on.
 func problem(r *site.Request, err error, in *typed) error {
-	var unfit reference.Unfit
-	if errors.As(err, &unfit) {
-		return draw(r, fiber.StatusUnprocessableEntity, unfit.Error(), in)
+	var unfit refusal.Refusal
+	if refusal.AsUnfit(err, &unfit) {
+		return draw(r, fiber.StatusUnprocessableEntity, unfit.Sentence(), in)
 	}
 	for _, known := range []error{reference.ErrClosed, reference.ErrEmpty, reference.ErrTooLong, reference.ErrStale} {
 		if errors.Is(err, known) {
-			return draw(r, fiber.StatusConflict, known.Error(), in)
+			return draw(r, fiber.StatusConflict, site.Sentence(known), in)
 		}
 	}
 	return err
@@ -249,9 +250,9 @@ func Send(r *site.Request) error {
 }
 
 // Invitation asks an invited reader to begin.
-func Invitation(r *site.Request) error { return drawInvitation(r, fiber.StatusOK, people.Problem{}) }
+func Invitation(r *site.Request) error { return drawInvitation(r, fiber.StatusOK, refusal.Refusal{}) }
 
-func drawInvitation(r *site.Request, status int, p people.Problem) error {
+func drawInvitation(r *site.Request, status int, p refusal.Refusal) error {
 	a, err := r.People.Find(r.Context, r.DB, r.Link.Subject)
 	if err != nil {
 		return err
@@ -268,7 +269,7 @@ func Accept(r *site.Request) error {
 	}
 	hash := ""
 	if a.PasswordHash == "" {
-		var p people.Problem
+		var p refusal.Refusal
 		if errors.As(people.CheckPassword(r.FormValue("password"), a.Email, a.Name), &p) {
 			return drawInvitation(r, fiber.StatusUnprocessableEntity, p)
 		}

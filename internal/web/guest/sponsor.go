@@ -2,12 +2,11 @@ package guest
 
 import (
 	"context"
-	"errors"
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/profile"
 	"ulvant/internal/web/site"
 	"ulvant/internal/web/view"
 )
@@ -41,10 +40,10 @@ func AnswerSponsor(r *site.Request) error {
 	err := r.DB.Do(r.Context, r.Actor(), r.At, func(ctx context.Context, tx *db.Tx) error {
 		return r.Profiles.AnswerSponsor(ctx, tx, r.Link.Subject, yes)
 	})
-	var unfit profile.Unfit
+	var unfit refusal.Refusal
 	switch {
-	case errors.As(err, &unfit):
-		r.Tell(unfit.Error())
+	case refusal.AsUnfit(err, &unfit):
+		r.Tell(unfit.Sentence())
 	case err != nil:
 		return err
 	case yes:

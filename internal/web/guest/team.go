@@ -2,12 +2,12 @@ package guest
 
 import (
 	"context"
-	"errors"
 	"net/url"
 
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/access"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/people"
@@ -26,14 +26,14 @@ type asked struct {
 	SignIn     string          // where to do that
 	Barred     string          // why whoever is signed in cannot say yes
 	Over       bool
-	Problem    people.Problem
+	Problem    refusal.Refusal
 	Name       string
 }
 
 // Team asks for the answer to an invitation.
-func Team(r *site.Request) error { return drawAsked(r, fiber.StatusOK, people.Problem{}) }
+func Team(r *site.Request) error { return drawAsked(r, fiber.StatusOK, refusal.Refusal{}) }
 
-func drawAsked(r *site.Request, status int, problem people.Problem) error {
+func drawAsked(r *site.Request, status int, problem refusal.Refusal) error {
 	i, err := r.Cases.Invitation(r.Context, r.DB, r.Link.Subject)
 	if err != nil {
 		return err
@@ -52,8 +52,8 @@ func drawAsked(r *site.Request, status int, problem people.Problem) error {
 		if err != nil {
 			return err
 		}
-		var barred people.Problem
-		if errors.As(intake.MayJoin(rel), &barred) {
+		var barred refusal.Refusal
+		if refusal.AsUnfit(intake.MayJoin(rel), &barred) {
 			d.Barred = barred.Says
 		}
 	} else if a, err := r.People.ByEmail(r.Context, r.DB, i.Email); err == nil {
@@ -77,10 +77,10 @@ func joins(r *site.Request, c application.Case) (rel access.Relations, err error
 
 // AnswerTeam takes yes or no. Who has no account chooses a password with the yes.
 func AnswerTeam(r *site.Request) error {
-	var wrong people.Problem
+	var wrong refusal.Refusal
 	if r.FormValue("answer") != "yes" {
 		err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.Decline(ctx, tx, r.Link.Subject) })
-		if errors.As(err, &wrong) {
+		if refusal.AsUnfit(err, &wrong) {
 			return drawAsked(r, fiber.StatusConflict, wrong)
 		}
 		if err != nil {
@@ -99,7 +99,7 @@ func AnswerTeam(r *site.Request) error {
 	name, hash := r.FormValue("name"), ""
 	if r.Account == nil {
 		for _, err := range []error{people.CheckName(name), people.CheckPassword(r.FormValue("password"), i.Email, name)} {
-			if errors.As(err, &wrong) {
+			if refusal.AsUnfit(err, &wrong) {
 				return drawAsked(r, fiber.StatusUnprocessableEntity, wrong)
 			}
 		}
@@ -121,7 +121,7 @@ func AnswerTeam(r *site.Request) error {
 		c, err = r.Intake.Join(ctx, tx, r.Link.Subject, a, rel)
 		return err
 	})
-	if errors.As(err, &wrong) {
+	if refusal.AsUnfit(err, &wrong) {
 		return drawAsked(r, fiber.StatusUnprocessableEntity, wrong)
 	}
 	if err != nil {

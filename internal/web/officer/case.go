@@ -11,11 +11,11 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/mark"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/core/seal"
 	"ulvant/internal/check"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/profile"
 	"ulvant/internal/reading"
 	"ulvant/internal/trail"
@@ -199,8 +199,8 @@ func Settle(r *site.Request) error {
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
 		return r.Program.Checks.Settle(ctx, tx, r.Case, rule, yes, r.FormValue("note"))
 	})
-	if says, ok := refusal.Sentence(err); ok {
-		return drawCase(r, fiber.StatusUnprocessableEntity, fault{"rule " + string(rule), "Nothing was settled: " + says + "."})
+	if no, ok := refusal.Of(err); ok {
+		return drawCase(r, fiber.StatusUnprocessableEntity, fault{"rule " + string(rule), "Nothing was settled: " + no.Clause() + "."})
 	}
 	if err != nil {
 		return err

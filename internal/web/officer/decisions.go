@@ -15,6 +15,7 @@ import (
 	"ulvant/core/fundline"
 	"ulvant/core/lifecycle"
 	"ulvant/core/money"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/decision"
@@ -297,7 +298,7 @@ func Record(r *site.Request) error {
 		}
 		if len(sit.Choices) > work.Inline {
 			if strings.TrimSpace(sit.Note) == "" {
-				return decision.Unfit("say who decided and when, such as “Panel of 14 May, N. Sparrow in the chair”")
+				return refusal.Unfit("say who decided and when, such as “Panel of 14 May, N. Sparrow in the chair”")
 			}
 			later, err = r.Decisions.RecordLater(ctx, tx, r.Round, sit)
 			return err
@@ -305,12 +306,11 @@ func Record(r *site.Request) error {
 		_, err = r.Decisions.Record(ctx, tx, r.Round, s.f, sit)
 		return err
 	})
-	var changed decision.Changed
-	var unfit decision.Unfit
+	_, said := refusal.Of(err)
 	switch {
 	case errors.Is(err, application.ErrNotFound):
 		return err
-	case errors.As(err, &changed), errors.As(err, &unfit):
+	case said:
 		return drawDecisions(r, fiber.StatusConflict, site.Sentence(err))
 	case err != nil:
 		return err
@@ -333,7 +333,7 @@ func withRest(ctx context.Context, tx *db.Tx, r *site.Request, s sheet) ([]decis
 		return nil, err
 	}
 	if t.Seen() != r.FormValue("seen") {
-		return nil, decision.Unfit("what would be recorded has changed since this page was drawn: look at the figures and at the pages again, then record")
+		return nil, refusal.Unfit("what would be recorded has changed since this page was drawn: look at the figures and at the pages again, then record")
 	}
 	drawn := map[int64]int{}
 	for _, c := range append(slices.Clone(s.choices), s.left...) {
@@ -388,9 +388,9 @@ func ReleaseLetters(r *site.Request) error {
 }
 
 func afterLetters(r *site.Request, err error, says string) error {
-	var unfit decision.Unfit
-	if errors.As(err, &unfit) {
-		return drawDecisions(r, fiber.StatusConflict, say.Initial(unfit.Error())+".")
+	var unfit refusal.Refusal
+	if refusal.AsUnfit(err, &unfit) {
+		return drawDecisions(r, fiber.StatusConflict, unfit.Sentence())
 	}
 	if err != nil {
 		return err

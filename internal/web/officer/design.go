@@ -111,17 +111,17 @@ func settingsFrom(r *site.Request) (s pattern.Settings, typed map[string]string,
 	return s, typed, faults
 }
 
-// faultsOf writes a compiler's faults as sentences.
+// faultsOf writes a compiler's faults as sentences; an error that holds none is
+// told as any other.
 func faultsOf(err error) []string {
 	var out []string
-	var joined interface{ Unwrap() []error }
-	if errors.As(err, &joined) {
-		for _, e := range joined.Unwrap() {
-			out = append(out, e.Error()+".")
-		}
-		return out
+	for _, f := range form.Faults(err) {
+		out = append(out, f.Sentence())
 	}
-	return []string{err.Error() + "."}
+	if out == nil {
+		return []string{site.Sentence(err)}
+	}
+	return out
 }
 
 // NewRound shows the fields of the pattern for grants.

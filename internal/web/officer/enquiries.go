@@ -7,6 +7,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/refusal"
 	"ulvant/internal/enquiry"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/web/site"
@@ -38,10 +39,10 @@ func AnswerEnquiry(r *site.Request) error {
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
 		return r.Program.Enquiries.Answer(ctx, tx, r.Round, id, r.FormValue("question"), r.FormValue("answer"), public)
 	})
-	var unfit enquiry.Unfit
+	var unfit refusal.Refusal
 	switch {
-	case errors.As(err, &unfit):
-		return drawEnquiries(r, fiber.StatusUnprocessableEntity, id, unfit.Error())
+	case refusal.AsUnfit(err, &unfit):
+		return drawEnquiries(r, fiber.StatusUnprocessableEntity, id, unfit.Sentence())
 	case errors.Is(err, enquiry.ErrNotFound):
 		return fiber.ErrNotFound
 	case err != nil:

@@ -7,6 +7,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/profile"
 	"ulvant/internal/web/site"
@@ -79,9 +80,9 @@ func DecideProfile(r *site.Request) error {
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
 		return r.Profiles.Decide(ctx, tx, p.ID, known, r.FormValue("note"))
 	})
-	var unfit profile.Unfit
-	if errors.As(err, &unfit) {
-		return drawProfile(r, fiber.StatusUnprocessableEntity, unfit.Error())
+	var unfit refusal.Refusal
+	if refusal.AsUnfit(err, &unfit) {
+		return drawProfile(r, fiber.StatusUnprocessableEntity, unfit.Sentence())
 	}
 	if err != nil {
 		return err

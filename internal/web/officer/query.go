@@ -12,6 +12,7 @@ import (
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/core/seal"
 	"ulvant/internal/application"
@@ -202,12 +203,12 @@ func SeeQuery(r *site.Request) error {
 
 // refused draws the case again for a sentence of a use case.
 func refused(r *site.Request, err error, at string) (bool, error) {
-	var unfit application.Unfit
+	var unfit refusal.Refusal
 	switch {
 	case err == nil:
 		return false, nil
-	case errors.As(err, &unfit):
-		return true, drawCase(r, fiber.StatusUnprocessableEntity, fault{at, unfit.Error()})
+	case refusal.AsUnfit(err, &unfit):
+		return true, drawCase(r, fiber.StatusUnprocessableEntity, fault{at, unfit.Sentence()})
 	case errors.Is(err, application.ErrNotDraft), errors.Is(err, application.ErrNotFound):
 		return true, r.Refuse(fiber.StatusConflict, "It has moved on meanwhile; open it again and look.")
 	}

@@ -7,6 +7,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/form"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/desk"
@@ -61,10 +62,10 @@ func Nudge(r *site.Request) error {
 		whom, err = r.Intake.Nudge(ctx, tx, r.Case)
 		return err
 	})
-	var unfit application.Unfit
+	var unfit refusal.Refusal
 	switch {
-	case errors.As(err, &unfit):
-		r.Tell(unfit.Error())
+	case refusal.AsUnfit(err, &unfit):
+		r.Tell(unfit.Sentence())
 	case errors.Is(err, application.ErrNotDraft), errors.Is(err, application.ErrClosed):
 		r.Tell("It was sent meanwhile, or has closed; nobody was written to.")
 	case err != nil:

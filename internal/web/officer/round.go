@@ -2,7 +2,6 @@ package officer
 
 import (
 	"context"
-	"errors"
 	"net/url"
 	"strconv"
 	"strings"
@@ -12,9 +11,9 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/desk"
-	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/work"
 	"ulvant/internal/reading"
@@ -325,8 +324,8 @@ func InviteReader(r *site.Request) error {
 		_, err := r.Reading.Invite(ctx, tx, r.Round, typed["email"], typed["name"])
 		return err
 	})
-	var p people.Problem
-	if errors.As(err, &p) {
+	var p refusal.Refusal
+	if refusal.AsUnfit(err, &p) {
 		return drawReading(r, fiber.StatusUnprocessableEntity, p.Says, typed)
 	}
 	if err != nil {
@@ -358,8 +357,8 @@ func HandOut(r *site.Request) error {
 		says = out.Says()
 		return err
 	})
-	var unfit reading.Unfit
-	if errors.As(err, &unfit) {
+	var unfit refusal.Refusal
+	if refusal.AsUnfit(err, &unfit) {
 		return drawReading(r, fiber.StatusConflict, site.Sentence(err), nil)
 	}
 	if err != nil {

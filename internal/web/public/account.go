@@ -2,7 +2,6 @@ package public
 
 import (
 	"context"
-	"errors"
 	"net/url"
 	"regexp"
 	"strconv"
@@ -11,6 +10,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/refusal"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/limit"
@@ -33,7 +33,7 @@ var (
 // accountForm is what the sign-up and sign-in pages show.
 type accountForm struct {
 	Email, Name, Next string
-	Problem           people.Problem
+	Problem           refusal.Refusal
 	Demo              []people.Account
 	Sent, Held        bool
 }
@@ -57,7 +57,7 @@ func SignUpForm(r *site.Request) error {
 func SignUp(r *site.Request) error {
 	f := accountForm{Email: strings.TrimSpace(r.FormValue("email")), Name: strings.TrimSpace(r.FormValue("name")), Next: safeNext(r.FormValue("next"))}
 	for _, err := range []error{people.CheckName(f.Name), people.CheckEmail(f.Email)} {
-		if errors.As(err, &f.Problem) {
+		if refusal.AsUnfit(err, &f.Problem) {
 			return r.Draw(fiber.StatusUnprocessableEntity, "public/sign-up", view.Page{Title: "Sign up", Data: f})
 		}
 	}
@@ -118,11 +118,11 @@ func SignIn(r *site.Request) error {
 	}
 	if t.held {
 		f.Held = true
-		f.Problem = people.Problem{Field: "password", Says: "There were too many wrong tries from where you are. Wait a quarter of an hour, or have a link to sign in sent to your address."}
+		f.Problem = refusal.In("password", "There were too many wrong tries from where you are. Wait a quarter of an hour, or have a link to sign in sent to your address.")
 		return refuseSignIn(r, fiber.StatusTooManyRequests, f)
 	}
 	a, err := r.People.CheckSignIn(r.Context, f.Email, r.FormValue("password"))
-	if errors.As(err, &f.Problem) {
+	if refusal.AsUnfit(err, &f.Problem) {
 		if err == people.ErrUnconfirmed {
 			if ok, lerr := mailsTo.Try(r.Context, r.DB, people.Fold(f.Email), r.At); lerr == nil && ok {
 				if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.ResendConfirmation(ctx, tx, a) }); err != nil {
@@ -154,7 +154,7 @@ func refuseSignIn(r *site.Request, status int, f accountForm) error {
 // follows is the same whether it has an account or not.
 func SendEnter(r *site.Request) error {
 	f := accountForm{Email: strings.TrimSpace(r.FormValue("email"))}
-	if errors.As(people.CheckEmail(f.Email), &f.Problem) {
+	if refusal.AsUnfit(people.CheckEmail(f.Email), &f.Problem) {
 		return drawSignIn(r, fiber.StatusUnprocessableEntity, f)
 	}
 	if err := mayMail(r, f.Email); err != nil {
@@ -248,14 +248,14 @@ func SignOut(r *site.Request) error {
 type confirmForm struct {
 	Email, Name string
 	Used        bool
-	Problem     people.Problem
+	Problem     refusal.Refusal
 }
 
 // ConfirmForm asks for the password. Sending it, not opening the link, confirms,
 // so that a mail scanner that opens links uses nothing up.
-func ConfirmForm(r *site.Request) error { return drawConfirm(r, fiber.StatusOK, people.Problem{}) }
+func ConfirmForm(r *site.Request) error { return drawConfirm(r, fiber.StatusOK, refusal.Refusal{}) }
 
-func drawConfirm(r *site.Request, status int, problem people.Problem) error {
+func drawConfirm(r *site.Request, status int, problem refusal.Refusal) error {
 	a, err := r.People.Find(r.Context, r.DB, r.Link.Subject)
 	if err != nil {
 		return err
@@ -274,9 +274,9 @@ func Confirm(r *site.Request) error {
 		return err
 	}
 	name, password := r.FormValue("name"), r.FormValue("password")
-	var wrong people.Problem
+	var wrong refusal.Refusal
 	for _, err := range []error{people.CheckName(name), people.CheckPassword(password, a.Email, name)} {
-		if errors.As(err, &wrong) {
+		if refusal.AsUnfit(err, &wrong) {
 			return drawConfirm(r, fiber.StatusUnprocessableEntity, wrong)
 		}
 	}

@@ -2,10 +2,10 @@ package public
 
 import (
 	"context"
-	"errors"
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/refusal"
 	"ulvant/internal/enquiry"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/web/site"
@@ -43,9 +43,9 @@ func Enquire(r *site.Request) error {
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
 		return r.Program.Enquiries.Ask(ctx, tx, r.Round, r.FormValue("text"))
 	})
-	var unfit enquiry.Unfit
-	if errors.As(err, &unfit) {
-		return drawEnquiries(r, fiber.StatusUnprocessableEntity, unfit.Error())
+	var unfit refusal.Refusal
+	if refusal.AsUnfit(err, &unfit) {
+		return drawEnquiries(r, fiber.StatusUnprocessableEntity, unfit.Sentence())
 	}
 	if err != nil {
 		return err

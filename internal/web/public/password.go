@@ -2,12 +2,12 @@ package public
 
 import (
 	"context"
-	"errors"
 	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/refusal"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/web/site"
@@ -23,7 +23,7 @@ func ForgotForm(r *site.Request) error {
 // has an account or not.
 func Forgot(r *site.Request) error {
 	f := accountForm{Email: strings.TrimSpace(r.FormValue("email"))}
-	if errors.As(people.CheckEmail(f.Email), &f.Problem) {
+	if refusal.AsUnfit(people.CheckEmail(f.Email), &f.Problem) {
 		return r.Draw(fiber.StatusUnprocessableEntity, "public/forgot", view.Page{Title: "A new password", Data: f})
 	}
 	if err := mayMail(r, f.Email); err != nil {
@@ -54,8 +54,8 @@ func Reset(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	var wrong people.Problem
-	if errors.As(people.CheckPassword(password, owner.Email, owner.Name), &wrong) {
+	var wrong refusal.Refusal
+	if refusal.AsUnfit(people.CheckPassword(password, owner.Email, owner.Name), &wrong) {
 		return drawReset(r, fiber.StatusUnprocessableEntity, wrong.Says)
 	}
 	hash, err := r.People.Hash(password)
@@ -77,9 +77,9 @@ func Reset(r *site.Request) error {
 }
 
 // Account shows one's own account and where it is signed in.
-func Account(r *site.Request) error { return drawAccount(r, fiber.StatusOK, people.Problem{}) }
+func Account(r *site.Request) error { return drawAccount(r, fiber.StatusOK, refusal.Refusal{}) }
 
-func drawAccount(r *site.Request, status int, problem people.Problem) error {
+func drawAccount(r *site.Request, status int, problem refusal.Refusal) error {
 	left, err := r.People.RecoveryLeft(r.Context, r.Account.ID)
 	if err != nil {
 		return err
@@ -100,11 +100,11 @@ func ChangePassword(r *site.Request) error {
 	if ok, err := owns(r, r.FormValue("old")); err != nil {
 		return err
 	} else if !ok {
-		return drawAccount(r, fiber.StatusUnprocessableEntity, people.Problem{Field: "password", Says: "The old password is not right. Nothing was changed."})
+		return drawAccount(r, fiber.StatusUnprocessableEntity, refusal.In("password", "The old password is not right. Nothing was changed."))
 	}
 	password := r.FormValue("password")
-	var wrong people.Problem
-	if errors.As(people.CheckPassword(password, r.Account.Email, r.Account.Name), &wrong) {
+	var wrong refusal.Refusal
+	if refusal.AsUnfit(people.CheckPassword(password, r.Account.Email, r.Account.Name), &wrong) {
 		return drawAccount(r, fiber.StatusUnprocessableEntity, wrong)
 	}
 	hash, err := r.People.Hash(password)

@@ -11,6 +11,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/pquerna/otp"
 
+	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
@@ -48,7 +49,7 @@ func SignInCode(r *site.Request) error {
 		if r.Wants("json") {
 			return r.Status(fiber.StatusUnprocessableEntity).JSON(fiber.Map{"fault": "That took too long. Type the password again."})
 		}
-		return drawSignIn(r, fiber.StatusUnprocessableEntity, accountForm{Next: safeNext(r.FormValue("next")), Problem: people.Problem{Field: "password", Says: "That took too long. Sign in again."}})
+		return drawSignIn(r, fiber.StatusUnprocessableEntity, accountForm{Next: safeNext(r.FormValue("next")), Problem: refusal.In("password", "That took too long. Sign in again.")})
 	}
 	by := db.Actor{Kind: "account", ID: id, From: r.Client()}
 	mark, ok, err := codes.Take(r.Context, r.DB, a.Email, r.At)
@@ -58,8 +59,8 @@ func SignInCode(r *site.Request) error {
 	err = r.DB.Do(r.Context, by, r.At, func(ctx context.Context, tx *db.Tx) error {
 		return r.People.UseSecond(ctx, tx, id, r.FormValue("code"))
 	})
-	var wrong people.Problem
-	if errors.As(err, &wrong) {
+	var wrong refusal.Refusal
+	if refusal.AsUnfit(err, &wrong) {
 		if err := r.People.Note(r.Context, by, r.At, id, say.WrongCode); err != nil {
 			return err
 		}
@@ -80,12 +81,12 @@ func withPassword(r *site.Request, field string, do func() error) error {
 	if ok, err := owns(r, r.FormValue("password")); err != nil {
 		return err
 	} else if !ok {
-		return drawAccount(r, fiber.StatusUnprocessableEntity, people.Problem{Field: field, Says: "This is not your password. Nothing was changed."})
+		return drawAccount(r, fiber.StatusUnprocessableEntity, refusal.In(field, "This is not your password. Nothing was changed."))
 	}
 	err := do()
-	var wrong people.Problem
-	if errors.As(err, &wrong) {
-		return drawAccount(r, fiber.StatusUnprocessableEntity, people.Problem{Field: field, Says: wrong.Says})
+	var wrong refusal.Refusal
+	if refusal.AsUnfit(err, &wrong) {
+		return drawAccount(r, fiber.StatusUnprocessableEntity, refusal.In(field, wrong.Says))
 	}
 	return err
 }
@@ -162,8 +163,8 @@ func TurnOnSecond(r *site.Request) error {
 		list, err = r.People.TurnOnSecond(ctx, tx, *r.Account, r.FormValue("code"))
 		return err
 	})
-	var wrong people.Problem
-	if errors.As(err, &wrong) {
+	var wrong refusal.Refusal
+	if refusal.AsUnfit(err, &wrong) {
 		return drawSecond(r, fiber.StatusUnprocessableEntity, wrong.Says)
 	}
 	if err == nil {
@@ -231,8 +232,8 @@ func ChangeAddress(r *site.Request) error {
 		_, err := r.People.ChangeAddress(ctx, tx, r.Link)
 		return err
 	})
-	var wrong people.Problem
-	if errors.As(err, &wrong) {
+	var wrong refusal.Refusal
+	if refusal.AsUnfit(err, &wrong) {
 		return drawAddress(r, fiber.StatusConflict, wrong.Says)
 	}
 	if err != nil {
@@ -267,8 +268,8 @@ func Leave(r *site.Request) error {
 		return drawLeave(r, fiber.StatusUnprocessableEntity, "This is not your password. Nothing was erased.")
 	}
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.Leave(ctx, tx, *r.Account) })
-	var wrong people.Problem
-	if errors.As(err, &wrong) {
+	var wrong refusal.Refusal
+	if refusal.AsUnfit(err, &wrong) {
 		return drawLeave(r, fiber.StatusConflict, wrong.Says)
 	}
 	if err != nil {

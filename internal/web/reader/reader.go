@@ -12,10 +12,10 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/mark"
+	"ulvant/core/refusal"
 	"ulvant/internal/desk"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/inspect"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/reading"
 	"ulvant/internal/web/applicant"
 	"ulvant/internal/web/site"
@@ -213,9 +213,9 @@ func refuse(r *site.Request, err error, marks map[form.Key]int, note string) err
 	for _, known := range []error{reading.ErrStale, reading.ErrSent, reading.ErrUnmarked} {
 		if errors.Is(err, known) {
 			if r.Wants("json") {
-				return r.Status(fiber.StatusConflict).JSON(fiber.Map{"fault": known.Error() + "."})
+				return r.Status(fiber.StatusConflict).JSON(fiber.Map{"fault": site.Sentence(known)})
 			}
-			return draw(r, fiber.StatusConflict, known.Error(), marks, &note)
+			return draw(r, fiber.StatusConflict, site.Sentence(known), marks, &note)
 		}
 	}
 	return err
@@ -258,8 +258,8 @@ func StepAside(r *site.Request) error {
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
 		return r.Reading.StepAside(ctx, tx, r.Case, r.FormValue("reason"))
 	})
-	if says, ok := refusal.Sentence(err); ok {
-		return draw(r, fiber.StatusUnprocessableEntity, says, nil, nil)
+	if no, ok := refusal.Of(err); ok {
+		return draw(r, fiber.StatusUnprocessableEntity, no.Sentence(), nil, nil)
 	}
 	if err != nil {
 		return err

@@ -20,7 +20,7 @@ import (
 
 	"ulvant/core/access"
 	"ulvant/core/lifecycle"
-	"ulvant/core/say"
+	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/desk"
 	"ulvant/internal/people"
@@ -28,7 +28,6 @@ import (
 	"ulvant/internal/platform/files"
 	"ulvant/internal/platform/limit"
 	"ulvant/internal/platform/link"
-	"ulvant/internal/platform/refusal"
 	"ulvant/internal/program"
 	"ulvant/internal/round"
 	"ulvant/internal/standin/tray"
@@ -401,6 +400,12 @@ func (r *Request) Draw(status int, name string, p view.Page) error {
 	return r.Status(status).Send(html)
 }
 
+const nothingThere = "There is nothing at this address, or it is not yours to see."
+
+// statusOf is how each kind of refusal is answered.
+var statusOf = map[refusal.Kind]int{refusal.KindBarred: fiber.StatusConflict, refusal.KindUnfit: fiber.StatusUnprocessableEntity,
+	refusal.KindMissing: fiber.StatusNotFound, refusal.KindOver: fiber.StatusGone}
+
 // Fail turns an error into a page, or JSON, that says what can be done.
 func (r *Request) Fail(err error) error {
 	if err == nil {
@@ -408,24 +413,19 @@ func (r *Request) Fail(err error) error {
 	}
 	status, says := fiber.StatusInternalServerError, "Something went wrong on our side. Nothing you had kept is lost. Try again in a minute; if it happens again, write to us."
 	var f *fiber.Error
+	var no refusal.Refusal
 	switch {
 	case errors.As(err, &f):
 		status, says = f.Code, f.Message
 		if status == fiber.StatusNotFound {
-			says = "There is nothing at this address, or it is not yours to see."
+			says = nothingThere
 		}
-	case errors.Is(err, application.ErrNotFound), errors.Is(err, round.ErrNotFound), errors.Is(err, link.ErrUnknown):
-		status, says = fiber.StatusNotFound, "There is nothing at this address, or it is not yours to see."
-		if errors.Is(err, link.ErrUnknown) {
-			says = "This link is not one of ours, or a newer one has taken its place. Look for the latest mail."
+	case errors.As(err, &no):
+		status, says = statusOf[no.Kind], no.Sentence()
+		if no.Kind == refusal.KindMissing && no.Remedy == "" { // of whatever is not there, or not theirs, the same is said
+			says = nothingThere
 		}
-	case errors.Is(err, link.ErrExpired), errors.Is(err, link.ErrUsed):
-		status, says = fiber.StatusGone, "This link has run out or was used already. Sign in, or ask for a new one."
 	default:
-		if sentence, ok := refusal.Sentence(err); ok {
-			status, says = fiber.StatusConflict, say.Initial(sentence)+"."
-			break
-		}
 		number := strings.ToLower(rand.Text()[:6])
 		says += " Its number is " + number + "."
 		slog.Error("a request failed", "number", number, "method", r.Method(), "route", r.Route().Path, "error", err)
@@ -442,11 +442,11 @@ func (r *Request) Fail(err error) error {
 
 // Sentence is what may be said of an error, as a sentence of its own.
 func Sentence(err error) string {
-	says, ok := refusal.Sentence(err)
+	no, ok := refusal.Of(err)
 	if !ok {
 		return "Something went wrong on our side. Nothing you had kept is lost. Try again in a minute."
 	}
-	return strings.TrimSuffix(say.Initial(says), ".") + "."
+	return no.Sentence()
 }
 
 // Conflict refuses with what an error says.
