@@ -39,7 +39,7 @@ func (r *running) eligible(ctx context.Context, tales []tale, n int) (applicatio
 		if err != nil {
 			return c, false, err
 		}
-		if c.State == lifecycle.Eligible {
+		if c.State.Is(lifecycle.ToRead) {
 			if n == 0 {
 				return c, true, nil
 			}

@@ -131,15 +131,15 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 	case HaveDesk:
 		return Allowed
 	case ViewCase: // a commenter's access ends at sending
-		return found(team || r.Has(Commenter) && state == lifecycle.Draft)
+		return found(team || r.Has(Commenter) && state.Is(lifecycle.Drafting))
 	case Comment:
-		return when(team || r.Has(Commenter) && state == lifecycle.Draft, state.Open())
+		return when(team || r.Has(Commenter) && state.Is(lifecycle.Drafting), state.Open())
 	case WriteCase:
 		return when(team, state.Open())
 	case AskTime:
-		return when(team, r.Has(Lead) && state == lifecycle.Draft)
+		return when(team, r.Has(Lead) && state.Is(lifecycle.Drafting))
 	case LeadCase:
-		return when(team, r.Has(Lead) && state == lifecycle.Draft)
+		return when(team, r.Has(Lead) && state.Is(lifecycle.Drafting))
 	case LeaveTeam: // at any time; the lead hands over instead
 		return when(team || r.Has(Commenter), !r.Has(Lead))
 	case Withdraw:
@@ -148,16 +148,16 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 	case AnswerAfter:
 		return when(team, r.Has(Lead) && state.Sealed())
 	case TakeUp:
-		return when(team, r.Has(Lead) && state == lifecycle.Invited)
+		return when(team, r.Has(Lead) && state.Is(lifecycle.Offered))
 	case SendCase:
 		// what was sent already may be sent again, to the same effect
-		return when(team, r.Has(Lead) && (state == lifecycle.Draft || state.Sealed()))
+		return when(team, r.Has(Lead) && state.Is(lifecycle.Drafting|lifecycle.Sealed))
 	case RunRounds:
 		return found(r.Has(Office))
 	case SeeCase:
 		return found(r.Has(Office))
 	case GiveTime:
-		return when(r.Has(Office), state == lifecycle.Draft)
+		return when(r.Has(Office), state.Is(lifecycle.Drafting))
 	case HandleCase:
 		return when(r.Has(Office), state.Sealed())
 	case ReadDesk:
@@ -165,7 +165,7 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 	case ReadCase:
 		return found(r.Has(ReaderOf) && state.Sealed())
 	case MarkCase, StepAside:
-		return when(r.Has(ReaderOf) && state.Sealed(), state == lifecycle.Reading)
+		return when(r.Has(ReaderOf) && state.Sealed(), state.Is(lifecycle.BeingRead))
 	}
 	return NotFound
 }

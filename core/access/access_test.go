@@ -72,7 +72,7 @@ func TestAllow(t *testing.T) {
 // case, and nobody without an account gets past a public page or a link.
 func TestNobodyGetsInByTheBack(t *testing.T) {
 	for _, act := range Actions {
-		for _, s := range append(lifecycle.States, "") {
+		for _, s := range append(lifecycle.States(), "") {
 			for _, rel := range append(All, 0) {
 				got := Allow(act, rel, s)
 				if !rel.Has(SignedIn) && got == Allowed && act != Visit && !(act == VouchFor && rel == RefereeOf) && !(act == SeeTray && rel == Demo) {

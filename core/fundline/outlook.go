@@ -59,13 +59,12 @@ func (c Case) Outcome() lifecycle.State {
 // Given is the money it takes: the sum of an award, what is asked by somebody
 // who goes on to the next stage.
 func (c Case) Given() int64 {
-	switch c.Outcome() {
-	case lifecycle.Awarded:
-		if c.Chosen != "" {
-			return c.Amount
-		}
+	switch outcome := c.Outcome(); {
+	case outcome.Is(lifecycle.Gives) && c.Chosen != "":
+		return c.Amount
+	case outcome.Is(lifecycle.Gives):
 		return c.Recorded
-	case lifecycle.InvitedOn:
+	case outcome.Is(lifecycle.GoesOn):
 		return c.Asked
 	}
 	return 0
@@ -109,7 +108,7 @@ func Look(cases []Case, fund int64) Outlook {
 		if !c.State.Decided() {
 			o.ToDo++
 		}
-		if o.Next < 0 && c.Outcome() == lifecycle.Reserve {
+		if o.Next < 0 && c.Outcome().Is(lifecycle.Waits) {
 			o.Next = i
 		}
 	}

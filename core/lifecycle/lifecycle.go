@@ -9,52 +9,6 @@ import (
 	"ulvant/core/refusal"
 )
 
-// State of an entry: one application in one stage.
-type State string
-
-// The states of this table, in the order of a case's life. Lapsed is not
-// stored: it is a draft whose window has closed.
-const (
-	Invited     State = "invited" // to a stage after the first; not taken up yet
-	Draft       State = "draft"
-	Sent        State = "sent"
-	HandedBack  State = "handed back" // a query of the office is open: some questions can be answered again
-	Complete    State = "complete"
-	Eligible    State = "eligible"
-	NotEligible State = "not eligible"
-	Reading     State = "reading"
-	Read        State = "read"
-	InvitedOn   State = "invited on" // to the next stage, which has an entry of its own
-	Awarded     State = "awarded"
-	Reserve     State = "reserve"
-	NotAwarded  State = "not awarded"
-	Withdrawn   State = "withdrawn"
-	Lapsed      State = "lapsed"
-)
-
-// States lists them in order.
-var States = []State{Invited, Draft, Sent, HandedBack, Complete, Eligible, NotEligible, Reading, Read, InvitedOn, Awarded, Reserve, NotAwarded, Withdrawn, Lapsed}
-
-// Decided reports a state in which the panel has spoken.
-func (s State) Decided() bool {
-	return s == Awarded || s == Reserve || s == NotAwarded || s == InvitedOn
-}
-
-// Ended reports a state after which nobody moves.
-func (s State) Ended() bool {
-	return s == InvitedOn || s == Awarded || s == NotAwarded || s == NotEligible || s == Withdrawn || s == Lapsed
-}
-
-// Sealed reports a state that has a seal behind it.
-func (s State) Sealed() bool { return s != Invited && s != Draft && s != Lapsed && s != "" }
-
-// Writing reports a state before sending, which lapses when its window closes.
-func (s State) Writing() bool { return s == Draft || s == Invited }
-
-// Open reports a state in which the applicant writes: all of a draft, or what
-// the office handed back.
-func (s State) Open() bool { return s == Draft || s == HandedBack }
-
 // Move says who must act next.
 type Move string
 
@@ -195,18 +149,4 @@ func Outcomes(last bool) []State {
 		return []State{Awarded, Reserve, NotAwarded}
 	}
 	return []State{InvitedOn, Reserve, NotAwarded}
-}
-
-// MoveIn says whose move an entry in this state is. A draft's depends on what
-// stands in its way and is worked out in core/form.
-func MoveIn(s State) Move {
-	if s.Writing() {
-		return Applicant
-	}
-	for _, step := range Table {
-		if step.To == s {
-			return step.Move
-		}
-	}
-	return Nobody
 }

@@ -77,7 +77,7 @@ func TestEveryStateIsReached(t *testing.T) {
 			}
 		}
 	}
-	for _, s := range States {
+	for _, s := range States() {
 		if s != Lapsed && !slices.Contains(reached, s) {
 			t.Errorf("%s cannot be reached", s)
 		}

@@ -28,11 +28,11 @@ func TestStates(t *testing.T) {
 		Withdrawn:   {sealed: true, ended: true, move: Nobody},
 		Lapsed:      {ended: true, move: Nobody},
 	}
-	if len(want) != len(States) {
-		t.Fatalf("%d states are described, there are %d", len(want), len(States))
+	if len(want) != len(States()) {
+		t.Fatalf("%d states are described, there are %d", len(want), len(States()))
 	}
-	for _, s := range States {
-		if got := (is{s.Sealed(), s.Writing(), s.Open(), s.Decided(), s.Ended(), MoveIn(s)}); got != want[s] {
+	for _, s := range States() {
+		if got := (is{s.Sealed(), s.Writing(), s.Open(), s.Decided(), s.Is(Ended), MoveIn(s)}); got != want[s] {
 			t.Errorf("%s: %+v, want %+v", s, got, want[s])
 		}
 	}
@@ -65,12 +65,67 @@ func TestOutcomes(t *testing.T) {
 			}
 		}
 	}
-	for _, s := range States {
+	for _, s := range States() {
 		if _, ok := OutcomeEvent(s); ok != s.Decided() {
 			t.Errorf("%s is recorded: %v", s, ok)
 		}
 	}
 	if Writes("") || Writes("draft-reminder") || !Writes("received") {
 		t.Error("which letters the table sends")
+	}
+}
+
+// Which states each fact is true of, as they are asked for from PostgreSQL.
+func TestFacts(t *testing.T) {
+	for name, c := range map[string]struct {
+		fact Fact
+		want []State
+	}{
+		"offered":      {Offered, []State{Invited}},
+		"drafting":     {Drafting, []State{Draft}},
+		"queried":      {Queried, []State{HandedBack}},
+		"to check":     {ToCheck, []State{Sent}},
+		"to settle":    {ToSettle, []State{Complete}},
+		"settles":      {Settles, []State{Complete, Eligible, NotEligible}},
+		"turned down":  {TurnedDown, []State{NotEligible}},
+		"to read":      {ToRead, []State{Eligible}},
+		"being read":   {BeingRead, []State{Reading}},
+		"handing out":  {HandsOut, []State{Eligible, Reading}},
+		"to decide":    {ToDecide, []State{Read}},
+		"under way":    {UnderWay, []State{Eligible, Reading, Read}},
+		"in the order": {Ordered, []State{Read, InvitedOn, Awarded, Reserve, NotAwarded}},
+		"admitted":     {Admitted, []State{Eligible, Reading, Read, InvitedOn, Awarded, Reserve, NotAwarded}},
+		"gives":        {Gives, []State{Awarded}},
+		"goes on":      {GoesOn, []State{InvitedOn}},
+		"waits":        {Waits, []State{Reserve}},
+		"declined":     {Declined, []State{NotAwarded}},
+		"gone":         {Gone, []State{Withdrawn}},
+		"missed":       {Missed, []State{Lapsed}},
+		"in":           {In, []State{Sent, HandedBack, Complete, Eligible, NotEligible, Reading, Read, InvitedOn, Awarded, Reserve, NotAwarded}},
+		"either":       {Drafting | Gone, []State{Draft, Withdrawn}},
+		"stored":       {Stored, slices.DeleteFunc(States(), func(s State) bool { return s == Lapsed })},
+	} {
+		t.Run(name, func(t *testing.T) {
+			if got := With(c.fact); !slices.Equal(got, c.want) {
+				t.Errorf("%v, want %v", got, c.want)
+			}
+			for _, s := range append(States(), "no such state") {
+				if s.Is(c.fact) != slices.Contains(c.want, s) {
+					t.Errorf("%s: %v", s, s.Is(c.fact))
+				}
+			}
+		})
+	}
+}
+
+// What pages ask has the name of its fact.
+func TestWhatPagesAsk(t *testing.T) {
+	for _, s := range States() {
+		for fact, asked := range map[Fact]bool{Decided: s.Decided(), Sealed: s.Sealed(), Writing: s.Writing(), Open: s.Open(), Drafting: s.Drafting(), Offered: s.Offered(),
+			Queried: s.Queried(), BeingRead: s.BeingRead(), Gone: s.Gone(), GoesOn: s.GoesOn(), Gives: s.Gives()} {
+			if asked != s.Is(fact) {
+				t.Errorf("%s: fact %b is %v", s, fact, asked)
+			}
+		}
 	}
 }

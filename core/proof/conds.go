@@ -5,6 +5,7 @@ import (
 
 	"ulvant/core/condition"
 	"ulvant/core/form"
+	"ulvant/core/lifecycle"
 )
 
 // eachCond visits every condition of a design with the path of its fragment.
@@ -262,7 +263,7 @@ func (w *world) given(r condition.Ref) *cell {
 	c := &cell{notAsked: never, unsettled: never, blank: never, declared: never, given: always, typ: condition.TypeNumber}
 	switch {
 	case r.Stage != "":
-		c.typ, c.value = condition.TypeText, w.finite([]condition.Value{{Text: "invited on"}, {Text: "not awarded"}})
+		c.typ, c.value = condition.TypeText, w.finite([]condition.Value{{Text: string(lifecycle.InvitedOn)}, {Text: string(lifecycle.NotAwarded)}})
 	case r.Fixed == condition.Today:
 		c.typ = condition.TypeDate
 		opens, _ := w.f.Design.Moment(form.Opens)

@@ -243,7 +243,7 @@ func (s *stage) letters(i int, a *act) (ready time.Time) {
 func (s *stage) checks() {
 	var wait []*act
 	for _, a := range s.sent {
-		if a.state != lifecycle.Sent {
+		if !a.state.Is(lifecycle.ToCheck) {
 			continue
 		}
 		person := a.path.Verdict() == form.Person
@@ -273,7 +273,7 @@ func (s *stage) checks() {
 func (s *stage) reading() {
 	var cases []*act
 	for _, a := range s.sent {
-		if a.state == lifecycle.Eligible {
+		if a.state.Is(lifecycle.ToRead) {
 			cases = append(cases, a)
 		}
 	}
@@ -305,7 +305,7 @@ func (s *stage) decide() {
 	left := s.f.Design.Fund
 	any := false
 	for _, a := range s.sent {
-		if a.state != lifecycle.Eligible {
+		if !a.state.Is(lifecycle.ToRead) {
 			continue
 		}
 		any = true

@@ -78,13 +78,13 @@ func Over(f, was *form.Form, cases []Case) Result {
 				causes[key] = x
 			}
 			x.Stopped = append(x.Stopped, c)
-			if c.State == lifecycle.Awarded {
+			if c.State.Is(lifecycle.Gives) {
 				x.Awarded++
 			}
 		}
 		if len(stopped) > 0 {
 			r.Stopped++
-			if c.State == lifecycle.Awarded {
+			if c.State.Is(lifecycle.Gives) {
 				r.Awarded++
 			}
 		}

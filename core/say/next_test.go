@@ -11,7 +11,7 @@ import (
 // Every state with a seal behind it is told in a sentence, which asks nothing
 // of the applicant unless it is their move.
 func TestNextSaysWhatHappens(t *testing.T) {
-	for _, s := range lifecycle.States {
+	for _, s := range lifecycle.States() {
 		for _, readers := range []string{"readers", "jurors", ""} {
 			text := say.Next(s, "", readers)
 			if sum := say.Next(s, "€5,000", readers); strings.Contains(sum, "€5,000") != (s == lifecycle.Awarded) || strings.Count(sum, "It is awarded") > 1 {

@@ -243,7 +243,7 @@ func (s *Store) MoveDrafts(ctx context.Context, tx *db.Tx, roundID, design int64
 	var entries []int64
 	err = tx.SelectContext(ctx, &entries, `
 		UPDATE entry e SET design_id = $2 FROM application a
-		WHERE a.id = e.application_id AND a.round_id = $1 AND e.state IN ('invited', 'draft') RETURNING e.id`, roundID, design)
+		WHERE a.id = e.application_id AND a.round_id = $1 AND e.state = ANY($3) RETURNING e.id`, roundID, design, lifecycle.With(lifecycle.Writing))
 	if err != nil {
 		return nil, err
 	}

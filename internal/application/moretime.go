@@ -46,7 +46,7 @@ func (s *Store) AskTime(ctx context.Context, tx *db.Tx, c Case, reason string) e
 	if err != nil {
 		return err
 	}
-	if c.State != lifecycle.Draft {
+	if !c.State.Is(lifecycle.Drafting) {
 		return ErrNotDraft
 	}
 	var open bool
@@ -73,7 +73,7 @@ func (s *Store) GiveTime(ctx context.Context, tx *db.Tx, c Case, until time.Time
 	if err != nil {
 		return err
 	}
-	if c.State != lifecycle.Draft {
+	if !c.State.Is(lifecycle.Drafting) {
 		return ErrNotDraft
 	}
 	f, err := s.Rounds.Form(ctx, tx, c.DesignID)

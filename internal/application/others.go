@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"ulvant/core/form"
+	"ulvant/core/lifecycle"
 	"ulvant/internal/platform/db"
 )
 
@@ -17,10 +18,10 @@ func (s *Store) Others(ctx context.Context, q db.Querier, lead, round, apart int
 		FROM relation l
 		JOIN application a ON a.id = l.application_id AND a.id <> $3
 		JOIN entry e ON e.application_id = a.id AND e.seal_id IS NOT NULL
-		  AND NOT EXISTS (SELECT FROM entry out WHERE out.application_id = a.id AND out.state = 'withdrawn')
+		  AND NOT EXISTS (SELECT FROM entry out WHERE out.application_id = a.id AND out.state = ANY($5))
 		JOIN round r ON r.id = a.round_id
 		WHERE l.account_id = $1 AND l.kind = 'lead'
-		  AND (a.round_id = $2 OR r.answer_at > $4 AND r.programme = (SELECT programme FROM round WHERE id = $2))`, lead, round, apart, at)
+		  AND (a.round_id = $2 OR r.answer_at > $4 AND r.programme = (SELECT programme FROM round WHERE id = $2))`, lead, round, apart, at, lifecycle.With(lifecycle.Gone))
 	return out, err
 }
 

@@ -113,7 +113,7 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, c Case, text string, questio
 		}
 		keys = append(keys, string(k))
 	}
-	if c.State == lifecycle.NotEligible { // its refusal must not go out meanwhile
+	if c.State.Is(lifecycle.TurnedDown) { // its refusal must not go out meanwhile
 		if _, err := s.Post.CancelOf(ctx, tx, c.ID, "not-eligible"); err != nil {
 			return Query{}, err
 		}

@@ -45,7 +45,7 @@ func (s *Store) CloseNext(ctx context.Context, tx *db.Tx, c Case) error {
 	if err != nil || latest.EntryID == c.EntryID {
 		return err
 	}
-	if latest.State != lifecycle.Invited {
+	if !latest.State.Is(lifecycle.Offered) {
 		return ErrTakenUp
 	}
 	for _, sql := range []string{`DELETE FROM standing WHERE entry_id = $1`, `DELETE FROM entry WHERE id = $1`} {
@@ -148,7 +148,7 @@ func (s *Store) SealedOf(ctx context.Context, q db.Querier, roundID int64) (out 
 		JOIN seal d ON d.id = first.seal_id
 		JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
 		JOIN account p ON p.id = l.account_id
-		WHERE a.round_id = $1 AND last.state <> 'withdrawn' ORDER BY a.id`, roundID)
+		WHERE a.round_id = $1 AND last.state <> ALL($2) ORDER BY a.id`, roundID, lifecycle.With(lifecycle.Gone))
 	return out, err
 }
 

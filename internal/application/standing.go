@@ -55,7 +55,7 @@ func (s *Store) filled(ctx context.Context, q db.Querier, c Case, f *form.Form, 
 	if err != nil {
 		return nil, nil, err
 	}
-	if c.SealID != nil && c.State == lifecycle.HandedBack { // what hangs on the day of sending stays as it was
+	if c.SealID != nil && c.State.Is(lifecycle.Queried) { // what hangs on the day of sending stays as it was
 		sealed, err := s.Sealed(ctx, q, *c.SealID)
 		if err != nil {
 			return nil, nil, err
@@ -70,7 +70,7 @@ func (s *Store) filled(ctx context.Context, q db.Querier, c Case, f *form.Form, 
 	if err := s.earlier(ctx, q, c, f, filled); err != nil {
 		return nil, nil, err
 	}
-	if f.CountsOthers() && c.State != lifecycle.HandedBack {
+	if f.CountsOthers() && !c.State.Is(lifecycle.Queried) {
 		if filled.Others, err = s.Others(ctx, q, c.LeadID, c.RoundID, c.ID, at); err != nil {
 			return nil, nil, err
 		}
@@ -146,7 +146,7 @@ func (s *Store) stand(ctx context.Context, tx *db.Tx, c Case, f *form.Form, fill
 		closes := c.Window(f).Closes
 		if tx.At.Before(closes) {
 			until = &closes
-			if c.State == lifecycle.Draft {
+			if c.State.Is(lifecycle.Drafting) {
 				st.Move = form.MoveOf(path.Obstacles)
 			}
 			for _, o := range path.Obstacles {
@@ -155,9 +155,9 @@ func (s *Store) stand(ctx context.Context, tx *db.Tx, c Case, f *form.Form, fill
 		} else {
 			st.State, st.Move = lifecycle.Lapsed, lifecycle.Nobody
 		}
-	} else if c.State == lifecycle.Sent {
+	} else if c.State.Is(lifecycle.ToCheck) {
 		sentAt = &c.StateAt
-	} else if c.State == lifecycle.HandedBack {
+	} else if c.State.Is(lifecycle.Queried) {
 		if due := c.Window(f).Closes; tx.At.Before(due) {
 			until = &due
 		}

@@ -26,7 +26,7 @@ var ErrNotReopened = refusal.New("the office asks about other questions").But("t
 func (c Case) Window(f *form.Form) calendar.Window {
 	w := f.StageWindow(form.Key(c.Stage))
 	switch {
-	case c.State == lifecycle.HandedBack && c.QueryDue != nil:
+	case c.State.Is(lifecycle.Queried) && c.QueryDue != nil:
 		w.Closes = *c.QueryDue
 	case c.MoreUntil != nil && c.MoreUntil.After(w.Closes):
 		w.Closes = *c.MoreUntil
@@ -51,7 +51,7 @@ func (s *Store) Writing(ctx context.Context, q db.Querier, c Case, at time.Time)
 	if w.Form, err = s.Rounds.Form(ctx, q, c.DesignID); err != nil {
 		return w, err
 	}
-	if c.State == lifecycle.HandedBack {
+	if c.State.Is(lifecycle.Queried) {
 		open, err := s.OpenQuery(ctx, q, c.EntryID)
 		if err != nil {
 			return w, err

@@ -85,7 +85,7 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
 	if err != nil {
 		return err
 	}
-	if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil || c.State != lifecycle.Sent {
+	if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil || !c.State.Is(lifecycle.ToCheck) {
 		return err
 	}
 	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
@@ -203,7 +203,7 @@ func (s *Store) Settle(ctx context.Context, tx *db.Tx, c application.Case, rule 
 	if err != nil {
 		return err
 	}
-	if c.State != lifecycle.Complete && c.State != lifecycle.Eligible && c.State != lifecycle.NotEligible {
+	if !c.State.Is(lifecycle.Settles) {
 		return refusal.Newf("it is %s now; its checks are closed", c.State)
 	}
 	outcome := form.Fails
@@ -244,7 +244,7 @@ func (s *Store) conclude(ctx context.Context, tx *db.Tx, c application.Case) err
 		}
 	}
 	switch {
-	case len(reasons) > 0 && c.State != lifecycle.NotEligible:
+	case len(reasons) > 0 && !c.State.Is(lifecycle.TurnedDown):
 		c, step, err := s.Cases.Transition(ctx, tx, c, lifecycle.Refuse, nil)
 		if err != nil {
 			return err
@@ -252,8 +252,8 @@ func (s *Store) conclude(ctx context.Context, tx *db.Tx, c application.Case) err
 		hold := time.Duration(f.Design.HoldMinutes) * time.Minute
 		_, err = s.Cases.SendLetter(ctx, tx, c, form.Key(step.Letter), map[string]string{"reasons": strings.Join(reasons, "\n")}, tx.At.Add(hold))
 		return err
-	case len(reasons) == 0 && !open && c.State != lifecycle.Eligible:
-		if c.State == lifecycle.NotEligible {
+	case len(reasons) == 0 && !open && !c.State.Is(lifecycle.ToRead):
+		if c.State.Is(lifecycle.TurnedDown) {
 			if err := s.stopRefusal(ctx, tx, c); err != nil {
 				return err
 			}

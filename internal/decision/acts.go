@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"ulvant/core/form"
+	"ulvant/core/lifecycle"
 	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/round"
@@ -118,7 +119,7 @@ func (s *Store) GivenTo(ctx context.Context, q db.Querier, entry int64) (*Given,
 	var out []Given
 	err := q.SelectContext(ctx, &out, `
 		SELECT d.amount, o.sent_at FROM entry e JOIN decision d ON d.entry_id = e.id AND d.act_id = e.told_act LEFT JOIN post o ON o.id = d.post_id
-		WHERE e.id = $1 AND d.outcome = 'awarded'`, entry)
+		WHERE e.id = $1 AND d.outcome = ANY($2)`, entry, lifecycle.With(lifecycle.Gives))
 	if err != nil || len(out) == 0 {
 		return nil, err
 	}

@@ -39,7 +39,7 @@ func (s *Store) Choose(ctx context.Context, tx *db.Tx, r round.Round, choices []
 // offers where nobody has chosen.
 func (t Table) Chosen() (out []Choice) {
 	for i, c := range t.Cases() {
-		if c.Chosen == "" || c.State.Decided() && c.Chosen == c.State && (c.State != lifecycle.Awarded || c.Amount == c.Recorded) {
+		if c.Chosen == "" || c.State.Decided() && c.Chosen == c.State && (!c.State.Is(lifecycle.Gives) || c.Amount == c.Recorded) {
 			continue
 		}
 		out = append(out, Choice{t.Rows[i].EntryID, t.Rows[i].Version, c.Chosen, c.Amount})

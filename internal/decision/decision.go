@@ -5,8 +5,6 @@ package decision
 import (
 	"context"
 
-	"github.com/lib/pq"
-
 	"ulvant/core/form"
 	"ulvant/core/fundline"
 	"ulvant/core/lifecycle"
@@ -80,7 +78,7 @@ func (s *Store) Stage(ctx context.Context, q db.Querier, r round.Round, f *form.
 			if e.Stage != st.Key {
 				continue
 			}
-			if e.State == lifecycle.Read || e.State == lifecycle.Eligible && !f.ReadAfter(st.Key) {
+			if e.State.Is(lifecycle.ToDecide) || e.State.Is(lifecycle.ToRead) && !f.ReadAfter(st.Key) {
 				return st.Key, nil
 			}
 			out = st.Key
@@ -94,9 +92,9 @@ func (s *Store) Stage(ctx context.Context, q db.Querier, r round.Round, f *form.
 // eligible.
 func (s *Store) Order(ctx context.Context, q db.Querier, r round.Round, f *form.Form, stage form.Key) (Table, error) {
 	t := Table{Fund: f.Design.Fund, Stage: stage, Last: f.NextStage(stage) == nil}
-	states, open := pq.StringArray{"read", "invited on", "awarded", "reserve", "not awarded"}, pq.StringArray{"eligible", "reading"}
+	states, open := lifecycle.With(lifecycle.Ordered), lifecycle.With(lifecycle.HandsOut)
 	if !f.ReadAfter(stage) {
-		states, open = append(states, "eligible"), pq.StringArray{"complete"}
+		states, open = lifecycle.With(lifecycle.Ordered|lifecycle.ToRead), lifecycle.With(lifecycle.ToSettle)
 	}
 	var rows []Row
 	err := q.SelectContext(ctx, &rows, `
@@ -185,7 +183,7 @@ func (t Table) Cases() []fundline.Case {
 	}
 	for i, offered := range fundline.Offer(out, t.Last) {
 		out[i].Chosen = offered
-		if out[i].Amount = t.Rows[i].Asked0(); out[i].State == lifecycle.Awarded {
+		if out[i].Amount = t.Rows[i].Asked0(); out[i].State.Is(lifecycle.Gives) {
 			out[i].Amount = out[i].Recorded
 		}
 		if r := t.Rows[i]; r.Chosen != nil {

@@ -83,7 +83,7 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		return 0, err
 	}
 	next := f.NextStage(sit.Stage)
-	if next != nil && !tx.At.Before(f.At(next.To)) && slices.ContainsFunc(list, func(d deciding) bool { return d.Outcome == lifecycle.InvitedOn }) {
+	if next != nil && !tx.At.Before(f.At(next.To)) && slices.ContainsFunc(list, func(d deciding) bool { return d.Outcome.Is(lifecycle.GoesOn) }) {
 		return 0, refusal.Unfit(fmt.Sprintf("“%s” has closed; give it a later date in the design before you invite anybody to it", next.Label))
 	}
 	order, err := s.Order(ctx, tx, r, f, sit.Stage)
@@ -145,7 +145,7 @@ func (s *Store) locked(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		if !slices.Contains(lifecycle.Outcomes(last), ch.Outcome) {
 			return nil, refusal.Unfit(fmt.Sprintf("%q is not an outcome of this stage", ch.Outcome))
 		}
-		if ch.Outcome != lifecycle.Awarded {
+		if !ch.Outcome.Is(lifecycle.Gives) {
 			ch.Amount = 0
 		}
 		event, _ := lifecycle.OutcomeEvent(ch.Outcome)
@@ -188,7 +188,7 @@ func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 	}
 	var total int64
 	for _, d := range list {
-		if d.Outcome != lifecycle.Awarded {
+		if !d.Outcome.Is(lifecycle.Gives) {
 			continue
 		}
 		a := asks[d.EntryID]
@@ -205,7 +205,7 @@ func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 	if err := tx.GetContext(ctx, &before, `
 		SELECT COALESCE(sum(d.amount), 0) FROM entry e JOIN application a ON a.id = e.application_id
 		JOIN LATERAL (SELECT outcome, amount FROM decision WHERE entry_id = e.id ORDER BY act_id DESC LIMIT 1) d ON true
-		WHERE a.round_id = $1 AND e.state = 'awarded' AND d.outcome = 'awarded' AND e.id <> ALL($2)`, r.ID, entries); err != nil {
+		WHERE a.round_id = $1 AND e.state = ANY($3) AND d.outcome = ANY($3) AND e.id <> ALL($2)`, r.ID, entries, lifecycle.With(lifecycle.Gives)); err != nil {
 		return err
 	}
 	if over := total + before - f.Design.Fund; over > 0 && total > 0 {
@@ -220,7 +220,7 @@ func (s *Store) change(ctx context.Context, tx *db.Tx, list []deciding, reason s
 	changes := make([]application.Change, len(list))
 	entries := make([]int64, len(list))
 	for i, d := range list {
-		if d.c.State == lifecycle.InvitedOn && d.Outcome != lifecycle.InvitedOn {
+		if d.c.State.Is(lifecycle.GoesOn) && !d.Outcome.Is(lifecycle.GoesOn) {
 			if err := s.Cases.CloseNext(ctx, tx, d.c); errors.Is(err, application.ErrTakenUp) {
 				return refusal.Unfit(d.c.Ref + ": " + err.Error())
 			} else if err != nil {

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
 	"ulvant/core/access"
 
 	"github.com/lib/pq"
@@ -174,7 +175,7 @@ func (d *Desk) Mine(ctx context.Context, account int64) (out []Item, err error) 
 		Given *int64 `db:"given"`
 	}
 	err = d.DB.SelectContext(ctx, &rows, `SELECT `+itemColumns+`, mine.kind AS part, e.told,
-		(SELECT d.amount FROM decision d WHERE d.act_id = e.told_act AND d.entry_id = e.id AND d.outcome = 'awarded') AS given
+		(SELECT d.amount FROM decision d WHERE d.act_id = e.told_act AND d.entry_id = e.id AND d.outcome = ANY($2)) AS given
 		FROM relation mine
 		JOIN standing st ON st.application_id = mine.application_id AND st.latest
 		JOIN entry e ON e.id = st.entry_id
@@ -182,12 +183,12 @@ func (d *Desk) Mine(ctx context.Context, account int64) (out []Item, err error) 
 		JOIN round r ON r.id = st.round_id
 		JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
 		JOIN account p ON p.id = l.account_id
-		WHERE mine.account_id = $1 ORDER BY a.id DESC`, account)
+		WHERE mine.account_id = $1 ORDER BY a.id DESC`, account, lifecycle.With(lifecycle.Gives))
 	for _, x := range rows {
 		if x.Told != "" {
 			x.State, x.Move = x.Told, lifecycle.MoveIn(x.Told)
 		}
-		if x.State == lifecycle.Awarded {
+		if x.State.Is(lifecycle.Gives) {
 			x.Item.Given = x.Given
 		}
 		if access.Allow(access.ViewCase, access.SignedIn|access.PartOf(x.Part), x.State) == access.Allowed {
@@ -225,7 +226,7 @@ type Stuck struct {
 // and once a sentence: says gives the words of a code.
 func (d *Desk) Stuck(ctx context.Context, round int64, says func(form.Code) string) (out []Stuck, err error) {
 	var codes []string
-	if err := d.DB.SelectContext(ctx, &codes, `SELECT DISTINCT unnest(obstacles) FROM standing WHERE round_id = $1 AND state = $2`, round, lifecycle.Draft); err != nil {
+	if err := d.DB.SelectContext(ctx, &codes, `SELECT DISTINCT unnest(obstacles) FROM standing WHERE round_id = $1 AND state = ANY($2)`, round, lifecycle.With(lifecycle.Drafting)); err != nil {
 		return nil, err
 	}
 	words := make([]string, len(codes))
@@ -235,13 +236,13 @@ func (d *Desk) Stuck(ctx context.Context, round int64, says func(form.Code) stri
 	err = d.DB.SelectContext(ctx, &out, `
 		SELECT n.says, min(n.code) AS code, count(DISTINCT st.entry_id) AS n
 		FROM standing st CROSS JOIN LATERAL unnest(st.obstacles) AS o(code) JOIN unnest($3::text[], $4::text[]) AS n(code, says) ON n.code = o.code
-		WHERE st.round_id = $1 AND st.state = $2 GROUP BY n.says ORDER BY n DESC, n.says LIMIT 6`, round, lifecycle.Draft, codes, words)
+		WHERE st.round_id = $1 AND st.state = ANY($2) GROUP BY n.says ORDER BY n DESC, n.says LIMIT 6`, round, lifecycle.With(lifecycle.Drafting), codes, words)
 	return out, err
 }
 
 // SentTimes lists when a round's applications were sent in a stage, in order.
 func (d *Desk) SentTimes(ctx context.Context, round int64, stage form.Key) (out []time.Time, err error) {
-	err = d.DB.SelectContext(ctx, &out, `SELECT s.at FROM seal s JOIN standing st ON st.entry_id = s.entry_id WHERE st.round_id = $1 AND st.stage = $2 AND s.number = 1 AND st.state <> 'withdrawn' ORDER BY s.at`, round, stage)
+	err = d.DB.SelectContext(ctx, &out, `SELECT s.at FROM seal s JOIN standing st ON st.entry_id = s.entry_id WHERE st.round_id = $1 AND st.stage = $2 AND s.number = 1 AND st.state = ANY($3) ORDER BY s.at`, round, stage, lifecycle.With(lifecycle.In))
 	return out, err
 }
 
@@ -251,7 +252,7 @@ func (d *Desk) Letters(ctx context.Context, round int64) (map[form.LetterState]i
 		Letter form.LetterState
 		N      int
 	}
-	err := d.DB.SelectContext(ctx, &rows, `SELECT letter, count(*) AS n FROM standing WHERE round_id = $1 AND latest AND letter <> '' AND state <> 'lapsed' GROUP BY letter`, round)
+	err := d.DB.SelectContext(ctx, &rows, `SELECT letter, count(*) AS n FROM standing WHERE round_id = $1 AND latest AND letter <> '' AND state = ANY($2) GROUP BY letter`, round, lifecycle.With(lifecycle.Stored))
 	out := map[form.LetterState]int{}
 	for _, r := range rows {
 		out[r.Letter] = r.N
@@ -271,7 +272,7 @@ func (d *Desk) OpenChecks(ctx context.Context, round int64, most int) (out []Ope
 	err = d.DB.SelectContext(ctx, &out, `
 		SELECT a.ref, a.title, f.rule, f.reason, r.key AS round_key, f.worked_at AS since
 		FROM finding f JOIN standing st ON st.entry_id = f.entry_id JOIN application a ON a.id = st.application_id JOIN round r ON r.id = st.round_id
-		WHERE f.outcome = 'person' AND f.settled IS NULL AND st.state = 'complete' AND ($1 = 0 OR st.round_id = $1) ORDER BY f.worked_at, a.id LIMIT $2`, round, most)
+		WHERE f.outcome = 'person' AND f.settled IS NULL AND st.state = ANY($3) AND ($1 = 0 OR st.round_id = $1) ORDER BY f.worked_at, a.id LIMIT $2`, round, most, lifecycle.With(lifecycle.ToSettle))
 	return out, err
 }
 
@@ -289,8 +290,8 @@ func (d *Desk) OpenChecksOf(ctx context.Context, round int64) (out []OpenCheck, 
 		SELECT DISTINCT ON (x.round_id) x.round_id, x.n, a.ref, a.title, x.worked_at AS since FROM (
 		  SELECT st.round_id, st.application_id, f.worked_at, count(*) OVER (PARTITION BY st.round_id) AS n
 		  FROM finding f JOIN standing st ON st.entry_id = f.entry_id
-		  WHERE f.outcome = 'person' AND f.settled IS NULL AND st.state = 'complete' AND ($1 = 0 OR st.round_id = $1)) x
-		JOIN application a ON a.id = x.application_id ORDER BY x.round_id, x.worked_at, a.id`, round)
+		  WHERE f.outcome = 'person' AND f.settled IS NULL AND st.state = ANY($2) AND ($1 = 0 OR st.round_id = $1)) x
+		JOIN application a ON a.id = x.application_id ORDER BY x.round_id, x.worked_at, a.id`, round, lifecycle.With(lifecycle.ToSettle))
 	return out, err
 }
 
@@ -306,7 +307,7 @@ type Checked struct {
 func (d *Desk) Checks(ctx context.Context, round, after int64, most int) (out []Checked, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
 		WITH page AS MATERIALIZED (SELECT s.entry_id FROM standing s
-		  WHERE s.round_id = $1 AND s.entry_id > $2 AND s.state NOT IN ('invited', 'draft', 'lapsed')
+		  WHERE s.round_id = $1 AND s.entry_id > $2 AND s.state = ANY($4)
 		    AND (s.latest OR EXISTS (SELECT FROM finding f WHERE f.entry_id = s.entry_id AND f.outcome = 'person' AND f.settled IS NULL)) ORDER BY s.entry_id LIMIT $3)
 		SELECT `+itemColumns+`, st.entry_id, x.yes, x.person, x.no `+itemFrom+`
 		JOIN page ON page.entry_id = st.entry_id
@@ -314,7 +315,7 @@ func (d *Desk) Checks(ctx context.Context, round, after int64, most int) (out []
 		  SELECT count(*) FILTER (WHERE COALESCE(settled, outcome) = 'yes') AS yes, count(*) FILTER (WHERE COALESCE(settled, outcome) = 'person') AS person,
 		         count(*) FILTER (WHERE COALESCE(settled, outcome) = 'no') AS no
 		  FROM finding f WHERE f.entry_id = st.entry_id) x ON true
-		ORDER BY st.entry_id`, round, after, most)
+		ORDER BY st.entry_id`, round, after, most, lifecycle.With(lifecycle.Sealed))
 	return out, err
 }
 
@@ -352,12 +353,12 @@ type ReadingCase struct {
 func (d *Desk) ReadingCases(ctx context.Context, round, after int64, most int) (out []ReadingCase, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
 		WITH page AS MATERIALIZED (SELECT s.entry_id FROM standing s
-		  WHERE s.round_id = $1 AND s.entry_id > $2 AND s.state IN ('eligible', 'reading', 'read', 'invited on', 'awarded', 'reserve', 'not awarded') ORDER BY s.entry_id LIMIT $3)
+		  WHERE s.round_id = $1 AND s.entry_id > $2 AND s.state = ANY($4) ORDER BY s.entry_id LIMIT $3)
 		SELECT `+itemColumns+`, st.entry_id, x.given, x.marked, x.readers `+itemFrom+`
 		JOIN page ON page.entry_id = st.entry_id
 		JOIN LATERAL (SELECT count(*) AS given, count(g.sent_at) AS marked, COALESCE(string_agg(rp.name, ', ' ORDER BY rp.name), '') AS readers
 		  FROM assignment g JOIN account rp ON rp.id = g.account_id WHERE g.entry_id = st.entry_id) x ON true
-		ORDER BY st.entry_id`, round, after, most)
+		ORDER BY st.entry_id`, round, after, most, lifecycle.With(lifecycle.Admitted))
 	return out, err
 }
 
@@ -374,13 +375,13 @@ type Pending struct {
 // PendingSQL counts them by round, stage, state and readers; the EXPLAIN test
 // reads it.
 const PendingSQL = `
-	SELECT st.round_id, st.stage, st.state, CASE WHEN st.state = 'reading' THEN (SELECT count(*) FROM assignment g WHERE g.entry_id = st.entry_id) ELSE 0 END AS given,
+	SELECT st.round_id, st.stage, st.state, CASE WHEN st.state = ANY($3) THEN (SELECT count(*) FROM assignment g WHERE g.entry_id = st.entry_id) ELSE 0 END AS given,
 	       count(*) AS n, min(st.changed_at) AS since
-	FROM standing st WHERE st.state IN ('eligible', 'reading', 'read') AND ($1 = 0 OR st.round_id = $1) GROUP BY 1, 2, 3, 4`
+	FROM standing st WHERE st.state = ANY($2) AND ($1 = 0 OR st.round_id = $1) GROUP BY 1, 2, 3, 4`
 
 // Pending of one round, or of all when round is 0.
 func (d *Desk) Pending(ctx context.Context, round int64) (out []Pending, err error) {
-	err = d.DB.SelectContext(ctx, &out, PendingSQL, round)
+	err = d.DB.SelectContext(ctx, &out, PendingSQL, round, lifecycle.With(lifecycle.UnderWay), lifecycle.With(lifecycle.BeingRead))
 	return out, err
 }
 

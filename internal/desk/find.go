@@ -131,8 +131,8 @@ type Places struct {
 func (d *Desk) PlacesOf(ctx context.Context, round int64) (out []Places, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
 		SELECT x.place, x.n, COALESCE(w.account_id, 0) AS account_id FROM (
-		  SELECT place, count(*) AS n FROM standing WHERE round_id = $1 AND latest AND state <> $2 GROUP BY place
-		  UNION SELECT '', 0 WHERE NOT EXISTS (SELECT FROM standing WHERE round_id = $1 AND latest AND place = '' AND state <> $2)) x
-		LEFT JOIN care w ON w.round_id = $1 AND w.place = x.place ORDER BY x.place = '', x.place`, round, lifecycle.Withdrawn)
+		  SELECT place, count(*) AS n FROM standing WHERE round_id = $1 AND latest AND state <> ALL($2) GROUP BY place
+		  UNION SELECT '', 0 WHERE NOT EXISTS (SELECT FROM standing WHERE round_id = $1 AND latest AND place = '' AND state <> ALL($2))) x
+		LEFT JOIN care w ON w.round_id = $1 AND w.place = x.place ORDER BY x.place = '', x.place`, round, lifecycle.With(lifecycle.Gone))
 	return out, err
 }

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"ulvant/core/form"
+	"ulvant/core/lifecycle"
 	"ulvant/core/rescue"
 )
 
@@ -26,7 +27,7 @@ func (d *Desk) Rescue(ctx context.Context, round int64, at time.Time, most int) 
 	err := d.DB.SelectContext(ctx, &rows, `SELECT `+itemColumns+`, n.at AS nudged_at, COALESCE(n.name, '') AS nudged_who, COALESCE(x.blocks, '') AS blocks `+itemFrom+`
 		LEFT JOIN LATERAL (SELECT at, name FROM nudge WHERE entry_id = st.entry_id ORDER BY at DESC LIMIT 1) n ON true
 		LEFT JOIN LATERAL (SELECT string_agg(f.name, ', ' ORDER BY f.id) AS blocks FROM referee f WHERE f.entry_id = st.entry_id AND f.state IN ('asked', 'accepted', 'uploaded')) x ON true
-		WHERE st.round_id = $1 AND st.latest AND st.state = 'draft' AND st.valid_until > $2`, round, at)
+		WHERE st.round_id = $1 AND st.latest AND st.state = ANY($3) AND st.valid_until > $2`, round, at, lifecycle.With(lifecycle.Drafting))
 	if err != nil {
 		return nil, err
 	}

@@ -37,7 +37,7 @@ func (s *Store) Leave(ctx context.Context, tx *db.Tx, a people.Account) error {
 		return refusal.In("leave", "You work at the office. Ask a colleague to end that first.")
 	}
 	var unread bool
-	if err := tx.GetContext(ctx, &unread, `SELECT EXISTS (SELECT FROM assignment g JOIN entry e ON e.id = g.entry_id WHERE g.account_id = $1 AND g.sent_at IS NULL AND e.state = 'reading')`, a.ID); err != nil {
+	if err := tx.GetContext(ctx, &unread, `SELECT EXISTS (SELECT FROM assignment g JOIN entry e ON e.id = g.entry_id WHERE g.account_id = $1 AND g.sent_at IS NULL AND e.state = ANY($2))`, a.ID, lifecycle.With(lifecycle.BeingRead)); err != nil {
 		return err
 	}
 	if unread {

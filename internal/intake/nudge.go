@@ -24,7 +24,7 @@ func (s *Store) Nudge(ctx context.Context, tx *db.Tx, c application.Case) (whom 
 	if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil {
 		return "", err
 	}
-	if c.State != lifecycle.Draft {
+	if !c.State.Is(lifecycle.Drafting) {
 		return "", ErrNotDraft
 	}
 	f, _, path, err := s.Cases.Walk(ctx, tx, c, tx.At)

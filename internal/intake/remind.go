@@ -53,8 +53,8 @@ func (s *Store) remindAll(ctx context.Context, at time.Time, roundID int64, m fo
 	var entries []int64
 	if err := s.DB.SelectContext(ctx, &entries, `
 		SELECT e.id FROM entry e JOIN application a ON a.id = e.application_id
-		WHERE a.round_id = $1 AND e.state IN ('invited', 'draft') AND NOT EXISTS (SELECT FROM reminded r WHERE r.entry_id = e.id AND r.moment = $2) ORDER BY e.id`,
-		roundID, m.Key); err != nil {
+		WHERE a.round_id = $1 AND e.state = ANY($3) AND NOT EXISTS (SELECT FROM reminded r WHERE r.entry_id = e.id AND r.moment = $2) ORDER BY e.id`,
+		roundID, m.Key, lifecycle.With(lifecycle.Writing)); err != nil {
 		return err
 	}
 	for _, e := range entries {
@@ -98,7 +98,7 @@ func reminder(c application.Case, f *form.Form, path *form.Path, closes calendar
 	var b strings.Builder
 	fmt.Fprintf(&b, "Dear %s,\n\n“%s” is not sent yet. %s closes on %s (%s).\n\n", c.LeadName, c.Title, c.RoundName, closes.Words(), f.Design.Zone)
 	switch {
-	case c.State == lifecycle.Invited:
+	case c.State.Is(lifecycle.Offered):
 		b.WriteString("You are invited to its next stage and have not begun it.\n")
 	case len(path.Obstacles) == 0:
 		b.WriteString("Nothing stands in the way any more: read it through and press Send.\n")

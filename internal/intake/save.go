@@ -134,7 +134,7 @@ func (s *Store) Rename(ctx context.Context, tx *db.Tx, c application.Case, title
 	if err != nil {
 		return err
 	}
-	if c = w.Case; c.State != lifecycle.Draft {
+	if c = w.Case; !c.State.Is(lifecycle.Drafting) {
 		return ErrNotDraft
 	}
 	return s.Cases.Rename(ctx, tx, c, strings.TrimSpace(title))

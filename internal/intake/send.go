@@ -41,7 +41,7 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) (applic
 		s.Locked()
 	}
 	if err != nil {
-		if c.State.Sealed() && c.State != lifecycle.Withdrawn {
+		if c.State.Is(lifecycle.In) {
 			return c, nil
 		}
 		return c, err

@@ -133,7 +133,7 @@ func (e NotOpen) Error() string { return "this stage is not open yet" }
 // again as it was answered before. Taking up what was taken up changes nothing.
 func (s *Store) TakeUp(ctx context.Context, tx *db.Tx, c application.Case) error {
 	c, err := s.Cases.Lock(ctx, tx, c, false)
-	if err != nil || c.State == lifecycle.Draft {
+	if err != nil || c.State.Is(lifecycle.Drafting) {
 		return err
 	}
 	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)

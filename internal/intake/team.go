@@ -102,7 +102,7 @@ func (s *Store) invited(ctx context.Context, tx *db.Tx, id int64) (i application
 	if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil {
 		return i, c, err
 	}
-	if i, err = s.Cases.Invitation(ctx, tx, id); err == nil && (i.State != application.InvitationAsked || c.State != lifecycle.Draft) {
+	if i, err = s.Cases.Invitation(ctx, tx, id); err == nil && (i.State != application.InvitationAsked || !c.State.Is(lifecycle.Drafting)) {
 		err = ErrInvitationOver
 	}
 	return i, c, err
@@ -183,7 +183,7 @@ func (s *Store) tellLead(ctx context.Context, tx *db.Tx, c application.Case, sub
 // it was sent.
 func (s *Store) draft(ctx context.Context, tx *db.Tx, c application.Case, shared bool) (application.Case, error) {
 	w, err := s.Cases.Open(ctx, tx, c, shared)
-	if err == nil && w.Case.State != lifecycle.Draft {
+	if err == nil && !w.Case.State.Is(lifecycle.Drafting) {
 		err = ErrNotDraft
 	}
 	return w.Case, err

@@ -107,7 +107,7 @@ func (s *Store) stack(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 	}
 	if err := tx.SelectContext(ctx, &cases, `
 		SELECT e.id, e.version, e.application_id FROM entry e JOIN application a ON a.id = e.application_id
-		WHERE a.round_id = $1 AND e.state IN ('eligible', 'reading') AND e.stage = ANY($2) ORDER BY a.id`, r.ID, readStages(f, tx.At)); err != nil {
+		WHERE a.round_id = $1 AND e.state = ANY($3) AND e.stage = ANY($2) ORDER BY a.id`, r.ID, readStages(f, tx.At), lifecycle.With(lifecycle.HandsOut)); err != nil {
 		return st, err
 	}
 	if err := tx.SelectContext(ctx, &st.readers, `SELECT account_id FROM reader WHERE round_id = $1 ORDER BY account_id`, r.ID); err != nil {
@@ -176,7 +176,7 @@ func (s *Store) give(ctx context.Context, tx *db.Tx, r round.Round, st stack, ca
 				entries, apps, accounts, rounds = append(entries, st.entries[i]), append(apps, st.apps[i]), append(accounts, st.readers[j]), append(rounds, r.ID)
 				verbs, figures = append(verbs, "given-to"), append(figures, `{"reader":"`+strconv.FormatInt(st.readers[j], 10)+`"}`)
 			}
-			if c := cases[st.entries[i]]; c.State == lifecycle.Eligible && len(given[i]) > 0 {
+			if c := cases[st.entries[i]]; c.State.Is(lifecycle.ToRead) && len(given[i]) > 0 {
 				next, err := lifecycle.Next(c.State, lifecycle.HandOut, true)
 				if err != nil {
 					return 0, err
@@ -211,7 +211,7 @@ func (later) Kind() string { return "long.hand-out" }
 // ToHandOut counts the cases that handing out would look at.
 func (s *Store) ToHandOut(ctx context.Context, q db.Querier, r round.Round, f *form.Form, at time.Time) (n int, err error) {
 	err = q.GetContext(ctx, &n, `SELECT count(*) FROM entry e JOIN application a ON a.id = e.application_id
-		WHERE a.round_id = $1 AND e.state IN ('eligible', 'reading') AND e.stage = ANY($2)`, r.ID, readStages(f, at))
+		WHERE a.round_id = $1 AND e.state = ANY($3) AND e.stage = ANY($2)`, r.ID, readStages(f, at), lifecycle.With(lifecycle.HandsOut))
 	return n, err
 }
 

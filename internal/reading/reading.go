@@ -210,7 +210,7 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version
 		return 0, ErrNotGiven
 	case err != nil:
 		return 0, err
-	case c.State != lifecycle.Reading || g.SentAt != nil:
+	case !c.State.Is(lifecycle.BeingRead) || g.SentAt != nil:
 		return 0, ErrSent
 	case g.Version != version:
 		return 0, ErrStale
@@ -248,7 +248,7 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) error {
 	if g.SentAt != nil {
 		return nil
 	}
-	if c.State != lifecycle.Reading {
+	if !c.State.Is(lifecycle.BeingRead) {
 		return ErrSent
 	}
 	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)

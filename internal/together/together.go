@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"ulvant/core/form"
+	"ulvant/core/lifecycle"
 	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
@@ -48,9 +49,9 @@ func (s *Store) Come(ctx context.Context, at time.Time, tab string, application,
 	var was string
 	if err := s.DB.GetContext(ctx, &was, `
 		INSERT INTO presence (tab, application_id, account_id, section, at)
-		SELECT $1, $2, $3, $4, $5 WHERE EXISTS (SELECT FROM entry e WHERE e.application_id = $2 AND e.state IN ('draft', 'handed back'))
+		SELECT $1, $2, $3, $4, $5 WHERE EXISTS (SELECT FROM entry e WHERE e.application_id = $2 AND e.state = ANY($6))
 		ON CONFLICT (tab) DO UPDATE SET section = $4, at = $5
-		RETURNING COALESCE((SELECT section FROM presence p WHERE p.tab = $1), '')`, tab, application, account, section, at); errors.Is(err, sql.ErrNoRows) {
+		RETURNING COALESCE((SELECT section FROM presence p WHERE p.tab = $1), '')`, tab, application, account, section, at, lifecycle.With(lifecycle.Open)); errors.Is(err, sql.ErrNoRows) {
 		return false, ErrOver
 	} else if err != nil {
 		return false, err

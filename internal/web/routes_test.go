@@ -157,7 +157,7 @@ func TestEveryPartInEveryState(t *testing.T) {
 		account := h.Person(p.email, "Somebody Else").ID
 		v := visit(t, base).as(p.email)
 		token := v.token()
-		for _, state := range lifecycle.States {
+		for _, state := range lifecycle.States() {
 			for _, rt := range web.Routes {
 				if !strings.Contains(rt.Path, ":ref") {
 					continue

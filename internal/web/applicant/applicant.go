@@ -78,7 +78,7 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 	}
 	var same []any
 	for _, it := range mine {
-		if it.RoundKey == r.Round.Key && it.State != lifecycle.Withdrawn {
+		if it.RoundKey == r.Round.Key && !it.State.Is(lifecycle.Gone) {
 			same = append(same, it)
 		}
 	}
@@ -459,7 +459,7 @@ func lefts(f *form.Form, path *form.Path, ref string) []Left {
 
 // Workspace draws one section; a case that was sent goes to its page.
 func Workspace(r *site.Request) error {
-	if r.Case.State == lifecycle.Invited {
+	if r.Case.State.Is(lifecycle.Offered) {
 		return drawInvitation(r, fiber.StatusOK, "")
 	}
 	if !r.Case.State.Open() && r.Case.SealID != nil {

@@ -123,11 +123,11 @@ func Send(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	if f.Design.Password && r.Case.State == lifecycle.Draft && !r.People.Verify(r.FormValue("password"), r.Account.PasswordHash) {
+	if f.Design.Password && r.Case.State.Is(lifecycle.Drafting) && !r.People.Verify(r.FormValue("password"), r.Account.PasswordHash) {
 		return drawSend(r, fiber.StatusUnprocessableEntity, "This is not your password. Nothing was sent; type it again.")
 	}
 	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
-		if r.Case.State == lifecycle.HandedBack {
+		if r.Case.State.Is(lifecycle.Queried) {
 			_, err = r.Intake.SendBack(ctx, tx, r.Case, r.FormValue("reply"))
 			return err
 		}
@@ -178,7 +178,7 @@ func Sent(r *site.Request) error {
 		return err
 	}
 	sum := ""
-	if given != nil && given.Amount > 0 && r.Case.State == lifecycle.Awarded {
+	if given != nil && given.Amount > 0 && r.Case.State.Is(lifecycle.Gives) {
 		sum = money.Format(given.Amount, f.Design.Currency)
 	}
 	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications", Data: map[string]any{

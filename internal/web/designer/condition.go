@@ -10,6 +10,7 @@ import (
 	"ulvant/core/condition"
 	"ulvant/core/decimal"
 	"ulvant/core/form"
+	"ulvant/core/lifecycle"
 	"ulvant/core/money"
 	"ulvant/core/say"
 	"ulvant/internal/web/field"
@@ -368,7 +369,7 @@ func (b *builder) choices(of condition.Ref, rel condition.Rel, typ condition.Typ
 		return []form.Option{{Key: "yes", Label: "yes"}, {Key: "no", Label: "no"}}
 	}
 	if of.Stage != "" {
-		return []form.Option{{Key: "invited on", Label: "invited on"}, {Key: "not awarded", Label: "not invited on"}}
+		return []form.Option{{Key: form.Key(lifecycle.InvitedOn), Label: string(lifecycle.InvitedOn)}, {Key: form.Key(lifecycle.NotAwarded), Label: "not invited on"}}
 	}
 	q := b.names.Question(of)
 	if q == nil {

@@ -85,7 +85,7 @@ func drawLastLook(r *site.Request, status int, problem string) error {
 			switch {
 			case c.State.Writing():
 				d.Drafts += c.N
-			case c.State.Decided() || c.State == lifecycle.NotEligible:
+			case c.State.Is(lifecycle.Decided | lifecycle.TurnedDown):
 				d.Decided += c.N
 			}
 		}

@@ -46,7 +46,7 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		return err
 	}
 	d := map[string]any{"Case": r.Case, "Zone": f.Zone, "Currency": f.Design.Currency, "Wrong": wrong, "Time": nil, "Seal": nil, "Stuck": nil, "Holder": "", "Names": say.RuleNames(f),
-		"CanSettle": r.Case.State == lifecycle.Complete || r.Case.State == lifecycle.Eligible || r.Case.State == lifecycle.NotEligible, "Note": r.FormValue("note"), "Now": r.At, "MayAsk": mayAsk(r.Case), "Text": r.FormValue("text"), "Days": r.FormValue("days", "5")}
+		"CanSettle": r.Case.State.Is(lifecycle.Settles), "Note": r.FormValue("note"), "Now": r.At, "MayAsk": mayAsk(r.Case), "Text": r.FormValue("text"), "Days": r.FormValue("days", "5")}
 	st, err := r.Cases.Standing(r.Context, r.DB, r.Case.EntryID)
 	if err != nil {
 		return err

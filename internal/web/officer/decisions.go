@@ -108,7 +108,7 @@ func figuresOf(f *form.Form, t decision.Table) (figures, []fundline.Case) {
 	for _, ch := range t.Chosen() {
 		n[ch.Outcome]++
 		g.Record++
-		if state[ch.EntryID].Decided() && state[ch.EntryID] != lifecycle.Reserve {
+		if state[ch.EntryID].Decided() && !state[ch.EntryID].Is(lifecycle.Waits) {
 			g.Revise++
 		}
 	}
@@ -227,7 +227,7 @@ func posted(r *site.Request) (s sheet, err error) {
 			s.left = append(s.left, c)
 			continue
 		}
-		if typed := strings.TrimSpace(r.FormValue("amount:" + id)); c.Outcome == lifecycle.Awarded && typed != "" { // a place or a prize may have no sum
+		if typed := strings.TrimSpace(r.FormValue("amount:" + id)); c.Outcome.Is(lifecycle.Gives) && typed != "" { // a place or a prize may have no sum
 			sum, ok := money.Parse(typed, s.f.Design.Currency)
 			if !ok {
 				s.wrong = "“" + typed + "” is not a sum. Nothing was recorded."

@@ -48,29 +48,12 @@ func flowOf(n map[lifecycle.State]int) view.FlowCounts {
 	var c view.FlowCounts
 	for s, k := range n {
 		c.Begun += k
-		switch s {
-		case lifecycle.Draft, lifecycle.Invited:
-			c.Open += k
-		case lifecycle.Lapsed:
-			c.Lapsed += k
-		case lifecycle.Withdrawn:
-			c.Withdrawn += k
-		default:
-			c.Sent += k
-		}
-		switch s {
-		case lifecycle.NotEligible:
-			c.NotEligible += k
-		case lifecycle.Sent, lifecycle.Complete:
-			c.Checking += k
-		case lifecycle.Eligible, lifecycle.Reading, lifecycle.Read:
-			c.Reading += k
-		case lifecycle.Awarded:
-			c.Awarded += k
-		case lifecycle.Reserve:
-			c.Reserve += k
-		case lifecycle.NotAwarded:
-			c.NotAwarded += k
+		for fact, to := range map[lifecycle.Fact]*int{lifecycle.Writing: &c.Open, lifecycle.Missed: &c.Lapsed, lifecycle.Gone: &c.Withdrawn, lifecycle.In: &c.Sent,
+			lifecycle.TurnedDown: &c.NotEligible, lifecycle.ToCheck | lifecycle.ToSettle: &c.Checking, lifecycle.UnderWay: &c.Reading,
+			lifecycle.Gives: &c.Awarded, lifecycle.Waits: &c.Reserve, lifecycle.Declined: &c.NotAwarded} {
+			if s.Is(fact) {
+				*to += k
+			}
 		}
 	}
 	return c

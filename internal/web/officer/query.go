@@ -249,7 +249,7 @@ type timeDesk struct {
 }
 
 func timeFor(r *site.Request, f *form.Form, d map[string]any) error {
-	if r.Case.State != lifecycle.Draft {
+	if !r.Case.State.Is(lifecycle.Drafting) {
 		return nil
 	}
 	t := timeDesk{May: true, Closes: r.Case.Window(f).Closes, Until: r.FormValue("until"), Why: r.FormValue("why")}

@@ -62,7 +62,7 @@ func drawRound(r *site.Request, status int, page, title, at string, f *form.Form
 	in := 0
 	for _, c := range counts {
 		p.All += c.N
-		if c.State.Sealed() && c.State != lifecycle.Withdrawn {
+		if c.State.Is(lifecycle.In) {
 			in += c.N
 		}
 	}
@@ -122,10 +122,10 @@ func Overview(r *site.Request) error {
 	drafts := 0
 	for _, c := range counts {
 		states[c.State] += c.N
-		if c.State != lifecycle.Withdrawn && c.State != lifecycle.Lapsed {
+		if !c.State.Is(lifecycle.Gone | lifecycle.Missed) {
 			n[c.Move] += c.N
 		}
-		if c.State == lifecycle.Draft {
+		if c.State.Is(lifecycle.Drafting) {
 			drafts += c.N
 		}
 	}
@@ -195,7 +195,7 @@ func Applications(r *site.Request) error {
 		Href  string
 	}
 	var choices []choice
-	for _, s := range lifecycle.States {
+	for _, s := range lifecycle.States() {
 		if n[s] > 0 {
 			choices = append(choices, choice{s, n[s], q.State == s, "?state=" + url.QueryEscape(string(s))})
 		}
@@ -302,9 +302,9 @@ func drawReading(r *site.Request, status int, problem string, typed map[string]s
 	}
 	for _, p := range pending {
 		switch {
-		case p.State == lifecycle.Eligible && f.ReadAfter(p.Stage):
+		case p.State.Is(lifecycle.ToRead) && f.ReadAfter(p.Stage):
 			d.Ready += p.N
-		case p.State == lifecycle.Reading && p.Given < d.Each:
+		case p.State.Is(lifecycle.BeingRead) && p.Given < d.Each:
 			d.Short += p.N
 		}
 	}

@@ -57,9 +57,9 @@ func summaries(r *site.Request, rounds []round.Round, waits map[int64][]task) ([
 		s := summary{Round: rd, Form: f, Phase: phaseOf(r, rd, f), tasks: waits[rd.ID]}
 		for _, c := range of[rd.ID] {
 			switch {
-			case c.State == lifecycle.Draft:
+			case c.State.Is(lifecycle.Drafting):
 				s.Drafts += c.N
-			case c.State.Sealed() && c.State != lifecycle.Withdrawn:
+			case c.State.Is(lifecycle.In):
 				s.In += c.N
 				s.Asked += c.Asked
 			}
@@ -301,13 +301,13 @@ func readingTasks(rd round.Round, f *form.Form, pending []desk.Pending, now time
 		}
 	}
 	handsOut := f.HandsOut(now)
-	count("eligible, to hand out for reading", "/reading", func(p desk.Pending) bool { return p.State == lifecycle.Eligible && slices.Contains(handsOut, p.Stage) })
-	count("cases lack a reader", "/reading", func(p desk.Pending) bool { return p.State == lifecycle.Reading && p.Given < f.Design.ReadersEach })
+	count("eligible, to hand out for reading", "/reading", func(p desk.Pending) bool { return p.State.Is(lifecycle.ToRead) && slices.Contains(handsOut, p.Stage) })
+	count("cases lack a reader", "/reading", func(p desk.Pending) bool { return p.State.Is(lifecycle.BeingRead) && p.Given < f.Design.ReadersEach })
 	if ends := f.At(form.ReadingEnd); now.After(ends) {
-		count("cases lack marks, and the reading ended "+calendar.DateOf(ends, f.Zone).Words(), "/reading", func(p desk.Pending) bool { return p.State == lifecycle.Reading && p.Given >= f.Design.ReadersEach })
+		count("cases lack marks, and the reading ended "+calendar.DateOf(ends, f.Zone).Words(), "/reading", func(p desk.Pending) bool { return p.State.Is(lifecycle.BeingRead) && p.Given >= f.Design.ReadersEach })
 	}
-	count("read, to decide", "/decisions", func(p desk.Pending) bool { return p.State == lifecycle.Read })
-	count("eligible, to decide", "/decisions", func(p desk.Pending) bool { return p.State == lifecycle.Eligible && !f.ReadAfter(p.Stage) })
+	count("read, to decide", "/decisions", func(p desk.Pending) bool { return p.State.Is(lifecycle.ToDecide) })
+	count("eligible, to decide", "/decisions", func(p desk.Pending) bool { return p.State.Is(lifecycle.ToRead) && !f.ReadAfter(p.Stage) })
 	return out
 }
 

@@ -80,7 +80,7 @@ func load(r *site.Request, current int64) (shelf, error) {
 		if s.Zone == nil {
 			s.Due, s.Zone = f.At(form.ReadingEnd), f.Zone
 		}
-		if it.SentAt != nil || it.State != lifecycle.Reading {
+		if it.SentAt != nil || !it.State.Is(lifecycle.BeingRead) {
 			s.Marked = append(s.Marked, e)
 			s.Bars = mark.Fall(s.Bars, e.Score, f.Design.MostMark())
 		} else {
@@ -151,7 +151,7 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 	return r.Draw(status, "reader/case", view.Page{Title: r.Case.Title, Nav: "reading", Data: map[string]any{
 		"Case": r.Case, "Form": f, "Doc": doc, "Sections": sections, "Budget": readersBudget(f, filled, path), "Shelf": list, "Given": given,
 		"Criteria": criteria, "Score": score, "All": all, "Marked": marked, "Problem": problem,
-		"Open": r.Case.State == lifecycle.Reading && given.SentAt == nil, "Letters": doc.Letters}})
+		"Open": r.Case.State.Is(lifecycle.BeingRead) && given.SentAt == nil, "Letters": doc.Letters}})
 }
 
 // readersBudget is the budget where readers see one.
