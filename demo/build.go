@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"ulvant/core/access"
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/internal/people"
@@ -77,7 +78,31 @@ func Build(ctx context.Context, p *program.Program, now time.Time) error {
 	for t := d.Decided.Opens; t.Before(now); t = t.AddDate(0, 0, 2) {
 		b.on(t.Add(7*time.Hour), func(ctx context.Context) error { return b.Jobs.Sweep(ctx, b.at) })
 	}
-	return b.run(ctx)
+	if err := b.run(ctx); err != nil {
+		return err
+	}
+	return b.colleagues(ctx)
+}
+
+// colleagues work at the office too, each with a part of what there is to do.
+func (b *builder) colleagues(ctx context.Context) error {
+	for _, c := range []struct {
+		email, name, note string
+		held              access.Held
+	}{
+		{"piran.lode@ostrel-trust.example", "Piran Lode", "Colleague at the office: settles checks, decides nothing", access.Held{Role: access.Checks}},
+		{"maren.tolliver@ostrel-trust.example", "Maren Tolliver", "", access.Held{Role: access.Chairs, Scope: access.Scope{Programme: "Shore & Peat Repair Grants"}}},
+		{"hew.garrick@ostrel-trust.example", "Hew Garrick", "", access.Held{Role: access.LooksOnly}},
+	} {
+		a, err := b.person(ctx, c.email, c.name, c.note)
+		if err != nil {
+			return err
+		}
+		if err := b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error { return b.People.GiveRole(ctx, tx, a.ID, c.held) }); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // on adds an event; what would lie in the future does not happen.
@@ -147,7 +172,9 @@ func (b *builder) staff(ctx context.Context) (err error) {
 	if b.officer, err = b.person(ctx, "neda.sparrow@ostrel-trust.example", "Neda Sparrow", "Grants officer: three rounds, one open, one before the panel"); err != nil {
 		return err
 	}
-	if err := b.act(ctx, 0, func(ctx context.Context, tx *db.Tx) error { return b.People.MakeOffice(ctx, tx, b.officer.ID) }); err != nil {
+	if err := b.act(ctx, 0, func(ctx context.Context, tx *db.Tx) error {
+		return b.People.GiveRole(ctx, tx, b.officer.ID, access.Held{Role: access.RunsRounds})
+	}); err != nil {
 		return err
 	}
 	if _, err := b.person(ctx, email("Imre Calloway", "Corvoe Foreshore Common"), "Imre Calloway", "Applicant, with a half-written draft that closes soon"); err != nil {

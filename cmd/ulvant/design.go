@@ -86,22 +86,3 @@ func design(ctx context.Context, args []string) error {
 	}
 	return usage
 }
-
-// office lets an account work at the office.
-func office(ctx context.Context, args []string) error {
-	p, rest, err := open(ctx, args)
-	if err != nil {
-		return err
-	}
-	defer p.Close()
-	if len(rest) != 1 {
-		return errors.New("say: ulvant office [settings] ADDRESS")
-	}
-	return p.Do(ctx, db.Job, p.Clock.Now(), func(ctx context.Context, tx *db.Tx) error {
-		a, err := p.People.ByEmail(ctx, tx, rest[0])
-		if err != nil {
-			return fmt.Errorf("nobody has signed up as %s yet; sign up in the browser first", rest[0])
-		}
-		return p.People.MakeOffice(ctx, tx, a.ID)
-	})
-}

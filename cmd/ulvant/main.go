@@ -23,7 +23,7 @@ var commands = []command{
 	{"demo", "serve it with the made-up Ostrel Isles Trust, starting PostgreSQL and the mail tray itself; --fresh begins again", runDemo},
 	{"migrate", "bring the database's tables up to date", migrate},
 	{"design", "export KEY, or import FILE: carry a round's design as a JSON document", design},
-	{"office", "ADDRESS: let an account work at the office", office},
+	{"role", "give|take ADDRESS [ROLE]: who does what at the office", role},
 	{"with-db", "COMMAND…: run a command with a throwaway PostgreSQL, for tests", withDB},
 }
 

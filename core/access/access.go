@@ -22,20 +22,43 @@ const (
 	AskTime     Action = "ask for more time"
 	AnswerAfter Action = "answer the survey" // after sending, kept apart from the case
 	TakeUp      Action = "take up the invitation to a stage"
-	VouchFor    Action = "vouch"        // by a referee's personal link
-	RunRounds   Action = "run rounds"   // the office's desk
+	VouchFor    Action = "vouch" // by a referee's personal link
+
+	// at the office, of no round or of any
+	SeeDesk     Action = "see the office's desk"
+	MakeRound   Action = "make a round"
+	SeeBodies   Action = "see organisations"
+	LookOver    Action = "look an organisation over"
+	SeeSecurity Action = "see the safety of accounts"
+	// of a round
+	SeeRound     Action = "see the round" // a part of it at least
+	SeeWhole     Action = "see all of the round"
+	SeeDesign    Action = "see the design"
+	EditDesign   Action = "change the design"
+	OpenRound    Action = "open the round"
+	ShareCare    Action = "say who looks after what"
+	InviteReader Action = "invite readers"
+	HandOut      Action = "hand cases out"
+	AnswerAsked  Action = "answer questions about the round"
+	Decide       Action = "decide"
+	HoldLetters  Action = "stop letters and let them go"
+	// of a case
 	SeeCase     Action = "see the case" // as the office does
+	Nudge       Action = "nudge the applicant"
 	GiveTime    Action = "give more time"
-	HandleCase  Action = "handle the case" // settle checks, take letters back
-	ReadDesk    Action = "have a desk to read at"
-	ReadCase    Action = "read the case"
-	MarkCase    Action = "mark the case"
-	StepAside   Action = "step aside"
-	SeeTray     Action = "see the mail tray" // the stand-in's, in demo mode only
+	SettleCheck Action = "settle a check"
+	AskQuery    Action = "ask the applicant"
+
+	ReadDesk  Action = "have a desk to read at"
+	ReadCase  Action = "read the case"
+	MarkCase  Action = "mark the case"
+	StepAside Action = "step aside"
+	SeeTray   Action = "see the mail tray" // the stand-in's, in demo mode only
 )
 
 // Actions lists them all.
-var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, AskTime, AnswerAfter, TakeUp, VouchFor, RunRounds, SeeCase, GiveTime, HandleCase, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
+var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, AskTime, AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound, SeeBodies, LookOver, SeeSecurity, SeeRound, SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, Decide, HoldLetters, SeeCase, Nudge, GiveTime, SettleCheck, AskQuery,
+	ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
 
 // Reads reports what a reader does with a case.
 func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == StepAside }
@@ -51,7 +74,7 @@ func (a Action) Applies() bool {
 }
 
 // Relations somebody has to what a request names; a set.
-type Relations uint16
+type Relations uint32
 
 // The relations.
 const (
@@ -61,14 +84,27 @@ const (
 	RefereeOf // holds the personal link
 	ReaderOf
 	SteppedAside
-	Office
+	AtOffice        // holds a role of the office, somewhere
 	ReaderSomewhere // reads in some round
 	Demo            // the program runs as a demo on loopback
 	Commenter       // asked to read a draft and say something to it, and to change nothing
+	InRound         // holds a role for the round, or for a part of it
+	Runner          // and the roles that hold for what is named, see Role
+	Carer
+	Checker
+	MoneyMaker
+	MoneyReleaser
+	Chair
+	Looker
 )
 
+// Office is every relation that comes of working there.
+const Office = AtOffice | InRound | anyRole
+
+const anyRole = Runner | Carer | Checker | MoneyMaker | MoneyReleaser | Chair | Looker
+
 // All lists the single relations.
-var All = []Relations{SignedIn, Lead, Teammate, RefereeOf, ReaderOf, SteppedAside, Office, ReaderSomewhere, Demo, Commenter}
+var All = []Relations{SignedIn, Lead, Teammate, RefereeOf, ReaderOf, SteppedAside, AtOffice, ReaderSomewhere, Demo, Commenter, InRound, Runner, Carer, Checker, MoneyMaker, MoneyReleaser, Chair, Looker}
 
 // PartOf is the relation of somebody who has a part in an application, by the
 // word it is kept under; 0 for none of ours.
@@ -78,6 +114,44 @@ func PartOf(part string) Relations {
 
 // Has reports every relation in r.
 func (r Relations) Has(want Relations) bool { return r&want == want }
+
+// Any reports one relation of some in r.
+func (r Relations) Any(of Relations) bool { return r&of != 0 }
+
+// atOffice is who may do what there: whoever has one of the relations.
+var atOffice = map[Action]Relations{
+	SeeDesk:      AtOffice,
+	MakeRound:    Runner,
+	SeeBodies:    Runner | Carer | Checker | Looker,
+	LookOver:     Runner | Checker,
+	SeeSecurity:  Runner,
+	SeeRound:     InRound,
+	SeeWhole:     anyRole,
+	SeeDesign:    anyRole,
+	EditDesign:   Runner,
+	OpenRound:    Runner,
+	ShareCare:    Runner,
+	InviteReader: Runner,
+	HandOut:      Runner,
+	AnswerAsked:  Runner | Carer,
+	Decide:       Runner | Chair,
+	HoldLetters:  Runner | Chair,
+	SeeCase:      anyRole,
+	Nudge:        Runner | Carer,
+	GiveTime:     Runner | Carer,
+	SettleCheck:  Runner | Checker,
+	AskQuery:     Runner | Carer | Checker,
+}
+
+// inState is when an act of the office on a case can be done; nil: at any time.
+var inState = map[Action]lifecycle.Fact{GiveTime: lifecycle.Drafting, SettleCheck: lifecycle.Sealed, AskQuery: lifecycle.Sealed}
+
+// ByRole reports an act of somebody at the office.
+func (a Action) ByRole() bool { return atOffice[a] != 0 }
+
+// Theirs reports that an act of the office is one of somebody in these relations;
+// acts that are not the office's are anybody's.
+func (a Action) Theirs(r Relations) bool { return !a.ByRole() || r.Any(atOffice[a]) }
 
 // effective drops what an interest of one's own rules out: who writes an
 // application does not judge it. Having said yes to reading a draft rules
@@ -126,6 +200,16 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 	if !r.Has(SignedIn) {
 		return SignIn
 	}
+	if who := atOffice[action]; who != 0 {
+		when, only := inState[action]
+		switch {
+		case !r.Any(who | anyRole):
+			return NotFound
+		case !r.Any(who), only && !state.Is(when): // they see it; it is a colleague's to do, or not the time
+			return Refused
+		}
+		return Allowed
+	}
 	team := r.Has(Lead) || r.Has(Teammate)
 	switch action {
 	case HaveDesk:
@@ -152,14 +236,6 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 	case SendCase:
 		// what was sent already may be sent again, to the same effect
 		return when(team, r.Has(Lead) && state.Is(lifecycle.Drafting|lifecycle.Sealed))
-	case RunRounds:
-		return found(r.Has(Office))
-	case SeeCase:
-		return found(r.Has(Office))
-	case GiveTime:
-		return when(r.Has(Office), state.Is(lifecycle.Drafting))
-	case HandleCase:
-		return when(r.Has(Office), state.Sealed())
 	case ReadDesk:
 		return found(r.Has(ReaderSomewhere))
 	case ReadCase:

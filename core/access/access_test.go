@@ -1,14 +1,18 @@
 package access
 
 import (
+	"reflect"
+	"slices"
 	"testing"
+	"time"
 
 	"ulvant/core/lifecycle"
 )
 
 // Who may do what, as a grants officer would read it out.
 func TestAllow(t *testing.T) {
-	const in = SignedIn
+	const in, runs = SignedIn, AtOffice | InRound | Runner
+	const checks, looks, chairs, cares = AtOffice | InRound | Checker, AtOffice | InRound | Looker, AtOffice | InRound | Chair, AtOffice | InRound | Carer
 	for _, c := range []struct {
 		what  string
 		act   Action
@@ -24,7 +28,7 @@ func TestAllow(t *testing.T) {
 		{"and comments on it", Comment, in | Commenter, lifecycle.Draft, Allowed},
 		{"and changes nothing", WriteCase, in | Commenter, lifecycle.Draft, NotFound},
 		{"and sees nothing once it is sent", ViewCase, in | Commenter, lifecycle.Sent, NotFound},
-		{"having read a draft takes nothing from the office", SeeCase, in | Office | Commenter, lifecycle.Sent, Allowed},
+		{"having read a draft takes nothing from the office", SeeCase, in | runs | Commenter, lifecycle.Sent, Allowed},
 		{"nor from a reader", MarkCase, in | ReaderOf | Commenter, lifecycle.Reading, Allowed},
 		{"a teammate reads no case of their own", ReadCase, in | ReaderOf | Teammate, lifecycle.Reading, NotFound},
 		{"a teammate leaves at any time", LeaveTeam, in | Teammate, lifecycle.Reading, Allowed},
@@ -33,8 +37,8 @@ func TestAllow(t *testing.T) {
 		{"what was handed back is written", WriteCase, in | Teammate, lifecycle.HandedBack, Allowed},
 		{"the lead asks for more time", AskTime, in | Lead, lifecycle.Draft, Allowed},
 		{"not once it is sent", AskTime, in | Lead, lifecycle.Sent, Refused},
-		{"the office gives it", GiveTime, in | Office, lifecycle.Draft, Allowed},
-		{"not to its own", GiveTime, in | Office | Lead, lifecycle.Draft, NotFound},
+		{"the office gives it", GiveTime, in | runs, lifecycle.Draft, Allowed},
+		{"not to its own", GiveTime, in | runs | Lead, lifecycle.Draft, NotFound},
 		{"nobody gives it to themselves", GiveTime, in | Lead, lifecycle.Draft, NotFound},
 		{"the lead takes up an invitation", TakeUp, in | Lead, lifecycle.Invited, Allowed},
 		{"the lead withdraws what was sent", Withdraw, in | Lead, lifecycle.Complete, Allowed},
@@ -43,24 +47,42 @@ func TestAllow(t *testing.T) {
 		{"a teammate asks nobody", LeadCase, in | Teammate, lifecycle.Draft, Refused},
 		{"not what is decided", Withdraw, in | Lead, lifecycle.Awarded, Refused},
 		{"nor may a teammate", Withdraw, in | Teammate, lifecycle.Draft, Refused},
-		{"another's is not found", Withdraw, in | Office, lifecycle.Draft, NotFound},
+		{"another's is not found", Withdraw, in | runs, lifecycle.Draft, NotFound},
 		{"once", TakeUp, in | Lead, lifecycle.Draft, Refused},
 		{"nobody writes before it is taken up", WriteCase, in | Lead, lifecycle.Invited, Refused},
-		{"the office does not see a stage that is not sent as sealed", HandleCase, in | Office, lifecycle.Invited, Refused},
+		{"the office does not see a stage that is not sent as sealed", SettleCheck, in | runs, lifecycle.Invited, Refused},
 		{"a teammate writes", WriteCase, in | Teammate, lifecycle.Draft, Allowed},
 		{"but only the lead sends", SendCase, in | Teammate, lifecycle.Draft, Refused},
 		{"another's case is not found", ViewCase, in, lifecycle.Draft, NotFound},
-		{"not for the office either, on the applicant's pages", WriteCase, in | Office, lifecycle.Draft, NotFound},
-		{"the office sees every case", SeeCase, in | Office, lifecycle.Draft, Allowed},
-		{"but settles only what was sent", HandleCase, in | Office, lifecycle.Draft, Refused},
-		{"an officer who applies is an applicant there", SeeCase, in | Office | Lead, lifecycle.Sent, NotFound},
+		{"not for the office either, on the applicant's pages", WriteCase, in | runs, lifecycle.Draft, NotFound},
+		{"the office sees every case", SeeCase, in | runs, lifecycle.Draft, Allowed},
+		{"but settles only what was sent", SettleCheck, in | runs, lifecycle.Draft, Refused},
+		{"an officer who applies is an applicant there", SeeCase, in | runs | Lead, lifecycle.Sent, NotFound},
 		{"a reader marks while reading", MarkCase, in | ReaderOf, lifecycle.Reading, Allowed},
 		{"and not afterwards", MarkCase, in | ReaderOf, lifecycle.Read, Refused},
 		{"a reader who stepped aside sees nothing", ReadCase, in | ReaderOf | SteppedAside, lifecycle.Reading, NotFound},
 		{"a reader who applies does not mark it", MarkCase, in | ReaderOf | Lead, lifecycle.Reading, NotFound},
 		{"a referee needs the link, not an account", VouchFor, RefereeOf, lifecycle.Draft, Allowed},
-		{"without it there is nothing there", VouchFor, in | Office, lifecycle.Draft, NotFound},
-		{"the tray is the demo's alone", SeeTray, in | Office, "", NotFound},
+		{"without it there is nothing there", VouchFor, in | runs, lifecycle.Draft, NotFound},
+		{"who checks settles", SettleCheck, in | checks, lifecycle.Complete, Allowed},
+		{"and sees that others decide", Decide, in | checks, "", Refused},
+		{"who chairs decides", Decide, in | chairs, "", Allowed},
+		{"and settles no check", SettleCheck, in | chairs, lifecycle.Complete, Refused},
+		{"who looks after cases asks the applicant", AskQuery, in | cares, lifecycle.Sent, Allowed},
+		{"and gives time while it is written", GiveTime, in | cares, lifecycle.Draft, Allowed},
+		{"and not afterwards", GiveTime, in | cares, lifecycle.Sent, Refused},
+		{"and changes no design", EditDesign, in | cares, "", Refused},
+		{"who looks only sees the design", SeeDesign, in | looks, "", Allowed},
+		{"and changes nothing of it", EditDesign, in | looks, "", Refused},
+		{"who prepares money sees a case", SeeCase, in | AtOffice | InRound | MoneyMaker, lifecycle.Awarded, Allowed},
+		{"who releases it decides nothing", Decide, in | AtOffice | InRound | MoneyReleaser, "", Refused},
+		{"whose role is for another round finds none here", SeeWhole, in | AtOffice, "", NotFound},
+		{"nor a case", SeeCase, in | AtOffice, lifecycle.Sent, NotFound},
+		{"but has a desk", SeeDesk, in | AtOffice, "", Allowed},
+		{"whose role is for a part of the round sees that it is there", SeeRound, in | AtOffice | InRound, "", Allowed},
+		{"and not all of it", SeeWhole, in | AtOffice | InRound, "", NotFound},
+		{"who looks only and applies sees nothing of it at the office", SeeCase, in | looks | Teammate, lifecycle.Sent, NotFound},
+		{"the tray is the demo's alone", SeeTray, in | runs, "", NotFound},
 	} {
 		if got := Allow(c.act, c.rel, c.state); got != c.want {
 			t.Errorf("%s: %s", c.what, got)
@@ -82,6 +104,99 @@ func TestNobodyGetsInByTheBack(t *testing.T) {
 					t.Errorf("a stranger may %s a case that is %q", act, s)
 				}
 			}
+		}
+	}
+}
+
+// What roles make of somebody, by where they hold and until when.
+func TestOf(t *testing.T) {
+	now := time.Date(2027, 3, 1, 12, 0, 0, 0, time.UTC)
+	over, later := now, now.Add(time.Minute)
+	shore := About{Programme: "Shore", Round: 7, Place: "Corvoe"}
+	for _, c := range []struct {
+		name  string
+		roles []Held
+		about About
+		want  Relations
+	}{
+		{"none", nil, shore, 0},
+		{"the whole office", []Held{{Role: RunsRounds}}, shore, AtOffice | InRound | Runner},
+		{"the whole office, nothing named", []Held{{Role: RunsRounds}}, About{}, AtOffice | Runner},
+		{"its programme", []Held{{Role: Checks, Scope: Scope{Programme: "Shore"}}}, shore, AtOffice | InRound | Checker},
+		{"another programme", []Held{{Role: Checks, Scope: Scope{Programme: "Boats"}}}, shore, AtOffice},
+		{"its programme, nothing named", []Held{{Role: Checks, Scope: Scope{Programme: "Shore"}}}, About{}, AtOffice},
+		{"its round", []Held{{Role: Chairs, Scope: Scope{Round: 7}}}, shore, AtOffice | InRound | Chair},
+		{"another round", []Held{{Role: Chairs, Scope: Scope{Round: 8}}}, shore, AtOffice},
+		{"its area", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Corvoe"}}}, shore, AtOffice | InRound | Carer},
+		{"another area of its round", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Tarl"}}}, shore, AtOffice | InRound},
+		{"an area, and the round named", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Corvoe"}}}, About{Programme: "Shore", Round: 7}, AtOffice | InRound},
+		{"until later", []Held{{Role: LooksOnly, Until: &later}}, shore, AtOffice | InRound | Looker},
+		{"over on the instant", []Held{{Role: LooksOnly, Until: &over}}, shore, 0},
+		{"two", []Held{{Role: PreparesMoney}, {Role: ReleasesMoney, Scope: Scope{Round: 8}}}, shore, AtOffice | InRound | MoneyMaker},
+		{"no role of ours", []Held{{Role: "sweeps the floor"}}, shore, 0},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			if got := Of(c.roles, c.about, now); got != c.want {
+				t.Errorf("%b, want %b", got, c.want)
+			}
+		})
+	}
+}
+
+// What of the office's lists is seen.
+func TestSees(t *testing.T) {
+	now := time.Date(2027, 3, 1, 12, 0, 0, 0, time.UTC)
+	for _, c := range []struct {
+		name  string
+		roles []Held
+		want  Sight
+	}{
+		{"nothing", nil, Sight{}},
+		{"all", []Held{{Role: Checks, Scope: Scope{Round: 7}}, {Role: LooksOnly}}, Sight{All: true}},
+		{"a programme", []Held{{Role: Checks, Scope: Scope{Programme: "Shore"}}}, Sight{Programmes: []string{"Shore"}}},
+		{"two areas of a round", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Tarl"}}, {Role: Checks, Scope: Scope{Round: 7, Place: "Corvoe"}}},
+			Sight{Rounds: []int64{7}, Places: map[int64][]string{7: {"Tarl", "Corvoe"}}}},
+		{"an area, and the whole round besides", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Tarl"}}, {Role: LooksOnly, Scope: Scope{Round: 7}}},
+			Sight{Rounds: []int64{7}, Places: map[int64][]string{}}},
+		{"what is over", []Held{{Role: RunsRounds, Until: &now}}, Sight{}},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			if got := Sees(c.roles, now); !reflect.DeepEqual(got, c.want) {
+				t.Errorf("%+v, want %+v", got, c.want)
+			}
+		})
+	}
+}
+
+// Every act of the office is done by those who run rounds, every role sees what
+// it is for, and who looks only changes nothing.
+func TestRolesAndActs(t *testing.T) {
+	sees := map[Action]bool{SeeDesk: true, SeeBodies: true, SeeRound: true, SeeWhole: true, SeeDesign: true, SeeCase: true}
+	for _, act := range Actions {
+		if !act.ByRole() {
+			continue
+		}
+		ever := func(r Relations) bool {
+			for _, s := range append(lifecycle.States(), "") {
+				if Allow(act, SignedIn|r, s) == Allowed {
+					return true
+				}
+			}
+			return false
+		}
+		if !ever(AtOffice | InRound | Runner) {
+			t.Errorf("nobody may %s", act)
+		}
+		if ever(AtOffice|InRound|Looker) != sees[act] {
+			t.Errorf("who looks only may %s: %v", act, !sees[act])
+		}
+		if ever(0) {
+			t.Errorf("anybody may %s", act)
+		}
+	}
+	for _, r := range Roles {
+		if r.relation() == 0 || !slices.Contains(All, r.relation()) {
+			t.Errorf("%s makes nobody anything", r)
 		}
 	}
 }

@@ -119,6 +119,9 @@ func (s State) Is(any Fact) bool {
 // Decided reports a state in which the panel has spoken.
 func (s State) Decided() bool { return s.Is(Decided) }
 
+// Ended reports a state after which nobody moves.
+func (s State) Ended() bool { return s.Is(Ended) }
+
 // Sealed reports a state that has a seal behind it.
 func (s State) Sealed() bool { return s.Is(Sealed) }
 

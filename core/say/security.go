@@ -20,6 +20,7 @@ const (
 	RecoveryUsed    Security = "recovery-used"
 	SessionsEnded   Security = "sessions-ended"
 	OfficeGiven     Security = "office-given"
+	OfficeTaken     Security = "office-taken"
 )
 
 var securities = map[Security]string{
@@ -37,7 +38,8 @@ var securities = map[Security]string{
 	SecondOff:       "The second factor was turned off.",
 	RecoveryUsed:    "A recovery code was used.",
 	SessionsEnded:   "Every other session was ended.",
-	OfficeGiven:     "May work at the office from now on.",
+	OfficeGiven:     "Holds a role at the office from now on.",
+	OfficeTaken:     "Holds a role at the office no longer.",
 }
 
 // Securities lists every kind of event.

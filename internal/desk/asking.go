@@ -21,6 +21,8 @@ type Asking struct {
 	Account people.Account   `db:"account"`
 	SeenAt  time.Time        `db:"seen_at"` // when the session's use was last noted
 	Reader  bool             // is a reader of some round
+	Roles   people.Roles     // at the office
+	Place   string           // the stream or area the case is listed under
 	Case    application.Case `db:"case"`
 	Round   round.Round      `db:"round"`
 	Rel     access.Relations `db:"-"` // to the case
@@ -30,7 +32,8 @@ type Asking struct {
 }
 
 var askingOf = `
-	SELECT ` + nested("p", "account", people.Columns) + `, s.seen_at, EXISTS (SELECT FROM reader WHERE account_id = p.id) AS reader,
+	SELECT ` + nested("p", "account", people.Columns) + `, s.seen_at, EXISTS (SELECT FROM reader WHERE account_id = p.id) AS reader, ` + people.RolesOf("p.id") + ` AS roles,
+	       COALESCE((SELECT st.place FROM standing st WHERE st.entry_id = c.entry_id), '') AS place,
 	       ` + nested("c", "case", application.Columns) + `,
 	       ` + nested("r", "round", round.Columns) + `,
 	       ARRAY(SELECT kind FROM relation WHERE application_id = c.id AND account_id = p.id) AS kinds,

@@ -17,6 +17,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/core/say"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/round"
 	"ulvant/internal/trail"
 )
 
@@ -26,6 +27,7 @@ type Desk struct{ DB *db.DB }
 // Item is one application in a list.
 type Item struct {
 	AppID     int64 `db:"application_id"`
+	RoundID   int64 `db:"round_id"`
 	Ref       string
 	Title     string
 	Lead      string
@@ -60,14 +62,15 @@ func (it Item) Query() string {
 // Query of the applications list. Keyset paging: After is the last row of the
 // page before, zero for the start.
 type Query struct {
-	Round int64
-	State lifecycle.State // "" for all
-	Move  lifecycle.Move  // "" for all
-	Find  string
-	Carer int64 // cases that an account of the office looks after; 0 for all
-	Sort  Sort
-	After Cursor
-	Most  int
+	Round  int64
+	State  lifecycle.State // "" for all
+	Move   lifecycle.Move  // "" for all
+	Find   string
+	Places []string // streams or areas that the list is kept to; nil for all
+	Carer  int64    // cases that an account of the office looks after; 0 for all
+	Sort   Sort
+	After  Cursor
+	Most   int
 }
 
 // Cursor is a row's place in an order: the value it is ordered by, then its
@@ -105,7 +108,7 @@ const (
 )
 
 const itemColumns = `st.application_id, a.ref, a.title, p.name AS lead, st.place, st.stage, st.latest, st.state, st.move, st.done, st.required, st.obstacles, st.asked, st.letter,
-	st.changed_at, st.valid_until, st.sent_at, r.key AS round_key, r.name AS round_name, r.currency,
+	st.changed_at, st.valid_until, st.sent_at, st.round_id, r.key AS round_key, r.name AS round_name, r.currency,
 	COALESCE((SELECT k.name FROM care w JOIN account k ON k.id = w.account_id WHERE w.round_id = st.round_id AND w.place IN (st.place, '') ORDER BY w.place = '' LIMIT 1), '') AS carer`
 
 const itemFrom = ` FROM standing st
@@ -121,6 +124,7 @@ func ordered(value string) string {
 	WHERE st.round_id = $1 AND st.latest AND ($2 = '' OR st.state = $2) AND ($3 = '' OR st.move = $3)
 	  AND ($4 = '' OR EXISTS (SELECT FROM application a JOIN relation l ON l.application_id = a.id AND l.kind = 'lead' JOIN account p ON p.id = l.account_id
 	       WHERE a.id = st.application_id AND (a.ref = $4 OR a.title ILIKE '%' || $5 || '%' OR p.name ILIKE '%' || $5 || '%')))
+	  AND ($10::text[] IS NULL OR st.place = ANY($10))
 	  AND ($9::bigint = 0 OR $9 = (SELECT w.account_id FROM care w WHERE w.round_id = st.round_id AND w.place IN (st.place, '') ORDER BY w.place = '' LIMIT 1))
 	  AND ($7::bigint = 0 OR ` + value + ` < $6::bigint OR ` + value + ` = $6::bigint AND st.application_id > $7::bigint)
 	ORDER BY ` + value + ` DESC, st.application_id LIMIT $8)
@@ -150,7 +154,7 @@ func (d *Desk) Applications(ctx context.Context, q Query) (out []Item, next Curs
 		Item
 		Sorted int64
 	}
-	err = d.DB.SelectContext(ctx, &rows, sql, q.Round, q.State, q.Move, ref, likely(q.Find), q.After.Value, q.After.Application, q.Most+1, q.Carer)
+	err = d.DB.SelectContext(ctx, &rows, sql, q.Round, q.State, q.Move, ref, likely(q.Find), q.After.Value, q.After.Application, q.Most+1, q.Carer, q.Places)
 	for i, r := range rows {
 		if i == q.Most {
 			next = Cursor{rows[i-1].Sorted, rows[i-1].AppID}
@@ -435,7 +439,7 @@ type Late struct {
 }
 
 // Lately lists the latest rows of the trail with one of these verbs, the newest first.
-func (d *Desk) Lately(ctx context.Context, verbs []say.Verb, most int) (out []Late, err error) {
+func (d *Desk) Lately(ctx context.Context, only round.Only, verbs []say.Verb, most int) (out []Late, err error) {
 	list := pq.StringArray{}
 	for _, v := range verbs {
 		list = append(list, string(v))
@@ -443,7 +447,7 @@ func (d *Desk) Lately(ctx context.Context, verbs []say.Verb, most int) (out []La
 	err = d.DB.SelectContext(ctx, &out, `
 		SELECT t.id, t.at, t.by_kind, t.by_id, t.verb, t.figures, a.ref, a.title, a.round_id
 		FROM trail t JOIN application a ON a.id = t.application_id
-		WHERE t.verb = ANY($1) ORDER BY t.id DESC LIMIT $2`, list, most)
+		WHERE t.verb = ANY($1) AND ($3::bigint[] IS NULL OR a.round_id = ANY($3)) ORDER BY t.id DESC LIMIT $2`, list, most, only)
 	return out, err
 }
 

@@ -40,9 +40,9 @@ func TestApplicationsListReadsByIndex(t *testing.T) {
 	scan := regexp.MustCompile(`Seq Scan on (standing|application|relation|account|entry)`)
 	for sort, sql := range desk.ListSQL {
 		for what, args := range map[string][]any{
-			"all of a round": {int64(7), "", "", "", "", int64(0), int64(0), 61, int64(0)},
-			"one state":      {int64(7), "draft", "", "", "", int64(0), int64(0), 61, int64(0)},
-			"a later page":   {int64(7), "", "", "", "", int64(0), int64(9000), 61, int64(0)},
+			"all of a round": {int64(7), "", "", "", "", int64(0), int64(0), 61, int64(0), nil},
+			"one state":      {int64(7), "draft", "", "", "", int64(0), int64(0), 61, int64(0), nil},
+			"a later page":   {int64(7), "", "", "", "", int64(0), int64(9000), 61, int64(0), nil},
 		} {
 			var plan []string
 			if err := h.DB.Select(&plan, `EXPLAIN `+sql, args...); err != nil {

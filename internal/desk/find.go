@@ -5,11 +5,14 @@ import (
 	"database/sql"
 	"errors"
 	"regexp"
+	"slices"
 	"strings"
 	"unicode"
 
+	"ulvant/core/access"
 	"ulvant/core/identifier"
 	"ulvant/core/lifecycle"
+	"ulvant/internal/round"
 )
 
 // Person is somebody found: an account, or a referee, who has none.
@@ -27,7 +30,23 @@ type Found struct {
 }
 
 // FoundRound is a round whose name has the words.
-type FoundRound struct{ Key, Name string }
+type FoundRound struct {
+	ID        int64
+	Key, Name string
+}
+
+// Keep leaves what a sight shows: the cases and rounds it shows, and people to
+// those alone who see all of the office. Rounds are told by their numbers.
+func (f *Found) Keep(sight access.Sight, whole round.Only) {
+	if sight.All {
+		return
+	}
+	f.People = nil
+	f.Items = slices.DeleteFunc(f.Items, func(it Item) bool {
+		return !slices.Contains(whole, it.RoundID) && !slices.Contains(sight.Places[it.RoundID], it.Place)
+	})
+	f.Rounds = slices.DeleteFunc(f.Rounds, func(r FoundRound) bool { return !slices.Contains(whole, r.ID) && sight.Places[r.ID] == nil })
+}
 
 // Empty reports that nothing was found.
 func (f Found) Empty() bool { return len(f.Items)+len(f.People)+len(f.Rounds) == 0 }
@@ -78,7 +97,7 @@ const FindPeopleSQL = `WITH worded AS MATERIALIZED (SELECT id FROM account WHERE
 	accounts AS MATERIALIZED (SELECT id FROM worded WHERE NOT (SELECT yes FROM common)
 	  UNION ALL (SELECT id FROM account WHERE (SELECT yes FROM common) AND words @@ to_tsquery('simple', $1) ORDER BY id DESC LIMIT $2 * 2)),
 	referees AS MATERIALIZED (SELECT id FROM referee WHERE words @@ to_tsquery('simple', $1))
-	(SELECT p.name, p.email, CASE WHEN p.office THEN 'works at the office' ELSE 'has an account' END AS what, '' AS ref, '' AS title
+	(SELECT p.name, p.email, CASE WHEN EXISTS (SELECT FROM account_role w WHERE w.account_id = p.id AND w.ended_at IS NULL) THEN 'works at the office' ELSE 'has an account' END AS what, '' AS ref, '' AS title
 	 FROM account p WHERE p.left_at IS NULL AND p.id IN (SELECT id FROM accounts ORDER BY id DESC LIMIT $2 * 2) ORDER BY p.id DESC LIMIT $2)
 	UNION ALL
 	(SELECT f.name, f.email, 'vouches for' AS what, a.ref, a.title
@@ -105,7 +124,7 @@ func (d *Desk) Find(ctx context.Context, text string, most int) (f Found, err er
 	if err != nil {
 		return f, err
 	}
-	err = d.DB.SelectContext(ctx, &f.Rounds, `SELECT key, name FROM round WHERE to_tsvector('simple', name) @@ to_tsquery('simple', $1) ORDER BY closes_at DESC LIMIT $2`, words, most)
+	err = d.DB.SelectContext(ctx, &f.Rounds, `SELECT id, key, name FROM round WHERE to_tsvector('simple', name) @@ to_tsquery('simple', $1) ORDER BY closes_at DESC LIMIT $2`, words, most)
 	return f, err
 }
 

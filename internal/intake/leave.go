@@ -33,7 +33,9 @@ func (s *Store) WouldLeave(ctx context.Context, q db.Querier, account int64) (ou
 // no longer a teammate; what was sent stays as it was sealed. An officer, and
 // a reader with cases left to mark, cannot leave by themselves.
 func (s *Store) Leave(ctx context.Context, tx *db.Tx, a people.Account) error {
-	if a.Office {
+	if office, err := s.People.AtOffice(ctx, tx, a.ID, tx.At); err != nil {
+		return err
+	} else if office {
 		return refusal.In("leave", "You work at the office. Ask a colleague to end that first.")
 	}
 	var unread bool

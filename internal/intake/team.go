@@ -114,7 +114,7 @@ func (s *Store) invited(ctx context.Context, tx *db.Tx, id int64) (i application
 // take nothing from the office or from its readers.
 func MayJoin(rel access.Relations) error {
 	switch {
-	case rel.Has(access.Office):
+	case rel.Any(access.Office):
 		return refusal.In("over", "You work at the office, which decides about this application. You can say no here; to write it, use an account of your own that has no part in the office.")
 	case rel.Has(access.ReaderOf):
 		return refusal.In("over", "You read applications of this round. You can say no here, or ask the office to let you step down as a reader first.")

@@ -28,8 +28,7 @@ type Account struct {
 	ID           int64
 	Email        string
 	Name         string
-	PasswordHash string `db:"password_hash"`
-	Office       bool
+	PasswordHash string     `db:"password_hash"`
 	DemoNote     string     `db:"demo_note"`
 	ConfirmedAt  *time.Time `db:"confirmed_at"`
 	SecondSecret []byte     `db:"second_secret"` // sealed; nil when there is none
@@ -39,7 +38,7 @@ type Account struct {
 }
 
 // Columns of an account.
-const Columns = `id, email, name, password_hash, office, demo_note, confirmed_at, second_secret, second_at, second_step, new_email`
+const Columns = `id, email, name, password_hash, demo_note, confirmed_at, second_secret, second_at, second_step, new_email`
 
 // Store of people.
 type Store struct {
@@ -212,14 +211,6 @@ func (s *Store) SetPassword(ctx context.Context, tx *db.Tx, account int64, hash 
 	return err
 }
 
-// MakeOffice lets an account work at the office; the command line and the demo use it.
-func (s *Store) MakeOffice(ctx context.Context, tx *db.Tx, account int64) error {
-	if _, err := tx.ExecContext(ctx, `UPDATE account SET office = true, confirmed_at = COALESCE(confirmed_at, $2) WHERE id = $1`, account, tx.At); err != nil {
-		return err
-	}
-	return s.note(ctx, tx, account, say.OfficeGiven)
-}
-
 // NoteForDemo says what the demo's sign-in page shows beside an account.
 func (s *Store) NoteForDemo(ctx context.Context, tx *db.Tx, account int64, note string) error {
 	_, err := tx.ExecContext(ctx, `UPDATE account SET demo_note = $2 WHERE id = $1`, account, note)
@@ -229,12 +220,6 @@ func (s *Store) NoteForDemo(ctx context.Context, tx *db.Tx, account int64, note 
 // ForDemo lists the accounts that the demo's sign-in page offers.
 func (s *Store) ForDemo(ctx context.Context) (out []Account, err error) {
 	err = s.DB.SelectContext(ctx, &out, `SELECT `+Columns+` FROM account WHERE demo_note <> '' ORDER BY id`)
-	return out, err
-}
-
-// Office lists those who work at the office, by name.
-func (s *Store) Office(ctx context.Context) (out []Account, err error) {
-	err = s.DB.SelectContext(ctx, &out, `SELECT `+Columns+` FROM account WHERE office ORDER BY name`)
 	return out, err
 }
 

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"ulvant/core/access"
 	"ulvant/core/condition"
 	"ulvant/core/design"
 	"ulvant/core/form"
@@ -87,7 +88,9 @@ func TestACombinedForm(t *testing.T) {
 	h := programtest.New(t)
 	ctx := context.Background()
 	officer := h.Person("neda@ostrel-trust.example", "Neda Sparrow")
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error { return h.People.MakeOffice(ctx, tx, officer.ID) })
+	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+		return h.People.GiveRole(ctx, tx, officer.ID, access.Held{Role: access.RunsRounds})
+	})
 	d := pattern.Grants(programtest.Settings())
 	var id int64
 	h.Act(officer.ID, func(ctx context.Context, tx *db.Tx) (err error) {

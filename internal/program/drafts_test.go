@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"ulvant/core/access"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/slot"
@@ -24,7 +25,9 @@ func opened(t *testing.T, change func(*form.Design)) (*programtest.House, int64,
 	t.Helper()
 	h := programtest.New(t)
 	officer := h.Person("neda@ostrel-trust.example", "Neda Sparrow")
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error { return h.People.MakeOffice(ctx, tx, officer.ID) })
+	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+		return h.People.GiveRole(ctx, tx, officer.ID, access.Held{Role: access.RunsRounds})
+	})
 	h.OpenRound(officer.ID, change)
 	lead := h.Person("imre@corvoe.example", "Imre Calloway")
 	var c application.Case

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"ulvant/core/access"
 	"ulvant/core/design"
 	"ulvant/core/form"
 	"ulvant/internal/platform/db"
@@ -21,7 +22,9 @@ func TestPublishingWhileOpen(t *testing.T) {
 	h := programtest.New(t)
 	ctx := context.Background()
 	officer := h.Person("neda@ostrel-trust.example", "Neda Sparrow")
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error { return h.People.MakeOffice(ctx, tx, officer.ID) })
+	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+		return h.People.GiveRole(ctx, tx, officer.ID, access.Held{Role: access.RunsRounds})
+	})
 	id := h.OpenRound(officer.ID, nil)
 	lead := h.Person("imre@corvoe.example", "Imre Calloway")
 	var entry int64

@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"ulvant/core/access"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/refusal"
@@ -94,7 +95,9 @@ func TestWhoLooksAfterWhat(t *testing.T) {
 	ctx := context.Background()
 	p := sentTo(t, map[string]string{"Ann": "9000", "Bo": "7000"})
 	other := p.Person("piran@ostrel-trust.example", "Piran Lode")
-	p.Act(0, func(ctx context.Context, tx *db.Tx) error { return p.People.MakeOffice(ctx, tx, other.ID) })
+	p.Act(0, func(ctx context.Context, tx *db.Tx) error {
+		return p.People.GiveRole(ctx, tx, other.ID, access.Held{Role: access.RunsRounds})
+	})
 	for _, c := range []struct {
 		place   string
 		account int64

@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"ulvant/core/access"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/internal/application"
@@ -54,7 +55,9 @@ func sentToRound(t testing.TB, change func(*form.Design), asks map[string]string
 	t.Helper()
 	p := &panel{House: programtest.New(t), cases: map[string]application.Case{}}
 	p.officer = p.Person("neda@ostrel-trust.example", "Neda Sparrow").ID
-	p.Act(0, func(ctx context.Context, tx *db.Tx) error { return p.People.MakeOffice(ctx, tx, p.officer) })
+	p.Act(0, func(ctx context.Context, tx *db.Tx) error {
+		return p.People.GiveRole(ctx, tx, p.officer, access.Held{Role: access.RunsRounds})
+	})
 	id := p.OpenRound(p.officer, change)
 	for name, ask := range asks {
 		lead := p.Person(strings.ToLower(name)+"@corvoe.example", name+" Hart")

@@ -10,6 +10,7 @@ import (
 	"testing"
 	"time"
 
+	"ulvant/core/access"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/refusal"
@@ -55,7 +56,9 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 		t.Fatal(err)
 	}
 	officer := h.Person("neda@ostrel-trust.example", "Neda Sparrow")
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error { return h.People.MakeOffice(ctx, tx, officer.ID) })
+	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+		return h.People.GiveRole(ctx, tx, officer.ID, access.Held{Role: access.RunsRounds})
+	})
 	roundID := h.OpenRound(officer.ID, nil)
 
 	apply := func(email, name, title, leave string) application.Case {

@@ -58,6 +58,9 @@ func TestUpgradeFromEarlierReleases(t *testing.T) {
 			if err != nil || len(rounds) == 0 {
 				t.Fatalf("%d rounds: %v", len(rounds), err)
 			}
+			if office, err := h.People.Office(ctx, h.Clock.Now()); err != nil || len(office) != 1 || office[0].Name != "Neda Sparrow" {
+				t.Errorf("who worked at the office: %+v %v", office, err)
+			}
 			n := 0
 			for _, rd := range rounds {
 				if _, err := h.Rounds.Published(ctx, h.DB, rd); err != nil {

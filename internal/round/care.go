@@ -15,7 +15,7 @@ func (s *Store) LooksAfter(ctx context.Context, tx *db.Tx, roundID int64, place 
 		return err
 	}
 	_, err := tx.ExecContext(ctx, `
-		INSERT INTO care (round_id, place, account_id) SELECT $1, $2, id FROM account WHERE id = $3 AND office
-		ON CONFLICT (round_id, place) DO UPDATE SET account_id = EXCLUDED.account_id`, roundID, place, account)
+		INSERT INTO care (round_id, place, account_id) SELECT $1, $2, $3 WHERE EXISTS (SELECT FROM account_role WHERE account_id = $3 AND ended_at IS NULL AND (until IS NULL OR until > $4))
+		ON CONFLICT (round_id, place) DO UPDATE SET account_id = EXCLUDED.account_id`, roundID, place, account, tx.At)
 	return err
 }

@@ -13,6 +13,7 @@ import (
 	"sync"
 	"time"
 
+	"ulvant/core/access"
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/refusal"
@@ -165,19 +166,53 @@ func (s *Store) All(ctx context.Context) (out []Round, err error) {
 }
 
 // Page lists rounds, the latest closing first, from one of them on.
-func (s *Store) Page(ctx context.Context, from, most int) (out []Round, err error) {
-	err = s.DB.SelectContext(ctx, &out, `SELECT `+light+` FROM round ORDER BY closes_at DESC, id DESC OFFSET $1 LIMIT $2`, from, most)
+func (s *Store) Page(ctx context.Context, only Only, from, most int) (out []Round, err error) {
+	err = s.DB.SelectContext(ctx, &out, `SELECT `+light+` FROM round WHERE $3::bigint[] IS NULL OR id = ANY($3) ORDER BY closes_at DESC, id DESC OFFSET $1 LIMIT $2`, from, most, only)
 	return out, err
 }
 
 // UnderWay lists the rounds whose answer is not longer ago than since, the next
 // answer first, and how many more there are than most.
-func (s *Store) UnderWay(ctx context.Context, since time.Time, most int) (out []Round, more int, err error) {
-	if err = s.DB.SelectContext(ctx, &out, `SELECT `+light+` FROM round WHERE answer_at > $1 ORDER BY (design_id IS NULL), answer_at, id LIMIT $2`, since, most); err != nil || len(out) < most {
+func (s *Store) UnderWay(ctx context.Context, only Only, since time.Time, most int) (out []Round, more int, err error) {
+	if err = s.DB.SelectContext(ctx, &out, `SELECT `+light+` FROM round WHERE answer_at > $1 AND ($3::bigint[] IS NULL OR id = ANY($3)) ORDER BY (design_id IS NULL), answer_at, id LIMIT $2`, since, most, only); err != nil || len(out) < most {
 		return out, 0, err
 	}
-	err = s.DB.GetContext(ctx, &more, `SELECT count(*) - $2 FROM round WHERE answer_at > $1`, since, most)
+	err = s.DB.GetContext(ctx, &more, `SELECT count(*) - $2 FROM round WHERE answer_at > $1 AND ($3::bigint[] IS NULL OR id = ANY($3))`, since, most, only)
 	return out, more, err
+}
+
+// Only are the rounds that a list is kept to; nil for all, empty for none.
+type Only []int64
+
+// Seen are the rounds that somebody at the office sees: all or a part of each, and
+// those of which they see the whole.
+type Seen struct {
+	Rounds, Whole Only
+	keys          map[string]bool // of Whole; nil for all
+}
+
+// SeesWhole reports that all of a round is seen, by its key.
+func (s Seen) SeesWhole(key string) bool { return s.keys == nil || s.keys[key] }
+
+// Seen are the rounds of a sight.
+func (s *Store) Seen(ctx context.Context, sight access.Sight) (out Seen, err error) {
+	if sight.All {
+		return out, nil
+	}
+	var rows []struct {
+		ID  int64
+		Key string
+	}
+	err = s.DB.SelectContext(ctx, &rows, `SELECT id, key FROM round WHERE programme = ANY($1) OR id = ANY($2)`, sight.Programmes, sight.Rounds)
+	out = Seen{Rounds: Only{}, Whole: Only{}, keys: map[string]bool{}}
+	for _, r := range rows {
+		out.Rounds = append(out.Rounds, r.ID)
+		if len(sight.Places[r.ID]) == 0 {
+			out.Whole = append(out.Whole, r.ID)
+			out.keys[r.Key] = true
+		}
+	}
+	return out, err
 }
 
 // Some finds rounds by their numbers.

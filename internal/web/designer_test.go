@@ -11,6 +11,7 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
+	"ulvant/core/access"
 	"ulvant/core/condition"
 	"ulvant/core/design"
 	"ulvant/core/form"
@@ -195,7 +196,9 @@ func TestTwoOfficersAtOnce(t *testing.T) {
 	_, base := serve(t, h)
 	id := h.OpenRound(officer(h), nil)
 	other := h.Person("sam@ostrel-trust.example", "Sam Orrin")
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error { return h.People.MakeOffice(ctx, tx, other.ID) })
+	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+		return h.People.GiveRole(ctx, tx, other.ID, access.Held{Role: access.RunsRounds})
+	})
 	first, second := visit(t, base).as("neda@ostrel-trust.example"), visit(t, base).as("sam@ostrel-trust.example")
 	const page, at = "/office/rounds/shore-2027/design", "sections/place/questions/site"
 	set := func(v *visitor, member, was, to string) (int, string) {

@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"strings"
 	"testing"
+	"time"
 
 	"ulvant/core/access"
 	"ulvant/core/lifecycle"
@@ -23,9 +24,19 @@ func TestEveryRouteAsksWhoMay(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
 	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
+	round := h.OpenRound(officer(h), nil)
 	c := ready(h, "imre@corvoe.example")
 	h.Person("ysolde@tarl.example", "Ysolde Fenn")
+	soon := h.Clock.Now().Add(time.Minute)
+	roles := map[string][]access.Held{"neda@ostrel-trust.example": {{Role: access.RunsRounds}}, "checks@ostrel-trust.example": {{Role: access.Checks}},
+		"chairs@ostrel-trust.example": {{Role: access.Chairs, Scope: access.Scope{Round: round}}}, "looks@ostrel-trust.example": {{Role: access.LooksOnly, Scope: access.Scope{Programme: "Boats"}}},
+		"looked@ostrel-trust.example": {{Role: access.LooksOnly, Until: &soon}}}
+	for email, held := range roles {
+		if email != "neda@ostrel-trust.example" {
+			give(h, h.Person(email, "A Colleague").ID, held...)
+		}
+	}
+	h.Clock.Set(soon)
 	who := []struct {
 		name  string
 		rel   access.Relations
@@ -34,7 +45,11 @@ func TestEveryRouteAsksWhoMay(t *testing.T) {
 		{"a stranger", 0, ""},
 		{"the lead", access.SignedIn | access.Lead, "imre@corvoe.example"},
 		{"another applicant", access.SignedIn, "ysolde@tarl.example"},
-		{"the office", access.SignedIn | access.Office, "neda@ostrel-trust.example"},
+		{"the office", access.SignedIn, "neda@ostrel-trust.example"},
+		{"who checks", access.SignedIn, "checks@ostrel-trust.example"},
+		{"who chairs this round", access.SignedIn, "chairs@ostrel-trust.example"},
+		{"who looks at another programme", access.SignedIn, "looks@ostrel-trust.example"},
+		{"who looked until now", access.SignedIn, "looked@ostrel-trust.example"},
 	}
 	fill := strings.NewReplacer(":ref", c.Ref, ":round", "shore-2027", ":section", "work", ":slot", "site-plan", ":id", "1", ":question", "site-referee", ":rule", "land",
 		":act", "1", ":profile", "1", ":officer", "1", ":account", "1", ":token", "not-a-token", ":mail", "000001.eml")
@@ -64,7 +79,11 @@ func TestEveryRouteAsksWhoMay(t *testing.T) {
 			if !strings.Contains(rt.Path, ":ref") {
 				state = ""
 			}
-			rel := p.rel
+			about := access.About{}
+			if strings.Contains(rt.Path, ":round") || strings.Contains(rt.Path, ":ref") {
+				about = access.About{Programme: "Shore & Peat Repair Grants", Round: round}
+			}
+			rel := p.rel | access.Of(roles[p.email], about, h.Clock.Now())
 			if rt.Action == access.SeeTray {
 				rel |= access.Demo
 			}
@@ -145,9 +164,15 @@ func TestEveryPartInEveryState(t *testing.T) {
 			given(a)
 			sql(`INSERT INTO recusal (application_id, account_id, reason, at) VALUES ($1, $2, '', $3) ON CONFLICT DO NOTHING`, c.ID, a, h.Clock.Now())
 		}},
-		{"the office", "neda@ostrel-trust.example", access.Office, func(int64) {}},
+		{"the office", "neda@ostrel-trust.example", access.AtOffice | access.InRound | access.Runner, func(int64) {}},
+		{"who looks after another area", "area@ostrel-trust.example", access.AtOffice | access.InRound, func(a int64) {
+			give(h, a, access.Held{Role: access.LooksAfter, Scope: access.Scope{Round: round, Place: "Tarl"}})
+		}},
+		{"who looks after its area", "corvoe@ostrel-trust.example", access.AtOffice | access.InRound | access.Carer, func(a int64) {
+			give(h, a, access.Held{Role: access.LooksAfter, Scope: access.Scope{Round: round, Place: "Corvoe"}})
+		}},
 		{"an officer on its team", "oslo@ostrel-trust.example", access.Office | access.Teammate, func(a int64) {
-			sql(`UPDATE account SET office = true WHERE id = $1`, a)
+			give(h, a, access.Held{Role: access.RunsRounds})
 			part(a, "teammate")
 		}},
 		{"a teammate who was given it to read", "wick@tarl.example", access.Teammate | access.ReaderOf | access.ReaderSomewhere, func(a int64) { part(a, "teammate"); reads(a); given(a) }},
@@ -157,13 +182,13 @@ func TestEveryPartInEveryState(t *testing.T) {
 		account := h.Person(p.email, "Somebody Else").ID
 		v := visit(t, base).as(p.email)
 		token := v.token()
-		for _, state := range lifecycle.States() {
+		for _, state := range lifecycle.With(lifecycle.Stored) {
 			for _, rt := range web.Routes {
 				if !strings.Contains(rt.Path, ":ref") {
 					continue
 				}
 				// an act may have changed anything: all of it is put back
-				sql(`UPDATE entry SET state = $2, told = '', seal_id = CASE WHEN $3 THEN NULL ELSE $4::bigint END WHERE id = $1`, c.EntryID, state, state == lifecycle.Draft || state == lifecycle.Invited || state == lifecycle.Lapsed, seal)
+				sql(`UPDATE entry SET state = $2, told = '', seal_id = CASE WHEN $3 THEN NULL ELSE $4::bigint END WHERE id = $1`, c.EntryID, state, state == lifecycle.Draft || state == lifecycle.Invited, seal)
 				sql(`DELETE FROM query WHERE entry_id = $1`, c.EntryID)
 				if state == lifecycle.HandedBack {
 					sql(`INSERT INTO query (entry_id, asked_at, by_id, text, questions, due_at, seal_id) VALUES ($1, $2, 1, 'How wide?', '{area}', $3, $4)`, c.EntryID, h.Clock.Now(), h.Clock.Now().AddDate(0, 0, 9), seal)
@@ -259,4 +284,17 @@ func TestSignInIsLimited(t *testing.T) {
 	if last != http.StatusTooManyRequests {
 		t.Errorf("the tenth try: %d", last)
 	}
+}
+
+// give somebody roles at the office.
+func give(h *programtest.House, account int64, roles ...access.Held) {
+	h.T.Helper()
+	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+		for _, held := range roles {
+			if err := h.People.GiveRole(ctx, tx, account, held); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
 }

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"testing"
 
+	"ulvant/core/access"
 	"ulvant/internal/browser"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
@@ -161,7 +162,9 @@ func (v *visitor) send(path, kind, body string, header map[string]string) (int, 
 func officer(h *programtest.House) int64 {
 	h.T.Helper()
 	a := h.Person("neda@ostrel-trust.example", "Neda Sparrow")
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error { return h.People.MakeOffice(ctx, tx, a.ID) })
+	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+		return h.People.GiveRole(ctx, tx, a.ID, access.Held{Role: access.RunsRounds})
+	})
 	return a.ID
 }
 

@@ -65,8 +65,12 @@ func drawAsked(r *site.Request, status int, problem refusal.Refusal) error {
 // joins are the relations of who is signed in that a part in a case would have
 // to go together with.
 func joins(r *site.Request, c application.Case) (rel access.Relations, err error) {
-	if r.Account.Office {
-		rel |= access.Office
+	office, err := r.People.AtOffice(r.Context, r.DB, r.Account.ID, r.At)
+	if err != nil {
+		return 0, err
+	}
+	if office {
+		rel |= access.AtOffice
 	}
 	reads, err := r.Reading.ReadsIn(r.Context, r.DB, c.RoundID, r.Account.ID)
 	if reads {

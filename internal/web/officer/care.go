@@ -20,7 +20,7 @@ func Care(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	office, err := r.People.Office(r.Context)
+	office, err := r.People.Office(r.Context, r.At)
 	if err != nil {
 		return err
 	}

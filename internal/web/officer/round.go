@@ -9,6 +9,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/access"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/refusal"
@@ -24,6 +25,7 @@ import (
 
 // roundPage is what every page of a round shows above its own part.
 type roundPage struct {
+	Whole    bool // the asker sees all of the round, and not a part alone
 	Round    any
 	Key      string
 	Name     string
@@ -46,7 +48,7 @@ func drawRound(r *site.Request, status int, page, title, at string, f *form.Form
 	if err != nil {
 		return err
 	}
-	p := roundPage{Round: r.Round, Key: r.Round.Key, Name: r.Round.Name, Desk: at, Form: f, Currency: f.Design.Currency, Data: data}
+	p := roundPage{Round: r.Round, Key: r.Round.Key, Name: r.Round.Name, Desk: at, Form: f, Currency: f.Design.Currency, Whole: r.May(access.SeeWhole), Data: data}
 	for _, o := range open {
 		p.Open = o.N
 	}
@@ -103,7 +105,11 @@ func Overview(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	moving, err := moves(r, []round.Round{r.Round})
+	seen, err := r.Rounds.Seen(r.Context, r.Sight())
+	if err != nil {
+		return err
+	}
+	moving, err := moves(r, []round.Round{r.Round}, seen)
 	if err != nil {
 		return err
 	}
@@ -112,7 +118,7 @@ func Overview(r *site.Request) error {
 		return err
 	}
 	tasks := sum[0].tasks
-	waits, err := waiting(r, r.Round.Key)
+	waits, err := waiting(r, r.Round.Key, seen)
 	if err != nil {
 		return err
 	}
@@ -172,7 +178,7 @@ func Applications(r *site.Request) error {
 		return err
 	}
 	q := desk.Query{Round: r.Round.ID, State: lifecycle.State(r.Query("state")), Move: lifecycle.Move(r.Query("move")), Find: strings.TrimSpace(r.Query("find")), Sort: desk.Sort(r.Query("sort")),
-		After: desk.ParseCursor(r.Query("after")), Most: 60}
+		After: desk.ParseCursor(r.Query("after")), Most: 60, Places: r.Sight().Places[r.Round.ID]}
 	if r.Query("mine") == "yes" {
 		q.Carer = r.Account.ID
 	}

@@ -9,6 +9,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/access"
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/identifier"
@@ -113,12 +114,16 @@ type today struct {
 
 // Today is what the office must do now, over all rounds.
 func Today(r *site.Request) error {
-	under, more, err := r.Rounds.UnderWay(r.Context, r.At.AddDate(0, -1, 0), shownRounds)
+	seen, err := r.Rounds.Seen(r.Context, r.Sight())
+	if err != nil {
+		return err
+	}
+	under, more, err := r.Rounds.UnderWay(r.Context, seen.Whole, r.At.AddDate(0, -1, 0), shownRounds)
 	if err != nil {
 		return err
 	}
 	d := today{More: more}
-	all, err := moves(r, nil)
+	all, err := moves(r, nil, seen)
 	if err != nil {
 		return err
 	}
@@ -135,7 +140,7 @@ func Today(r *site.Request) error {
 			d.Tasks = append(d.Tasks, list...)
 		}
 	}
-	waits, err := waiting(r, "")
+	waits, err := waiting(r, "", seen)
 	if err != nil {
 		return err
 	}
@@ -145,13 +150,16 @@ func Today(r *site.Request) error {
 		return err
 	}
 	for _, h := range held {
+		if !seen.SeesWhole(h.RoundKey) {
+			continue
+		}
 		d.Tasks = append(d.Tasks, task{N: h.N, What: "letters go out soon and can still be stopped", Note: h.RoundName, Link: "/office/rounds/" + h.RoundKey + "/decisions", Since: h.Due})
 	}
 	sort.SliceStable(d.Tasks, func(i, j int) bool { return d.Tasks[i].Since.Before(d.Tasks[j].Since) })
 	if len(d.Tasks) > mostTasks {
 		d.MoreTasks, d.Tasks = len(d.Tasks)-mostTasks, d.Tasks[:mostTasks]
 	}
-	if d.Lately, err = happenedLately(r); err != nil {
+	if d.Lately, err = happenedLately(r, seen.Whole); err != nil {
 		return err
 	}
 	d.Coming = coming(d.Rounds, r.At)
@@ -200,8 +208,8 @@ type latest struct {
 	Zone       *time.Location
 }
 
-func happenedLately(r *site.Request) ([]latest, error) {
-	rows, err := r.Desk.Lately(r.Context, news, 9)
+func happenedLately(r *site.Request, only round.Only) ([]latest, error) {
+	rows, err := r.Desk.Lately(r.Context, only, news, 9)
 	if err != nil {
 		return nil, err
 	}
@@ -236,7 +244,7 @@ func happenedLately(r *site.Request) ([]latest, error) {
 
 // moves are what rounds wait for the office to do, by round; nil rounds are all
 // that wait for anything.
-func moves(r *site.Request, rounds []round.Round) (map[int64][]task, error) {
+func moves(r *site.Request, rounds []round.Round, seen round.Seen) (map[int64][]task, error) {
 	one := int64(0)
 	if len(rounds) == 1 {
 		one = rounds[0].ID
@@ -260,6 +268,7 @@ func moves(r *site.Request, rounds []round.Round) (map[int64][]task, error) {
 		if rounds, err = r.Rounds.Some(r.Context, ids); err != nil {
 			return nil, err
 		}
+		rounds = slices.DeleteFunc(rounds, func(rd round.Round) bool { return !seen.SeesWhole(rd.Key) })
 	}
 	out := map[int64][]task{}
 	byRound := map[int64][]desk.Pending{}
@@ -313,11 +322,11 @@ func readingTasks(rd round.Round, f *form.Form, pending []desk.Pending, now time
 
 // waiting are the wishes for more time, the answered queries and the questions
 // about rounds that wait for the office; of one round, or of all when key is "".
-func waiting(r *site.Request, key string) ([]task, error) {
+func waiting(r *site.Request, key string, seen round.Seen) ([]task, error) {
 	var out []task
 	cases := func(list []desk.Waiting, err error, what, where string) error {
 		for _, w := range list {
-			if key == "" || w.RoundKey == key {
+			if (key == "" || w.RoundKey == key) && seen.SeesWhole(w.RoundKey) {
 				out = append(out, task{N: 1, What: what, Note: w.Ref + " " + w.Title + ", " + w.RoundName, Link: "/office/applications/" + w.Ref + where, Since: w.Since})
 			}
 		}
@@ -331,7 +340,7 @@ func waiting(r *site.Request, key string) ([]task, error) {
 	if err := cases(list, err, "answered your query", "#queries"); err != nil {
 		return nil, err
 	}
-	if key == "" {
+	if key == "" && r.May(access.LookOver) {
 		bodies, err := r.Profiles.Waiting(r.Context, r.DB)
 		if err != nil {
 			return nil, err
@@ -345,7 +354,7 @@ func waiting(r *site.Request, key string) ([]task, error) {
 		return nil, err
 	}
 	for _, q := range questions {
-		if key == "" || q.RoundKey == key {
+		if (key == "" || q.RoundKey == key) && seen.SeesWhole(q.RoundKey) {
 			out = append(out, task{N: q.N, What: "questions about the round, to answer", Note: q.RoundName, Link: "/office/rounds/" + q.RoundKey + "/questions", Since: q.Since})
 		}
 	}
@@ -361,6 +370,11 @@ func Find(r *site.Request) error {
 		if found, err = r.Desk.Find(r.Context, q, 50); err != nil {
 			return err
 		}
+		seen, err := r.Rounds.Seen(r.Context, r.Sight())
+		if err != nil {
+			return err
+		}
+		found.Keep(r.Sight(), seen.Whole)
 		if ref, ok := identifier.ParseRef(q); ok && len(found.Items) > 0 && found.Items[0].Ref == ref {
 			return r.See("/office/applications/" + ref)
 		}
@@ -378,7 +392,11 @@ type allRounds struct {
 func Rounds(r *site.Request) error {
 	from, _ := strconv.Atoi(r.Query("from"))
 	from = max(from, 0)
-	rounds, err := r.Rounds.Page(r.Context, from, listRounds+1)
+	seen, err := r.Rounds.Seen(r.Context, r.Sight())
+	if err != nil {
+		return err
+	}
+	rounds, err := r.Rounds.Page(r.Context, seen.Rounds, from, listRounds+1)
 	if err != nil {
 		return err
 	}
@@ -389,7 +407,7 @@ func Rounds(r *site.Request) error {
 	if len(rounds) > listRounds {
 		rounds, d.Next = rounds[:listRounds], "?from="+strconv.Itoa(from+listRounds)
 	}
-	waits, err := moves(r, rounds)
+	waits, err := moves(r, rounds, seen)
 	if err != nil {
 		return err
 	}

@@ -207,10 +207,14 @@ func begin(r *site.Request, a people.Account, next string) error {
 		return r.See(next)
 	}
 	reads, err := r.Reading.IsReader(r.Context, r.DB, a.ID)
+	if err != nil {
+		return err
+	}
+	office, err := r.People.AtOffice(r.Context, r.DB, a.ID, r.At)
 	switch {
 	case err != nil:
 		return err
-	case a.Office:
+	case office:
 		return r.See("/office")
 	case reads:
 		return r.See("/reading")

@@ -65,6 +65,7 @@ type Request struct {
 	Link    link.Link
 	Rel     access.Relations
 	Reader  bool
+	Roles   people.Roles // at the office; none while NeedsSecond
 	// NeedsSecond: works at the office, which asks for a second factor there is none of.
 	NeedsSecond bool
 	asking      desk.Asking // of an address that names a case; zero when none was found
@@ -102,7 +103,7 @@ func (s *Site) Bind(rt Route) fiber.Handler {
 		}
 		switch access.Allow(rt.Action, r.Rel, state) {
 		case access.NotFound:
-			if r.NeedsSecond && access.Allow(rt.Action, r.Rel|access.Office, state) == access.Allowed {
+			if r.NeedsSecond && rt.Action.ByRole() {
 				r.Tell("The office asks for a second factor of everybody who works there. Set it up here, then go on.")
 				return r.See("/account")
 			}
@@ -110,7 +111,7 @@ func (s *Site) Bind(rt Route) fiber.Handler {
 		case access.SignIn:
 			return r.signIn(rt)
 		case access.Refused:
-			return r.Fail(fiber.NewError(fiber.StatusConflict, refusedIn(rt.Action, state)))
+			return r.Fail(fiber.NewError(fiber.StatusConflict, refusedIn(rt.Action, r.Rel, state)))
 		}
 		for _, rule := range rt.Limits {
 			if ok, err := rule.Try(ctx, s.DB, r.visitor(), r.At); err != nil || !ok {
@@ -173,7 +174,10 @@ func (r *Request) Client() string {
 	return last
 }
 
-func refusedIn(a access.Action, s lifecycle.State) string {
+func refusedIn(a access.Action, r access.Relations, s lifecycle.State) string {
+	if !a.Theirs(r) {
+		return "This is for others at the office: your role there does not include it."
+	}
 	switch a {
 	case access.SendCase:
 		return "Only the lead can send it."
@@ -214,7 +218,7 @@ func (r *Request) identify() error {
 			return err
 		}
 		if ok {
-			r.admit(r.asking.Account, r.asking.Reader)
+			r.admit(r.asking.Account, r.asking.Reader, r.asking.Roles)
 			return r.People.Seen(r.Context, r.token, r.asking.SeenAt, r.At)
 		}
 	}
@@ -227,16 +231,22 @@ func (r *Request) identify() error {
 		return nil
 	}
 	reader, err := r.Reading.IsReader(r.Context, r.DB, a.ID)
-	r.admit(a, reader)
+	if err != nil {
+		return err
+	}
+	roles, err := r.People.Roles(r.Context, r.DB, a.ID)
+	r.admit(a, reader, roles)
 	return err
 }
 
 // admit somebody who is signed in.
-func (r *Request) admit(a people.Account, reader bool) {
+func (r *Request) admit(a people.Account, reader bool, roles people.Roles) {
 	r.Account, r.Reader = &a, reader
 	r.Rel |= access.SignedIn
-	if r.NeedsSecond = a.Office && r.Config.OfficeSecond && a.SecondAt == nil; a.Office && !r.NeedsSecond {
-		r.Rel |= access.Office
+	office := access.Of(roles, access.About{}, r.At)
+	if r.NeedsSecond = office != 0 && r.Config.OfficeSecond && a.SecondAt == nil; !r.NeedsSecond {
+		r.Roles = roles
+		r.Rel |= office
 	}
 	if reader {
 		r.Rel |= access.ReaderSomewhere
@@ -256,7 +266,7 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 			return "", application.ErrNotFound
 		}
 		r.Case, r.Round = r.asking.Case, r.asking.Round
-		r.Rel |= r.asking.Rel
+		r.Rel |= r.asking.Rel | access.Of(r.Roles, access.About{Programme: r.Round.Programme, Round: r.Round.ID, Place: r.asking.Place}, r.At)
 		if rt.Action.Reads() {
 			if err = r.given(); err != nil {
 				return "", err
@@ -271,6 +281,7 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 		if r.Round, err = r.Rounds.Find(r.Context, r.DB, key); err != nil {
 			return "", err
 		}
+		r.Rel |= access.Of(r.Roles, access.About{Programme: r.Round.Programme, Round: r.Round.ID}, r.At)
 		if rt.Action == access.Visit && r.Round.DesignID == nil {
 			return "", round.ErrNotFound
 		}
@@ -288,6 +299,9 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 	}
 	return "", nil
 }
+
+// Sight is what of the office's lists the asker sees.
+func (r *Request) Sight() access.Sight { return access.Sees(r.Roles, r.At) }
 
 // May reports whether the asker may do something else with what the request
 // names; for what a page offers.
@@ -385,7 +399,7 @@ func (r *Request) Tell(sentence string) {
 func (r *Request) Draw(status int, name string, p view.Page) error {
 	p.CSRF, p.Demo, p.Path, p.Now = r.FormToken(), r.Demo, r.OriginalURL(), r.At
 	if r.Account != nil {
-		p.Who, p.Office, p.Reads = r.Account.Name, r.Account.Office && !r.NeedsSecond, r.Reader
+		p.Who, p.Office, p.Reads = r.Account.Name, r.Rel.Has(access.AtOffice), r.Reader
 	}
 	if v := r.Cookies(r.cookie(noticeCookie)); v != "" {
 		p.Notice, _ = url.QueryUnescape(v)
