@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"ulvant/core/decimal"
+	"ulvant/core/export"
 	"ulvant/core/form"
 	"ulvant/core/money"
 	"ulvant/core/refusal"
@@ -38,6 +39,9 @@ func lines(text string) ([][]string, error) {
 		}
 		if len(out) == MostLines {
 			return nil, refusal.Newf("a list holds at most %d lines", MostLines)
+		}
+		for i := range row {
+			row[i] = export.Unguarded(row[i])
 		}
 		if strings.TrimSpace(strings.Join(row, "")) != "" {
 			out = append(out, row)
@@ -119,35 +123,46 @@ func TableFromCSV(text string) (columns []form.Column, rows []form.Row, err erro
 	return columns, rows, nil
 }
 
-// TableCSV writes a table as TableFromCSV reads it.
-func TableCSV(t form.Table) string {
-	var out strings.Builder
-	w := csv.NewWriter(&out)
-	head := []string{t.Label}
+// TableSheet gives a table out; as CSV, TableFromCSV reads it.
+func TableSheet(t form.Table) *export.Sheet {
+	columns := []export.Column{{Key: "row", Heading: t.Label}}
 	for _, c := range t.Columns {
-		head = append(head, c.Label)
+		columns = append(columns, export.Column{Key: "column " + string(c.Key), Heading: c.Label})
 	}
-	w.Write(head)
+	out := export.New(columns...)
 	for _, r := range t.Rows {
-		w.Write(append([]string{r.Label}, r.Cells...))
+		row := []export.Cell{export.Text(r.Label)}
+		for i := range t.Columns {
+			cell := ""
+			if i < len(r.Cells) {
+				cell = r.Cells[i]
+			}
+			row = append(row, export.Decimal(cell))
+		}
+		out.Add(row...)
 	}
-	w.Flush()
-	return out.String()
+	return out
+}
+
+// ItemsSheet gives the items of a list out, each its code and its label.
+func ItemsSheet(items []form.Item) *export.Sheet {
+	out := export.New(export.Named("code", "label")...)
+	for _, it := range items {
+		out.Add(export.Text(it.Code), export.Text(it.Label))
+	}
+	return out
 }
 
 // awardColumns are the columns of awards as CSV.
 var awardColumns = []string{"label", "purse", "places", "donor", "led", "about"}
 
-// AwardsCSV writes the awards of a design.
-func AwardsCSV(d *form.Design) string {
-	var out strings.Builder
-	w := csv.NewWriter(&out)
-	w.Write(awardColumns)
+// AwardsSheet gives the awards of a design out; as CSV, AwardsFromCSV reads it.
+func AwardsSheet(d *form.Design) *export.Sheet {
+	out := export.New(export.Named(awardColumns...)...)
 	for _, a := range d.Awards {
-		w.Write([]string{a.Label, money.Plain(a.Purse, d.Currency), strconv.Itoa(a.Places), a.Donor, a.Led, a.About})
+		out.Add(export.Text(a.Label), export.Decimal(money.Plain(a.Purse, d.Currency)), export.Whole(int64(a.Places)), export.Text(a.Donor), export.Text(a.Led), export.Text(a.About))
 	}
-	w.Flush()
-	return out.String()
+	return out
 }
 
 // AwardsFromCSV makes the operations that add awards; one whose label is there
@@ -244,12 +259,10 @@ func cell(row []string, column map[string]int, name string) string {
 // "asked when" and "limits" is for reading; it is not read back.
 var questionColumns = []string{"section", "key", "kind", "label", "help", "example", "left empty", "fact or choice", "seen by", "options", "asked when", "limits"}
 
-// QuestionsCSV writes the questions for colleagues. asked and limits write a
-// question's condition and limits as sentences.
-func QuestionsCSV(d *form.Design, asked, limits func(*form.Question) string) string {
-	var out strings.Builder
-	w := csv.NewWriter(&out)
-	w.Write(questionColumns)
+// QuestionsSheet gives the questions out for colleagues; as CSV, QuestionsFromCSV
+// reads it. asked and limits write a question's condition and limits as sentences.
+func QuestionsSheet(d *form.Design, asked, limits func(*form.Question) string) *export.Sheet {
+	out := export.New(export.Named(questionColumns...)...)
 	for i := range d.Sections {
 		for j := range d.Sections[i].Questions {
 			q := &d.Sections[i].Questions[j]
@@ -257,11 +270,14 @@ func QuestionsCSV(d *form.Design, asked, limits func(*form.Question) string) str
 			for _, o := range q.Options {
 				opts = append(opts, o.Label)
 			}
-			w.Write([]string{string(d.Sections[i].Key), string(q.Key), string(q.Kind), q.Label, q.Help, q.Example, string(q.Blank), string(q.Nature), string(q.Seen), strings.Join(opts, "; "), asked(q), limits(q)})
+			var row []export.Cell
+			for _, text := range []string{string(d.Sections[i].Key), string(q.Key), string(q.Kind), q.Label, q.Help, q.Example, string(q.Blank), string(q.Nature), string(q.Seen), strings.Join(opts, "; "), asked(q), limits(q)} {
+				row = append(row, export.Text(text))
+			}
+			out.Add(row...)
 		}
 	}
-	w.Flush()
-	return out.String()
+	return out
 }
 
 // QuestionsFromCSV makes the operations that bring a design to what colleagues

@@ -50,7 +50,7 @@ func TestTablesAsCSV(t *testing.T) {
 	if err != nil || len(rows) != 2 || !columns[0].Numbers || columns[1].Numbers || rows[1].Cells[0] != "1.5" {
 		t.Fatalf("%+v %+v %v", columns, rows, err)
 	}
-	again := TableCSV(form.Table{Label: "Course", Columns: columns, Rows: rows})
+	again := TableSheet(form.Table{Label: "Course", Columns: columns, Rows: rows}).CSV()
 	if c2, r2, err := TableFromCSV(again); err != nil || string(raw(c2)) != string(raw(columns)) || string(raw(r2)) != string(raw(rows)) {
 		t.Errorf("it comes back as %s", again)
 	}
@@ -64,7 +64,7 @@ func TestTablesAsCSV(t *testing.T) {
 func TestQuestionsAsCSV(t *testing.T) {
 	d, doc := grants(t)
 	none := func(*form.Question) string { return "" }
-	text := QuestionsCSV(d, none, none)
+	text := QuestionsSheet(d, none, none).CSV()
 	if ops, faults := QuestionsFromCSV(doc, d, text); len(ops) != 0 || len(faults) != 0 {
 		t.Fatalf("unchanged questions make %d changes, %v", len(ops), faults)
 	}
@@ -103,7 +103,7 @@ func TestAwardsAsCSV(t *testing.T) {
 	if err := json.Unmarshal(out, d); err != nil || d.Awards[0].Purse != 120_050 || d.Awards[0].Places != 2 || d.Awards[1].Led != "need" {
 		t.Errorf("%+v %v", d.Awards, err)
 	}
-	if ops, _ := AwardsFromCSV(out, "EUR", AwardsCSV(d)); len(ops) != 0 {
+	if ops, _ := AwardsFromCSV(out, "EUR", AwardsSheet(d).CSV()); len(ops) != 0 {
 		t.Error("awards that are there come in twice")
 	}
 	if _, faults := AwardsFromCSV(doc, "EUR", "label,colour\nCup,red\n"); len(faults) != 1 {
@@ -115,7 +115,7 @@ func TestAwardsAsCSV(t *testing.T) {
 func FuzzImports(f *testing.F) {
 	d, doc := grants(f)
 	none := func(*form.Question) string { return "" }
-	f.Add(QuestionsCSV(d, none, none))
+	f.Add(QuestionsSheet(d, none, none).CSV())
 	f.Add("label,purse\nCup,12\n")
 	f.Add("a,b\n\"c")
 	f.Fuzz(func(t *testing.T, text string) {

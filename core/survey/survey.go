@@ -5,11 +5,11 @@
 package survey
 
 import (
-	"encoding/csv"
 	"slices"
 	"strings"
 
 	"ulvant/core/condition"
+	"ulvant/core/export"
 	"ulvant/core/form"
 	"ulvant/core/say"
 )
@@ -113,35 +113,26 @@ func tally(f *form.Form, q *form.Question, answered []map[form.Place]form.Answer
 	return r
 }
 
-// CSV gives the answered surveys out, a row each under the questions' labels,
-// in the order given. A cell that a spreadsheet would take for a formula begins
-// with an apostrophe (OWASP, CSV injection).
-func CSV(f *form.Form, answered []map[form.Place]form.Answer) string {
-	var out strings.Builder
-	w := csv.NewWriter(&out)
+// Sheet gives the answered surveys out, a row each under the questions' labels,
+// in the order given.
+func Sheet(f *form.Form, answered []map[form.Place]form.Answer) *export.Sheet {
 	var questions []*form.Question
-	var row []string
+	var columns []export.Column
 	for _, s := range f.Survey() {
 		for i := range s.Questions {
-			questions, row = append(questions, &s.Questions[i]), append(row, s.Questions[i].Label)
+			q := &s.Questions[i]
+			questions, columns = append(questions, q), append(columns, export.Column{Key: string(q.Key), Heading: q.Label})
 		}
 	}
-	_ = w.Write(row) // a Builder takes everything
+	out := export.New(columns...)
 	for _, a := range answered {
 		filled := form.Surveyed(a, &form.Filled{})
 		path := f.Walk(filled)
+		row := make([]export.Cell, len(questions))
 		for i, q := range questions {
-			row[i] = cell(say.Answer(f, q, filled, path.Find(q.Key)))
+			row[i] = export.Text(say.Answer(f, q, filled, path.Find(q.Key)))
 		}
-		_ = w.Write(row)
+		out.Add(row...)
 	}
-	w.Flush()
-	return out.String()
-}
-
-func cell(text string) string {
-	if text != "" && strings.ContainsRune("=+-@\t\r", rune(text[0])) {
-		return "'" + text
-	}
-	return text
+	return out
 }

@@ -91,11 +91,11 @@ func TestTally(t *testing.T) {
 }
 
 // A spreadsheet must not take what somebody wrote for a formula.
-func TestCSV(t *testing.T) {
+func TestSheet(t *testing.T) {
 	f := surveying(t, form.Question{Key: "words", Kind: form.Long}, form.Question{Key: "clear", Kind: form.Choice, Options: options("yes", "no")})
 	in := answers("words", "=1+1", "“So”, she said", "-2")
 	in[1][form.Place{Question: "clear"}] = form.Answer{Raw: "yes"}
-	if got, want := survey.CSV(f, in), "words,clear\n'=1+1,\n\"“So”, she said\",YES\n'-2,\n"; got != want {
+	if got, want := survey.Sheet(f, in).CSV(), "words,clear\n'=1+1,\n\"“So”, she said\",YES\n'-2,\n"; got != want {
 		t.Errorf("got %q, want %q", got, want)
 	}
 }

@@ -3,6 +3,7 @@ package web_test
 import (
 	"context"
 	"encoding/csv"
+	"encoding/json"
 	"net/url"
 	"strings"
 	"testing"
@@ -83,6 +84,12 @@ func TestThePagesOfTheProof(t *testing.T) {
 	why := regexpValue(t, page, `href="(/office/rounds/small-works/design/table\?why=boat-insured[^"#]*)`)
 	if _, page = neda.get(strings.ReplaceAll(why, "&amp;", "&")); !contains(page, "not asked") || !contains(page, "Boats and access") {
 		t.Error("a cell does not say why")
+	}
+	var list []map[string]any
+	if _, text := neda.get(at + "/table.json"); json.Unmarshal([]byte(text), &list) != nil || len(list) < 20 || list[len(list)-1]["question"] != "minutes, about" {
+		t.Errorf("as JSON: %d rows", len(list))
+	} else if minutes, is := list[len(list)-1]["path 1"].(float64); !is || minutes < 5 {
+		t.Errorf("minutes are no number: %v", list[len(list)-1])
 	}
 	_, text := neda.get(at + "/table.csv")
 	rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()

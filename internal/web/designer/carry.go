@@ -35,9 +35,9 @@ func Questions(r *site.Request) error {
 		return err
 	}
 	names := say.Names{Form: f}
-	text := design.QuestionsCSV(f.Design, func(q *form.Question) string { return say.When(q.Asked, names) },
+	sheet := design.QuestionsSheet(f.Design, func(q *form.Question) string { return say.When(q.Asked, names) },
 		func(q *form.Question) string { return say.Limit(f, q, q.Limits.Else, true) })
-	return r.Download(r.Round.Key+".questions.csv", "text/csv; charset=utf-8", []byte(text))
+	return r.Give(r.Round.Key+".questions", sheet)
 }
 
 // Awards sends the awards as CSV.
@@ -46,7 +46,7 @@ func Awards(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	return r.Download(r.Round.Key+".awards.csv", "text/csv; charset=utf-8", []byte(design.AwardsCSV(d)))
+	return r.Give(r.Round.Key+".awards", design.AwardsSheet(d))
 }
 
 // Import takes a design document, questions or awards from a file. It is taken

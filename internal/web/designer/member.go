@@ -1,7 +1,6 @@
 package designer
 
 import (
-	"encoding/csv"
 	"encoding/json"
 	"slices"
 	"strconv"
@@ -297,16 +296,14 @@ func pairs(as design.As, v any) string {
 
 func itemsCSV(v any) string {
 	list, _ := v.([]any)
-	var out strings.Builder
-	w := csv.NewWriter(&out)
+	var items []form.Item
 	for _, x := range list {
 		m, _ := x.(map[string]any)
 		code, _ := m["code"].(string)
 		label, _ := m["label"].(string)
-		w.Write([]string{code, label})
+		items = append(items, form.Item{Code: code, Label: label})
 	}
-	w.Flush()
-	return out.String()
+	return design.ItemsSheet(items).Bare()
 }
 
 func condOf(v any) (c condition.Cond) {

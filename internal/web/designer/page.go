@@ -328,7 +328,7 @@ func (p *page) members(r *site.Request, b *builder, thing map[string]any, st sta
 		}
 		if m.As == design.Cells {
 			if t := b.form.Table(form.Key(s[len(s)-1])); t != nil {
-				in.Value = design.TableCSV(*t)
+				in.Value = design.TableSheet(*t).CSV()
 			}
 		}
 		was, _ := json.Marshal(thing[m.Name])

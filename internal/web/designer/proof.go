@@ -1,9 +1,7 @@
 package designer
 
 import (
-	"encoding/csv"
 	"net/url"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -199,8 +197,8 @@ func explain(r *site.Request, p *panel, f *form.Form, key form.Key) (*why, error
 	return w, nil
 }
 
-// TableCSV is the table for a spreadsheet.
-func TableCSV(r *site.Request) error {
+// TableRows is the table for a spreadsheet, or another program.
+func TableRows(r *site.Request) error {
 	p, f, err := prove(r, true)
 	if err != nil {
 		return err
@@ -208,48 +206,5 @@ func TableCSV(r *site.Request) error {
 	if p.Table == nil {
 		return draw(r, fiber.StatusConflict, state{problem: "The table can be worked out once the design is whole."})
 	}
-	var b strings.Builder
-	w := csv.NewWriter(&b)
-	head := []string{"section", "question"}
-	for _, c := range p.Table.Columns {
-		head = append(head, c.Name)
-	}
-	rows := [][]string{head}
-	section := ""
-	for _, row := range p.Table.Rows {
-		line := []string{section, row.Label}
-		if row.Section {
-			section = row.Label
-			line = []string{row.Label, ""}
-		}
-		for _, c := range row.Cells {
-			line = append(line, strings.TrimSpace(string(c.State)+" "+c.Limit))
-		}
-		rows = append(rows, line)
-	}
-	for _, sum := range []struct {
-		what string
-		of   func(pathtable.Column) string
-	}{{"questions that must be answered", func(c pathtable.Column) string { return strconv.Itoa(c.Questions) }}, {"files", func(c pathtable.Column) string { return strconv.Itoa(c.Papers) }},
-		{"letters", func(c pathtable.Column) string { return strconv.Itoa(c.Letters) }}, {"confirmations", func(c pathtable.Column) string { return strconv.Itoa(c.Confirmations) }},
-		{"fee, " + f.Design.Currency + " at the most", func(c pathtable.Column) string { return strconv.FormatFloat(float64(c.FeeMost)/100, 'f', 2, 64) }},
-		{"minutes, about", func(c pathtable.Column) string { return strconv.Itoa(c.Minutes) }}} {
-		line := []string{"", sum.what}
-		for _, c := range p.Table.Columns {
-			line = append(line, sum.of(c))
-		}
-		rows = append(rows, line)
-	}
-	for _, line := range rows { // a spreadsheet must not take a label for a formula
-		for i := range line {
-			if line[i] != "" && slices.Contains([]byte("=+-@\t"), line[i][0]) {
-				line[i] = "'" + line[i]
-			}
-		}
-		if err := w.Write(line); err != nil {
-			return err
-		}
-	}
-	w.Flush()
-	return r.Download(r.Round.Key+".who-is-asked-what.csv", "text/csv; charset=utf-8", []byte(b.String()))
+	return r.Give(r.Round.Key+".who-is-asked-what", p.Table.Sheet(f.Design.Currency))
 }

@@ -71,9 +71,9 @@ func figureOf(q *form.Question, n condition.Number) string {
 	return strings.TrimSpace(decimal.String(n, q.Scale) + " " + q.Unit)
 }
 
-// SurveyCSV gives the answered surveys out, a row each, in an order that tells
+// SurveyRows gives the answered surveys out, a row each, in an order that tells
 // nothing; none until enough have come in.
-func SurveyCSV(r *site.Request) error {
+func SurveyRows(r *site.Request) error {
 	f, err := roundForm(r)
 	if err != nil {
 		return err
@@ -85,5 +85,5 @@ func SurveyCSV(r *site.Request) error {
 	if len(f.Survey()) == 0 || len(answered) < survey.Least {
 		return fiber.ErrNotFound
 	}
-	return r.Download(r.Round.Key+".survey.csv", "text/csv; charset=utf-8", []byte(survey.CSV(f, answered)))
+	return r.Give(r.Round.Key+".survey", survey.Sheet(f, answered))
 }

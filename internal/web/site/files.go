@@ -6,9 +6,11 @@ import (
 	"io"
 	"mime/multipart"
 	"net/url"
+	"strings"
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/export"
 	"ulvant/core/slot"
 	"ulvant/internal/material"
 )
@@ -17,6 +19,14 @@ import (
 func (r *Request) Download(name, mime string, b []byte) error {
 	r.safe(name, mime)
 	return r.Send(b)
+}
+
+// Give gives rows out as a file: JSON where the address ends in it, else CSV.
+func (r *Request) Give(name string, rows *export.Sheet) error {
+	if strings.HasSuffix(r.Path(), ".json") {
+		return r.Download(name+".json", "application/json", rows.JSON())
+	}
+	return r.Download(name+".csv", "text/csv; charset=utf-8", []byte(rows.CSV()))
 }
 
 func (r *Request) safe(name, mime string) {
