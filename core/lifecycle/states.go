@@ -53,6 +53,7 @@ const (
 	Decided                     // the panel has spoken
 	Gives                       // something is awarded
 	GoesOn                      // to the next stage
+	Final                       // another decision takes its place with a reason alone
 	Waits                       // on the reserve list
 	Declined                    // nothing is awarded
 	Ended                       // nobody moves any more
@@ -79,10 +80,10 @@ var Facts = []Row{
 	{NotEligible, sent | Settles | TurnedDown | Ended},
 	{Reading, sent | BeingRead | HandsOut | UnderWay | Admitted},
 	{Read, sent | ToDecide | UnderWay | Ordered | Admitted},
-	{InvitedOn, sent | Ordered | Admitted | Decided | GoesOn | Ended},
-	{Awarded, sent | Ordered | Admitted | Decided | Gives | Ended},
+	{InvitedOn, sent | Ordered | Admitted | Decided | Final | GoesOn | Ended},
+	{Awarded, sent | Ordered | Admitted | Decided | Final | Gives | Ended},
 	{Reserve, sent | Ordered | Admitted | Decided | Waits},
-	{NotAwarded, sent | Ordered | Admitted | Decided | Declined | Ended},
+	{NotAwarded, sent | Ordered | Admitted | Decided | Final | Declined | Ended},
 	{Withdrawn, Stored | Sealed | Ended | Gone},
 	{Lapsed, Ended | Missed},
 }

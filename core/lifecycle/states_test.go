@@ -97,6 +97,7 @@ func TestFacts(t *testing.T) {
 		"admitted":     {Admitted, []State{Eligible, Reading, Read, InvitedOn, Awarded, Reserve, NotAwarded}},
 		"gives":        {Gives, []State{Awarded}},
 		"goes on":      {GoesOn, []State{InvitedOn}},
+		"final":        {Final, []State{InvitedOn, Awarded, NotAwarded}},
 		"waits":        {Waits, []State{Reserve}},
 		"declined":     {Declined, []State{NotAwarded}},
 		"gone":         {Gone, []State{Withdrawn}},

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"ulvant/core/access"
+	"ulvant/core/waiting"
 
 	"github.com/lib/pq"
 
@@ -369,11 +370,7 @@ func (d *Desk) ReadingCases(ctx context.Context, round, after int64, most int) (
 // Pending counts cases that are to be handed out, read or decided.
 type Pending struct {
 	Round int64 `db:"round_id"`
-	Stage form.Key
-	State lifecycle.State // eligible, reading or read
-	Given int             // readers, of those being read
-	N     int
-	Since time.Time // when the oldest of them came to this
+	waiting.Pending
 }
 
 // PendingSQL counts them by round, stage, state and readers; the EXPLAIN test

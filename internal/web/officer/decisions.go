@@ -108,17 +108,11 @@ func figuresOf(f *form.Form, t decision.Table) (figures, []fundline.Case) {
 	for _, ch := range t.Chosen() {
 		n[ch.Outcome]++
 		g.Record++
-		if state[ch.EntryID].Decided() && !state[ch.EntryID].Is(lifecycle.Waits) {
+		if state[ch.EntryID].Is(lifecycle.Final) {
 			g.Revise++
 		}
 	}
-	var parts []string
-	for _, s := range lifecycle.Outcomes(t.Last) {
-		if n[s] > 0 {
-			parts = append(parts, strconv.Itoa(n[s])+" "+string(s))
-		}
-	}
-	g.Says = say.List(parts)
+	g.Says = say.Outcomes(n, lifecycle.Outcomes(t.Last))
 	return g, cases
 }
 

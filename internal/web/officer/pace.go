@@ -4,9 +4,7 @@ import (
 	"time"
 
 	"ulvant/core/form"
-	"ulvant/core/lifecycle"
 	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
 )
 
 // earlier finds the round of the same programme that closed last before this
@@ -41,20 +39,4 @@ func sameDay(f *form.Form, r *site.Request, last []time.Duration) int {
 		}
 	}
 	return n
-}
-
-// flowOf sums states into the flow from begun to where they went.
-func flowOf(n map[lifecycle.State]int) view.FlowCounts {
-	var c view.FlowCounts
-	for s, k := range n {
-		c.Begun += k
-		for fact, to := range map[lifecycle.Fact]*int{lifecycle.Writing: &c.Open, lifecycle.Missed: &c.Lapsed, lifecycle.Gone: &c.Withdrawn, lifecycle.In: &c.Sent,
-			lifecycle.TurnedDown: &c.NotEligible, lifecycle.ToCheck | lifecycle.ToSettle: &c.Checking, lifecycle.UnderWay: &c.Reading,
-			lifecycle.Gives: &c.Awarded, lifecycle.Waits: &c.Reserve, lifecycle.Declined: &c.NotAwarded} {
-			if s.Is(fact) {
-				*to += k
-			}
-		}
-	}
-	return c
 }

@@ -14,6 +14,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/core/refusal"
 	"ulvant/core/say"
+	"ulvant/core/waiting"
 	"ulvant/internal/desk"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/work"
@@ -118,7 +119,7 @@ func Overview(r *site.Request) error {
 		return err
 	}
 	tasks := sum[0].tasks
-	waits, err := waiting(r, r.Round.Key, seen)
+	waits, err := wishes(r, r.Round.Key, seen)
 	if err != nil {
 		return err
 	}
@@ -168,7 +169,7 @@ func Overview(r *site.Request) error {
 		"Tasks": tasks, "Moves": rows, "Ended": states[lifecycle.Withdrawn] + states[lifecycle.Lapsed], "Stuck": stuckRows, "Drafts": drafts, "Letters": letters,
 		"LetterStates": []form.LetterState{form.SentIn, form.Uploaded, form.Accepted, form.Asked, form.Declined},
 		"Pace":         view.Pace(f, r.At, times, last), "In": len(times), "LastName": lastName, "LastN": sameDay(f, r, last), "HasLast": last != nil,
-		"Asked": sum[0].Asked, "Fund": f.Design.Fund, "FundBar": view.FundBar(sum[0].Asked, f.Design.Fund), "Flow": view.Flow(flowOf(states)), "Round": r.Round})
+		"Asked": sum[0].Asked, "Fund": f.Design.Fund, "FundBar": view.FundBar(sum[0].Asked, f.Design.Fund), "Flow": view.Flow(lifecycle.FlowOf(states)), "Round": r.Round})
 }
 
 // Applications lists a round's, filtered, sorted, found.
@@ -306,14 +307,7 @@ func drawReading(r *site.Request, status int, problem string, typed map[string]s
 	if err != nil {
 		return err
 	}
-	for _, p := range pending {
-		switch {
-		case p.State.Is(lifecycle.ToRead) && f.ReadAfter(p.Stage):
-			d.Ready += p.N
-		case p.State.Is(lifecycle.BeingRead) && p.Given < d.Each:
-			d.Short += p.N
-		}
-	}
+	d.Ready, d.Short = waiting.Readable(f, pendingCases(pending))
 	if d.Work, err = r.Work.Latest(r.Context, r.Round.ID, work.HandingOut); err != nil {
 		return err
 	}

@@ -15,6 +15,7 @@ import (
 	"ulvant/core/identifier"
 	"ulvant/core/lifecycle"
 	"ulvant/core/say"
+	"ulvant/core/waiting"
 	"ulvant/internal/desk"
 	"ulvant/internal/round"
 	"ulvant/internal/trail"
@@ -140,7 +141,7 @@ func Today(r *site.Request) error {
 			d.Tasks = append(d.Tasks, list...)
 		}
 	}
-	waits, err := waiting(r, "", seen)
+	waits, err := wishes(r, "", seen)
 	if err != nil {
 		return err
 	}
@@ -295,36 +296,30 @@ func moves(r *site.Request, rounds []round.Round, seen round.Seen) (map[int64][]
 
 // readingTasks are what a round's reading waits for the office to do.
 func readingTasks(rd round.Round, f *form.Form, pending []desk.Pending, now time.Time) (out []task) {
-	count := func(what, link string, is func(desk.Pending) bool) {
-		t := task{What: what, Note: rd.Name, Link: "/office/rounds/" + rd.Key + link}
-		for _, p := range pending {
-			if is(p) {
-				t.N += p.N
-				if t.Since.IsZero() || p.Since.Before(t.Since) {
-					t.Since = p.Since
-				}
-			}
+	for _, w := range waiting.Of(f, pendingCases(pending), now) {
+		t := task{N: w.N, What: say.Waits(f, w.Kind), Note: rd.Name, Link: "/office/rounds/" + rd.Key + "/reading", Since: w.Since}
+		if w.Kind >= waiting.Decide {
+			t.Link = "/office/rounds/" + rd.Key + "/decisions"
 		}
-		if t.N > 0 {
-			out = append(out, t)
-		}
+		out = append(out, t)
 	}
-	handsOut := f.HandsOut(now)
-	count("eligible, to hand out for reading", "/reading", func(p desk.Pending) bool { return p.State.Is(lifecycle.ToRead) && slices.Contains(handsOut, p.Stage) })
-	count("cases lack a reader", "/reading", func(p desk.Pending) bool { return p.State.Is(lifecycle.BeingRead) && p.Given < f.Design.ReadersEach })
-	if ends := f.At(form.ReadingEnd); now.After(ends) {
-		count("cases lack marks, and the reading ended "+calendar.DateOf(ends, f.Zone).Words(), "/reading", func(p desk.Pending) bool { return p.State.Is(lifecycle.BeingRead) && p.Given >= f.Design.ReadersEach })
-	}
-	count("read, to decide", "/decisions", func(p desk.Pending) bool { return p.State.Is(lifecycle.ToDecide) })
-	count("eligible, to decide", "/decisions", func(p desk.Pending) bool { return p.State.Is(lifecycle.ToRead) && !f.ReadAfter(p.Stage) })
 	return out
 }
 
-// waiting are the wishes for more time, the answered queries and the questions
+// pendingCases are pending ones without their rounds.
+func pendingCases(list []desk.Pending) []waiting.Pending {
+	out := make([]waiting.Pending, len(list))
+	for i, p := range list {
+		out[i] = p.Pending
+	}
+	return out
+}
+
+// wishes are those for more time, the answered queries and the questions
 // about rounds that wait for the office; of one round, or of all when key is "".
-func waiting(r *site.Request, key string, seen round.Seen) ([]task, error) {
+func wishes(r *site.Request, key string, seen round.Seen) ([]task, error) {
 	var out []task
-	cases := func(list []desk.Waiting, err error, what, where string) error {
+	add := func(list []desk.Waiting, err error, what, where string) error {
 		for _, w := range list {
 			if (key == "" || w.RoundKey == key) && seen.SeesWhole(w.RoundKey) {
 				out = append(out, task{N: 1, What: what, Note: w.Ref + " " + w.Title + ", " + w.RoundName, Link: "/office/applications/" + w.Ref + where, Since: w.Since})
@@ -333,11 +328,11 @@ func waiting(r *site.Request, key string, seen round.Seen) ([]task, error) {
 		return err
 	}
 	list, err := r.Desk.WantTime(r.Context)
-	if err := cases(list, err, "asks for more time", "#time"); err != nil {
+	if err := add(list, err, "asks for more time", "#time"); err != nil {
 		return nil, err
 	}
 	list, err = r.Desk.AnsweredQueries(r.Context)
-	if err := cases(list, err, "answered your query", "#queries"); err != nil {
+	if err := add(list, err, "answered your query", "#queries"); err != nil {
 		return nil, err
 	}
 	if key == "" && r.May(access.LookOver) {

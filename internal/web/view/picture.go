@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"ulvant/core/form"
+	"ulvant/core/lifecycle"
 	"ulvant/core/mark"
 	"ulvant/core/rehearsal"
 )
@@ -278,15 +279,8 @@ func Ring(share float64, full, third bool) Picture {
 	return c.done()
 }
 
-// FlowCounts are how many applications went where.
-type FlowCounts struct {
-	Begun, Open, Lapsed, Withdrawn, Sent int
-	Checking, NotEligible, Reading       int
-	Awarded, Reserve, NotAwarded         int
-}
-
 // Flow draws where applications went: from begun, to sent, to what became of them.
-func Flow(n FlowCounts) Picture {
+func Flow(n lifecycle.Flow) Picture {
 	const w, h, top, height = 552, 250, 26.0, 200.0
 	if n.Begun == 0 {
 		return ""

@@ -1,0 +1,23 @@
+package lifecycle
+
+// Flow is how many applications went where: from begun, to sent, to what became
+// of them. Begun is Open, Lapsed, Withdrawn and Sent together.
+type Flow struct {
+	Begun, Open, Lapsed, Withdrawn, Sent int
+	Checking, NotEligible, Reading       int
+	Awarded, Reserve, NotAwarded         int
+}
+
+// FlowOf sums counts by state.
+func FlowOf(n map[State]int) (f Flow) {
+	for s, k := range n {
+		f.Begun += k
+		for fact, to := range map[Fact]*int{Writing: &f.Open, Missed: &f.Lapsed, Gone: &f.Withdrawn, In: &f.Sent,
+			TurnedDown: &f.NotEligible, ToCheck | ToSettle: &f.Checking, UnderWay: &f.Reading, Gives: &f.Awarded, Waits: &f.Reserve, Declined: &f.NotAwarded} {
+			if s.Is(fact) {
+				*to += k
+			}
+		}
+	}
+	return f
+}
