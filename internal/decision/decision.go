@@ -69,7 +69,7 @@ func (s *Store) Stage(ctx context.Context, q db.Querier, r round.Round, f *form.
 		Stage form.Key
 		State lifecycle.State
 	}
-	if err := q.SelectContext(ctx, &reached, `SELECT DISTINCT e.stage, e.state FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1`, r.ID); err != nil {
+	if err := q.SelectContext(ctx, &reached, `SELECT DISTINCT stage, state FROM standing WHERE round_id = $1`, r.ID); err != nil {
 		return "", err
 	}
 	out := f.FirstStage()
@@ -122,9 +122,10 @@ func (s *Store) Order(ctx context.Context, q db.Querier, r round.Round, f *form.
 		Value     int
 	}
 	err = q.SelectContext(ctx, &marks, `
-		SELECT m.entry_id, m.account_id, m.criterion, m.value FROM mark m
-		JOIN assignment g ON g.entry_id = m.entry_id AND g.account_id = m.account_id AND g.sent_at IS NOT NULL
-		JOIN application a ON a.id = g.application_id WHERE a.round_id = $1 ORDER BY m.entry_id, m.account_id`, r.ID)
+		SELECT m.entry_id, m.account_id, m.criterion, m.value FROM standing st
+		JOIN assignment g ON g.entry_id = st.entry_id AND g.sent_at IS NOT NULL
+		JOIN mark m ON m.entry_id = g.entry_id AND m.account_id = g.account_id
+		WHERE st.round_id = $1 AND st.stage = $2 ORDER BY m.entry_id, m.account_id`, r.ID, stage)
 	if err != nil {
 		return t, err
 	}

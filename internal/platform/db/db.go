@@ -48,11 +48,26 @@ type DB struct {
 }
 
 // Counter counts statements; it is pgx's tracer.
-type Counter struct{ atomic.Int64 }
+type Counter struct {
+	atomic.Int64
+	watch atomic.Pointer[func(sql string, args []any)]
+}
+
+// Watch has every statement told to f, in whatever order they come; nil ends it.
+func (c *Counter) Watch(f func(sql string, args []any)) {
+	if f == nil {
+		c.watch.Store(nil)
+		return
+	}
+	c.watch.Store(&f)
+}
 
 // TraceQueryStart counts one.
-func (c *Counter) TraceQueryStart(ctx context.Context, _ *pgx.Conn, _ pgx.TraceQueryStartData) context.Context {
+func (c *Counter) TraceQueryStart(ctx context.Context, _ *pgx.Conn, q pgx.TraceQueryStartData) context.Context {
 	c.Add(1)
+	if f := c.watch.Load(); f != nil {
+		(*f)(q.SQL, q.Args)
+	}
 	return ctx
 }
 

@@ -1,0 +1,95 @@
+package web_test
+
+import (
+	"net/url"
+	"regexp"
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+
+	"ulvant/core/lifecycle"
+	"ulvant/demo"
+	"ulvant/internal/programtest"
+)
+
+// growing are the tables that grow with every application: no page may read one
+// whole to show a part of it.
+var growing = []string{"application", "entry", "standing", "relation", "answer", "seal", "material", "referee", "finding", "assignment", "mark", "trail", "post", "decision", "session", "link"}
+
+var scanned = regexp.MustCompile(`Seq Scan on (\w+)`)
+
+// Every statement behind the pages of the office, of an applicant and of a reader
+// finds its rows by index, on a site where the round at hand is a small part.
+func TestEveryListReadsByIndex(t *testing.T) {
+	t.Parallel()
+	h := programtest.Demo(t)
+	var open, read string
+	for key, state := range map[*string]lifecycle.State{&open: lifecycle.Draft, &read: lifecycle.Read} {
+		if err := h.DB.Get(key, `SELECT r.key FROM round r JOIN standing s ON s.round_id = r.id WHERE s.state = $1 GROUP BY r.key ORDER BY count(*) DESC LIMIT 1`, state); err != nil {
+			t.Fatal(err)
+		}
+	}
+	h.Crowd(strings.Replace(multiply, "(r.key = $2) = $3", "r.key NOT IN ($2, $3)", 1), 150, open, read)
+	type statement struct {
+		sql  string
+		args []any
+		page string
+	}
+	var mu sync.Mutex
+	var page string
+	asked := map[string]statement{}
+	h.DB.Statements.Watch(func(sql string, args []any) {
+		mu.Lock()
+		defer mu.Unlock()
+		if _, seen := asked[sql]; !seen && page != "" && strings.Contains(sql, "SELECT") {
+			asked[sql] = statement{sql, args, page}
+		}
+	})
+	_, base := serve(t, h)
+	at := func(round string) []string {
+		r := "/office/rounds/" + round
+		return []string{r, r + "/applications", r + "/applications?sort=asked", r + "/applications?state=draft&find=reed", r + "/checks", r + "/rescue", r + "/care", r + "/reading", r + "/decisions", r + "/questions", r + "/design"}
+	}
+	for who, pages := range map[string][]string{
+		"neda.sparrow@ostrel-trust.example":             slices.Concat([]string{"/office", "/office/rounds", "/office/find?q=marsh", "/office/profiles", "/office/security"}, at(open), at(read)),
+		"imre.calloway@corvoe-foreshore-common.example": {"/applications", "/profiles", "/account", "/"},
+		"oriel.vane@readers.example":                    {"/reading"},
+	} {
+		v := visit(t, base)
+		if code, body := v.post("/sign-in", url.Values{"email": {who}, "password": {demo.Password}}); code != 303 {
+			t.Fatal(code, body)
+		}
+		for _, p := range pages {
+			mu.Lock()
+			page = who + " at " + p
+			mu.Unlock()
+			if code, body := v.get(p); code != 200 {
+				t.Fatalf("%s: %d %s", p, code, body)
+			}
+		}
+	}
+	h.DB.Statements.Watch(nil)
+	if len(asked) < 40 {
+		t.Fatalf("only %d statements were seen", len(asked))
+	}
+	for _, s := range asked {
+		rows, err := h.DB.Pool.Query(t.Context(), "EXPLAIN "+s.sql, s.args...)
+		if err != nil {
+			t.Errorf("%s: %v\n%s", s.page, err, s.sql)
+			continue
+		}
+		for rows.Next() {
+			var line string
+			if err := rows.Scan(&line); err != nil {
+				t.Fatal(err)
+			}
+			if m := scanned.FindStringSubmatch(line); m != nil && slices.Contains(growing, m[1]) {
+				t.Errorf("%s reads the table %s whole:\n%s", s.page, m[1], strings.TrimSpace(s.sql))
+			}
+		}
+		if err := rows.Err(); err != nil {
+			t.Errorf("%s: %v\n%s", s.page, err, s.sql)
+		}
+	}
+}
