@@ -200,3 +200,26 @@ func TestRolesAndActs(t *testing.T) {
 		}
 	}
 }
+
+// What a reader does with a case, and every way of working at the office.
+func TestKindsOfActs(t *testing.T) {
+	for _, a := range Actions {
+		if reads := a == ReadCase || a == MarkCase || a == StepAside; a.Reads() != reads {
+			t.Errorf("%s: a reader's is %v", a, !reads)
+		}
+	}
+	for _, r := range All {
+		office := slices.Contains([]Relations{AtOffice, InRound, Runner, Carer, Checker, MoneyMaker, MoneyReleaser, Chair, Looker}, r)
+		if Office.Has(r) != office || r.Any(Office) != office {
+			t.Errorf("%b is of the office: %v", r, !office)
+		}
+	}
+	for _, r := range []Relations{Runner, Carer, Checker, MoneyMaker, MoneyReleaser, Chair, Looker} {
+		if Allow(SeeCase, SignedIn|r, lifecycle.Sent) != Allowed || Allow(SeeWhole, SignedIn|r, "") != Allowed {
+			t.Errorf("%b does not see the round", r)
+		}
+		if Allow(SeeCase, SignedIn|r|Lead, lifecycle.Sent) != NotFound {
+			t.Errorf("%b sees their own case as the office", r)
+		}
+	}
+}

@@ -2,6 +2,7 @@ package profile
 
 import (
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -183,6 +184,48 @@ func TestDateOfBirth(t *testing.T) {
 		facts.Born = born
 		if l := Lacks(Person, "Juno Hart", facts, 0, 0); len(l) != lacks {
 			t.Errorf("born %q: %v", born, l)
+		}
+	}
+}
+
+// Every field that is set reads back, wherever it is kept, and leaves the others
+// and the facts it was taken from as they were.
+func TestWithReadsBack(t *testing.T) {
+	legal := Facts{Legal: "Corvoe Common Ltd", Numbers: []Number{{Scheme: "x", Value: "1"}}, Contacts: []Contact{{Name: "Ann", Email: "ann@x.example"}}}
+	for name, facts := range map[string]Facts{"with all": legal, "with nothing": {}} {
+		for _, field := range []Field{FieldName, FieldNumber, FieldStreet, FieldTown, FieldPostcode, FieldPhone, FieldBorn, FieldMail} {
+			called, got := facts.With("Corvoe", field, "new")
+			has := name == "with all" || field != FieldNumber && field != FieldMail // what has no place yet takes nothing
+			if v := got.Of(called, field); (v == "new") != has {
+				t.Errorf("%s: %s reads %q", name, field, v)
+			}
+			for _, other := range []Field{FieldName, FieldNumber, FieldStreet, FieldTown, FieldPostcode, FieldPhone, FieldBorn, FieldMail} {
+				if other != field && got.Of(called, other) != facts.Of("Corvoe", other) {
+					t.Errorf("%s: setting %s changed %s", name, field, other)
+				}
+			}
+		}
+	}
+	if legal.Numbers[0].Value != "1" || legal.Contacts[0].Email != "ann@x.example" {
+		t.Error("the facts it was taken from were changed")
+	}
+	post := legal
+	post.Post.Street = "Box 4"
+	if _, got := post.With("", FieldStreet, "new"); got.Post.Street != "new" || got.Seat.Street != "" {
+		t.Errorf("where letters go and where it is: %+v %+v", got.Post, got.Seat)
+	}
+}
+
+// What a checker must look at of whoever applies.
+func TestUnknown(t *testing.T) {
+	for _, c := range []struct {
+		kind  Kind
+		state State
+		says  string
+	}{{Person, Making, ""}, {Body, Known, ""}, {Body, Waiting, "waits to be looked over"}, {Body, SentBack, "was sent back"}, {Body, Making, "was never handed"}} {
+		got := Unknown(c.kind, "Corvoe", c.state)
+		if (got == "") != (c.says == "") || !strings.Contains(got, c.says) {
+			t.Errorf("%s, %s: %q", c.kind, c.state, got)
 		}
 	}
 }

@@ -67,3 +67,13 @@ func FuzzWords(f *testing.F) {
 		}
 	})
 }
+
+// Signs that are not seen part no words, and what is written without spaces is
+// counted by the sign, before and after other words.
+func TestSignsThatAreNotSeen(t *testing.T) {
+	for s, want := range map[string]int{"reed\u00ADbed": 1, "reed\u200Bbed": 1, "reed\u2060bed": 1, "\uFEFFreed": 1, "\u00AD": 0, "reed bed": 2, "reed-bed": 1, "reed日本bed": 4, "日": 1, "日 本": 2, "3日": 2, "日3": 2, "ÿ ÿ": 2, "“–”": 0} {
+		if got := Words(s); got != want {
+			t.Errorf("%q: %d, want %d", s, got, want)
+		}
+	}
+}
