@@ -1,6 +1,7 @@
 package web_test
 
 import (
+	"context"
 	"net/url"
 	"regexp"
 	"slices"
@@ -13,14 +14,15 @@ import (
 	"ulvant/internal/programtest"
 )
 
-// growing are the tables that grow with every application: no page may read one
-// whole to show a part of it.
-var growing = []string{"application", "entry", "standing", "relation", "answer", "seal", "material", "referee", "finding", "assignment", "mark", "trail", "post", "decision", "session", "link"}
+// growing are the tables that grow with every application or account: no page may
+// read one whole to show a part of it.
+var growing = []string{"account", "application", "entry", "standing", "relation", "answer", "seal", "material", "referee", "finding", "assignment", "mark", "trail", "post", "decision", "session", "link"}
 
 var scanned = regexp.MustCompile(`Seq Scan on (\w+)`)
 
 // Every statement behind the pages of the office, of an applicant and of a reader
-// finds its rows by index, on a site where the round at hand is a small part.
+// can find its rows by index: with reading a table whole made dear, whatever the
+// tables' sizes, PostgreSQL does it nowhere.
 func TestEveryListReadsByIndex(t *testing.T) {
 	t.Parallel()
 	h := programtest.Demo(t)
@@ -30,7 +32,6 @@ func TestEveryListReadsByIndex(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	h.Crowd(strings.Replace(multiply, "(r.key = $2) = $3", "r.key NOT IN ($2, $3)", 1), 150, open, read)
 	type statement struct {
 		sql  string
 		args []any
@@ -73,11 +74,20 @@ func TestEveryListReadsByIndex(t *testing.T) {
 	if len(asked) < 40 {
 		t.Fatalf("only %d statements were seen", len(asked))
 	}
+	tx, err := h.DB.Pool.Begin(t.Context())
+	if err == nil {
+		_, err = tx.Exec(t.Context(), "SET LOCAL enable_seqscan = off")
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer tx.Rollback(context.Background())
+	found := false
+	asked["planted"] = statement{`SELECT id FROM application WHERE title = 'x'`, nil, "planted"}
 	for _, s := range asked {
-		rows, err := h.DB.Pool.Query(t.Context(), "EXPLAIN "+s.sql, s.args...)
+		rows, err := tx.Query(t.Context(), "EXPLAIN "+s.sql, s.args...)
 		if err != nil {
-			t.Errorf("%s: %v\n%s", s.page, err, s.sql)
-			continue
+			t.Fatalf("%s: %v\n%s", s.page, err, s.sql)
 		}
 		for rows.Next() {
 			var line string
@@ -85,11 +95,18 @@ func TestEveryListReadsByIndex(t *testing.T) {
 				t.Fatal(err)
 			}
 			if m := scanned.FindStringSubmatch(line); m != nil && slices.Contains(growing, m[1]) {
+				if s.page == "planted" {
+					found = true
+					continue
+				}
 				t.Errorf("%s reads the table %s whole:\n%s", s.page, m[1], strings.TrimSpace(s.sql))
 			}
 		}
 		if err := rows.Err(); err != nil {
 			t.Errorf("%s: %v\n%s", s.page, err, s.sql)
 		}
+	}
+	if !found {
+		t.Error("a statement without an index is not found out")
 	}
 }
