@@ -29,13 +29,20 @@ func TestARoleForAPartOfIt(t *testing.T) {
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
 	h.Drain()
 	const other = "Boats of 2027"
+	v := visit(t, base).as("neda@ostrel-trust.example")
+	for path, text := range map[string]string{"/office/rounds": "Make a round", "/office/rounds/shore-2027/reading": "Invite by mail", "/office/applications/" + c.Ref: "Ask the applicant"} {
+		if _, body := v.get(path); !contains(body, text) {
+			t.Errorf("%s does not offer who runs rounds %q", path, text)
+		}
+	}
 	for _, p := range []struct {
 		email  string
 		held   access.Held
 		shows  map[string]bool // what its pages say or do not
 		status map[string]int
 	}{
-		{"whole@ostrel-trust.example", access.Held{Role: access.LooksOnly}, map[string]bool{"/office/rounds|" + other: true, "/office/find?q=" + c.Ref + "|": true, "/office/find?q=imre|imre@corvoe.example": true},
+		{"whole@ostrel-trust.example", access.Held{Role: access.LooksOnly}, map[string]bool{"/office/rounds|" + other: true, "/office/rounds|Make a round": false, "/office/rounds/shore-2027/reading|Invite by mail": false, "/office/rounds/shore-2027/design|Publish as design": false, "/office/rounds/shore-2027/design|You look at it": true,
+				"/office/applications/" + c.Ref + "|Ask the applicant": false, "/office/find?q=" + c.Ref + "|": true, "/office/find?q=imre|imre@corvoe.example": true},
 			map[string]int{"/office/rounds/boats-2027": 200, "/office/applications/" + c.Ref: 200, "/office/new-round": 409, "/office/security": 409}},
 		{"shore@ostrel-trust.example", access.Held{Role: access.Checks, Scope: access.Scope{Round: shore}},
 			map[string]bool{"/office/rounds|" + other: false, "/office/rounds|spring 2027": true, "/office|" + other: false, "/office|spring 2027": true, "/office/find?q=boats|" + other: false, "/office/find?q=imre|" + c.Ref: true, "/office/find?q=imre|has an account": false},

@@ -8,6 +8,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/access"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/mark"
@@ -46,7 +47,7 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		return err
 	}
 	d := map[string]any{"Case": r.Case, "Zone": f.Zone, "Currency": f.Design.Currency, "Wrong": wrong, "Time": nil, "Seal": nil, "Stuck": nil, "Holder": "", "Names": say.RuleNames(f),
-		"CanSettle": r.Case.State.Is(lifecycle.Settles), "Note": r.FormValue("note"), "Now": r.At, "MayAsk": mayAsk(r.Case), "Text": r.FormValue("text"), "Days": r.FormValue("days", "5")}
+		"CanSettle": r.Case.State.Is(lifecycle.Settles) && r.May(access.SettleCheck), "Note": r.FormValue("note"), "Now": r.At, "MayAsk": mayAsk(r.Case) && r.May(access.AskQuery), "Text": r.FormValue("text"), "Days": r.FormValue("days", "5")}
 	st, err := r.Cases.Standing(r.Context, r.DB, r.Case.EntryID)
 	if err != nil {
 		return err

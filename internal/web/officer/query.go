@@ -8,6 +8,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/access"
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/form"
@@ -249,7 +250,7 @@ type timeDesk struct {
 }
 
 func timeFor(r *site.Request, f *form.Form, d map[string]any) error {
-	if !r.Case.State.Is(lifecycle.Drafting) {
+	if !r.May(access.GiveTime) {
 		return nil
 	}
 	t := timeDesk{May: true, Closes: r.Case.Window(f).Closes, Until: r.FormValue("until"), Why: r.FormValue("why")}

@@ -397,7 +397,7 @@ func (r *Request) Tell(sentence string) {
 
 // Draw a page.
 func (r *Request) Draw(status int, name string, p view.Page) error {
-	p.CSRF, p.Demo, p.Path, p.Now = r.FormToken(), r.Demo, r.OriginalURL(), r.At
+	p.CSRF, p.Demo, p.Path, p.Now, p.Allows = r.FormToken(), r.Demo, r.OriginalURL(), r.At, r.May
 	if r.Account != nil {
 		p.Who, p.Office, p.Reads = r.Account.Name, r.Rel.Has(access.AtOffice), r.Reader
 	}

@@ -10,8 +10,11 @@ import (
 	"html/template"
 	"io/fs"
 	"path"
+	"slices"
 	"strings"
 	"time"
+
+	"ulvant/core/access"
 )
 
 //go:embed layout pages
@@ -32,6 +35,16 @@ type Page struct {
 	Demo   bool
 	Path   string
 	Now    time.Time
+	Allows func(access.Action) bool // what the asker may do with what the page is about; nil: nothing
+}
+
+// May reports that the asker may do something, by the action's words: a page
+// offers nobody what would be refused. Words that name no action are an error.
+func (p Page) May(action string) (bool, error) {
+	if !slices.Contains(access.Actions, access.Action(action)) {
+		return false, fmt.Errorf("no action is called %q", action)
+	}
+	return p.Allows != nil && p.Allows(access.Action(action)), nil
 }
 
 // Set of parsed pages.
