@@ -10,6 +10,7 @@ import (
 	"ulvant/internal/desk"
 	"ulvant/internal/platform/dbtest"
 	"ulvant/internal/programtest"
+	"ulvant/internal/round"
 )
 
 // crowd fills a database with rounds and applications, as the owner of its
@@ -61,7 +62,7 @@ func TestFindReadsByIndex(t *testing.T) {
 	dbtest.Exec(t, owner, crowd)
 	h := programtest.On(t, app, t.TempDir(), nil)
 	scan := regexp.MustCompile(`Seq Scan on (standing|application|relation|account|entry)`)
-	for what, args := range map[string][]any{"a word": {"", "title:* & 17:*", 50}, "a number's beginning": {"R-17", "r:* & 17:*", 50}} {
+	for what, args := range map[string][]any{"a word": {"", "title:* & 17:*", 50, nil}, "a number's beginning": {"R-17", "r:* & 17:*", 50, nil}} {
 		var plan []string
 		if err := h.DB.Select(&plan, `EXPLAIN `+desk.FindSQL, args...); err != nil {
 			t.Fatal(err)
@@ -71,10 +72,32 @@ func TestFindReadsByIndex(t *testing.T) {
 		}
 	}
 	for text, want := range map[string]string{"Title 19321": "R-19321", "R-19321": "R-19321", "pers 19321": "R-19321", "a19321@x.example": "R-19321"} {
-		f, err := h.Desk.Find(t.Context(), text, 50)
+		f, err := h.Desk.Find(t.Context(), nil, text, 50)
 		if err != nil || len(f.Items) == 0 || f.Items[0].Ref != want {
 			t.Errorf("%q finds %+v %v", text, f.Items, err)
 		}
+	}
+}
+
+// Kept to some rounds, finding fills its page from those alone, by a rare word, a
+// common one, and the beginning of a number.
+func TestFindInSomeRounds(t *testing.T) {
+	app, owner := dbtest.New(t)
+	dbtest.Exec(t, owner, crowdOf(6000))
+	h := programtest.On(t, app, t.TempDir(), nil)
+	for _, text := range []string{"pers", "title 17", "R-17"} {
+		f, err := h.Desk.Find(t.Context(), round.Only{7}, text, 200)
+		if err != nil || len(f.Items) == 0 {
+			t.Fatalf("%q finds %d in round 7: %v", text, len(f.Items), err)
+		}
+		for _, it := range f.Items {
+			if it.RoundID != 7 {
+				t.Errorf("%q finds %s of round %d", text, it.Ref, it.RoundID)
+			}
+		}
+	}
+	if f, err := h.Desk.Find(t.Context(), round.Only{}, "pers", 50); err != nil || len(f.Items)+len(f.Rounds) != 0 {
+		t.Errorf("in no round %d are found: %v", len(f.Items), err)
 	}
 }
 
@@ -88,7 +111,7 @@ func BenchmarkFindAmong100000(b *testing.B) {
 	for text, query := range map[string]string{"Title 93217": "title:* & 93217:*", "pers": "pers:*", "R-932": "r:* & 932:*", "no such thing": "no:* & such:* & thing:*"} {
 		b.Run(text, func(b *testing.B) {
 			for b.Loop() {
-				if _, err := h.Desk.Find(b.Context(), text, 50); err != nil {
+				if _, err := h.Desk.Find(b.Context(), nil, text, 50); err != nil {
 					b.Fatal(err)
 				}
 			}

@@ -81,12 +81,12 @@ const worthSorting = `2000`
 // are worth sorting is looked for from the latest on instead, where it is met soon.
 // The EXPLAIN test reads it.
 const FindSQL = `WITH numbered AS MATERIALIZED (
-	  SELECT s.entry_id FROM (SELECT id FROM application WHERE $1 <> '' AND ref ~>=~ $1 AND ref ~<~ ($1 || 'ÿ') ORDER BY ref USING ~<~ LIMIT $3) n JOIN standing s ON s.application_id = n.id),
-	worded AS MATERIALIZED (SELECT s.entry_id FROM standing s WHERE s.words @@ to_tsquery('simple', $2) LIMIT 1 + ` + worthSorting + `),
+	  SELECT s.entry_id FROM (SELECT id FROM application WHERE $1 <> '' AND ref ~>=~ $1 AND ref ~<~ ($1 || 'ÿ') ORDER BY ref USING ~<~ LIMIT $3) n JOIN standing s ON s.application_id = n.id WHERE $4::bigint[] IS NULL OR s.round_id = ANY($4)),
+	worded AS MATERIALIZED (SELECT s.entry_id FROM standing s WHERE s.words @@ to_tsquery('simple', $2) AND ($4::bigint[] IS NULL OR s.round_id = ANY($4)) LIMIT 1 + ` + worthSorting + `),
 	common AS MATERIALIZED (SELECT count(*) > ` + worthSorting + ` AS yes FROM worded),
 	hit AS MATERIALIZED (SELECT entry_id FROM numbered
 	  UNION (SELECT entry_id FROM worded WHERE NOT (SELECT yes FROM common) ORDER BY entry_id DESC LIMIT $3)
-	  UNION (SELECT entry_id FROM standing s WHERE (SELECT yes FROM common) AND s.words @@ to_tsquery('simple', $2) ORDER BY entry_id DESC LIMIT $3))
+	  UNION (SELECT entry_id FROM standing s WHERE (SELECT yes FROM common) AND s.words @@ to_tsquery('simple', $2) AND ($4::bigint[] IS NULL OR s.round_id = ANY($4)) ORDER BY entry_id DESC LIMIT $3))
 	SELECT ` + itemColumns + itemFrom + `
 	WHERE st.latest AND st.entry_id IN (SELECT entry_id FROM hit)
 	ORDER BY ($1 <> '' AND starts_with(a.ref, $1)) DESC, a.id DESC LIMIT $3`
@@ -104,8 +104,9 @@ const FindPeopleSQL = `WITH worded AS MATERIALIZED (SELECT id FROM account WHERE
 	 FROM referee f JOIN application a ON a.id = f.application_id WHERE f.id IN (SELECT id FROM referees ORDER BY id DESC LIMIT $2) ORDER BY f.id DESC)`
 
 // Find anything anywhere by a number or its beginning, or by the beginnings of
-// words. A text without letters and figures finds nothing.
-func (d *Desk) Find(ctx context.Context, text string, most int) (f Found, err error) {
+// words, in some rounds or (nil) in all. A text without letters and figures finds
+// nothing.
+func (d *Desk) Find(ctx context.Context, only round.Only, text string, most int) (f Found, err error) {
 	words := prefixes(text)
 	if words == "" {
 		return f, nil
@@ -117,14 +118,14 @@ func (d *Desk) Find(ctx context.Context, text string, most int) (f Found, err er
 			ref = up
 		}
 	}
-	if err := d.DB.SelectContext(ctx, &f.Items, FindSQL, ref, words, most); err != nil {
+	if err := d.DB.SelectContext(ctx, &f.Items, FindSQL, ref, words, most, only); err != nil {
 		return f, err
 	}
 	err = d.DB.SelectContext(ctx, &f.People, FindPeopleSQL, words, most)
 	if err != nil {
 		return f, err
 	}
-	err = d.DB.SelectContext(ctx, &f.Rounds, `SELECT id, key, name FROM round WHERE to_tsvector('simple', name) @@ to_tsquery('simple', $1) ORDER BY closes_at DESC LIMIT $2`, words, most)
+	err = d.DB.SelectContext(ctx, &f.Rounds, `SELECT id, key, name FROM round WHERE to_tsvector('simple', name) @@ to_tsquery('simple', $1) AND ($3::bigint[] IS NULL OR id = ANY($3)) ORDER BY closes_at DESC LIMIT $2`, words, most, only)
 	return f, err
 }
 

@@ -100,7 +100,7 @@ func TestListsFollowWhatHappens(t *testing.T) {
 		t.Errorf("%d were sent: %v", len(sent), err)
 	}
 	for typed, want := range map[string]int{p.cases["Ann"].Ref: 1, strings.ToLower(p.cases["Ann"].Ref): 1, "draft of": 2, "dr of": 2, p.cases["Ann"].Ref[:6]: 5, "_": 0, "-\x00": 0, strings.Repeat("x", 5000): 0, strings.Repeat("x ", 500): 0, "no such": 0} {
-		if found, err := p.Desk.Find(ctx, typed, 10); err != nil || len(found.Items) != want {
+		if found, err := p.Desk.Find(ctx, nil, typed, 10); err != nil || len(found.Items) != want {
 			t.Errorf("looking for %q finds %d, want %d: %v", typed, len(found.Items), want, err)
 		}
 	}

@@ -361,12 +361,11 @@ func Find(r *site.Request) error {
 	q := r.Query("q")
 	var found desk.Found
 	if len([]rune(q)) >= 2 {
-		var err error
-		if found, err = r.Desk.Find(r.Context, q, 50); err != nil {
-			return err
-		}
 		seen, err := r.Rounds.Seen(r.Context, r.Sight())
 		if err != nil {
+			return err
+		}
+		if found, err = r.Desk.Find(r.Context, seen.Rounds, q, 50); err != nil {
 			return err
 		}
 		found.Keep(r.Sight(), seen.Whole)
