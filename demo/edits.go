@@ -11,7 +11,7 @@ import (
 	"ulvant/core/design"
 	"ulvant/core/form"
 	"ulvant/core/pattern"
-	"ulvant/core/say"
+	"ulvant/core/phrase"
 	"ulvant/core/slot"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/program"
@@ -97,7 +97,7 @@ func column(key form.Key, kind form.Kind, label string, changes ...func(*form.Qu
 func remindBefore(e *edits, closes form.Moment, days ...int) {
 	for i, n := range days {
 		at := calendar.At(closes.At.Date.AddDays(-n), 9, 0)
-		e.add("calendar", form.Moment{Key: form.Key(fmt.Sprintf("reminder-%d", i+1)), Label: "the reminder " + say.Count(int64(n), "day", "days") + " before", At: at, Reminds: true}, string(form.Closes))
+		e.add("calendar", form.Moment{Key: form.Key(fmt.Sprintf("reminder-%d", i+1)), Label: "the reminder " + phrase.Count(int64(n), "day", "days") + " before", At: at, Reminds: true}, string(form.Closes))
 	}
 }
 

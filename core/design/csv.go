@@ -13,7 +13,6 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/money"
 	"ulvant/core/refusal"
-	"ulvant/core/slot"
 )
 
 // Tables of a design leave and come back as CSV (RFC 4180), so that colleagues
@@ -377,18 +376,6 @@ func newQuestion(get func(string) string) (q form.Question, says string) {
 // by readers; with what its kind cannot be without.
 func NewQuestion(k form.Kind, label string) form.Question {
 	q := form.Question{Kind: k, Label: label, Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders}
-	switch k {
-	case form.File:
-		q.Limits.Else.Slot = newSlot()
-	case form.Referee, form.Signatory:
-		q.Limits.Else.Referees = 1
-		q.Ask = &form.Ask{}
-	case form.Grade:
-		q.Rounding = form.Nearest
-	case form.Phone:
-		q.Region = "IE"
-	}
+	q.Begin()
 	return q
 }
-
-func newSlot() *slot.Limits { return &slot.Limits{SizeMost: 6 << 20} }

@@ -204,7 +204,7 @@ func questionMembers(k form.Kind, column bool) []Member {
 		m := Member{Name: "limits", Label: "Limits", As: CaseSet}
 		for _, l := range info.Limits {
 			sub := limitMembers[l]
-			if sub.As == Scaled && (k == form.Money) {
+			if sub.As == Scaled && info.Measure == form.Sums {
 				sub.As = Amount
 			}
 			m.Sub = append(m.Sub, sub)

@@ -6,6 +6,7 @@ package finder
 import (
 	"slices"
 
+	"ulvant/core/condition"
 	"ulvant/core/form"
 )
 
@@ -36,12 +37,18 @@ func Describe(f *form.Form) Round {
 	// without kinds of its own: the first choice that the rules read and that
 	// is true of the applicant whatever they wish
 	for _, q := range f.CheckQuestions() {
-		if q.Kind == form.Choice && q.Nature == form.Fact && q.Key != d.Listed.Question {
+		if picksOne(q) && q.Nature == form.Fact && q.Key != d.Listed.Question {
 			r.Who = labels(f.Options(q))
 			break
 		}
 	}
 	return r
+}
+
+// picksOne reports a question that picks one of its own options.
+func picksOne(q *form.Question) bool {
+	k := form.KindOf(q.Kind)
+	return k.Chooses && k.Compared && k.Type == condition.TypeText
 }
 
 func labels(options []form.Option) (out []string) {

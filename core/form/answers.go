@@ -143,6 +143,8 @@ const (
 	CodeRefereeNo      Code = "referee-declined"
 	CodeLetterNotSent  Code = "letter-not-sent"
 	CodeFeeCode        Code = "fee-code"
+	CodeNotOffered     Code = "fee-not-offered" // an extra taken that is not for them
+	CodeTooManyTaken   Code = "fee-too-many"
 	CodeNotAgreed      Code = "not-agreed"
 	CodeInitials       Code = "initials-differ"
 	CodeNoAward        Code = "no-award-fits"

@@ -169,7 +169,7 @@ func TestSigner(t *testing.T) {
 			t.Errorf("%s: %q, want %q", c.what, code, c.want)
 		}
 	}
-	if !f.Asks(form.Signer) || f.Asks(form.AwardPick) {
+	if !f.AsksSigner() {
 		t.Error("which kinds it asks")
 	}
 }

@@ -56,7 +56,7 @@ type question struct {
 	asked   condition.Program
 	must    condition.Program
 	limits  []condition.Program
-	kind    *kindRule
+	kind    *kind
 	reads   []int // questions that its conditions read
 	figures []int // figures that can be worked out once this is walked
 	columns []question
@@ -277,7 +277,7 @@ func (c *compiler) layout() {
 		q := &c.f.questions[i]
 		q.cells = n
 		n += len(c.columnsOf(q.def))
-		if t := c.f.tables[q.def.Table]; t != nil && q.def.Kind == Pick {
+		if t := c.f.Fills(q.def); t != nil {
 			n += len(t.Columns)
 		}
 	}
@@ -285,11 +285,11 @@ func (c *compiler) layout() {
 	c.compileFigures(once)
 }
 
-func (c *compiler) kind(q *Question) *kindRule {
+func (c *compiler) kind(q *Question) *kind {
 	k, ok := kinds[q.Kind]
 	c.need(ok, "there is no kind of question %q", q.Kind)
 	if !ok {
-		k = &kindRule{}
+		k = &kind{}
 	}
 	return k
 }
@@ -365,7 +365,7 @@ func (c *compiler) compileQuestion(q *question) {
 		c.need(o.Label != "", "an option needs a label")
 		options[o.Key] = true
 	}
-	c.need(c.stage < len(c.f.Design.Stages) || c.rows >= 0 || q.kind.surveys(), "a survey does not ask for a %s", d.Kind)
+	c.need(c.stage < len(c.f.Design.Stages) || c.rows >= 0 || q.kind.surveys, "a survey does not ask for a %s", d.Kind)
 	if q.kind.compile != nil {
 		q.kind.compile(c, d)
 	}
@@ -394,11 +394,6 @@ func (f *Form) Question(k Key) *Question {
 		return f.questions[i].def
 	}
 	return nil
-}
-
-// Asks reports a form with a question of a kind.
-func (f *Form) Asks(k Kind) bool {
-	return slices.ContainsFunc(f.questions, func(q question) bool { return q.def.Kind == k })
 }
 
 // Columns of a table question, in order; nil for other kinds.

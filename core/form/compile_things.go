@@ -9,7 +9,7 @@ func (c *compiler) awards() {
 	c.walked, c.stage, c.reads = len(c.f.questions), len(d.Stages), nil
 	picks := -1
 	for i := range c.f.questions {
-		if q := c.f.questions[i].def; q.Kind == AwardPick && q.Every && picks < 0 {
+		if q := c.f.questions[i].def; q.wantsEvery() && picks < 0 {
 			picks, c.walked, c.stage = i, i, c.f.sections[c.f.questions[i].section].stage
 		}
 	}
@@ -21,7 +21,7 @@ func (c *compiler) awards() {
 		c.f.awards = append(c.f.awards, c.cond(a.Match))
 	}
 	for i := picks; i >= 0 && i < len(c.f.questions); i++ {
-		if q := &c.f.questions[i]; q.def.Kind == AwardPick && q.def.Every {
+		if q := &c.f.questions[i]; q.def.wantsEvery() {
 			q.reads = append(q.reads, c.reads...)
 		}
 	}
@@ -59,11 +59,11 @@ func (c *compiler) assessment() {
 	c.need(d.HoldMinutes >= 0, "letters are held for a time that is not negative")
 	if d.Request != "" {
 		q := c.f.Question(d.Request)
-		c.need(q != nil && q.Kind == Money, "what is asked of the fund is said by a question about money; %q is none", d.Request)
+		c.need(q != nil && q.Keeps() == InText && q.Measure() == Sums, "what is asked of the fund is said by a question about money; %q is none", d.Request)
 	}
 	if l := d.Listed; l.Question != "" {
 		q := c.f.Question(l.Question)
-		c.need(q != nil && kinds[q.Kind] != nil && kinds[q.Kind].options != nil, "lists show a choice; %q is none", l.Question)
+		c.need(q != nil && q.rule().options != nil, "lists show a choice; %q is none", l.Question)
 	}
 	for i := range d.Bodies {
 		b := &d.Bodies[i]

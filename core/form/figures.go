@@ -155,7 +155,7 @@ func (c *compiler) source(r condition.Ref) (source, condition.Type, error) {
 	if i, ok := c.f.index[r.Answer]; ok {
 		q := &c.f.questions[i]
 		switch {
-		case q.def.Kind == Budget:
+		case q.def.Keeps() == InLines:
 			out.table, out.column, out.budget = i, 0, r.Column
 			return out, condition.TypeNumber, nil
 		case len(c.columnsOf(q.def)) > 0:

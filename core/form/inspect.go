@@ -17,7 +17,7 @@ func (f *Form) List(k Key) condition.List {
 // Read brings what was typed to a plain question to its value; ok is false
 // when it cannot be read, or the question is not plain.
 func (f *Form) Read(q *Question, raw string) (condition.Value, bool) {
-	if k := kinds[q.Kind]; k != nil && k.read != nil {
+	if k := q.rule(); k.read != nil {
 		return k.read(f, q, raw)
 	}
 	return condition.Value{}, false

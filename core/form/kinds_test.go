@@ -298,7 +298,7 @@ func TestFees(t *testing.T) {
 	}
 	set(x, "student", "", "", "no")
 	set(x, "fees", "", form.ColCode, "nonsense")
-	if got, want := codes(f.Walk(x)), "above-most at fees, fee-code at fees"; got != want {
+	if got, want := codes(f.Walk(x)), "fee-not-offered at fees, fee-code at fees"; got != want {
 		t.Errorf("%q, want %q", got, want)
 	}
 }
@@ -377,9 +377,9 @@ func TestABundleOpensNothing(t *testing.T) {
 	for _, c := range []struct{ student, supper, walk, both, want string }{
 		{"yes", "1", "1", "1", ""},
 		{"no", "", "1", "", ""},
-		{"no", "", "", "1", "above-most at fees"},
+		{"no", "", "", "1", "fee-not-offered at fees"},
 		{"yes", "-1", "", "", "less-than-none at fees"},
-		{"yes", "3", "", "", "above-most at fees"},
+		{"yes", "3", "", "", "fee-too-many at fees"},
 	} {
 		x := filled()
 		set(x, "student", "", "", c.student)

@@ -24,10 +24,10 @@ func (f *Form) Accepts(p Place) string {
 	}
 	plain := p.Row == "" && p.Column == ""
 	sure := p.Row == "" && p.Column == ColSure && q.Sure != ""
-	switch k := kinds[q.Kind]; {
+	switch k := q.rule(); {
 	case sure || plain && (k.read != nil || len(q.NonAnswers) > 0):
 		return ""
-	case q.Kind == File:
+	case k.keeps == AsFiles:
 		if p.Row == "" && noteForm.MatchString(string(p.Column)) || fileRow.MatchString(p.Row) && (p.Column == ColMade || noteForm.MatchString(string(p.Column))) {
 			return ""
 		}
@@ -37,16 +37,15 @@ func (f *Form) Accepts(p Place) string {
 			return ""
 		}
 		return "This answer has no such part."
-	case k.columns != nil || q.Kind == Budget:
+	case q.InTable():
 		if !rowForm.MatchString(p.Row) || p.Row >= RowKey(MostRows) {
 			return fmt.Sprintf("This table takes at most %d rows.", MostRows)
 		}
-		if q.Kind == Budget && slices.ContainsFunc(BudgetColumns(q), func(o Option) bool { return o.Key == p.Column }) ||
-			slices.ContainsFunc(f.Columns(q.Key), func(c *Question) bool { return c.Key == p.Column }) {
+		if slices.Contains(f.Cells(q), p.Column) {
 			return ""
 		}
 		return "This table has no such column."
-	case q.Kind == Referee || q.Kind == Signatory:
+	case k.keeps == AsPeople:
 		return "This is not answered in writing."
 	}
 	return "This question has no rows or columns."

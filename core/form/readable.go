@@ -32,7 +32,7 @@ func (f *Form) Readable(at, column Key) []condition.Ref {
 		if q.kind.comparable {
 			out = append(out, condition.Ref{Answer: q.def.Key})
 		}
-		if t := f.tables[q.def.Table]; t != nil && q.def.Kind == Pick {
+		if t := f.Fills(q.def); t != nil {
 			for _, c := range t.Columns {
 				out = append(out, condition.Ref{Answer: q.def.Key, Column: c.Key})
 			}
@@ -76,7 +76,7 @@ func (f *Form) Sources() []condition.Ref {
 	for i := range f.questions {
 		q := &f.questions[i]
 		switch {
-		case q.def.Kind == Budget:
+		case q.def.Keeps() == InLines:
 			for _, c := range []Key{ColCost, ColUs} {
 				out = append(out, condition.Ref{Answer: q.def.Key, Column: c})
 			}
@@ -90,7 +90,7 @@ func (f *Form) Sources() []condition.Ref {
 		case q.kind.comparable && q.kind.typ != condition.TypeText && q.kind.typ != condition.TypeSet:
 			out = append(out, condition.Ref{Answer: q.def.Key})
 		}
-		if t := f.tables[q.def.Table]; t != nil && q.def.Kind == Pick {
+		if t := f.Fills(q.def); t != nil {
 			for _, c := range t.Columns {
 				if c.Numbers {
 					out = append(out, condition.Ref{Answer: q.def.Key, Column: c.Key})

@@ -104,11 +104,8 @@ func (c *compiler) Resolve(r condition.Ref) (int, condition.Type, error) {
 		c.f.counted = true
 		return c.f.others + 1, condition.TypeNumber, nil
 	case r.Fixed == condition.Stream || r.Fixed == condition.Applicant:
-		want := map[condition.Fixed]Kind{condition.Stream: StreamPick, condition.Applicant: ApplicantIs}[r.Fixed]
-		for i := range c.f.questions {
-			if c.f.questions[i].def.Kind == want {
-				return c.resolveAnswer(condition.Ref{Answer: c.f.questions[i].def.Key})
-			}
+		if q := c.f.Supplying(r.Fixed); q != nil {
+			return c.resolveAnswer(condition.Ref{Answer: q.Key})
 		}
 		return 0, 0, fmt.Errorf("no question asks for the %s", r.Fixed)
 	}
@@ -139,8 +136,8 @@ func (c *compiler) resolveAnswer(r condition.Ref) (int, condition.Type, error) {
 		return 0, 0, err
 	}
 	if r.Column != "" {
-		t := c.f.tables[q.def.Table]
-		if q.def.Kind != Pick || t == nil {
+		t := c.f.Fills(q.def)
+		if t == nil {
 			return 0, 0, fmt.Errorf("the rows of %s are read through a figure, such as a sum or a count", name(q.def.Label, q.def.Key))
 		}
 		for n, col := range t.Columns {

@@ -123,23 +123,12 @@ func (f *Form) Carried(stage Key) []*Question {
 			continue
 		}
 		for j := s.first; j < s.last; j++ {
-			if q := f.questions[j].def; f.CarriesOver(q) || q.Kind == File {
+			if q := f.questions[j].def; f.CarriesOver(q) || q.Keeps() == AsFiles {
 				out = append(out, q)
 			}
 		}
 	}
 	return out
-}
-
-// CarriesOver reports a question whose answer can be taken from an earlier
-// stage or application; statements, signatures, files, letters and fees are
-// given anew there.
-func (f *Form) CarriesOver(q *Question) bool {
-	switch q.Kind {
-	case Declaration, Signature, Signer, Referee, Signatory, Fees, File:
-		return false
-	}
-	return true
 }
 
 // place of a stage among all; "" and what is not there count as the first in

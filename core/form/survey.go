@@ -28,17 +28,6 @@ func Surveyed(answers map[Place]Answer, sent *Filled) *Filled {
 	return &Filled{Answers: answers, Lead: sent.Lead, Today: sent.Today, Others: sent.Others, Results: sent.Results, Stage: AfterSending, Earlier: sent}
 }
 
-// surveys reports a kind that a survey can ask: one whose answer says nothing
-// that must be kept, signed, paid or checked.
-func (k *kindRule) surveys() bool {
-	for _, name := range []Kind{Short, Long, Choice, YesNo, Several, Ranked, Number, Percent, Date} {
-		if kinds[name] == k {
-			return true
-		}
-	}
-	return false
-}
-
 // Wants reports an answered survey worth keeping: something in it is answered,
 // and nothing that is cannot be read.
 func (p *Path) Wants() bool {

@@ -11,7 +11,7 @@ func (w *walk) parts(q *question, s *QuestionState) {
 		if !(Answer{Raw: st.Raw}).Empty() {
 			s.Presence = condition.Given
 			sub := &Question{Key: p.Key, Kind: p.Kind, Options: p.Options, Region: q.def.Region}
-			if v, ok := kinds[p.Kind].read(w.form, sub, st.Raw); ok {
+			if v, ok := w.form.Read(sub, st.Raw); ok {
 				st.Presence, st.Value = condition.Given, v
 			} else {
 				st.Presence = condition.Declared // given, though it cannot be read
@@ -19,7 +19,7 @@ func (w *walk) parts(q *question, s *QuestionState) {
 		}
 		s.Parts = append(s.Parts, st)
 	}
-	if s.Presence == condition.Blank && q.def.Kind != Fees {
+	if s.Presence == condition.Blank && !q.kind.unasked {
 		w.blank(s)
 		return
 	}
@@ -77,8 +77,8 @@ func (w *walk) table(q *question, s *QuestionState) {
 
 // picked fills the cells of the row that was picked from a table.
 func (w *walk) picked(q *question, s *QuestionState) {
-	t := w.form.tables[q.def.Table]
-	if q.def.Kind != Pick || t == nil {
+	t := w.form.Fills(q.def)
+	if t == nil {
 		return
 	}
 	for i, col := range t.Columns {

@@ -5,9 +5,9 @@ import (
 	"strings"
 	"unicode"
 
-	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/form"
+	"ulvant/core/phrase"
 	"ulvant/core/proof"
 	"ulvant/core/say"
 )
@@ -25,7 +25,7 @@ func Parts(f *form.Form, splits []proof.Split) []string {
 	var parts []string
 	for _, k := range order {
 		if p := part(f, f.Question(k), by[k]); p != "" {
-			parts = append(parts, say.Initial(p))
+			parts = append(parts, phrase.Initial(p))
 		}
 	}
 	if len(parts) == 0 {
@@ -56,18 +56,18 @@ func part(f *form.Form, q *form.Question, of []proof.Split) string {
 	}
 	options := f.Options(q)
 	label := func(v string) string {
-		if l := say.Option(options, v); l != "" {
+		if l := form.LabelOf(options, v); l != "" {
 			return l
 		}
 		return v
 	}
-	switch q.Kind {
-	case form.YesNo, form.Declaration:
+	switch q.Type() {
+	case condition.TypeYes:
 		if of[len(of)-1].Not {
 			return shortened(q.Label) + ": no"
 		}
 		return shortened(q.Label) + ": yes"
-	case form.Several, form.AwardPick, form.AwardOrder, form.Ranked, form.Keywords:
+	case condition.TypeSet:
 		var with, without []string
 		for _, s := range of {
 			if s.Not {
@@ -128,21 +128,9 @@ func span(f *form.Form, q *form.Question, of []proof.Split) string {
 	}
 	names := say.Names{Form: f}
 	value := func(n int64) string {
-		if q.Kind == form.Date {
-			return calendar.Date(n).Words()
-		}
-		den := int64(1)
-		if q.Kind == form.Number || q.Kind == form.Percent {
-			for range q.Scale {
-				den *= 10
-			}
-		}
-		if q.Kind == form.Percent {
-			den *= 100
-		}
-		return names.Value(condition.Ref{Answer: q.Key}, condition.Value{Number: &condition.Number{Num: n, Den: den}})
+		return names.Value(condition.Ref{Answer: q.Key}, q.ValueOf(n))
 	}
-	if q.Kind == form.Date {
+	if q.Measure() == form.Days {
 		switch {
 		case low != nil && high != nil:
 			return value(*low) + " to " + value(*high-1)

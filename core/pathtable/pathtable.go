@@ -17,6 +17,7 @@ import (
 
 	"ulvant/core/condition"
 	"ulvant/core/form"
+	"ulvant/core/phrase"
 	"ulvant/core/proof"
 	"ulvant/core/say"
 )
@@ -178,7 +179,7 @@ func questionsOf(f *form.Form, drawn []proof.Sample, words int) (cells []set, we
 			}
 		}
 		q := f.Question(drawn[0].Path.Questions[i].Key)
-		cells, weights = append(cells, in), append(weights, Tenths(q, q.Limits.Else))
+		cells, weights = append(cells, in), append(weights, q.Tenths(q.Limits.Else))
 	}
 	return cells, weights
 }
@@ -327,18 +328,18 @@ func (t *Table) cell(f *form.Form, a *proof.Asker, k int, c column, drawn []proo
 	if seen > 0 && !must {
 		share = asked * 10 / seen
 	}
-	total.minutes += Tenths(q, limits) * share / 10
+	total.minutes += q.Tenths(limits) * share / 10
 	if !must {
 		return out
 	}
 	total.Questions++
-	switch q.Kind {
-	case form.File:
+	switch {
+	case q.Keeps() == form.AsFiles:
 		total.Papers++
-	case form.Referee:
-		total.Letters += max(limits.Referees, 1)
-	case form.Signatory:
+	case q.Confirms():
 		total.Confirmations += max(limits.Referees, 1)
+	case q.AsksPeople():
+		total.Letters += max(limits.Referees, 1)
 	}
 	return out
 }
@@ -347,11 +348,11 @@ func (t *Table) cell(f *form.Form, a *proof.Asker, k int, c column, drawn []proo
 func short(f *form.Form, q *form.Question, l form.Limits) string {
 	switch {
 	case l.Words > 0:
-		return say.Count(int64(l.Words), "word", "words")
+		return phrase.Count(int64(l.Words), "word", "words")
 	case l.Slot != nil && l.Slot.PagesMost > 0:
-		return say.Count(int64(l.Slot.PagesMost), "page", "pages")
+		return phrase.Count(int64(l.Slot.PagesMost), "page", "pages")
 	case l.Referees > 0:
-		return say.Count(int64(l.Referees), "person", "people")
+		return phrase.Count(int64(l.Referees), "person", "people")
 	case l.PickMost > 0 || l.PickLeast > 0 || l.Least != nil || l.Most != nil:
 		return strings.TrimSuffix(say.Limit(f, q, l, true), ".")
 	}

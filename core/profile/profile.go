@@ -13,6 +13,7 @@ import (
 
 	"ulvant/core/address"
 	"ulvant/core/calendar"
+	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/identifier"
 )
@@ -329,7 +330,7 @@ func Fills(q *form.Question) map[form.Place]Field {
 	case form.ProfilePhone:
 		return map[form.Place]Field{at: FieldPhone}
 	case form.ProfileHolder:
-		if q.Kind == form.YesNo {
+		if q.Type() == condition.TypeYes {
 			return map[form.Place]Field{at: FieldHeld}
 		}
 		return map[form.Place]Field{at: FieldSponsor}
@@ -374,7 +375,7 @@ func Differences(f *form.Form, name string, facts Facts, answers map[form.Place]
 // same reports two texts that answer a question alike: a date or a phone number
 // however it is typed, names without case, punctuation and blanks.
 func same(f *form.Form, q *form.Question, a, b string) bool {
-	if q.Kind == form.Date || q.Kind == form.Phone {
+	if form.KindOf(q.Kind).Normal {
 		x, okX := f.Read(q, a)
 		y, okY := f.Read(q, b)
 		if okX && okY {

@@ -2,11 +2,11 @@ package proof
 
 import (
 	"slices"
+	"strconv"
 	"strings"
 
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
-	"ulvant/core/decimal"
 	"ulvant/core/form"
 	"ulvant/core/slot"
 )
@@ -42,7 +42,7 @@ func (w *world) applicant(m model) (*Applicant, bool) {
 	if !ok {
 		return nil, false
 	}
-	a := &Applicant{Results: map[form.Key]string{}, Filled: &form.Filled{Answers: map[form.Place]form.Answer{}, Files: map[form.Key][]slot.File{}, Referees: map[form.Key][]form.RefereeStanding{}, Lead: Lead}}
+	a := &Applicant{Results: map[form.Key]string{}, Filled: &form.Filled{Answers: map[form.Place]form.Answer{}, Files: map[form.Key][]slot.File{}, Referees: map[form.Key][]form.RefereeStanding{}, Lead: form.ExampleLead}}
 	kept := map[form.Key]bool{}
 	for _, st := range w.questions {
 		q := st.q
@@ -100,6 +100,9 @@ func (w *world) applicant(m model) (*Applicant, bool) {
 	return a, true
 }
 
+// usualDay is the date given where any would do.
+var usualDay = calendar.NewDate(2020, 1, 1)
+
 // numbersOf chooses a number for everything that a model leaves a range.
 func (w *world) numbersOf(m model) (func(*number) int64, bool) {
 	solved, ok := w.formula.values(m)
@@ -109,8 +112,8 @@ func (w *world) numbersOf(m model) (func(*number) int64, bool) {
 		}
 		low, high := n.between(m)
 		usual := int64(1)
-		if n.low == firstDay && n.high == lastDay {
-			usual = int64(calendar.NewDate(2020, 1, 1))
+		if n.low == int64(form.FirstDay) && n.high == int64(form.LastDay) {
+			usual = int64(usualDay)
 		}
 		return min(max(usual, low), high)
 	}, ok
@@ -126,7 +129,7 @@ func (w *world) put(filled *form.Filled, q *form.Question, v value, m model, val
 		if i < 0 {
 			return false
 		}
-		raw = written(q, v.vals[i])
+		raw = w.f.Typed(q, v.vals[i])
 	case *picks:
 		var keys []string
 		for i, k := range v.keys {
@@ -139,7 +142,7 @@ func (w *world) put(filled *form.Filled, q *form.Question, v value, m model, val
 				keys = append(keys, v.rest[i])
 			}
 		}
-		if q.Kind == form.Ranked || q.Kind == form.AwardOrder {
+		if q.Keeps() == form.InPieces {
 			parts := w.f.Parts(q)
 			for i, k := range keys {
 				if i < len(parts) {
@@ -151,23 +154,20 @@ func (w *world) put(filled *form.Filled, q *form.Question, v value, m model, val
 		raw = strings.Join(keys, "\n")
 	case amount:
 		n := values(v.x)
-		switch q.Kind {
-		case form.Date:
-			raw = calendar.Date(n).String()
-		case form.Counts:
+		switch {
+		case w.f.Values(q).Vague:
+			return false
+		case q.Keeps() == form.InPieces: // the first piece carries all of it
 			for i, p := range w.f.Parts(q) {
 				share := int64(0)
 				if i == 0 {
 					share = n
 				}
-				filled.Answers[form.Place{Question: q.Key, Column: p.Key}] = form.Answer{Raw: decimal.String(condition.Number{Num: share, Den: 1}, 0)}
+				filled.Answers[form.Place{Question: q.Key, Column: p.Key}] = form.Answer{Raw: strconv.FormatInt(share, 10)}
 			}
 			return true
-		case form.Fees:
-			return false
-		default:
-			raw = typed(w.f, q, n)
 		}
+		raw = w.f.Typed(q, q.ValueOf(n))
 	default:
 		return false
 	}
@@ -175,25 +175,12 @@ func (w *world) put(filled *form.Filled, q *form.Question, v value, m model, val
 	return true
 }
 
-// written is a value as it is typed to a question.
-func written(q *form.Question, v condition.Value) string {
-	switch {
-	case q.Kind == form.Declaration && q.Initials:
-		return specimen(q)
-	case v.Yes != nil:
-		return map[bool]string{true: "yes", false: "no"}[*v.Yes]
-	case v.Number != nil:
-		return decimal.String(*v.Number, 6)
-	}
-	return v.Text
-}
-
 // putTables writes rows so that a table's sums come to what the model says:
 // one row carries all of it.
 func (w *world) putTables(filled *form.Filled, m model, values func(*number) int64) {
 	for _, st := range w.questions {
 		q := st.q
-		if q.Kind != form.Rows && q.Kind != form.Years || !m.holds(st.cell.given) || !w.deciding[q.Key] {
+		if q.Keeps() != form.InRows || !m.holds(st.cell.given) || !w.deciding[q.Key] {
 			continue
 		}
 		sums := map[form.Key]int64{}
@@ -206,12 +193,12 @@ func (w *world) putTables(filled *form.Filled, m model, values func(*number) int
 		}
 		fits := w.rowThatCounts(q)
 		for _, c := range w.f.Columns(q.Key) {
-			raw := plain(w.f, c, c.Limits.Else)
+			raw := w.f.Example(c, c.Limits.Else)
 			if v, ok := fits[c.Key]; ok {
 				raw = v
 			}
 			if n, ok := sums[c.Key]; ok {
-				raw = typed(w.f, c, n)
+				raw = w.f.Typed(c, c.ValueOf(n))
 			}
 			filled.Answers[form.Place{Question: q.Key, Row: form.RowKey(1), Column: c.Key}] = form.Answer{Raw: raw}
 		}
@@ -243,8 +230,8 @@ func (w *world) rowThatCounts(q *form.Question) map[form.Key]string {
 					out[t.Of.Column] = v.List[0]
 				case v.Number != nil:
 					if c := w.f.Column(q.Key, t.Of.Column); c != nil {
-						n, _ := over(*v.Number, tens(c.Scale))
-						out[t.Of.Column] = typed(w.f, c, n)
+						n, _ := over(*v.Number, c.Den())
+						out[t.Of.Column] = w.f.Typed(c, c.ValueOf(n))
 					}
 				case v.Text != "":
 					out[t.Of.Column] = v.Text

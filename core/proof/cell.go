@@ -3,7 +3,6 @@ package proof
 import (
 	"slices"
 
-	"ulvant/core/calendar"
 	"ulvant/core/condition"
 )
 
@@ -273,9 +272,3 @@ type opaque struct{}
 func (opaque) test(f *formula, _ condition.Type, _ condition.Rel, _ condition.Value, _ condition.List) (lit, bool) {
 	return f.fresh(), false
 }
-
-// dates an applicant may give.
-var (
-	firstDay = int64(calendar.NewDate(1850, 1, 1))
-	lastDay  = int64(calendar.NewDate(2150, 12, 31))
-)

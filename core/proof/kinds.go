@@ -4,7 +4,6 @@ import (
 	"context"
 	"slices"
 
-	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/say"
@@ -227,7 +226,7 @@ func (s Split) Holds(path *form.Path) bool {
 // draw answers every deciding question with one of what conditions tell apart.
 func (a *Asker) draw(dice func(n int) int) *form.Filled {
 	w := a.p.w
-	filled := &form.Filled{Answers: map[form.Place]form.Answer{}, Files: map[form.Key][]slot.File{}, Referees: map[form.Key][]form.RefereeStanding{}, Lead: Lead}
+	filled := &form.Filled{Answers: map[form.Place]form.Answer{}, Files: map[form.Key][]slot.File{}, Referees: map[form.Key][]form.RefereeStanding{}, Lead: form.ExampleLead}
 	if m, ok := a.p.f.Design.Moment(form.Opens); ok {
 		filled.Today = m.At.Date
 	}
@@ -240,7 +239,7 @@ func (a *Asker) draw(dice func(n int) int) *form.Filled {
 		raw := ""
 		switch v := st.cell.value.(type) {
 		case *finite:
-			raw = written(q, v.vals[dice(len(v.vals))])
+			raw = w.f.Typed(q, v.vals[dice(len(v.vals))])
 		case *picks:
 			for _, k := range v.keys {
 				if dice(3) == 0 {
@@ -252,7 +251,7 @@ func (a *Asker) draw(dice func(n int) int) *form.Filled {
 			} else if raw == "" {
 				raw = v.keys[dice(len(v.keys))]
 			}
-			if q.Kind == form.Ranked || q.Kind == form.AwardOrder {
+			if q.Keeps() == form.InPieces {
 				parts := a.p.f.Parts(q)
 				for i, k := range form.Lines(raw) {
 					if i < len(parts) {
@@ -271,15 +270,14 @@ func (a *Asker) draw(dice func(n int) int) *form.Filled {
 			} else if len(v.x.order) > 0 {
 				high = v.x.order[0] - 1
 			}
-			n := min(max(low, 1), high)
-			if q.Kind == form.Date {
-				n = min(max(low, int64(calendar.NewDate(2020, 1, 1))), high)
-				raw = calendar.Date(n).String()
-			} else if q.Kind == form.Counts || q.Kind == form.Fees {
+			if q.Keeps() == form.InPieces {
 				continue
-			} else {
-				raw = typed(a.p.f, q, n)
 			}
+			usual := int64(1)
+			if q.Measure() == form.Days {
+				usual = int64(usualDay)
+			}
+			raw = w.f.Typed(q, q.ValueOf(min(max(low, usual), high)))
 		default:
 			continue
 		}

@@ -43,7 +43,7 @@ func (w *world) limits(st *asked, q *form.Question, c *cell) lit {
 	var of []lit
 	switch v := c.value.(type) {
 	case amount:
-		of = append(of, w.within(st, q, v, within)...)
+		of = append(of, w.within(q, v, within)...)
 	case *picks:
 		all, every := v.all(), never
 		if v.free != nil { // how many are picked does not matter to those who want every one, but one must fit or still be open
@@ -58,87 +58,37 @@ func (w *world) limits(st *asked, q *form.Question, c *cell) lit {
 			within("pickLeast", func(l form.Limits) bool { return l.PickLeast > 0 }, func(l form.Limits) lit { return w.or(every, w.atLeast(l.PickLeast, all)) }),
 			within("pickMost", func(l form.Limits) bool { return l.PickMost > 0 }, func(l form.Limits) lit { return w.or(every, -w.atLeast(l.PickMost+1, all)) }))
 	case *finite:
-		if q.Kind == form.Declaration { // agreeing is compulsory where it must be answered
+		if w.f.Values(q).FirstIfMust { // agreeing is compulsory where it must be answered
 			of = append(of, w.or(-st.must, v.is[0]))
 		}
 	default:
-		of = append(of, within("impossible", func(l form.Limits) bool { return !w.canBeMet(q, l) }, func(form.Limits) lit { return never }))
+		of = append(of, within("impossible", func(l form.Limits) bool { return !w.f.Possible(q, l) }, func(form.Limits) lit { return never }))
 	}
 	return w.and(of...)
 }
 
-func (w *world) within(st *asked, q *form.Question, v amount, within func(string, func(form.Limits) bool, func(form.Limits) lit) lit) []lit {
-	reaches := func(c int64) lit { return w.reaches(v.x, c) }
-	if q.Kind != form.Date {
-		out := []lit{
-			within("least", func(l form.Limits) bool { return l.Least != nil }, func(l form.Limits) lit { return reaches(*l.Least) }),
-			within("most", func(l form.Limits) bool { return l.Most != nil }, func(l form.Limits) lit { return -reaches(*l.Most + 1) })}
-		if q.Kind == form.Percent {
-			out = append(out, within("most", func(l form.Limits) bool { return l.Most == nil }, func(form.Limits) lit { return -reaches(v.den + 1) }))
-		}
-		return out
-	}
-	closes, _ := w.f.Design.Moment(form.Closes)
-	return []lit{
-		within("notBefore", func(l form.Limits) bool { return !w.f.Day(l.NotBefore).IsZero() }, func(l form.Limits) lit { return reaches(int64(w.f.Day(l.NotBefore))) }),
-		within("notAfter", func(l form.Limits) bool { return !w.f.Day(l.NotAfter).IsZero() }, func(l form.Limits) lit { return -reaches(int64(w.f.Day(l.NotAfter)) + 1) }),
-		within("monthsOld", func(l form.Limits) bool { return l.MonthsOld > 0 }, func(l form.Limits) lit { return reaches(int64(closes.At.Date.AddMonths(-l.MonthsOld))) }),
-	}
-}
+// bounding is every member of limits that cuts a number or a date.
+var bounding = []string{"least", "most", "notBefore", "notAfter", "monthsOld"}
 
-// canBeMet reports limits that some answer can meet, for kinds whose value is
-// not encoded: those whose least lies above their most.
-func (w *world) canBeMet(q *form.Question, l form.Limits) bool {
-	options := 0
-	switch q.Kind {
-	case form.Several, form.AwardPick, form.AwardOrder, form.Ranked:
-		options = len(w.f.Options(q))
-	case form.Keywords:
-		for i := range w.f.Design.Lists {
-			if w.f.Design.Lists[i].Key == q.List {
-				options = len(w.f.Design.Lists[i].Items)
+func (w *world) within(q *form.Question, v amount, within func(string, func(form.Limits) bool, func(form.Limits) lit) lit) (out []lit) {
+	for _, member := range bounding {
+		bound := func(l form.Limits) (form.Bound, bool) {
+			for _, b := range w.f.Bounds(q, l) {
+				if b.Member == member {
+					return b, true
+				}
 			}
+			return form.Bound{}, false
 		}
-	case form.Budget:
-		return budgetCanBe(q, l)
-	case form.Long, form.Short:
-		// n words take at least 2n−1 characters
-		return l.Characters == 0 || l.LeastWords == 0 || 2*l.LeastWords-1 <= l.Characters
-	case form.Date:
-		from, to := w.f.Day(l.NotBefore), w.f.Day(l.NotAfter)
-		return from.IsZero() || to.IsZero() || from <= to
-	case form.Number, form.Money, form.Counts, form.Percent:
-		return l.Least == nil || l.Most == nil || *l.Least <= *l.Most
-	default:
-		return true
-	}
-	most := options
-	if l.PickMost > 0 {
-		most = min(most, l.PickMost)
-	}
-	return l.PickLeast <= most && options > 0
-}
-
-// budgetCanBe: with every heading capped, the caps must leave room for all that
-// is asked; and others cannot pay everything of what is asked from us.
-func budgetCanBe(q *form.Question, l form.Limits) bool {
-	if l.MatchPercent >= 100 {
-		return false
-	}
-	if len(q.Options) == 0 {
-		return true
-	}
-	room := int64(0)
-	for _, o := range q.Options {
-		share := int64(100)
-		for _, c := range l.Caps {
-			if c.Heading == o.Key {
-				share = min(share, c.Percent)
+		out = append(out, within(member, func(l form.Limits) bool { _, is := bound(l); return is }, func(l form.Limits) lit {
+			if b, _ := bound(l); b.Low {
+				return w.reaches(v.x, b.At)
+			} else {
+				return -w.reaches(v.x, b.At+1)
 			}
-		}
-		room += share
+		}))
 	}
-	return room >= 100
+	return out
 }
 
 // rule encodes who may apply by one rule.
@@ -194,13 +144,7 @@ func (w *world) belongs(stage int) lit {
 		if st.stage > stage {
 			continue
 		}
-		other := form.Key("")
-		switch q := st.q; {
-		case q.Kind == form.PageRef:
-			other = q.Slot
-		case q.Kind == form.File && q.Limits.Else.Slot != nil:
-			other = form.Key(q.Limits.Else.Slot.Needs)
-		}
+		other := st.q.Needs()
 		if i, ok := w.index[other]; ok && other != "" {
 			of = append(of, w.or(-w.and(st.asked.yes, st.must), w.questions[i].asked.yes))
 		}
@@ -234,7 +178,7 @@ func (w *world) source(r condition.Ref) *cell {
 		return w.cell(r)
 	}
 	q := w.questions[i]
-	if q.q.Kind != form.Budget && q.q.Kind != form.Rows && q.q.Kind != form.Years {
+	if !q.q.InTable() {
 		return w.cell(r)
 	}
 	key := string(r.Answer) + "/" + string(r.Column)
@@ -254,7 +198,7 @@ func (w *world) source(r condition.Ref) *cell {
 
 // counting counts yes/no answers; of a table's rows it is any number.
 func (w *world) counting(x *form.Figure, c *cell) {
-	if i, ok := w.index[x.Of[0].Answer]; ok && (w.questions[i].q.Kind == form.Rows || w.questions[i].q.Kind == form.Years) {
+	if i, ok := w.index[x.Of[0].Answer]; ok && w.questions[i].q.Keeps() == form.InRows {
 		t := w.questions[i]
 		w.exact = false // rows are not modelled one by one
 		c.unsettled, c.declared = t.cell.unsettled, t.cell.declared

@@ -6,7 +6,6 @@ import (
 	"slices"
 	"strings"
 
-	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/say"
@@ -238,10 +237,7 @@ func (n *nearest) told(m model) []Step {
 			}
 			goals = append(goals, hold)
 			says = n.span(st.q, to, up)
-			raw := typed(f, st.q, to)
-			if st.q.Kind == form.Date {
-				raw = calendar.Date(to).String()
-			}
+			raw := f.Typed(st.q, st.q.ValueOf(to))
 			after.Answers[form.Place{Question: st.q.Key}] = form.Answer{Raw: raw}
 		default:
 			if m.holds(st.leaves()) {
@@ -333,21 +329,13 @@ func (n *nearest) nearby(goals []lit, st *asked, s *form.QuestionState, v amount
 
 // span says where a number or date must go.
 func (n *nearest) span(q *form.Question, to int64, up bool) string {
-	if q.Kind == form.Date {
-		if up {
-			return calendar.Date(to).Words() + " or later"
-		}
-		return calendar.Date(to).Words() + " or earlier"
-	}
-	den := int64(1)
-	if q.Kind != form.Money && q.Kind != form.Counts {
-		den = tens(q.Scale)
-	}
-	if q.Kind == form.Percent {
-		den *= 100
-	}
-	text := n.p.names.Value(condition.Ref{Answer: q.Key}, condition.Value{Number: &condition.Number{Num: to, Den: den}})
-	if up {
+	text := n.p.names.Value(condition.Ref{Answer: q.Key}, q.ValueOf(to))
+	switch day := q.Measure() == form.Days; {
+	case day && up:
+		return text + " or later"
+	case day:
+		return text + " or earlier"
+	case up:
 		return "at least " + text
 	}
 	return "at most " + text
@@ -357,7 +345,7 @@ func (n *nearest) span(q *form.Question, to int64, up bool) string {
 func (n *nearest) picked(q *form.Question, v value, s *form.QuestionState, m model) string {
 	options := n.p.f.Options(q)
 	label := func(k string) string {
-		if l := say.Option(options, k); l != "" {
+		if l := form.LabelOf(options, k); l != "" {
 			return "“" + l + "”"
 		}
 		return "“" + k + "”"

@@ -3,7 +3,6 @@ package proof
 import (
 	"fmt"
 	"net/mail"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -13,7 +12,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/letter"
 	"ulvant/core/lifecycle"
-	"ulvant/core/say"
+	"ulvant/core/phrase"
 )
 
 // plain finds what can be seen without solving anything.
@@ -137,7 +136,7 @@ func (p *prover) moment(k form.Key) string {
 	return m.Label + " (" + m.At.Words() + ")"
 }
 
-func initial(s string) string { return say.Initial(s) }
+func initial(s string) string { return phrase.Initial(s) }
 
 func (p *prover) letters() {
 	d := p.f.Design
@@ -191,8 +190,6 @@ func (p *prover) inSumsOnly(k form.Key) bool {
 	return !read
 }
 
-var asksName = regexp.MustCompile(`(?i)\b(your|their|whose|full|legal|family|first|last)\s+names?\b|\bname of (the )?(applicant|entrant|lead)\b|^names?\b`)
-
 // seen finds names that readers see where they are to be hidden, questions
 // that nobody uses, and criteria with nothing to judge by.
 func (p *prover) seen() {
@@ -222,14 +219,14 @@ func (p *prover) seen() {
 		for j := range s.Questions {
 			q := &s.Questions[j]
 			path := pathOf(s.Key, q.Key)
-			if d.HideNames && q.ForReaders() && namesSomebody(q) {
+			if d.HideNames && q.ForReaders() && q.Identifies() {
 				p.found(Finding{Grade: ThinkAgain, Code: ShowsName, Path: path, Says: "Names are hidden from readers, and they would see " + quoted(q.Label) + ".",
 					Mends: []Mend{{"Show it to the office alone", []design.Op{set(path+"/seen", form.ToOffice)}}}})
 			}
-			if d.HideNames && namesSomebody(q) {
+			if d.HideNames && q.Identifies() {
 				continue // the office needs to know whom it writes to, though nobody judges by it
 			}
-			if q.Seen == form.ToOffice && q.Purpose == form.ForJudging && !w.deciding[q.Key] && !used[q.Key] && weighs(q.Kind) {
+			if q.Seen == form.ToOffice && q.Purpose == form.ForJudging && !w.deciding[q.Key] && !used[q.Key] && form.KindOf(q.Kind).Weighed {
 				p.found(Finding{Grade: Note, Code: Unused, Path: path, Says: "Nobody uses " + quoted(q.Label) + ": readers do not see it, no rule reads it, no report counts it.",
 					Mends: []Mend{{"Count it in reports", []design.Op{set(path+"/purpose", form.ForReports)}}, {"Let readers see it", []design.Op{set(path+"/seen", form.ToReaders)}}}})
 			}
@@ -252,24 +249,6 @@ func UnusedBy(f *form.Form) []form.Key {
 		}
 	}
 	return out
-}
-
-// namesSomebody reports a question whose answer says who applies.
-func namesSomebody(q *form.Question) bool {
-	switch q.Kind {
-	case form.Names, form.Contact, form.Mail, form.Phone, form.Signature, form.Signer, form.Identifier:
-		return true
-	case form.Short:
-		return asksName.MatchString(q.Label)
-	}
-	return false
-}
-
-// weighs reports a kind whose answers are asked in order to be weighed or
-// counted; the others are what an office needs to write to people and to check.
-func weighs(k form.Kind) bool {
-	return slices.Contains([]form.Kind{form.Short, form.Long, form.Choice, form.YesNo, form.Several, form.Ranked, form.Keywords, form.Pick, form.Grade,
-		form.Number, form.Percent, form.Money, form.Date, form.Counts, form.Rows, form.Years}, k)
 }
 
 // sizes finds slots whose limits cross.

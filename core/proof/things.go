@@ -2,9 +2,9 @@ package proof
 
 import (
 	"strings"
+
 	"ulvant/core/condition"
 	"ulvant/core/form"
-	"ulvant/core/say"
 )
 
 // things finds awards and streams that nobody can have, and fees and criteria
@@ -52,9 +52,10 @@ func (p *prover) things() {
 	for _, b := range d.Bodies {
 		unlessSome("bodies/"+string(b.Key)+"/sees", "“"+b.Label+"” never sees a case: nobody meets its condition.", b.Sees)
 	}
+	stream := p.f.Supplying(condition.Stream)
 	for _, st := range p.w.questions {
 		v, ok := st.cell.value.(*finite)
-		if st.q.Kind != form.StreamPick || !ok {
+		if stream == nil || st.q.Key != stream.Key || !ok {
 			continue
 		}
 		for i, val := range v.vals {
@@ -62,7 +63,7 @@ func (p *prover) things() {
 			if a, _ := p.ask(goal...); a == impossible {
 				because := p.core(goal...)
 				p.found(Finding{Grade: CannotOpen, Code: NobodysStream, Path: "streams/" + val.Text, Because: because,
-					Says: "Nobody can apply in the stream “" + say.Option(p.f.Options(st.q), val.Text) + "”."})
+					Says: "Nobody can apply in the stream “" + form.LabelOf(p.f.Options(st.q), val.Text) + "”."})
 			}
 		}
 	}

@@ -1,7 +1,6 @@
 package proof
 
 import (
-	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -52,71 +51,21 @@ func signed(l lit, is bool) lit {
 }
 
 func (w *world) free(q *form.Question) value {
-	f, d := w.f, w.f.Design
-	no, yes := false, true
-	if q.Kind == form.Declaration && q.Initials { // whoever does not agree leaves it
-		return w.finite([]condition.Value{{Yes: &yes}})
-	}
-	switch q.Kind {
-	case form.YesNo, form.Declaration:
-		return w.finite([]condition.Value{{Yes: &yes}, {Yes: &no}})
-	case form.Choice, form.StreamPick, form.ApplicantIs, form.Pick:
-		var vals []condition.Value
-		for _, o := range f.Options(q) {
-			vals = append(vals, condition.Value{Text: string(o.Key)})
-		}
-		return w.finite(vals)
-	case form.Grade:
-		var vals []condition.Value
-		for _, s := range f.Steps(q.Table) {
-			vals = append(vals, condition.Value{Number: &s})
-		}
-		return w.finite(vals)
-	case form.Short, form.Identifier, form.Phone:
+	switch v := w.f.Values(q); v.Of {
+	case form.Listed:
+		return w.finite(v.Listed)
+	case form.Texts:
 		return w.finite(w.texts(q))
-	case form.Several, form.AwardPick, form.AwardOrder, form.Ranked:
+	case form.Picks:
 		if q.Every {
 			return w.every(q, nil)
 		}
-		var keys []string
-		for _, o := range f.Options(q) {
-			keys = append(keys, string(o.Key))
-		}
-		return w.several(q, keys, len(keys))
-	case form.Keywords:
-		var keys []string
-		for i := range d.Lists {
-			if d.Lists[i].Key == q.List {
-				for _, it := range d.Lists[i].Items {
-					keys = append(keys, it.Code)
-				}
-			}
-		}
-		return w.several(q, keys, len(keys))
-	case form.Number:
-		return amount{w.number(-1e13, 1e13), tens(q.Scale)}
-	case form.Percent:
-		top := int64(math.MaxInt32)
-		return amount{w.number(0, top), tens(q.Scale) * 100}
-	case form.Money:
-		return amount{w.number(-9e14, 9e14), 1}
-	case form.Counts:
-		return amount{w.number(0, 1e12), 1}
-	case form.Fees:
-		w.exact = false
-		return amount{w.number(0, 1e12), 1}
-	case form.Date:
-		return amount{w.number(firstDay, lastDay), 1}
+		return w.several(q, v.Keys, len(v.Keys))
+	case form.Numbers:
+		w.exact = w.exact && !v.Vague
+		return amount{w.number(v.Low, v.High), q.Den()}
 	}
 	return opaque{}
-}
-
-func tens(n int) int64 {
-	out := int64(1)
-	for range n {
-		out *= 10
-	}
-	return out
 }
 
 // texts are the values of a free text that conditions tell apart: those they
@@ -164,7 +113,7 @@ func (w *world) texts(q *form.Question) []condition.Value {
 			}
 		}
 	}
-	candidates = append(candidates, specimen(q))
+	candidates = append(candidates, w.f.Example(q, q.Limits.Else))
 	var vals []condition.Value
 	for _, c := range candidates {
 		v, ok := w.f.Read(q, c)
@@ -236,7 +185,7 @@ func (w *world) several(q *form.Question, keys []string, all int) *picks {
 		}
 		p.extra = append(p.extra, l)
 	}
-	if q.Kind == form.Ranked || q.Kind == form.AwardOrder {
+	if q.Keeps() == form.InPieces {
 		most = min(most, len(w.f.Parts(q)))
 	}
 	of := p.all()
@@ -249,7 +198,7 @@ func (w *world) several(q *form.Question, keys []string, all int) *picks {
 
 // filledIn are the cells that a pick from a table fills in.
 func (w *world) filledIn(q *form.Question, c *cell) {
-	t := w.f.Table(q.Table)
+	t := w.f.Fills(q)
 	v, ok := c.value.(*finite)
 	if t == nil || !ok {
 		return

@@ -129,13 +129,8 @@ func (w *world) decide() {
 }
 
 func (w *world) fixedKey(x condition.Fixed) form.Key {
-	want := map[condition.Fixed]form.Kind{condition.Stream: form.StreamPick, condition.Applicant: form.ApplicantIs}[x]
-	for i := range w.f.Design.Sections {
-		for _, q := range w.f.Design.Sections[i].Questions {
-			if q.Kind == want {
-				return q.Key
-			}
-		}
+	if q := w.f.Supplying(x); q != nil {
+		return q.Key
 	}
 	return ""
 }
@@ -209,30 +204,24 @@ func (w *world) question(section int, q *form.Question, in *asked) {
 	case !q.Must.Always():
 		st.must = -w.guarded(st.path+"/must", q.Must).no
 	}
-	if w.deciding[q.Key] || bounded(q) {
+	if w.deciding[q.Key] || bounded(w.f, q) {
 		c.value = w.values(q)
 	}
 	st.fits = w.limits(st, q, c)
 	st.ok = w.and(-w.and(c.blank, st.must), -w.and(c.given, -st.fits))
-	if q.Kind == form.Pick {
-		w.filledIn(q, c)
-	}
+	w.filledIn(q, c)
 }
 
 // bounded reports a question whose value can lie outside its limits.
-func bounded(q *form.Question) bool {
-	switch q.Kind {
-	case form.Number, form.Money, form.Percent, form.Date, form.Counts, form.Several, form.AwardPick, form.AwardOrder, form.Ranked, form.Keywords:
-	default:
-		return false
-	}
+func bounded(f *form.Form, q *form.Question) bool {
 	if q.Every {
 		return true
 	}
 	for _, c := range append(slices.Clone(q.Limits.When), form.Case[form.Limits]{Then: q.Limits.Else}) {
 		l := c.Then
 		if l.Least != nil || l.Most != nil || l.PickLeast > 1 || l.PickMost > 0 || l.NotBefore != nil || l.NotAfter != nil || l.MonthsOld > 0 {
-			return true
+			of := f.Values(q)
+			return of.Of == form.Picks || of.Of == form.Numbers
 		}
 	}
 	return false
@@ -250,7 +239,7 @@ func (w *world) presence(st *asked, q *form.Question, c *cell) {
 		c.given = w.and(st.asked.yes, -before.leaves(), -before.says())
 		return
 	}
-	relevant := w.deciding[q.Key] || bounded(q) || !q.Must.Always()
+	relevant := w.deciding[q.Key] || bounded(w.f, q) || !q.Must.Always()
 	truth := func(b bool) lit {
 		if b {
 			return always

@@ -208,12 +208,12 @@ func (s *stage) letters(i int, a *act) (ready time.Time) {
 	for q := range a.path.Questions {
 		st := &a.path.Questions[q]
 		question := s.f.Question(st.Key)
-		if question.Kind != form.Referee && question.Kind != form.Signatory {
+		if !question.AsksPeople() {
 			continue
 		}
 		for k := range len(a.m.Filled.Referees[st.Key]) {
 			who := "the referee of " + a.m.Name
-			if question.Kind == form.Signatory {
+			if question.Confirms() {
 				who = "the signatory of " + a.m.Name
 			}
 			at := a.begun.Add(time.Duration(20+k) * time.Hour)

@@ -14,7 +14,6 @@ import (
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
-	"ulvant/core/pathtable"
 	"ulvant/core/proof"
 	"ulvant/core/say"
 )
@@ -160,7 +159,7 @@ func (r *Result) costs(was *form.Form, cases []Case) {
 		path := was.Walk(c.Filled)
 		for i := range path.Questions {
 			if st := &path.Questions[i]; st.Asked == condition.Yes {
-				t := pathtable.Tenths(was.Question(st.Key), st.Limits)
+				t := was.Question(st.Key).Tenths(st.Limits)
 				tenths[st.Key] += t
 				n[st.Key]++
 				all += t

@@ -3,6 +3,7 @@ package say
 import (
 	"ulvant/core/calendar"
 	"ulvant/core/form"
+	"ulvant/core/phrase"
 )
 
 // LetterFault says why a letter cannot be sent, and what would make it right.
@@ -21,7 +22,7 @@ func LetterFault(a *form.Ask, f form.LetterFault, closing calendar.Date) string 
 	case form.LetterYearAhead:
 		return "The last year lies ahead."
 	case form.LetterFewYears:
-		return "The letter must speak of at least " + Count(int64(a.YearsLeast), "year", "years") + "."
+		return "The letter must speak of at least " + phrase.Count(int64(a.YearsLeast), "year", "years") + "."
 	}
 	return string(f)
 }
@@ -31,10 +32,10 @@ func LetterNeeds(a *form.Ask) string {
 	day, years := a.Asks()
 	out := ""
 	if day {
-		out = "The letter is at most " + Count(int64(a.LetterMonths), "month", "months") + " old at the closing."
+		out = "The letter is at most " + phrase.Count(int64(a.LetterMonths), "month", "months") + " old at the closing."
 	}
 	if years {
-		out = join(out, "It speaks of at least "+Count(int64(a.YearsLeast), "year", "years")+".")
+		out = join(out, "It speaks of at least "+phrase.Count(int64(a.YearsLeast), "year", "years")+".")
 	}
 	return out
 }

@@ -5,11 +5,12 @@ import (
 	"strconv"
 	"strings"
 
+	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/decimal"
 	"ulvant/core/form"
-	"ulvant/core/identifier"
 	"ulvant/core/money"
+	"ulvant/core/phrase"
 	"ulvant/core/slot"
 )
 
@@ -18,36 +19,7 @@ func Form(q *form.Question) string {
 	if q == nil {
 		return ""
 	}
-	switch q.Kind {
-	case form.Date:
-		return "Write it as 1 July 2027 or 2027-07-01."
-	case form.Money:
-		return "Write a sum such as 64,000 or 1,250.50."
-	case form.Number, form.Percent:
-		if q.Scale == 0 {
-			return "Write a whole number."
-		}
-		return "Write a number with at most " + Count(int64(q.Scale), "decimal", "decimals") + "."
-	case form.Grade:
-		return "Write the number as it stands on the paper, such as 3.5."
-	case form.Choice, form.YesNo, form.Several, form.Pick, form.StreamPick, form.ApplicantIs, form.AwardPick:
-		return "Choose from those offered."
-	case form.Keywords:
-		return "Choose from the list."
-	case form.Phone:
-		return "Write the whole number; from another country begin with + and its code."
-	case form.Mail:
-		return "Write it as name@place.example."
-	case form.Link:
-		return "Write the whole address, such as https://place.example/page."
-	case form.PageRef:
-		return "Write a page such as 12, or pages such as 12–15."
-	case form.Identifier:
-		if s, ok := identifier.Find(q.Scheme); ok {
-			return "Check it against the paper: it is not a whole " + lowerInitial(s.Label) + ", or a sign is wrong."
-		}
-	}
-	return "Write it again."
+	return q.How()
 }
 
 // Limit says what may be written at a question, before anything is wrong.
@@ -64,14 +36,11 @@ func limits(f *form.Form, q *form.Question, l form.Limits) (out []string) {
 	amount := func(n int64) string { return quantity(f, q, n) }
 	switch {
 	case l.Words > 0 && l.LeastWords > 0:
-		say("From %d to %s, counted as your word processor counts them.", l.LeastWords, Count(int64(l.Words), "word", "words"))
+		say("From %d to %s, counted as your word processor counts them.", l.LeastWords, phrase.Count(int64(l.Words), "word", "words"))
 	case l.Words > 0:
-		say("Up to %s, counted as your word processor counts them.", Count(int64(l.Words), "word", "words"))
+		say("Up to %s, counted as your word processor counts them.", phrase.Count(int64(l.Words), "word", "words"))
 	case l.LeastWords > 0:
-		say("At least %s.", Count(int64(l.LeastWords), "word", "words"))
-	}
-	if l.Characters > 0 && q.Kind == form.Long {
-		say("Up to %s.", Count(int64(l.Characters), "character", "characters"))
+		say("At least %s.", phrase.Count(int64(l.LeastWords), "word", "words"))
 	}
 	switch {
 	case l.Least != nil && l.Most != nil:
@@ -88,7 +57,7 @@ func limits(f *form.Form, q *form.Question, l form.Limits) (out []string) {
 		say("Not after %s.", d.Words())
 	}
 	if l.MonthsOld > 0 {
-		say("Not older than %s on the day of closing.", Count(int64(l.MonthsOld), "month", "months"))
+		say("Not older than %s on the day of closing.", phrase.Count(int64(l.MonthsOld), "month", "months"))
 	}
 	out = append(out, counted(l.PickLeast, l.PickMost, "Pick", "")...)
 	out = append(out, counted(l.RowsLeast, l.RowsMost, "", "row")...)
@@ -96,27 +65,37 @@ func limits(f *form.Form, q *form.Question, l form.Limits) (out []string) {
 		say("Others pay at least %d%% of the whole cost.", l.MatchPercent)
 	}
 	for _, c := range l.Caps {
-		say("“%s” takes at most %d%% of what you ask.", Option(q.Options, string(c.Heading)), c.Percent)
+		say("“%s” takes at most %d%% of what you ask.", form.LabelOf(q.Options, string(c.Heading)), c.Percent)
 	}
-	if l.Slot != nil && (q.Kind == form.File || q.Media) {
+	if l.Slot != nil && q.TakesFiles() {
 		out = append(out, Slot(*l.Slot))
 	}
-	if q.Kind == form.Grade {
-		say("It is brought %s.", q.Rounding)
+	if more := q.LimitsSay(l); more != "" {
+		out = append(out, more)
 	}
 	return out
 }
 
-// quantity writes a number of a question's own unit and scale; sums with their
-// currency.
+// quantity writes n, counted in units of a question's own Den; sums with their
+// currency. Without a question it is a sum.
 func quantity(f *form.Form, q *form.Question, n int64) string {
-	switch {
-	case q == nil || q.Kind == form.Money:
+	if q == nil {
 		return money.Format(n, f.Design.Currency)
-	case q.Kind == form.Percent:
-		return decimal.String(condition.Number{Num: n, Den: pow10(q.Scale)}, q.Scale) + "%"
 	}
-	return strings.TrimSpace(decimal.String(condition.Number{Num: n, Den: pow10(q.Scale)}, q.Scale) + " " + q.Unit)
+	return Number(f, q, condition.Number{Num: n, Den: q.Den()})
+}
+
+// Number writes a number of a question as people read it.
+func Number(f *form.Form, q *form.Question, n condition.Number) string {
+	switch q.Measure() {
+	case form.Sums:
+		return money.Format(n.Num, f.Design.Currency)
+	case form.Days:
+		return calendar.Date(n.Num).Words()
+	case form.Shares:
+		return decimal.String(condition.Number{Num: n.Num * 100, Den: n.Den}, q.Scale) + "%"
+	}
+	return strings.TrimSpace(decimal.String(n, q.Scale) + " " + q.Unit)
 }
 
 func counted(least, most int, verb, noun string) []string {
@@ -124,7 +103,7 @@ func counted(least, most int, verb, noun string) []string {
 		if noun == "" {
 			return strconv.Itoa(n)
 		}
-		return Count(int64(n), noun, noun+"s")
+		return phrase.Count(int64(n), noun, noun+"s")
 	}
 	var s string
 	switch {
@@ -140,15 +119,7 @@ func counted(least, most int, verb, noun string) []string {
 		return nil
 	}
 	s = strings.TrimSpace(verb + " " + s)
-	return []string{Initial(s) + "."}
-}
-
-func pow10(n int) int64 {
-	out := int64(1)
-	for range n {
-		out *= 10
-	}
-	return out
+	return []string{phrase.Initial(s) + "."}
 }
 
 // Slot says what a slot accepts.
@@ -171,16 +142,16 @@ func Slot(l slot.Limits) string {
 		add("up to %d files", l.Most())
 	}
 	if l.SizeMost > 0 {
-		add("up to %s", Bytes(min(l.SizeMost, slot.MostSize)))
+		add("up to %s", phrase.Bytes(min(l.SizeMost, slot.MostSize)))
 		if l.Most() > 1 {
 			s += " each"
 		}
 	}
 	if l.SizeAll > 0 && (l.Most() > 1 || l.SizeMost == 0) {
-		add("%s in all", Bytes(min(l.SizeAll, int64(l.Most())*slot.MostSize)))
+		add("%s in all", phrase.Bytes(min(l.SizeAll, int64(l.Most())*slot.MostSize)))
 	}
 	if l.PagesMost > 0 {
-		add("at most %s", Count(int64(l.PagesMost), "page", "pages"))
+		add("at most %s", phrase.Count(int64(l.PagesMost), "page", "pages"))
 		if l.TitleApart {
 			s += " and a title page"
 		}
@@ -204,9 +175,9 @@ func Slot(l slot.Limits) string {
 	}
 	switch {
 	case l.SecondsLeast > 0 && l.SecondsMost > 0:
-		add("%s to %s long", Seconds(int64(l.SecondsLeast)), Seconds(int64(l.SecondsMost)))
+		add("%s to %s long", phrase.Seconds(int64(l.SecondsLeast)), phrase.Seconds(int64(l.SecondsMost)))
 	case l.SecondsMost > 0:
-		add("at most %s long", Seconds(int64(l.SecondsMost)))
+		add("at most %s long", phrase.Seconds(int64(l.SecondsMost)))
 	}
 	if !l.MadeSince.IsZero() {
 		add("made on %s or later", l.MadeSince.Words())
@@ -215,64 +186,28 @@ func Slot(l slot.Limits) string {
 	if l.Wish == slot.BetterNot {
 		s = "Better left out. If you must: " + s
 	}
-	return Initial(s)
+	return phrase.Initial(s)
 }
 
 // File says how large a file is and what else is known of it.
 func File(size int64, f slot.Facts) string {
-	s := Bytes(size)
+	s := phrase.Bytes(size)
 	if f.Pages > 0 {
-		s += " · " + Count(int64(f.Pages), "page", "pages")
+		s += " · " + phrase.Count(int64(f.Pages), "page", "pages")
 	}
 	if f.Width > 0 {
 		s += fmt.Sprintf(" · %d × %d pixels", f.Width, f.Height)
 	}
 	if f.Seconds > 0 {
-		s += " · " + Seconds(int64(f.Seconds))
+		s += " · " + phrase.Seconds(int64(f.Seconds))
 	}
 	return s
 }
 
-// Seconds writes a running time: 40 s, 2 min, 2 min 30 s.
-func Seconds(n int64) string {
-	switch {
-	case n < 60:
-		return strconv.FormatInt(n, 10) + " s"
-	case n%60 == 0:
-		return strconv.FormatInt(n/60, 10) + " min"
-	}
-	return fmt.Sprintf("%d min %d s", n/60, n%60)
-}
-
-// Needed says what must be got ready for a question before one sits down to
+// Have says what must be got ready for a question before one sits down to
 // write; "" when nothing.
 func Have(f *form.Form, q *form.Question) string {
-	s := ""
-	l := q.Limits.Else
-	switch q.Kind {
-	case form.File:
-		if l.Slot != nil && l.Slot.Wish == slot.NotAccepted {
-			return ""
-		}
-		s = q.Label + ": " + Limit(f, q, l, true)
-	case form.Referee:
-		s = Count(int64(l.Referees), "referee", "referees") + ", by name and mail address; we write to them."
-	case form.Signatory:
-		s = q.Label + ": " + Count(int64(l.Referees), "person", "people") + " to confirm it, by name and mail address."
-	case form.Budget:
-		s = "The costs line by line. " + Limit(f, q, l, true)
-	case form.Identifier:
-		s = q.Label + "."
-	case form.Long:
-		s = "“" + q.Label + "”"
-		if l.Words > 0 {
-			s += " in up to " + Count(int64(l.Words), "word", "words")
-		}
-		s += "."
-	default:
-		return ""
-	}
-	return s
+	return q.Ready(Limit(f, q, q.Limits.Else, true))
 }
 
 // Needed is Have, with whom it is asked of.

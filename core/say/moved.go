@@ -3,6 +3,7 @@ package say
 import (
 	"ulvant/core/calendar"
 	"ulvant/core/form"
+	"ulvant/core/phrase"
 )
 
 // Moved says of each date of a round that it has moved, in the order of the
@@ -16,7 +17,7 @@ func Moved(before, now *form.Form) (out []string) {
 			continue
 		}
 		if was, is := before.At(m.Key), now.At(m.Key); !was.Equal(is) {
-			out = append(out, Initial(m.Label)+" is now on "+calendar.WallOf(is, now.Zone).Words()+"; it was on "+calendar.WallOf(was, before.Zone).Words()+".")
+			out = append(out, phrase.Initial(m.Label)+" is now on "+calendar.WallOf(is, now.Zone).Words()+"; it was on "+calendar.WallOf(was, before.Zone).Words()+".")
 		}
 	}
 	return out

@@ -2,7 +2,6 @@ package say
 
 import (
 	"strings"
-	"unicode"
 
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
@@ -67,21 +66,13 @@ func (n Names) Of(r condition.Ref) string {
 // Day reports the day of sending, a date of the round, or a question that asks for a day.
 func (n Names) Day(r condition.Ref) bool {
 	q := n.Question(r)
-	return r.Fixed == condition.Today || r.Date != "" || q != nil && q.Kind == form.Date
+	return r.Fixed == condition.Today || r.Date != "" || q != nil && q.Measure() == form.Days
 }
 
 // Question finds what a Ref's values are shown like; nil for figures and dates.
 func (n Names) Question(r condition.Ref) *form.Question {
-	switch r.Fixed {
-	case condition.Stream, condition.Applicant:
-		want := map[condition.Fixed]form.Kind{condition.Stream: form.StreamPick, condition.Applicant: form.ApplicantIs}[r.Fixed]
-		for _, s := range n.Form.Design.Sections {
-			for i := range s.Questions {
-				if s.Questions[i].Kind == want {
-					return &s.Questions[i]
-				}
-			}
-		}
+	if q := n.Form.Supplying(r.Fixed); q != nil {
+		return q
 	}
 	if r.Column != "" {
 		if c := n.Form.Column(r.Answer, r.Column); c != nil {
@@ -96,7 +87,7 @@ func (n Names) Question(r condition.Ref) *form.Question {
 // column, or a figure made of such.
 func (n Names) money(r condition.Ref) bool {
 	if q := n.Question(r); q != nil {
-		return q.Kind == form.Money || q.Kind == form.Budget || q.Kind == form.Fees
+		return q.Measure() == form.Sums
 	}
 	for _, f := range n.Form.Design.Figures {
 		if f.Key == r.Figure && r.Figure != "" {
@@ -112,7 +103,7 @@ func (n Names) money(r condition.Ref) bool {
 // share reports a Ref whose numbers are shares of a whole.
 func (n Names) share(r condition.Ref) bool {
 	if q := n.Question(r); q != nil {
-		return q.Kind == form.Percent
+		return q.Measure() == form.Shares
 	}
 	for _, f := range n.Form.Design.Figures {
 		if f.Key == r.Figure && r.Figure != "" {
@@ -127,12 +118,7 @@ func (n Names) Value(r condition.Ref, v condition.Value) string {
 	q := n.Question(r)
 	option := func(key string) string {
 		if q != nil {
-			if q.Kind == form.Keywords {
-				if it, ok := n.Form.LookUp(q.List, key); ok {
-					return it.Label
-				}
-			}
-			key = Option(n.Form.Options(q), key)
+			key = form.LabelOf(n.Form.Options(q), key)
 		}
 		for _, l := range n.Form.Design.Lists {
 			if string(l.Key) == key {
@@ -164,16 +150,4 @@ func (n Names) Value(r condition.Ref, v condition.Value) string {
 		return strings.Join(parts, ", ")
 	}
 	return option(v.Text)
-}
-
-// Initial writes the first letter of a text large, past an opening quotation mark.
-func Initial(s string) string {
-	r := []rune(s)
-	for i, c := range r {
-		if c != '“' {
-			r[i] = unicode.ToUpper(c)
-			break
-		}
-	}
-	return string(r)
 }

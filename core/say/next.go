@@ -1,6 +1,9 @@
 package say
 
-import "ulvant/core/lifecycle"
+import (
+	"ulvant/core/lifecycle"
+	"ulvant/core/phrase"
+)
 
 // Next tells an applicant where what they have sent is, and what happens to it.
 // sum is what they are awarded, as written; "" for none. readers mark it before
@@ -22,9 +25,9 @@ func Next(s lifecycle.State, sum, readers string) string {
 	case lifecycle.Eligible:
 		return "It is eligible: it meets the rules of the round; " + then + ". You need do nothing."
 	case lifecycle.Reading:
-		return Initial(readers) + " are marking it. You need do nothing."
+		return phrase.Initial(readers) + " are marking it. You need do nothing."
 	case lifecycle.Read:
-		return Initial(readers) + " have marked it. The panel decides next. You need do nothing."
+		return phrase.Initial(readers) + " have marked it. The panel decides next. You need do nothing."
 	case lifecycle.InvitedOn:
 		return "You are invited on: the next stage is open to you."
 	case lifecycle.NotEligible:

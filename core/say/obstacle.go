@@ -8,58 +8,27 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
-	"unicode/utf8"
 
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/money"
+	"ulvant/core/phrase"
 	"ulvant/core/slot"
 	"ulvant/core/wordcount"
 )
 
-// Count writes a number of things: 1 word, 208 words.
-func Count(n int64, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return strconv.FormatInt(n, 10) + " " + many
-}
-
-// Bytes writes a size for people: 840 kB, 6 MB, 1.5 GB. A kB is 1,024 bytes
-// throughout, as file managers mostly count.
-func Bytes(n int64) string {
-	tenths := func(unit int64, name string) string {
-		return strings.TrimSuffix(strconv.FormatFloat(float64(n)/float64(unit), 'f', 1, 64), ".0") + name
-	}
-	switch {
-	case n < 1<<10:
-		return Count(n, "byte", "bytes")
-	case n <= 1<<20-1<<10:
-		return strconv.FormatInt((n+1<<10-1)>>10, 10) + " kB"
-	case n < 1<<30:
-		return tenths(1<<20, " MB")
-	}
-	return tenths(1<<30, " GB")
-}
-
-// lowerInitial begins a word in the middle of a sentence.
-func lowerInitial(s string) string {
-	_, n := utf8.DecodeRuneInString(s)
-	return strings.ToLower(s[:n]) + s[n:]
-}
-
 // over says a size and the limit that it is over, so that they differ.
 func over(have, limit int64) string {
-	if Bytes(have) == Bytes(limit) {
-		return Bytes(limit) + " and " + Count(have-limit, "byte", "bytes") + ", the limit is " + Bytes(limit)
+	if phrase.Bytes(have) == phrase.Bytes(limit) {
+		return phrase.Bytes(limit) + " and " + phrase.Count(have-limit, "byte", "bytes") + ", the limit is " + phrase.Bytes(limit)
 	}
-	return Bytes(have) + ", the limit is " + Bytes(limit)
+	return phrase.Bytes(have) + ", the limit is " + phrase.Bytes(limit)
 }
 
 // NoRoom says that a quota is full.
 func NoRoom(q slot.Quota) string {
 	whose := map[string]string{"slot": "One question", "application": "One application", "person": "One person"}[q.Of]
-	return whose + " may keep " + Bytes(q.Most) + " of files with us, and " + Bytes(q.Have) + " are there already, with those that were replaced in the last day. Take some out that are not needed, or wait a day. Nothing else is lost."
+	return whose + " may keep " + phrase.Bytes(q.Most) + " of files with us, and " + phrase.Bytes(q.Have) + " are there already, with those that were replaced in the last day. Take some out that are not needed, or wait a day. Nothing else is lost."
 }
 
 // Obstacle says what is in the way, shortly, for the list beside the
@@ -79,36 +48,34 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	amount := func(n int64) string { return quantity(f, q, n) }
 	switch o.Code {
 	case form.CodeBlank:
-		if q != nil && q.Kind == form.Declaration {
-			return "To agree: " + label, map[bool]string{true: "Read it, and type your initials if you agree.", false: "Read it and tick it."}[q.Initials]
+		if q != nil && o.Place.Row == "" {
+			return q.Unanswered()
 		}
 		return "Not answered: " + label, "Answer it."
 	case form.CodeUnreadable:
 		return fmt.Sprintf("%s: “%s” cannot be read", head, o.Name), Form(q)
 	case form.CodeTooLong:
-		return fmt.Sprintf("%s is %s over", head, Count(o.Have-o.Limit, "word", "words")),
-			fmt.Sprintf("It has %d words; up to %d are taken. Take out %s.", o.Have, o.Limit, Count(o.Have-o.Limit, "word", "words"))
+		return fmt.Sprintf("%s is %s over", head, phrase.Count(o.Have-o.Limit, "word", "words")),
+			fmt.Sprintf("It has %d words; up to %d are taken. Take out %s.", o.Have, o.Limit, phrase.Count(o.Have-o.Limit, "word", "words"))
 	case form.CodeTooShort:
-		return fmt.Sprintf("%s is %s short", head, Count(o.Limit-o.Have, "word", "words")), fmt.Sprintf("It has %d words; at least %d are wanted.", o.Have, o.Limit)
+		return fmt.Sprintf("%s is %s short", head, phrase.Count(o.Limit-o.Have, "word", "words")), fmt.Sprintf("It has %d words; at least %d are wanted.", o.Have, o.Limit)
 	case form.CodeTooManyChars:
-		return fmt.Sprintf("%s is %s over", head, Count(o.Have-o.Limit, "character", "characters")),
+		return fmt.Sprintf("%s is %s over", head, phrase.Count(o.Have-o.Limit, "character", "characters")),
 			fmt.Sprintf("Up to %d characters are taken.", o.Limit)
 	case form.CodeTooLittle:
 		return fmt.Sprintf("%s: %s is less than the least, %s", head, amount(o.Have), amount(o.Limit)), "Make it " + amount(o.Limit) + " or more."
 	case form.CodeTooMuch:
-		if q != nil && q.Kind == form.Fees {
-			if o.Limit == 0 {
-				return o.Name + " is not offered to you", "Take it out."
-			}
-			return fmt.Sprintf("%s: %d is more than can be taken", o.Name, o.Have), fmt.Sprintf("Take at most %d.", o.Limit)
-		}
 		return fmt.Sprintf("%s: %s is more than the most, %s", head, amount(o.Have), amount(o.Limit)), "Make it " + amount(o.Limit) + " or less."
+	case form.CodeNotOffered:
+		return o.Name + " is not offered to you", "Take it out."
+	case form.CodeTooManyTaken:
+		return fmt.Sprintf("%s: %d is more than can be taken", o.Name, o.Have), fmt.Sprintf("Take at most %d.", o.Limit)
 	case form.CodeTooEarly:
-		return fmt.Sprintf("%s: %s too early", head, Count(o.Have, "day", "days")), "Move it to " + o.Day.Words() + " or later."
+		return fmt.Sprintf("%s: %s too early", head, phrase.Count(o.Have, "day", "days")), "Move it to " + o.Day.Words() + " or later."
 	case form.CodeTooLate:
-		return fmt.Sprintf("%s: %s too late", head, Count(o.Have, "day", "days")), "Move it to " + o.Day.Words() + " or earlier."
+		return fmt.Sprintf("%s: %s too late", head, phrase.Count(o.Have, "day", "days")), "Move it to " + o.Day.Words() + " or earlier."
 	case form.CodeTooOld:
-		return fmt.Sprintf("%s: %s too old", head, Count(o.Have, "day", "days")), fmt.Sprintf("It may be at most %s old at the closing: of %s or later.", Count(o.Limit, "month", "months"), o.Day.Words())
+		return fmt.Sprintf("%s: %s too old", head, phrase.Count(o.Have, "day", "days")), fmt.Sprintf("It may be at most %s old at the closing: of %s or later.", phrase.Count(o.Limit, "month", "months"), o.Day.Words())
 	case form.CodeTooFewPicked:
 		return fmt.Sprintf("%s: %d picked, at least %d are wanted", head, o.Have, o.Limit), "Pick " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."
 	case form.CodeTooManyPicked:
@@ -123,11 +90,11 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 		marks := form.Sure(o.Detail).Marks()
 		return fmt.Sprintf("%s: is it %s or %s?", head, marks[0], marks[1]), "Say which."
 	case form.CodeTooFewRows:
-		return fmt.Sprintf("%s has %s; at least %d are wanted", head, Count(o.Have, "row", "rows"), o.Limit), "Add " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."
+		return fmt.Sprintf("%s has %s; at least %d are wanted", head, phrase.Count(o.Have, "row", "rows"), o.Limit), "Add " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."
 	case form.CodeTooManyRows:
-		return fmt.Sprintf("%s has %s; at most %d are taken", head, Count(o.Have, "row", "rows"), o.Limit), "Empty " + strconv.FormatInt(o.Have-o.Limit, 10) + "."
+		return fmt.Sprintf("%s has %s; at most %d are taken", head, phrase.Count(o.Have, "row", "rows"), o.Limit), "Empty " + strconv.FormatInt(o.Have-o.Limit, 10) + "."
 	case form.CodePartUnreadable:
-		return fmt.Sprintf("%s: “%s” cannot be read as %s", head, o.Detail, lowerInitial(o.Name)), "Write it again."
+		return fmt.Sprintf("%s: “%s” cannot be read as %s", head, o.Detail, phrase.LowerInitial(o.Name)), "Write it again."
 	case form.CodeBoxNumber:
 		return fmt.Sprintf("%s: “%s” is a box number", head, o.Name), "Give the street or the name of the site, so that somebody could go there."
 	case form.CodePart:
@@ -153,9 +120,9 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	case form.CodeBudgetCap:
 		return fmt.Sprintf("“%s” asks %s; at most %s is allowed", o.Name, sum(o.Have), sum(o.Limit)), fmt.Sprintf("It may take at most %s%% of what you ask from us: %s less.", o.Detail, sum(o.Have-o.Limit))
 	case form.CodeFilesFew:
-		return fmt.Sprintf("%s: %s, at least %d are wanted", head, Count(o.Have, "file", "files"), o.Limit), "Put in " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."
+		return fmt.Sprintf("%s: %s, at least %d are wanted", head, phrase.Count(o.Have, "file", "files"), o.Limit), "Put in " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."
 	case form.CodeFilesMany:
-		return fmt.Sprintf("%s: %s, at most %d are taken", head, Count(o.Have, "file", "files"), o.Limit), "Take out " + strconv.FormatInt(o.Have-o.Limit, 10) + "."
+		return fmt.Sprintf("%s: %s, at most %d are taken", head, phrase.Count(o.Have, "file", "files"), o.Limit), "Take out " + strconv.FormatInt(o.Have-o.Limit, 10) + "."
 	case form.CodeFilesSize:
 		return fmt.Sprintf("%s: %s", head, strings.Replace(over(o.Have, o.Limit), ", the", " together, the", 1)), "Make some of them smaller."
 	case form.CodeFileNeeds:
@@ -179,10 +146,10 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	case form.CodeFile:
 		return FileFault(o)
 	case form.CodeRefereeMissing:
-		if q != nil && q.Kind == form.Signatory {
-			return Count(o.Limit-o.Have, "person", "people") + " to name who confirms: " + label, "Name them; they get a mail with a link of their own."
+		if q != nil && q.Confirms() {
+			return phrase.Count(o.Limit-o.Have, "person", "people") + " to name who confirms: " + label, "Name them; they get a mail with a link of their own."
 		}
-		return Count(o.Limit-o.Have, "referee", "referees") + " to name: " + label, "Name somebody who can vouch for you, and ask them."
+		return phrase.Count(o.Limit-o.Have, "referee", "referees") + " to name: " + label, "Name somebody who can vouch for you, and ask them."
 	case form.CodeRefereeToAsk:
 		return o.Name + " has not been asked yet", "Check the address and ask them."
 	case form.CodeRefereeAsked:
@@ -247,9 +214,9 @@ func FileFault(o form.Obstacle) (what, remedy string) {
 	case slot.NotColour:
 		return o.Name + " is grey", "Put in one in colour."
 	case slot.TooLong:
-		return fmt.Sprintf("%s runs %s, the limit is %s", o.Name, Seconds(o.Have), Seconds(o.Limit)), "Cut it."
+		return fmt.Sprintf("%s runs %s, the limit is %s", o.Name, phrase.Seconds(o.Have), phrase.Seconds(o.Limit)), "Cut it."
 	case slot.TooShort:
-		return fmt.Sprintf("%s runs %s, at least %s is wanted", o.Name, Seconds(o.Have), Seconds(o.Limit)), "Put in a longer one."
+		return fmt.Sprintf("%s runs %s, at least %s is wanted", o.Name, phrase.Seconds(o.Have), phrase.Seconds(o.Limit)), "Put in a longer one."
 	case slot.NotPDF:
 		return o.Name + " is not a PDF", "Save or print it as PDF and put that in."
 	case slot.Locked:

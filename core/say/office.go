@@ -1,12 +1,10 @@
 package say
 
 import (
-	"strconv"
 	"strings"
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
-	"ulvant/core/money"
 )
 
 // StuckOn says whose move it is to take an obstacle out of the way.
@@ -35,7 +33,8 @@ func Stuck(c form.Code) string {
 		return "A box number for an address"
 	case form.CodePart, form.CodePartUnreadable, form.CodeNotSure:
 		return "An answer with a part missing"
-	case form.CodeTooFewPicked, form.CodeTooManyPicked, form.CodePickedTwice, form.CodeNotApplied, form.CodeLessThanNone:
+	case form.CodeTooFewPicked, form.CodeTooManyPicked, form.CodePickedTwice, form.CodeNotApplied, form.CodeLessThanNone,
+		form.CodeNotOffered, form.CodeTooManyTaken:
 		return "Too few or too many picked"
 	case form.CodeTooFewRows, form.CodeTooManyRows:
 		return "Too few or too many rows in a table"
@@ -73,30 +72,6 @@ func Stuck(c form.Code) string {
 		return "A rule that is not met"
 	}
 	return string(c)
-}
-
-// Award says what an award is worth and for whom it is, shortly: €4,000,
-// merit-led. For somebody who sews.
-func Award(a form.Award, currency string) string {
-	var parts []string
-	if a.Purse > 0 {
-		worth := money.Format(a.Purse, currency)
-		if a.Places > 1 {
-			worth += " for each of " + strconv.Itoa(a.Places)
-		}
-		parts = append(parts, worth)
-	}
-	if a.Led != "" {
-		parts = append(parts, a.Led+"-led")
-	}
-	if a.Donor != "" {
-		parts = append(parts, "given by "+a.Donor)
-	}
-	out := strings.Join(parts, ", ")
-	if out != "" && a.About != "" {
-		out += ". "
-	}
-	return out + a.About
 }
 
 // RuleNames gives the label of every rule, and of those about files, ticks and papers.

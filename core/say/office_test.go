@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"ulvant/core/form"
+	"ulvant/core/phrase"
 	"ulvant/core/say"
 )
 
@@ -28,7 +29,7 @@ func TestFoundForTheOffice(t *testing.T) {
 		}
 	}
 	for name, want := range map[string]string{"award": "an award", "section": "a section", "": "a "} {
-		if got := say.WithArticle(name); got != want {
+		if got := phrase.WithArticle(name); got != want {
 			t.Errorf("%q, want %q", got, want)
 		}
 	}

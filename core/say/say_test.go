@@ -16,6 +16,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/money"
 	"ulvant/core/pattern"
+	"ulvant/core/phrase"
 	"ulvant/core/say"
 	"ulvant/core/slot"
 )
@@ -356,12 +357,12 @@ func TestEveryVerbHasASentence(t *testing.T) {
 // Small words: sizes, running times, counts, ages of days, worth of an award.
 func TestSmallWords(t *testing.T) {
 	for got, want := range map[string]string{
-		say.Bytes(1): "1 byte", say.Bytes(999): "999 bytes", say.Bytes(1500): "2 kB", say.Bytes(6 << 20): "6 MB", say.Bytes(3 << 19): "1.5 MB", say.Bytes(1023): "1023 bytes", say.Bytes(1024): "1 kB", say.Bytes(1<<20 - 1): "1 MB", say.Bytes(4 << 30): "4 GB", say.Bytes(840_000): "821 kB",
-		say.Seconds(59): "59 s", say.Seconds(120): "2 min", say.Seconds(150): "2 min 30 s",
-		say.Count(1, "word", "words"): "1 word", say.Count(0, "word", "words"): "0 words",
-		say.Initial("“its site” is"): "“Its site” is", say.Initial(""): "", say.Initial("ørn"): "Ørn",
-		say.Award(form.Award{Purse: 400_000, Places: 1, Led: "merit", Donor: "Ada Quill", About: "For somebody who sews."}, "EUR"): "€4,000, merit-led, given by Ada Quill. For somebody who sews.",
-		say.Award(form.Award{Purse: 150_000, Places: 2}, "EUR"):                                                                    money.Format(150_000, "EUR") + " for each of 2", say.Award(form.Award{About: "A medal."}, "EUR"): "A medal.",
+		phrase.Bytes(1): "1 byte", phrase.Bytes(999): "999 bytes", phrase.Bytes(1500): "2 kB", phrase.Bytes(6 << 20): "6 MB", phrase.Bytes(3 << 19): "1.5 MB", phrase.Bytes(1023): "1023 bytes", phrase.Bytes(1024): "1 kB", phrase.Bytes(1<<20 - 1): "1 MB", phrase.Bytes(4 << 30): "4 GB", phrase.Bytes(840_000): "821 kB",
+		phrase.Seconds(59): "59 s", phrase.Seconds(120): "2 min", phrase.Seconds(150): "2 min 30 s",
+		phrase.Count(1, "word", "words"): "1 word", phrase.Count(0, "word", "words"): "0 words",
+		phrase.Initial("“its site” is"): "“Its site” is", phrase.Initial(""): "", phrase.Initial("ørn"): "Ørn",
+		form.Award{Purse: 400_000, Places: 1, Led: "merit", Donor: "Ada Quill", About: "For somebody who sews."}.Sentence("EUR"): "€4,000, merit-led, given by Ada Quill. For somebody who sews.",
+		form.Award{Purse: 150_000, Places: 2}.Sentence("EUR"):                                                                    money.Format(150_000, "EUR") + " for each of 2", form.Award{About: "A medal."}.Sentence("EUR"): "A medal.",
 	} {
 		if got != want {
 			t.Errorf("%q, want %q", got, want)

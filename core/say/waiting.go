@@ -6,6 +6,7 @@ import (
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/phrase"
 	"ulvant/core/waiting"
 )
 
@@ -33,5 +34,5 @@ func Outcomes(n map[lifecycle.State]int, order []lifecycle.State) string {
 			parts = append(parts, strconv.Itoa(n[s])+" "+string(s))
 		}
 	}
-	return List(parts)
+	return phrase.List(parts)
 }

@@ -75,7 +75,8 @@ func tally(f *form.Form, q *form.Question, answered []map[form.Place]form.Answer
 		}
 		read := q
 		if at.Column != "" {
-			read = &form.Question{Kind: form.Choice, Options: f.Options(q)}
+			first := f.Parts(q)[0]
+			read = &form.Question{Kind: first.Kind, Options: first.Options}
 		}
 		v, ok := f.Read(read, x.Raw)
 		if !ok {
@@ -87,7 +88,7 @@ func tally(f *form.Form, q *form.Question, answered []map[form.Place]form.Answer
 			picks[map[bool]string{true: "yes", false: "no"}[*v.Yes]]++
 		case v.Number != nil:
 			numbers = append(numbers, *v.Number)
-		case q.Kind == form.Date:
+		case !v.Date.IsZero():
 			numbers = append(numbers, condition.Number{Num: int64(v.Date), Den: 1})
 		case v.List != nil:
 			for _, k := range v.List {
@@ -100,8 +101,8 @@ func tally(f *form.Form, q *form.Question, answered []map[form.Place]form.Answer
 		}
 	}
 	options := f.Options(q)
-	if q.Kind == form.YesNo {
-		options = []form.Option{{Key: "yes", Label: "yes"}, {Key: "no", Label: "no"}}
+	if q.Type() == condition.TypeYes {
+		options = form.YesAndNo()
 	}
 	for _, o := range options {
 		r.Picks = append(r.Picks, Pick{o.Label, picks[string(o.Key)]})

@@ -12,7 +12,9 @@ import (
 	"ulvant/core/waiting"
 )
 
-func day(m time.Month, d, h int) calendar.Wall { return calendar.At(calendar.NewDate(2027, m, d), h, 0) }
+func day(m time.Month, d, h int) calendar.Wall {
+	return calendar.At(calendar.NewDate(2027, m, d), h, 0)
+}
 
 // shore closes on 9 April at 16:00 and is read, by two each, until 7 May at 17:00.
 func shore(t *testing.T, change func(*form.Design)) *form.Form {

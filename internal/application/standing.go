@@ -62,7 +62,7 @@ func (s *Store) filled(ctx context.Context, q db.Querier, c Case, f *form.Form, 
 		}
 		filled.Today, filled.Others = sealed.Decoded.Day, sealed.Decoded.Others
 	}
-	if f.Asks(form.Signer) {
+	if f.AsksSigner() {
 		if filled.Signers, err = s.Signers(ctx, q, c.ID); err != nil {
 			return nil, nil, err
 		}

@@ -14,8 +14,8 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/phrase"
 	"ulvant/core/refusal"
-	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/material"
 	"ulvant/internal/people"
@@ -99,7 +99,7 @@ func (s *Store) Save(ctx context.Context, tx *db.Tx, c application.Case, edits [
 		r := &results[i]
 		r.Place, r.EditID = e.Place, e.EditID
 		if r.Fault = fault(f, e); r.Fault == "" && !w.Takes(e.Question) {
-			r.Fault = say.Initial(application.ErrNotReopened.Error()) + "."
+			r.Fault = phrase.Initial(application.ErrNotReopened.Error()) + "."
 		}
 		if r.Fault != "" {
 			continue

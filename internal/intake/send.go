@@ -131,7 +131,7 @@ func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *
 		if r.State != form.SentIn || !onPath(r.Question) {
 			continue
 		}
-		l := seal.Letter{Question: r.Question, Referee: r.ID, Name: r.Name, Knows: r.Knows, Text: r.Letter, Confirms: f.Question(r.Question).Kind == form.Signatory, Paper: r.Paper, Dating: r.Dating()}
+		l := seal.Letter{Question: r.Question, Referee: r.ID, Name: r.Name, Knows: r.Knows, Text: r.Letter, Confirms: f.Question(r.Question).Confirms(), Paper: r.Paper, Dating: r.Dating()}
 		if r.LetterFile != nil {
 			m, err := s.Materials.Find(ctx, tx, *r.LetterFile, c.EntryID)
 			if err != nil {

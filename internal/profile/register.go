@@ -9,9 +9,9 @@ import (
 	"time"
 
 	"ulvant/core/calendar"
+	"ulvant/core/phrase"
 	"ulvant/core/profile"
 	"ulvant/core/refusal"
-	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/post"
@@ -139,7 +139,7 @@ func (s *Store) remind(ctx context.Context, at time.Time) error {
 		for _, p := range due {
 			body += "“" + p.Name + "”, by " + calendar.WallOf(p.Promised, s.Zone).Words() + "\n"
 		}
-		_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "promise", To: s.Contact, ToName: "the office", Subject: say.Initial(say.Count(int64(len(due)), "organisation waits", "organisations wait")) + " to be looked over", Body: body + "\nThey stand under “Organisations” at your desk.\n"})
+		_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "promise", To: s.Contact, ToName: "the office", Subject: phrase.Initial(phrase.Count(int64(len(due)), "organisation waits", "organisations wait")) + " to be looked over", Body: body + "\nThey stand under “Organisations” at your desk.\n"})
 		return err
 	})
 }

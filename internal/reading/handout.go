@@ -11,8 +11,8 @@ import (
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/phrase"
 	"ulvant/core/refusal"
-	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
@@ -29,7 +29,7 @@ type HandedOut struct {
 
 // Says it in a sentence.
 func (h HandedOut) Says() string {
-	s := say.Count(int64(h.Cases), "case is", "cases are") + " with " + say.Count(int64(h.Readers), "reader", "readers") + "; nobody has more than " + strconv.Itoa(h.Most) + "."
+	s := phrase.Count(int64(h.Cases), "case is", "cases are") + " with " + phrase.Count(int64(h.Readers), "reader", "readers") + "; nobody has more than " + strconv.Itoa(h.Most) + "."
 	if len(h.Short) > 0 {
 		list := h.Short
 		if len(list) > 20 {

@@ -29,7 +29,7 @@ func (s *Store) PutPaper(ctx context.Context, by db.Actor, at time.Time, c appli
 			return err
 		}
 		q := f.Question(question)
-		if q == nil || q.Kind != form.Signatory || q.Ask == nil || !q.Ask.Paper {
+		if q == nil || !q.Confirms() || q.Ask == nil || !q.Ask.Paper {
 			return ErrNotFound
 		}
 		wants = q.Ask.Wants

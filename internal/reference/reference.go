@@ -119,7 +119,7 @@ func (s *Store) Name(ctx context.Context, tx *db.Tx, c application.Case, questio
 		return 0, refusal.In("email", "This is your own address. Somebody else must vouch for you.")
 	}
 	q := f.Question(question)
-	if q == nil || q.Kind != form.Referee && q.Kind != form.Signatory {
+	if q == nil || !q.AsksPeople() {
 		return 0, ErrNotFound
 	}
 	if err := s.room(ctx, tx, c, q, email); err != nil {
@@ -176,7 +176,7 @@ func (s *Store) ask(ctx context.Context, tx *db.Tx, c application.Case, f *form.
 	subject, wants := " asks you for a letter: “", "a short letter, written in a box or put up as a PDF."
 	if q := f.Question(r.Question); q != nil && q.Ask != nil && q.Ask.Wants != "" {
 		wants = q.Ask.Wants
-		if q.Kind == form.Signatory {
+		if q.Confirms() {
 			subject, wants = " asks you to confirm something for “", "to confirm that "+q.Ask.Wants
 		}
 	}

@@ -17,6 +17,7 @@ import (
 
 	"ulvant/core/condition"
 	"ulvant/core/form"
+	"ulvant/core/phrase"
 	"ulvant/core/say"
 	"ulvant/core/seal"
 	"ulvant/internal/application"
@@ -67,7 +68,7 @@ func PDF(f *form.Form, s application.Seal, roundName string) ([]byte, error) {
 	p.line("", 8, 4, "SHA-256 "+hex.EncodeToString(s.SHA256))
 	p.line("", 8, 4, "Ed25519 "+base64.StdEncoding.EncodeToString(s.Signature))
 	if p.missing > 0 {
-		p.line("", 8, 4, say.Count(int64(p.missing), "character", "characters")+" could not be drawn in this copy and "+
+		p.line("", 8, 4, phrase.Count(int64(p.missing), "character", "characters")+" could not be drawn in this copy and "+
 			"are shown as □. They are kept whole in the application itself.")
 	}
 	var out bytes.Buffer
@@ -108,7 +109,7 @@ func (p *printer) answers(f *form.Form, d *seal.Document) {
 		for i := range sec.Questions {
 			q := &sec.Questions[i]
 			st := path.Find(q.Key)
-			if st == nil || st.Asked != condition.Yes || q.Kind == form.File || q.Kind == form.Referee {
+			if st == nil || st.Asked != condition.Yes || !q.Written() {
 				continue
 			}
 			text := say.Answer(f, q, filled, st)

@@ -42,7 +42,7 @@ func TestARoleForAPartOfIt(t *testing.T) {
 		status map[string]int
 	}{
 		{"whole@ostrel-trust.example", access.Held{Role: access.LooksOnly}, map[string]bool{"/office/rounds|" + other: true, "/office/rounds|Make a round": false, "/office/rounds/shore-2027/reading|Invite by mail": false, "/office/rounds/shore-2027/design|Publish as design": false, "/office/rounds/shore-2027/design|You look at it": true, "/office/rounds/shore-2027/decisions|Record the panel": false,
-				"/office/applications/" + c.Ref + "|Ask the applicant": false, "/office/find?q=" + c.Ref + "|": true, "/office/find?q=imre|imre@corvoe.example": true},
+			"/office/applications/" + c.Ref + "|Ask the applicant": false, "/office/find?q=" + c.Ref + "|": true, "/office/find?q=imre|imre@corvoe.example": true},
 			map[string]int{"/office/rounds/boats-2027": 200, "/office/applications/" + c.Ref: 200, "/office/new-round": 409, "/office/security": 409}},
 		{"shore@ostrel-trust.example", access.Held{Role: access.Checks, Scope: access.Scope{Round: shore}},
 			map[string]bool{"/office/rounds|" + other: false, "/office/rounds|spring 2027": true, "/office|" + other: false, "/office|spring 2027": true, "/office/find?q=boats|" + other: false, "/office/find?q=imre|" + c.Ref: true, "/office/find?q=imre|has an account": false},

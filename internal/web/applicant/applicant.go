@@ -368,12 +368,12 @@ func (d *Desk) others(r *site.Request) (files []material.File, referees []refere
 		}
 		return false
 	}
-	if asks(func(q *form.Question) bool { return q.Kind == form.File || q.Media }) {
+	if asks((*form.Question).TakesFiles) {
 		if files, err = r.Materials.Of(r.Context, r.DB, r.Case.EntryID); err != nil {
 			return nil, nil, err
 		}
 	}
-	if asks(func(q *form.Question) bool { return q.Kind == form.Referee || q.Kind == form.Signatory }) {
+	if asks((*form.Question).AsksPeople) {
 		referees, err = r.Referees.Of(r.Context, r.DB, r.Case.EntryID)
 	}
 	return files, referees, err

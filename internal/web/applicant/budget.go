@@ -25,7 +25,7 @@ func Budget(f *form.Form, filled *form.Filled, path *form.Path) *BudgetTable {
 	for i := range path.Questions {
 		st := &path.Questions[i]
 		q := f.Question(st.Key)
-		if q.Kind != form.Budget || st.Asked != condition.Yes || st.Totals == nil {
+		if q.Keeps() != form.InLines || st.Asked != condition.Yes || st.Totals == nil {
 			continue
 		}
 		cur := f.Design.Currency

@@ -10,7 +10,6 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/form"
-	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/web/field"
@@ -91,7 +90,7 @@ func written(in field.Input, value string, non form.NonAnswer) string {
 	}
 	var out []string
 	for _, l := range form.Lines(value) {
-		out = append(out, say.Option(in.Options, l))
+		out = append(out, form.LabelOf(in.Options, l))
 	}
 	return strings.Join(out, "\n")
 }

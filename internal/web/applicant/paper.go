@@ -19,7 +19,7 @@ func onPaper(r *site.Request) (*form.Form, *form.Question, error) {
 		return nil, nil, err
 	}
 	q := f.Question(form.Key(r.Params("question")))
-	if q == nil || q.Kind != form.Signatory || q.Ask == nil || !q.Ask.Paper {
+	if q == nil || !q.Confirms() || q.Ask == nil || !q.Ask.Paper {
 		return nil, nil, fiber.ErrNotFound
 	}
 	return f, q, nil

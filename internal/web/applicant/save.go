@@ -11,6 +11,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/condition"
+	"ulvant/core/control"
 	"ulvant/core/form"
 	"ulvant/core/refusal"
 	"ulvant/internal/application"
@@ -111,7 +112,7 @@ func Save(r *site.Request) error {
 		for _, row := range f.Rows {
 			st := rowStands{Key: row.Key, Faulty: row.Faulty}
 			for _, in := range row.Inputs {
-				if in.As == field.Computed {
+				if in.As == control.Computed {
 					st.Computed = in.Value
 				}
 			}
@@ -223,7 +224,7 @@ func PutFile(r *site.Request) error {
 		return err
 	}
 	q := f.Question(form.Key(r.Params("slot")))
-	if q == nil || q.Kind != form.File && !q.Media {
+	if q == nil || !q.TakesFiles() {
 		return fiber.ErrNotFound
 	}
 	h, body, err := r.Upload("file")
@@ -301,7 +302,7 @@ func NameReferee(r *site.Request) error {
 		return err
 	}
 	q := f.Question(form.Key(r.Params("question")))
-	if q == nil || q.Kind != form.Referee && q.Kind != form.Signatory {
+	if q == nil || !q.AsksPeople() {
 		return fiber.ErrNotFound
 	}
 	typed := map[string]string{"name": r.FormValue("name"), "email": r.FormValue("email"), "knows": r.FormValue("knows")}

@@ -46,7 +46,7 @@ func Reading(f *form.Form, filled *form.Filled, path *form.Path, seen func(*form
 		for j := range s.Questions {
 			q := &s.Questions[j]
 			st := path.Find(q.Key)
-			if st.Asked != condition.Yes || q.Kind == form.File || q.Kind == form.Referee || seen != nil && !seen(q) {
+			if st.Asked != condition.Yes || !q.Written() || seen != nil && !seen(q) {
 				continue
 			}
 			if text := say.Answer(f, q, filled, st); text != "" {

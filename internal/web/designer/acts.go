@@ -193,7 +193,7 @@ func fresh(list string, key form.Key, label string, kind form.Kind) (any, bool) 
 	switch list {
 	case "questions", "columns":
 		if kind == "" {
-			kind = form.Short
+			kind = form.Kinds()[0].Kind
 		}
 		if !slices.ContainsFunc(form.Kinds(), func(k form.KindInfo) bool { return k.Kind == kind }) {
 			return nil, false

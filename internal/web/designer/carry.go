@@ -9,6 +9,7 @@ import (
 
 	"ulvant/core/design"
 	"ulvant/core/form"
+	"ulvant/core/phrase"
 	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/round"
@@ -86,7 +87,7 @@ func Import(r *site.Request) error {
 		r.Tell("The file holds nothing that is not here already.")
 		return r.See(there(r, value(r, "path")))
 	}
-	r.Tell(say.Count(int64(len(ops)), "change was", "changes were") + " taken over; undo takes all of them back.")
+	r.Tell(phrase.Count(int64(len(ops)), "change was", "changes were") + " taken over; undo takes all of them back.")
 	return edit(r, ops, there(r, ""))
 }
 

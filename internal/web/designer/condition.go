@@ -12,7 +12,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/money"
-	"ulvant/core/say"
+	"ulvant/core/phrase"
 	"ulvant/internal/web/field"
 )
 
@@ -353,7 +353,7 @@ func (b *builder) choice(r condition.Ref) string {
 	if strings.HasPrefix(s, "“") && strings.HasSuffix(s, "”") {
 		s = strings.Trim(s, "“”")
 	}
-	return say.Initial(s)
+	return phrase.Initial(s)
 }
 
 // choices of a value; nil when it is typed.
@@ -366,7 +366,7 @@ func (b *builder) choices(of condition.Ref, rel condition.Rel, typ condition.Typ
 		return out
 	}
 	if typ == condition.TypeYes {
-		return []form.Option{{Key: "yes", Label: "yes"}, {Key: "no", Label: "no"}}
+		return form.YesAndNo()
 	}
 	if of.Stage != "" {
 		return []form.Option{{Key: form.Key(lifecycle.InvitedOn), Label: string(lifecycle.InvitedOn)}, {Key: form.Key(lifecycle.NotAwarded), Label: "not invited on"}}
@@ -374,17 +374,6 @@ func (b *builder) choices(of condition.Ref, rel condition.Rel, typ condition.Typ
 	q := b.names.Question(of)
 	if q == nil {
 		return nil
-	}
-	if q.Kind == form.Keywords {
-		var out []form.Option
-		for _, l := range b.form.Design.Lists {
-			if l.Key == q.List {
-				for _, it := range l.Items {
-					out = append(out, form.Option{Key: form.Key(it.Code), Label: it.Label})
-				}
-			}
-		}
-		return out
 	}
 	return b.form.Options(q)
 }

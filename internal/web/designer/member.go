@@ -12,6 +12,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/identifier"
 	"ulvant/core/money"
+	"ulvant/core/phrase"
 	"ulvant/core/say"
 )
 
@@ -168,7 +169,7 @@ func (b *builder) sentence(c condition.Cond) string {
 	if c.Always() {
 		return ""
 	}
-	return say.Initial(condition.Sentence(c, b.names)) + "."
+	return phrase.Initial(condition.Sentence(c, b.names)) + "."
 }
 
 func (b *builder) drawRefs(in *input, list []condition.Ref) {
@@ -177,17 +178,17 @@ func (b *builder) drawRefs(in *input, list []condition.Ref) {
 		one := []form.Option{{}}
 		in.Picked = append(in.Picked, refText(r))
 		if !r.Zero() && !slices.Contains(sources, r) {
-			one = append(one, form.Option{Key: form.Key(refText(r)), Label: say.Initial(strings.TrimPrefix(b.sourceName(r), "“"))})
+			one = append(one, form.Option{Key: form.Key(refText(r)), Label: phrase.Initial(strings.TrimPrefix(b.sourceName(r), "“"))})
 		}
 		for _, s := range sources {
-			one = append(one, form.Option{Key: form.Key(refText(s)), Label: say.Initial(strings.TrimPrefix(b.sourceName(s), "“"))})
+			one = append(one, form.Option{Key: form.Key(refText(s)), Label: phrase.Initial(strings.TrimPrefix(b.sourceName(s), "“"))})
 		}
 		in.Refs = append(in.Refs, one)
 	}
 }
 
 func (b *builder) sourceName(r condition.Ref) string {
-	if q := b.form.Question(r.Answer); q != nil && q.Kind == form.Budget {
+	if q := b.form.Question(r.Answer); q != nil && q.Keeps() == form.InLines {
 		return "“" + q.Label + "”: " + map[form.Key]string{form.ColCost: "the costs", form.ColUs: "what is asked"}[r.Column]
 	}
 	if c := b.form.Column(r.Answer, r.Column); c != nil {
@@ -197,6 +198,12 @@ func (b *builder) sourceName(r condition.Ref) string {
 		return "the rows of “" + b.form.Question(r.Answer).Label + "”"
 	}
 	return b.names.Of(r)
+}
+
+// kind is that of the question being set; "" for another thing.
+func (b *builder) kind() form.Kind {
+	kind, _ := b.thing["kind"].(string)
+	return form.Kind(kind)
 }
 
 // from is what of the design a member is chosen from.
@@ -250,13 +257,13 @@ func (b *builder) from(m design.Member) []form.Option {
 		each(func(q *form.Question) bool { return b.form.Options(q) != nil })
 	case "addresses":
 		each(func(q *form.Question) bool {
-			return q.Kind == form.Address && !strings.HasSuffix(b.path, "/"+string(q.Key))
+			return q.Kind == b.kind() && !strings.HasSuffix(b.path, "/"+string(q.Key))
 		})
 	case "sums":
-		each(func(q *form.Question) bool { return q.Kind == form.Money })
+		each(func(q *form.Question) bool { return q.Keeps() == form.InText && q.Measure() == form.Sums })
 	case "slots":
 		each(func(q *form.Question) bool {
-			return q.Kind == form.File && !strings.HasSuffix(b.path, "/"+string(q.Key))
+			return q.Keeps() == form.AsFiles && !strings.HasSuffix(b.path, "/"+string(q.Key))
 		})
 	}
 	return out

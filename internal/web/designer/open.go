@@ -11,9 +11,9 @@ import (
 	"ulvant/core/design"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/phrase"
 	"ulvant/core/proof"
 	"ulvant/core/refusal"
-	"ulvant/core/say"
 	"ulvant/internal/program"
 	"ulvant/internal/round"
 	"ulvant/internal/web/site"
@@ -68,7 +68,7 @@ func drawLastLook(r *site.Request, status int, problem string) error {
 	}
 	for _, m := range f.Design.Calendar {
 		at := f.At(m.Key)
-		d.Dates = append(d.Dates, dated{say.Initial(m.Label), at, at.Before(r.At)})
+		d.Dates = append(d.Dates, dated{phrase.Initial(m.Label), at, at.Before(r.At)})
 	}
 	if r.Round.DesignID != nil {
 		if d.Number, err = r.Rounds.Number(r.Context, r.DB, *r.Round.DesignID); err != nil {

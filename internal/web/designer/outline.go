@@ -5,7 +5,7 @@ import (
 
 	"ulvant/core/design"
 	"ulvant/core/form"
-	"ulvant/core/say"
+	"ulvant/core/phrase"
 )
 
 // box draws a list of the document as an outline.
@@ -70,7 +70,7 @@ func noteOf(list string, m map[string]any) string {
 		return s
 	case "sections":
 		q, _ := m["questions"].([]any)
-		s := say.Count(int64(len(q)), "question", "questions")
+		s := phrase.Count(int64(len(q)), "question", "questions")
 		if m["asked"] != nil {
 			s += ", if"
 		}
@@ -81,7 +81,7 @@ func noteOf(list string, m map[string]any) string {
 	case "criteria":
 		return numberText(m["weight"]) + "%"
 	case "awards":
-		return say.Count(wholeOf(m["places"]), "place", "places")
+		return phrase.Count(wholeOf(m["places"]), "place", "places")
 	case "figures":
 		s, _ := m["op"].(string)
 		return s

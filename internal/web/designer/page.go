@@ -319,7 +319,7 @@ func (p *page) members(r *site.Request, b *builder, thing map[string]any, st sta
 		if m.Name == "must" && thing["blank"] == string(form.Required) {
 			continue
 		}
-		if kind == string(form.Long) && thing["media"] != true {
+		if slices.Contains(form.KindOf(form.Kind(kind)).Members, "media") && thing["media"] != true {
 			m.Sub = slices.DeleteFunc(slices.Clone(m.Sub), func(s design.Member) bool { return s.Name == "slot" })
 		}
 		in := b.input(m, m.Name, thing[m.Name])

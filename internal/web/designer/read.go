@@ -12,7 +12,7 @@ import (
 	"ulvant/core/design"
 	"ulvant/core/form"
 	"ulvant/core/money"
-	"ulvant/core/say"
+	"ulvant/core/phrase"
 	"ulvant/internal/web/field"
 	"ulvant/internal/web/site"
 )
@@ -57,7 +57,7 @@ func (b *builder) read(p field.Posted, m design.Member, name string) (v any, ok 
 			unit = 1 << 20
 		}
 		if !ok || unit%max(n.Den, 1) != 0 && m.As == design.Scaled {
-			return bad("Write a number with at most " + say.Count(int64(b.scale), "decimal", "decimals") + ".")
+			return bad("Write a number with at most " + phrase.Count(int64(b.scale), "decimal", "decimals") + ".")
 		}
 		return json.Number(strconv.FormatInt(n.Num*unit/max(n.Den, 1), 10)), true
 	case design.Tick: // a hidden "no" stands before the box

@@ -64,10 +64,10 @@ func Try(r *site.Request) error {
 		for j := range s.Questions {
 			q := &s.Questions[j]
 			x := tried{Field: field.New(f, filled, path, q, nil)}
-			switch q.Kind {
-			case form.File:
+			switch q.Keeps() {
+			case form.AsFiles:
 				x.Third, x.There = true, len(filled.Files[q.Key]) > 0
-			case form.Referee, form.Signatory:
+			case form.AsPeople:
 				x.Third, x.There = true, len(filled.Referees[q.Key]) > 0
 			}
 			t.Fields = append(t.Fields, x)
@@ -87,7 +87,7 @@ func Try(r *site.Request) error {
 // scratch is what stands in the form, or the example that was asked for.
 func scratch(r *site.Request, f *form.Form) (*form.Filled, string, error) {
 	if value(r, "typed") == "yes" {
-		filled := &form.Filled{Answers: field.FromForm(r, f), Files: map[form.Key][]slot.File{}, Referees: map[form.Key][]form.RefereeStanding{}, Lead: proof.Lead, Today: today(r, f)}
+		filled := &form.Filled{Answers: field.FromForm(r, f), Files: map[form.Key][]slot.File{}, Referees: map[form.Key][]form.RefereeStanding{}, Lead: form.ExampleLead, Today: today(r, f)}
 		there := r.Values("there")
 		for _, s := range f.Design.Sections {
 			for i := range s.Questions {
@@ -127,7 +127,7 @@ func scratch(r *site.Request, f *form.Form) (*form.Filled, string, error) {
 		}
 	}
 	if a == nil {
-		return &form.Filled{Answers: map[form.Place]form.Answer{}, Lead: proof.Lead, Today: today(r, f)}, who, nil
+		return &form.Filled{Answers: map[form.Place]form.Answer{}, Lead: form.ExampleLead, Today: today(r, f)}, who, nil
 	}
 	return a.Filled, who, nil
 }
@@ -136,8 +136,8 @@ func today(r *site.Request, f *form.Form) calendar.Date { return calendar.DateOf
 
 // exampleOf puts as many files or letters there as are asked for.
 func exampleOf(q *form.Question, filled *form.Filled) {
-	switch q.Kind {
-	case form.File:
+	switch q.Keeps() {
+	case form.AsFiles:
 		n := 1
 		if l := q.Limits.Else.Slot; l != nil {
 			n = max(n, l.FilesLeast)
@@ -145,7 +145,7 @@ func exampleOf(q *form.Question, filled *form.Filled) {
 		for i := range n {
 			filled.Files[q.Key] = append(filled.Files[q.Key], slot.File{ID: int64(i + 1), Name: "an example", State: slot.Ready})
 		}
-	case form.Referee, form.Signatory:
+	case form.AsPeople:
 		for range max(q.Limits.Else.Referees, 1) {
 			filled.Referees[q.Key] = append(filled.Referees[q.Key], form.RefereeStanding{Name: "somebody", Letter: form.SentIn})
 		}

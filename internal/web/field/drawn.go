@@ -4,8 +4,8 @@ import (
 	"strings"
 	"time"
 
+	"ulvant/core/control"
 	"ulvant/core/form"
-	"ulvant/core/say"
 	"ulvant/internal/material"
 	"ulvant/internal/reference"
 )
@@ -18,7 +18,7 @@ type Input struct {
 	Value   string
 	Non     form.NonAnswer
 	Version int
-	As      As
+	As      control.As
 	Options []form.Option
 	Notes   map[form.Key]string // beside options that need more than their label
 	Hint    string
@@ -26,26 +26,9 @@ type Input struct {
 	Bad     bool
 }
 
-// As says how an input is drawn.
-type As string
-
-// The ways.
-const (
-	Line     As = "line"
-	Sheet    As = "sheet" // several lines of text
-	Figure   As = "figure"
-	Radio    As = "radio"
-	Select   As = "select"
-	Checks   As = "checks"
-	Tick     As = "tick"
-	Initials As = "initials"
-	Adder    As = "adder"    // keywords from a long list
-	Computed As = "computed" // shown, not typed
-)
-
 // Picked reports an option that is chosen.
 func (in Input) Picked(key form.Key) bool {
-	if in.As == Checks || in.As == Adder {
+	if in.As.Several() {
 		for _, l := range form.Lines(in.Value) {
 			if l == string(key) {
 				return true
@@ -60,13 +43,23 @@ func (in Input) Picked(key form.Key) bool {
 func (in Input) Chosen() []form.Option {
 	var out []form.Option
 	for _, l := range form.Lines(in.Value) {
-		label := say.Option(in.Options, l)
+		label := form.LabelOf(in.Options, l)
 		if text, ok := strings.CutPrefix(l, form.Proposal); ok {
 			label = text + " (proposed)"
 		}
 		out = append(out, form.Option{Key: form.Key(l), Label: label})
 	}
 	return out
+}
+
+// LabelInside reports an input that says its own label.
+func (f Field) LabelInside() bool {
+	return f.Input != nil && (f.Input.As == control.Tick || f.Input.As == control.Initials)
+}
+
+// ExampleApart reports an example too long to stand in the input.
+func (f Field) ExampleApart() bool {
+	return f.Q.Example != "" && f.Input != nil && f.Input.As == control.Sheet
 }
 
 // Row of a table.

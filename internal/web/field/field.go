@@ -4,14 +4,13 @@ package field
 
 import (
 	"fmt"
-	"slices"
 	"strconv"
 	"strings"
 
 	"ulvant/core/budget"
 	"ulvant/core/condition"
+	"ulvant/core/control"
 	"ulvant/core/form"
-	"ulvant/core/identifier"
 	"ulvant/core/money"
 	"ulvant/core/say"
 	"ulvant/core/slot"
@@ -81,7 +80,7 @@ type drawer struct {
 func New(f *form.Form, filled *form.Filled, path *form.Path, q *form.Question, versions map[form.Place]int) Field {
 	s := path.Find(q.Key)
 	d := &drawer{f, filled, versions, map[form.Place]bool{}}
-	out := Field{Q: q, S: s, Currency: f.Design.Currency, Shown: s.Asked == condition.Yes, Limit: say.Limit(f, q, s.Limits, s.Settled), Words: s.Limits.Words, Note: note(f, q, s)}
+	out := Field{Q: q, S: s, Currency: f.Design.Currency, Shown: s.Asked == condition.Yes, Limit: say.Limit(f, q, s.Limits, s.Settled), Words: s.Limits.Words, Note: f.Note(q, filled, s)}
 	for _, o := range path.Obstacles {
 		if o.Place.Question != q.Key || o.Code == form.CodeNotEligible {
 			continue
@@ -98,10 +97,7 @@ func New(f *form.Form, filled *form.Filled, path *form.Path, q *form.Question, v
 	for i := range out.Parts {
 		out.Parts[i].Options = f.Offered(path, q, out.Parts[i].Options, out.Parts[i].Value)
 	}
-	if q.Kind == form.Signer && len(filled.Authorised()) == 0 {
-		out.Note = "Nobody may sign for your organisation yet: its officers confirm that by links of their own, which its profile sends."
-	}
-	if q.Kind == form.Fees {
+	if s.Fees != nil {
 		out.Charges = charges(f, s)
 	}
 	return out
@@ -109,78 +105,41 @@ func New(f *form.Form, filled *form.Filled, path *form.Path, q *form.Question, v
 
 func (d *drawer) draw(out *Field) {
 	q := out.Q
-	switch columns := d.form.Columns(q.Key); {
-	case q.Kind == form.Budget:
+	place := form.Place{Question: q.Key}
+	switch q.Keeps() {
+	case form.InLines:
 		d.budget(out)
-	case columns != nil:
-		d.table(out, columns)
-	case d.form.Parts(q) != nil:
+	case form.InRows:
+		d.table(out, d.form.Columns(q.Key))
+	case form.InPieces:
 		for _, p := range d.form.Parts(q) {
-			sub := form.Question{Key: p.Key, Kind: p.Kind, Label: p.Label, Options: p.Options}
-			in := d.input(form.Place{Question: q.Key, Column: p.Key}, &sub)
-			if in.As == Radio {
-				in.As = Select
-			}
+			at := form.Place{Question: q.Key, Column: p.Key}
+			in := d.input(at, &form.Question{Key: p.Key, Kind: p.Kind, Label: p.Label, Options: p.Options})
+			in.As = in.As.Small()
 			out.Parts = append(out.Parts, in)
 		}
-		if q.CopyOf != "" {
-			out.CopyFrom = string(q.CopyOf)
-		}
-	case q.Kind == form.File || q.Media:
+		out.CopyFrom = string(q.CopyOf)
+	case form.InText:
+		in := d.input(place, q)
+		out.Input = &in
+	}
+	if q.TakesFiles() {
 		d.slot(out)
 	}
-	if out.Parts == nil && out.Rows == nil && q.Kind != form.File && q.Kind != form.Referee && q.Kind != form.Signatory {
-		in := d.input(form.Place{Question: q.Key}, q)
-		out.Input = &in
-	} else if len(q.NonAnswers) > 0 {
-		p := form.Place{Question: q.Key}
-		out.Input = &Input{Name: Name(p), Non: d.filled.Answers[p].Non, Version: d.versions[p], As: Computed}
+	if out.Input == nil && len(q.NonAnswers) > 0 {
+		out.Input = &Input{Name: Name(place), Non: d.filled.Answers[place].Non, Version: d.versions[place], As: control.Computed}
 	}
 	if q.Sure != "" {
-		in := d.input(form.Place{Question: q.Key, Column: form.ColSure}, &form.Question{Kind: form.Choice, Label: "How sure is it?"})
+		in := d.plain(form.Place{Question: q.Key, Column: form.ColSure}, "How sure is it?")
 		for _, m := range q.Sure.Marks() {
 			in.Options = append(in.Options, form.Option{Key: form.Key(m), Label: m})
 		}
-		in.As = Radio
+		in.As = control.Radio
 		out.Sure = &in
 	}
 	if q.FollowBy != nil {
 		out.FollowBy = d.form.Day(q.FollowBy).Words()
 	}
-}
-
-// note is what the program makes of an answer: a phone in its one form, what a
-// pick fills in, the step a number takes.
-func note(f *form.Form, q *form.Question, s *form.QuestionState) string {
-	if s.Presence != condition.Given {
-		return ""
-	}
-	switch q.Kind {
-	case form.Date: // 3/4/2009 is read as the third of April: say so
-		if d := s.Value.Date.Words(); d != strings.TrimSpace(s.Raw) {
-			return "Read as " + d
-		}
-	case form.Money:
-		if sum := money.Format(s.Value.Number.Num, f.Design.Currency); strings.ContainsAny(s.Raw, ".,") && sum != strings.TrimSpace(s.Raw) {
-			return "Read as " + sum
-		}
-	case form.Phone, form.Identifier:
-		if s.Value.Text != strings.TrimSpace(s.Raw) && s.Value.Text != "" {
-			return "Kept as " + s.Value.Text
-		}
-	case form.Grade, form.Pick:
-		text := say.Answer(f, q, &form.Filled{}, s)
-		return say.Initial(text)
-	case form.AwardPick:
-		if slices.Contains(s.Value.List, string(form.EveryAward)) {
-			return say.Fitting(f.Design.Awards, s.Value.List)
-		}
-	case form.Counts:
-		if s.Value.Number != nil {
-			return "All together " + strconv.FormatInt(s.Value.Number.Num, 10)
-		}
-	}
-	return ""
 }
 
 // Most is how large a file of the slot may be, in bytes.
@@ -191,68 +150,18 @@ func (f Field) Most() int64 {
 	return slot.MostSize
 }
 
-// input draws one place by the kind of question that is read there.
+// plain draws one place as a line of text.
+func (d *drawer) plain(p form.Place, label string) Input {
+	a, name := d.filled.Answers[p], Name(p)
+	return Input{Name: name, ID: "i-" + strings.ReplaceAll(name, ":", "-"), Label: label, Value: a.Raw, Non: a.Non,
+		Version: d.versions[p], As: control.Line, Bad: d.faulty[p]}
+}
+
+// input draws one place as the kind of question that is read there asks.
 func (d *drawer) input(p form.Place, q *form.Question) Input {
-	a := d.filled.Answers[p]
-	in := Input{Name: Name(p), ID: "i-" + strings.ReplaceAll(Name(p), ":", "-"), Label: q.Label, Value: a.Raw, Non: a.Non, Version: d.versions[p], As: Line, Hint: q.Example, Bad: d.faulty[p]}
-	switch q.Kind {
-	case form.Long:
-		in.As = Sheet
-	case form.Number, form.Grade:
-		in.As, in.Unit = Figure, q.Unit
-	case form.Money:
-		in.As, in.Unit = Figure, d.form.Design.Currency
-	case form.Percent:
-		in.As, in.Unit = Figure, "%"
-	case form.Date:
-		in.As, in.Hint = Figure, "1 July 2027"
-	case form.YesNo:
-		in.As, in.Options = Radio, []form.Option{{Key: "yes", Label: "yes"}, {Key: "no", Label: "no"}}
-	case form.Declaration:
-		in.As = Tick
-		if q.Initials {
-			in.As = Initials
-		}
-	case form.Signer:
-		in.As = Radio
-		for _, n := range d.filled.Authorised() {
-			in.Options = append(in.Options, form.Option{Key: form.Key(n), Label: n})
-		}
-		if in.Value != "" && !slices.Contains(d.filled.Authorised(), in.Value) { // revoked since: it stands until another is chosen
-			in.Options = append(in.Options, form.Option{Key: form.Key(in.Value), Label: in.Value + " (may not sign any more)"})
-		}
-	case form.Keywords:
-		in.As = Adder
-		for _, l := range d.form.Design.Lists {
-			if l.Key == q.List {
-				for _, it := range l.Items {
-					in.Options = append(in.Options, form.Option{Key: form.Key(it.Code), Label: it.Label})
-				}
-			}
-		}
-	case form.Several, form.AwardPick:
-		in.As = Checks
-	case form.Identifier:
-		if s, ok := identifier.Find(q.Scheme); ok && in.Hint == "" {
-			in.Hint = s.Label
-		}
-	}
-	if options := d.form.Options(q); options != nil && in.Options == nil {
-		in.Options = options
-		if q.Kind == form.AwardPick {
-			in.Notes = map[form.Key]string{}
-			for _, a := range d.form.Design.Awards {
-				in.Notes[a.Key] = say.Award(a, d.form.Design.Currency)
-			}
-			in.Notes[form.EveryAward] = "We look which ones those are; their papers are asked for too."
-		}
-		if in.As == Line {
-			in.As = Radio
-			if len(options) > 8 || q.Kind == form.Pick {
-				in.As = Select
-			}
-		}
-	}
+	in := d.plain(p, q.Label)
+	c := d.form.Control(q, d.filled, in.Value)
+	in.As, in.Options, in.Notes, in.Unit, in.Hint = c.As, c.Options, c.Notes, c.Unit, c.Hint
 	return in
 }
 
@@ -271,33 +180,22 @@ func (d *drawer) table(out *Field, columns []*form.Question) {
 	for _, c := range columns {
 		out.Columns = append(out.Columns, form.Option{Key: c.Key, Label: c.Label})
 	}
-	sums, any := make([]int64, len(columns)), false
-	for _, r := range out.S.Rows {
-		for i, c := range r.Cells {
-			if columns[i].Kind == form.Money && c.Presence == condition.Given {
-				sums[i], any = sums[i]+c.Value.Number.Num, true
-			}
-		}
-	}
-	for i, c := range columns {
-		if c.Kind != form.Money {
+	for i, sum := range d.form.RowSums(out.Q, out.S) {
+		if sum == nil {
 			continue
 		}
 		if out.Foot == nil {
 			out.Foot = make([]string, len(columns))
 		}
-		if any {
-			out.Foot[i] = money.Format(sums[i], out.Currency)
+		if len(out.S.Rows) > 0 {
+			out.Foot[i] = money.Format(*sum, out.Currency)
 		}
 	}
 	for _, key := range d.rowKeys(out.Q.Key, out.S.Limits.RowsLeast) {
 		row := Row{Key: key}
 		for _, c := range columns {
 			in := d.input(form.Place{Question: out.Q.Key, Row: key, Column: c.Key}, c)
-			if in.As == Radio || in.As == Checks {
-				in.As = Select
-			}
-			in.Hint = ""
+			in.As, in.Hint = in.As.Small(), ""
 			row.Faulty = row.Faulty || in.Bad
 			row.Inputs = append(row.Inputs, in)
 		}
@@ -321,17 +219,17 @@ func (d *drawer) budget(out *Field) {
 		row := Row{Key: key, Faulty: d.faulty[form.Place{Question: q.Key, Row: key}]}
 		var cost, us string
 		for _, c := range columns {
-			in := d.input(form.Place{Question: q.Key, Row: key, Column: c.Key}, &form.Question{Label: c.Label, Kind: form.Short})
+			in := d.plain(form.Place{Question: q.Key, Row: key, Column: c.Key}, c.Label)
 			switch c.Key {
 			case form.ColCost:
-				in.As, cost = Figure, in.Value
+				in.As, cost = control.Figure, in.Value
 			case form.ColUs:
-				in.As, us = Figure, in.Value
+				in.As, us = control.Figure, in.Value
 			case form.ColHeading:
-				in.As, in.Options = Select, q.Options
+				in.As, in.Options = control.Select, q.Options
 			case form.ColPayer:
-				in.As, in.Options = Select, payers
-				row.Inputs = append(row.Inputs, Input{As: Computed, Value: others(cost, us, out.Currency)})
+				in.As, in.Options = control.Select, payers
+				row.Inputs = append(row.Inputs, Input{As: control.Computed, Value: others(cost, us, out.Currency)})
 			}
 			row.Inputs = append(row.Inputs, in)
 		}
@@ -370,7 +268,8 @@ func (d *drawer) slot(out *Field) {
 	}
 	out.Accept, out.Several = strings.Join(accept, ","), l.Most() > 1
 	for i, t := range l.Ticks {
-		in := d.input(form.Place{Question: out.Q.Key, Column: form.TickColumn(i)}, &form.Question{Kind: form.Declaration, Label: t})
+		in := d.plain(form.Place{Question: out.Q.Key, Column: form.TickColumn(i)}, t)
+		in.As = control.Tick
 		out.Ticks = append(out.Ticks, in)
 	}
 }
@@ -388,7 +287,7 @@ func (f *Field) AddFile(filled *form.Filled, versions map[form.Place]int, m mate
 		row := form.FileRow(m.ID)
 		add := func(column form.Key, label, hint string) {
 			p := form.Place{Question: f.Q.Key, Row: row, Column: column}
-			x.Details = append(x.Details, Input{Name: Name(p), Label: label, Value: d.filled.Answers[p].Raw, Version: versions[p], As: Line, Hint: hint})
+			x.Details = append(x.Details, Input{Name: Name(p), Label: label, Value: d.filled.Answers[p].Raw, Version: versions[p], As: control.Line, Hint: hint})
 		}
 		for i, t := range l.Details {
 			add(form.DetailColumn(i), t, "")

@@ -3,6 +3,7 @@ package field
 import (
 	"strings"
 
+	"ulvant/core/control"
 	"ulvant/core/form"
 )
 
@@ -19,7 +20,7 @@ func AddName(name string) string { return name + "!add" }
 // typed by its label becomes its code, or a proposal.
 func Read(p Posted, q *form.Question, in Input) form.Answer {
 	a := form.Answer{Raw: strings.Join(p.Values(in.Name), "\n")}
-	if in.As == Adder {
+	if in.As == control.Adder {
 		for _, typed := range p.Values(AddName(in.Name)) {
 			if key := Keyword(q, in.Options, typed); key != "" {
 				a.Raw = strings.TrimSpace(a.Raw + "\n" + key)
@@ -72,7 +73,7 @@ func FromForm(r Posted, f *form.Form) map[form.Place]form.Answer {
 				if c := f.Column(q.Key, p.Column); c != nil {
 					as = c
 				} else if p.Row != "" {
-					as = &form.Question{Key: q.Key, Kind: form.Short}
+					as = &form.Question{Key: q.Key}
 				}
 				if a := Read(r, as, d.input(p, as)); !a.Empty() {
 					out[p] = a
@@ -85,15 +86,7 @@ func FromForm(r Posted, f *form.Form) map[form.Place]form.Answer {
 
 // tablePlaces are the places of a table's rows that a posted form holds.
 func tablePlaces(r Posted, f *form.Form, q *form.Question) (out []form.Place) {
-	var columns []form.Key
-	for _, c := range f.Columns(q.Key) {
-		columns = append(columns, c.Key)
-	}
-	if q.Kind == form.Budget {
-		for _, c := range form.BudgetColumns(q) {
-			columns = append(columns, c.Key)
-		}
-	}
+	columns := f.Cells(q)
 	for n := 1; len(columns) > 0 && n <= form.MostRows; n++ {
 		for _, c := range columns {
 			if p := (form.Place{Question: q.Key, Row: form.RowKey(n), Column: c}); len(r.Values(Name(p))) > 0 {

@@ -112,7 +112,7 @@ func confirms(r *site.Request) (string, error) {
 		return "", err
 	}
 	q := f.Question(x.Question)
-	if q == nil || q.Kind != form.Signatory || q.Ask == nil {
+	if q == nil || !q.Confirms() || q.Ask == nil {
 		return "", nil
 	}
 	return q.Ask.Wants, nil

@@ -66,7 +66,7 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		if err != nil {
 			return err
 		}
-		d["Sections"] = applicant.Reading(ff, sealedFilled, sealedPath, func(q *form.Question) bool { return q.Kind != form.Budget && q.Purpose != form.ForSurvey })
+		d["Sections"] = applicant.Reading(ff, sealedFilled, sealedPath, func(q *form.Question) bool { return q.Keeps() != form.InLines && q.Purpose != form.ForSurvey })
 		d["Budget"], d["Seal"], d["Doc"], d["DocForm"] = applicant.Budget(ff, sealedFilled, sealedPath), s, &s.Decoded, ff
 		d["Askables"] = askables(ff, sealedPath, r.Values("question"), rules)
 		d["Genuine"] = seal.Verify(r.SealKeyPublic(), s.Document, s.Signature)

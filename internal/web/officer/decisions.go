@@ -15,6 +15,7 @@ import (
 	"ulvant/core/fundline"
 	"ulvant/core/lifecycle"
 	"ulvant/core/money"
+	"ulvant/core/phrase"
 	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/application"
@@ -363,7 +364,7 @@ func StopLetters(r *site.Request) error {
 		n, err = r.Decisions.StopLetters(ctx, tx, r.Round.ID, act)
 		return err
 	})
-	return afterLetters(r, err, say.Count(n, "letter is", "letters are")+" stopped. The decisions stand, and the applicants see nothing of them; let the letters go when you are ready.")
+	return afterLetters(r, err, phrase.Count(n, "letter is", "letters are")+" stopped. The decisions stand, and the applicants see nothing of them; let the letters go when you are ready.")
 }
 
 // ReleaseLetters lets stopped letters go after a new hold.
@@ -378,7 +379,7 @@ func ReleaseLetters(r *site.Request) error {
 		n, err = r.Decisions.ReleaseLetters(ctx, tx, r.Round, f, act)
 		return err
 	})
-	return afterLetters(r, err, say.Count(int64(n), "letter goes", "letters go")+" out at "+r.At.Add(holdOf(f)).In(f.Zone).Format("15:04")+".")
+	return afterLetters(r, err, phrase.Count(int64(n), "letter goes", "letters go")+" out at "+r.At.Add(holdOf(f)).In(f.Zone).Format("15:04")+".")
 }
 
 func afterLetters(r *site.Request, err error, says string) error {

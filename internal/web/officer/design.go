@@ -15,7 +15,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/money"
 	"ulvant/core/pattern"
-	"ulvant/core/say"
+	"ulvant/core/phrase"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/round"
 	"ulvant/internal/web/site"
@@ -199,7 +199,7 @@ func movedWords(moved []pattern.Moved) string {
 		return ""
 	}
 	if more := len(words) - most; more > 0 {
-		words = append(words[:most], say.Count(int64(more), "other date", "other dates"))
+		words = append(words[:most], phrase.Count(int64(more), "other date", "other dates"))
 	}
-	return " These dates were moved with the closing; check them: " + say.List(words) + "."
+	return " These dates were moved with the closing; check them: " + phrase.List(words) + "."
 }

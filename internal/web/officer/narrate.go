@@ -7,6 +7,7 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/money"
+	"ulvant/core/phrase"
 	"ulvant/core/say"
 	"ulvant/internal/trail"
 	"ulvant/internal/web/site"
@@ -78,13 +79,13 @@ func figure(f *form.Form, name, v string, accounts, referees map[string]string) 
 	case "amount":
 		return money.Format(n, f.Design.Currency)
 	case "questions":
-		return say.Count(n, "question", "questions")
+		return phrase.Count(n, "question", "questions")
 	case "due", "until":
 		return view.When(time.Unix(n, 0), f.Zone)
 	case "late":
 		return (time.Duration(n) * time.Millisecond).String()
 	case "pages":
-		return say.Count(n, "page", "pages")
+		return phrase.Count(n, "page", "pages")
 	}
 	return v
 }

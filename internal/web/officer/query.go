@@ -98,7 +98,7 @@ func changesOf(r *site.Request, f *form.Form, was, is int64) ([]changed, error) 
 	for _, c := range seal.Changes(f, &before.Decoded, &after.Decoded) {
 		q := f.Question(c.Question)
 		x := changed{Label: q.Label, Gone: c.Gone, Come: c.Come, Was: c.LettersWere, Is: c.LettersAre}
-		if q.Kind != form.File && q.Kind != form.Referee && q.Kind != form.Signatory {
+		if q.Written() {
 			x.Was, x.Is = say.Answer(f, q, wasFilled, wasPath.Find(q.Key)), say.Answer(f, q, isFilled, isPath.Find(q.Key))
 		}
 		out = append(out, x)

@@ -12,6 +12,7 @@ import (
 	"ulvant/core/access"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/phrase"
 	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/core/waiting"
@@ -348,7 +349,7 @@ func HandOut(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	says := say.Count(int64(n), "case is", "cases are") + " being handed out. You can leave this page."
+	says := phrase.Count(int64(n), "case is", "cases are") + " being handed out. You can leave this page."
 	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
 		if n > work.Inline {
 			return r.Reading.HandOutLater(ctx, tx, r.Round, n)

@@ -1,14 +1,9 @@
 package officer
 
 import (
-	"strings"
-
 	"github.com/gofiber/fiber/v3"
 
-	"ulvant/core/calendar"
-	"ulvant/core/condition"
-	"ulvant/core/decimal"
-	"ulvant/core/form"
+	"ulvant/core/say"
 	"ulvant/core/survey"
 	"ulvant/internal/web/site"
 )
@@ -51,24 +46,13 @@ func Survey(r *site.Request) error {
 				row.Bars = append(row.Bars, surveyBar{p.Label, p.N, x.Share(p.N), 240 * p.N / max(x.Answered, 1)})
 			}
 			if x.Numbers {
-				row.Low, row.Middle, row.High = figureOf(x.Question, x.Low), figureOf(x.Question, x.Middle), figureOf(x.Question, x.High)
+				row.Low, row.Middle, row.High = say.Number(f, x.Question, x.Low), say.Number(f, x.Question, x.Middle), say.Number(f, x.Question, x.High)
 			}
 			rows = append(rows, row)
 		}
 	}
 	return drawRound(r, fiber.StatusOK, "officer/survey", "Survey, "+r.Round.Name, "survey", f, map[string]any{
 		"Rows": rows, "In": len(answered), "Sent": len(sent), "Least": survey.Least, "Key": r.Round.Key})
-}
-
-// figureOf writes a number of a question as people read it.
-func figureOf(q *form.Question, n condition.Number) string {
-	switch q.Kind {
-	case form.Date:
-		return calendar.Date(n.Num).Words()
-	case form.Percent:
-		return decimal.String(condition.Number{Num: n.Num * 100, Den: n.Den}, q.Scale) + "%"
-	}
-	return strings.TrimSpace(decimal.String(n, q.Scale) + " " + q.Unit)
 }
 
 // SurveyRows gives the answered surveys out, a row each, in an order that tells

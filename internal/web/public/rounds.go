@@ -190,7 +190,7 @@ func check(r *site.Request, answered bool) error {
 	var fields []field.Field
 	for _, q := range l.Form.CheckQuestions() {
 		f := field.New(l.Form, filled, path, q, nil)
-		if !answered || q.Kind == form.File {
+		if !answered || !q.Written() {
 			f.Problems = nil
 		}
 		fields = append(fields, f)

@@ -137,7 +137,7 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 		criteria = append(criteria, criterion{c, values[i]})
 	}
 	score, all := mark.Weighted(values, weights)
-	sections := applicant.Reading(f, filled, path, func(q *form.Question) bool { return q.ForReaders() && q.Kind != form.Budget })
+	sections := applicant.Reading(f, filled, path, func(q *form.Question) bool { return q.ForReaders() && q.Keeps() != form.InLines })
 	marked := 0
 	for _, v := range values {
 		if v >= 0 {
@@ -157,7 +157,7 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 // readersBudget is the budget where readers see one.
 func readersBudget(f *form.Form, filled *form.Filled, path *form.Path) *applicant.BudgetTable {
 	for i := range path.Questions {
-		if q := f.Question(path.Questions[i].Key); q.Kind == form.Budget && !q.ForReaders() {
+		if q := f.Question(path.Questions[i].Key); q.Keeps() == form.InLines && !q.ForReaders() {
 			return nil
 		}
 	}

@@ -9,6 +9,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/money"
+	"ulvant/core/phrase"
 	"ulvant/core/say"
 )
 
@@ -32,9 +33,9 @@ func funcs(asset func(string) string) template.FuncMap {
 		"short":       func(t time.Time, z *time.Location) string { return t.In(z).Format("2 Jan") },
 		"clock":       Clock,
 		"iso":         func(t time.Time) string { return t.UTC().Format(time.RFC3339) },
-		"withArticle": say.WithArticle,
-		"count":       func(n int, one, many string) string { return say.Count(int64(n), one, many) },
-		"bytes":       say.Bytes,
+		"withArticle": phrase.WithArticle,
+		"count":       func(n int, one, many string) string { return phrase.Count(int64(n), one, many) },
+		"bytes":       phrase.Bytes,
 		"ring":        Ring,
 		"moveOffice":  func() template.HTML { return Move(lifecycle.Office) },
 		"ruleName":    func(names map[form.Key]string, k string) string { return names[form.Key(k)] },
@@ -51,15 +52,11 @@ func funcs(asset func(string) string) template.FuncMap {
 		"mulp":        func(share int) int { return share * 180 / 100 },
 		"mul":         func(a, b int) int { return a * b },
 		"sub":         func(a, b int) int { return a - b },
-		"initial":     say.Initial,
+		"initial":     phrase.Initial,
 		"lower":       strings.ToLower,
 		"sentence":    sentence,
 		"file":        say.File,
-		"fieldLabel": func(as any) bool {
-			s := fmt.Sprint(as)
-			return s == "line" || s == "sheet" || s == "figure" || s == "select" || s == "adder"
-		},
-		"millis": func(n int64) string { return (time.Duration(n) * time.Millisecond).String() },
+		"millis":      func(n int64) string { return (time.Duration(n) * time.Millisecond).String() },
 		"percent": func(a, b int) int {
 			if b == 0 {
 				return 0

@@ -15,6 +15,7 @@ import (
 	"time"
 
 	"ulvant/core/access"
+	"ulvant/core/control"
 )
 
 //go:embed layout pages
@@ -50,12 +51,18 @@ func (p Page) May(action string) (bool, error) {
 // Set of parsed pages.
 type Set struct{ pages map[string]*template.Template }
 
-// New parses every page. asset gives the address of a static file.
-func New(asset func(string) string) (*Set, error) {
-	base := template.New("layout").Funcs(funcs(asset))
+// New parses every page. asset gives the address of a static file; more are
+// folders of blocks that join those of the layout.
+func New(asset func(string) string, more ...fs.FS) (*Set, error) {
+	base := template.New("layout").Funcs(funcs(asset)).Funcs(template.FuncMap{"control": controls(nil)})
 	base, err := base.ParseFS(sources, "layout/*.html")
 	if err != nil {
 		return nil, err
+	}
+	for _, dir := range more {
+		if base, err = base.ParseFS(dir, "*.html"); err != nil {
+			return nil, err
+		}
 	}
 	s := &Set{pages: map[string]*template.Template{}}
 	files, err := fs.Glob(sources, "pages/*/*.html")
@@ -67,6 +74,7 @@ func New(asset func(string) string) (*Set, error) {
 		if err != nil {
 			return nil, err
 		}
+		t.Funcs(template.FuncMap{"control": controls(t)})
 		if t, err = t.ParseFS(sources, f); err != nil {
 			return nil, err
 		}
@@ -74,6 +82,21 @@ func New(asset func(string) string) (*Set, error) {
 		s.pages[name] = t
 	}
 	return s, nil
+}
+
+// controls draws a thing by the block named for how it is drawn: "input-line",
+// "cell-tick". A cell without a block of its own is a line; a page that draws
+// an input nobody drew before fails.
+func controls(t *template.Template) func(what string, as control.As, data any) (template.HTML, error) {
+	return func(what string, as control.As, data any) (template.HTML, error) {
+		name := what + "-" + string(as)
+		if what == "cell" && t.Lookup(name) == nil {
+			name = "cell-" + string(control.Line)
+		}
+		var b strings.Builder
+		err := t.ExecuteTemplate(&b, name, data)
+		return template.HTML(b.String()), err // drawn by html/template itself
+	}
 }
 
 // Strict makes a page fail that asks for something it was not given, instead of

@@ -1,17 +1,14 @@
-package say_test
+package form
 
 import (
 	"fmt"
 	"testing"
-
-	"ulvant/core/form"
-	"ulvant/core/say"
 )
 
 func TestFitting(t *testing.T) {
-	awards := func(n int) (out []form.Award) {
+	awards := func(n int) (out []Award) {
 		for i := range n {
-			out = append(out, form.Award{Key: form.Key(fmt.Sprintf("a%d", i)), Label: fmt.Sprintf("A%d", i)})
+			out = append(out, Award{Key: Key(fmt.Sprintf("a%d", i)), Label: fmt.Sprintf("A%d", i)})
 		}
 		return out
 	}
@@ -19,7 +16,7 @@ func TestFitting(t *testing.T) {
 		for i := from; i < to; i++ {
 			out = append(out, fmt.Sprintf("a%d", i))
 		}
-		return append(out, string(form.EveryAward))
+		return append(out, string(EveryAward))
 	}
 	for _, c := range []struct {
 		awards, from, to int
@@ -31,8 +28,10 @@ func TestFitting(t *testing.T) {
 		{40, 2, 40, "38 of 40 awards fit what you have answered; not A0, A1."},
 		{40, 10, 30, "20 of 40 awards fit what you have answered."},
 	} {
-		if got := say.Fitting(awards(c.awards), keys(c.from, c.to)); got != c.want {
-			t.Errorf("%d of %d: %q, want %q", c.to-c.from, c.awards, got, c.want)
-		}
+		t.Run(c.want, func(t *testing.T) {
+			if got := fitting(awards(c.awards), keys(c.from, c.to)); got != c.want {
+				t.Errorf("%q", got)
+			}
+		})
 	}
 }

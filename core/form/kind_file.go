@@ -1,38 +1,32 @@
 package form
 
 import (
-	"fmt"
 	"strconv"
 	"strings"
 
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
-	"ulvant/core/lifecycle"
 	"ulvant/core/slot"
 )
 
-// Kinds about files and other people, and the fees.
-var _ = register(map[Kind]*kindRule{
-	File: {means: "File slot", check: checkFile, limits: []string{"slot"},
-		compile: func(c *compiler, q *Question) { c.need(q.Limits.Else.Slot != nil, "a file slot needs its limits") }},
-	PageRef: {means: "A page, or pages from to, of a file put in before", typ: condition.TypeText, read: readPages, check: checkPages, members: []string{"slot"},
-		compile: func(c *compiler, q *Question) {
-			s, ok := c.f.index[q.Slot]
-			c.need(ok && s < c.walked && c.f.questions[s].def.Kind == File, "name the file slot before it")
-		}},
-	Referee:   {means: "Referee, who is asked for a letter by mail", check: checkReferee, members: []string{"ask"}, limits: []string{"referees"}, compile: needAsk},
-	Signatory: {means: "Somebody who confirms one thing by mail, or on paper", check: checkReferee, members: []string{"ask"}, limits: []string{"referees"}, compile: needAsk},
-	Fees: {means: "The fees: extras to take, and a code", typ: condition.TypeNumber, comparable: true, parts: feeParts, check: checkFees,
-		compile: func(c *compiler, _ *Question) { c.need(len(c.f.Design.Fees) > 0, "the round charges no fees") }},
+var _ = register(kind{
+	key: File, means: "File slot", keeps: AsFiles, anew: true, limits: []string{"slot"}, check: checkFile,
+	begin:   func(q *Question) { q.Limits.Else.Slot = &slot.Limits{SizeMost: 6 << 20} },
+	compile: func(c *compiler, q *Question) { c.need(q.Limits.Else.Slot != nil, "a file slot needs its limits") },
+	needs: func(q *Question) Key {
+		if l := q.Limits.Else.Slot; l != nil {
+			return Key(l.Needs)
+		}
+		return ""
+	},
+	ready: func(q *Question, l Limits, limit string) string {
+		if l.Slot != nil && l.Slot.Wish == slot.NotAccepted {
+			return ""
+		}
+		return q.Label + ": " + limit
+	},
+	tenths: takes(100),
 })
-
-func needAsk(c *compiler, q *Question) {
-	if q.Ask != nil && q.Ask.By != nil && q.Ask.By.Key != "" {
-		_, ok := c.f.Design.Moment(q.Ask.By.Key)
-		c.need(ok, "the calendar has no %q", q.Ask.By.Key)
-	}
-	c.need(q.Limits.Else.Referees > 0, "say how many are asked")
-}
 
 // FileRow is the row under which what is written beside a file is kept.
 func FileRow(id int64) string { return "f" + strconv.FormatInt(id, 10) }
@@ -144,75 +138,5 @@ func (w *walk) made(q *question, s *QuestionState, f slot.File, since calendar.D
 		w.obstacle(s, Obstacle{Code: CodeFileDetail, Place: at, Name: f.Name, Detail: "when it was made"})
 	case d < since:
 		w.obstacle(s, Obstacle{Code: CodeFileMade, Place: at, Name: f.Name, Day: since})
-	}
-}
-
-// readPages reads 12 or 12–15.
-func readPages(_ *Form, _ *Question, raw string) (condition.Value, bool) {
-	from, to, ok := pages(raw)
-	return condition.Value{Text: fmt.Sprintf("%d–%d", from, to)}, ok
-}
-
-func pages(raw string) (from, to int, ok bool) {
-	a, b, span := strings.Cut(strings.NewReplacer("–", "-", "—", "-", " to ", "-").Replace(strings.TrimSpace(raw)), "-")
-	from, err := strconv.Atoi(strings.TrimSpace(a))
-	if err != nil {
-		return 0, 0, false
-	}
-	to = from
-	if span {
-		if to, err = strconv.Atoi(strings.TrimSpace(b)); err != nil {
-			return 0, 0, false
-		}
-	}
-	return from, to, from >= 1 && to >= from && to < 100_000
-}
-
-// checkPages holds a page reference to the real page count of the file.
-func checkPages(w *walk, q *question, s *QuestionState) {
-	from, to, _ := pages(s.Raw)
-	files := w.filled.Files[q.def.Slot]
-	if len(files) == 0 {
-		w.obstacle(s, Obstacle{Code: CodePageSlot, Name: w.form.Question(q.def.Slot).Label})
-		return
-	}
-	most := 0
-	for _, f := range files {
-		most = max(most, f.Pages)
-	}
-	if most > 0 && to > most {
-		w.obstacle(s, Obstacle{Code: CodePageRange, Have: int64(max(from, to)), Limit: int64(most), Name: files[0].Name})
-	}
-}
-
-func checkReferee(w *walk, q *question, s *QuestionState) {
-	standing := 0
-	for _, r := range w.filled.Referees[q.def.Key] {
-		if r.Letter == Replaced {
-			continue
-		}
-		o := Obstacle{Name: r.Name, Day: r.Since, Move: lifecycle.Third}
-		standing++
-		switch r.Letter {
-		case ToAsk:
-			o.Code, o.Move = CodeRefereeToAsk, lifecycle.Applicant
-		case Asked:
-			o.Code = CodeRefereeAsked
-		case Accepted:
-			o.Code = CodeRefereeWriting
-		case Declined:
-			o.Code, o.Move = CodeRefereeNo, lifecycle.Applicant
-		case Uploaded:
-			o.Code = CodeLetterNotSent
-		default:
-			continue
-		}
-		w.obstacle(s, o)
-	}
-	if standing > 0 {
-		s.Presence = condition.Given
-	}
-	if missing := s.Limits.Referees - standing; missing > 0 && s.Must != condition.No {
-		w.obstacle(s, Obstacle{Code: CodeRefereeMissing, Have: int64(standing), Limit: int64(s.Limits.Referees)})
 	}
 }

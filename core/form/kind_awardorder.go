@@ -1,0 +1,22 @@
+package form
+
+import (
+	"slices"
+
+	"ulvant/core/condition"
+)
+
+var _ = register(kind{
+	key: AwardOrder, means: "Awards applied for, in order of preference", keeps: InPieces, typ: condition.TypeSet, comparable: true,
+	limits: []string{"pickLeast", "pickMost"}, compile: needAwards, parts: rankParts, options: awardOptions, words: rankedLines,
+	check: func(w *walk, q *question, s *QuestionState) {
+		gatherRanked(w, q, s, func(key string) (Code, bool) { return CodeNotApplied, w.form.AppliedFor(w.path, key) })
+	},
+	// of the awards to be put in order, those applied for
+	offered: func(f *Form, path *Path, options []Option, chosen string) []Option {
+		return slices.DeleteFunc(slices.Clone(options), func(o Option) bool {
+			return string(o.Key) != chosen && !f.AppliedFor(path, string(o.Key))
+		})
+	},
+	values: someOf, possible: picksPossible, complete: completeRanked, tenths: takes(40), control: piecesDrawn,
+})

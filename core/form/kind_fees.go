@@ -1,0 +1,95 @@
+package form
+
+import (
+	"strings"
+
+	"ulvant/core/condition"
+	"ulvant/core/money"
+)
+
+var _ = register(kind{
+	key: Fees, means: "The fees: extras to take, and a code", keeps: InPieces, typ: condition.TypeNumber, comparable: true, measure: Sums,
+	anew: true, unasked: true,
+	compile: func(c *compiler, _ *Question) { c.need(len(c.f.Design.Fees) > 0, "the round charges no fees") },
+	parts:   feeParts, check: checkFees,
+	words: func(f *Form, _ *Question, _ *Filled, s *QuestionState) string {
+		out := pieceWords(s)
+		if s.Value.Number != nil {
+			out = append(out, "to pay: "+money.Format(s.Value.Number.Num, f.Design.Currency))
+		}
+		return strings.Join(out, ", ")
+	},
+	// what is to pay hangs on prices and codes, of which the proof knows nothing
+	values:   func(*Form, *Question) Values { return Values{Of: Numbers, High: 1e12, Vague: true} },
+	complete: completePlainly, tenths: takes(20), control: piecesDrawn,
+})
+
+// feeParts are a number for each fee that is taken by choice, and a code.
+func feeParts(f *Form, _ *Question) []Part {
+	var out []Part
+	for i := range f.Design.Fees {
+		if x := &f.Design.Fees[i]; optional(x) {
+			out = append(out, Part{Key: x.Key, Label: x.Label, Kind: Number, May: true, Named: true})
+		}
+	}
+	if len(f.Design.Codes) > 0 {
+		out = append(out, Part{Key: ColCode, Label: "Code, if you were given one", Kind: Short, May: true, Named: true})
+	}
+	return out
+}
+
+// checkFees adds the fees up; an extra that is not offered cannot be taken.
+func checkFees(w *walk, q *question, s *QuestionState) {
+	numbers := map[Key]int{}
+	code := ""
+	for _, p := range s.Parts {
+		switch {
+		case p.Key == ColCode:
+			code = strings.TrimSpace(p.Raw)
+		case p.Presence == condition.Given:
+			numbers[p.Key] = int(p.Value.Number.Num)
+		}
+	}
+	s.Fees = w.fees(func(k Key) int { return numbers[k] })
+	total := int64(0)
+	for i, st := range s.Fees {
+		def := &w.form.Design.Fees[i]
+		most := max(def.Most, 1)
+		at := Place{Question: q.def.Key, Column: def.Key}
+		switch {
+		case st.Offered == condition.No:
+			if st.Optional && st.Taken > 0 {
+				w.obstacle(s, Obstacle{Code: CodeNotOffered, Place: at, Name: def.Label, Have: int64(st.Taken)})
+			}
+			continue
+		case st.Taken < 0:
+			w.obstacle(s, Obstacle{Code: CodeLessThanNone, Place: at, Name: def.Label, Have: int64(st.Taken)})
+			continue
+		case st.Taken > most:
+			w.obstacle(s, Obstacle{Code: CodeTooManyTaken, Place: at, Name: def.Label, Have: int64(st.Taken), Limit: int64(most)})
+			continue
+		}
+		total += int64(st.Taken) * st.Most
+	}
+	if code != "" {
+		total = w.discount(q, s, code, total)
+	}
+	s.Presence = condition.Given
+	s.Value.Number = &condition.Number{Num: total, Den: 1}
+}
+
+func (w *walk) discount(q *question, s *QuestionState, code string, total int64) int64 {
+	for _, c := range w.form.Design.Codes {
+		if !strings.EqualFold(c.Code, code) {
+			continue
+		}
+		if !c.Until.IsZero() && !w.filled.Today.IsZero() && w.filled.Today > c.Until {
+			break
+		}
+		off := total*int64(c.Percent)/100 + c.Off
+		s.Note, s.Off = "Code "+c.Code, min(off, total)
+		return max(total-off, 0)
+	}
+	w.obstacle(s, Obstacle{Code: CodeFeeCode, Place: Place{Question: q.def.Key, Column: ColCode}, Name: code})
+	return total
+}

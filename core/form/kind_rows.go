@@ -1,0 +1,9 @@
+package form
+
+var _ = register(kind{
+	key: Rows, means: "Table with columns of your own; applicants add rows", keeps: InRows,
+	members: []string{"columns"}, limits: []string{"rowsLeast", "rowsMost"},
+	compile: func(c *compiler, q *Question) { c.need(len(q.Columns) > 0, "give the table columns") },
+	columns: func(_ *Form, q *Question) []Question { return q.Columns },
+	check:   checkRows, words: rowWords, complete: addExampleRow, tenths: takes(80), weighed: true, control: piecesDrawn,
+})
