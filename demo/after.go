@@ -23,7 +23,8 @@ func (r *running) back(days int) time.Time {
 // called finds an application of the round by its title.
 func (r *running) called(ctx context.Context, title string) (application.Case, error) {
 	var ref string
-	if err := r.DB.GetContext(ctx, &ref, `SELECT ref FROM application WHERE round_id = $1 AND title = $2`, r.id, title); err != nil {
+	if err := r.DB.GetContext(ctx, &ref, `SELECT ref FROM application WHERE round_id = $1 AND title = $2`, r.id,
+		title); err != nil {
 		return application.Case{}, fmt.Errorf("%s: %w", title, err)
 	}
 	return r.Cases.Find(ctx, r.DB, ref)
@@ -65,9 +66,11 @@ func (r *running) between(tales []tale) {
 			})
 		})
 	}
-	ask(3, 0, "Your text speaks of four hectares, your answer on the area of another figure. Which is right? Please put both in order.", 8, "area", "describe")
+	ask(3, 0, "Your text speaks of four hectares, your answer on the area of another figure. Which is right? Please "+
+		"put both in order.", 8, "area", "describe")
 	r.on(r.back(1), r.answerQuery)
-	ask(1, 1, "The site plan does not show where the work begins. Please put in one that does, with a scale.", 6, "site-plan")
+	ask(1, 1, "The site plan does not show where the work begins. Please put in one that does, with a scale.", 6,
+		"site-plan")
 
 	wish := func(title, reason string) {
 		r.on(r.back(2), func(ctx context.Context) error {
@@ -75,11 +78,16 @@ func (r *running) between(tales []tale) {
 			if err != nil {
 				return err
 			}
-			return r.act(ctx, c.LeadID, func(ctx context.Context, tx *db.Tx) error { return r.Cases.AskTime(ctx, tx, c, reason) })
+			return r.act(ctx, c.LeadID, func(ctx context.Context,
+				tx *db.Tx) error {
+				return r.Cases.AskTime(ctx, tx, c, reason)
+			})
 		})
 	}
-	wish("Old drove, new heather", "The ferry with our survey on board is held in harbour; it sails again the day after the round closes. Two days would do.")
-	wish("Winkle beds, Port of Corvoe", "Our treasurer is in hospital and nobody else can see the accounts until the middle of the month.")
+	wish("Old drove, new heather",
+		"The ferry with our survey on board is held in harbour; it sails again the day after the round closes. Two days would do.")
+	wish("Winkle beds, Port of Corvoe",
+		"Our treasurer is in hospital and nobody else can see the accounts until the middle of the month.")
 	r.on(r.back(1), func(ctx context.Context) error {
 		c, err := r.called(ctx, "Old drove, new heather")
 		if err != nil {
@@ -90,8 +98,10 @@ func (r *running) between(tales []tale) {
 			return r.Cases.GiveTime(ctx, tx, c, until, "The ferry did not sail; the harbour's notice is with us.")
 		})
 	})
-	r.enquire(9, "Fergus Ó Dálaigh", "Does the time of volunteers count towards the share that others pay?", "Yes, at the rate that the budget page shows, and for no more than half of that share.")
-	r.enquire(6, "Catrin Bewley", "May the letter come from somebody on our own committee?", "No. It should come from somebody who knows the site and has no part in the work.")
+	r.enquire(9, "Fergus Ó Dálaigh", "Does the time of volunteers count towards the share that others pay?",
+		"Yes, at the rate that the budget page shows, and for no more than half of that share.")
+	r.enquire(6, "Catrin Bewley", "May the letter come from somebody on our own committee?",
+		"No. It should come from somebody who knows the site and has no part in the work.")
 	r.enquire(1, "Una Gallowglass", "Our map is larger than A3. May we put it in as two sheets?", "")
 
 	r.surveyed(tales)
@@ -102,7 +112,8 @@ func (r *running) between(tales []tale) {
 		}
 		save := func(version int, value string) error {
 			return r.act(ctx, c.LeadID, func(ctx context.Context, tx *db.Tx) error {
-				_, _, err := r.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "describe"}, Version: version, EditID: fmt.Sprint("demo-cut-", version), Value: value}})
+				_, _, err := r.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "describe"}, Version: version,
+					EditID: fmt.Sprint("demo-cut-", version), Value: value}})
 				return err
 			})
 		}
@@ -118,7 +129,8 @@ func (r *running) between(tales []tale) {
 // answerQuery answers the oldest open query of the round.
 func (r *running) answerQuery(ctx context.Context) error {
 	var entries []int64
-	if err := r.DB.SelectContext(ctx, &entries, `SELECT q.entry_id FROM query q JOIN standing s ON s.entry_id = q.entry_id WHERE q.ended = '' AND s.round_id = $1 ORDER BY q.id`, r.id); err != nil || len(entries) == 0 {
+	if err := r.DB.SelectContext(ctx, &entries,
+		`SELECT q.entry_id FROM query q JOIN standing s ON s.entry_id = q.entry_id WHERE q.ended = '' AND s.round_id = $1 ORDER BY q.id`, r.id); err != nil || len(entries) == 0 {
 		return err
 	}
 	c, err := r.Cases.ByEntry(ctx, r.DB, entries[0])
@@ -134,7 +146,8 @@ func (r *running) answerQuery(ctx context.Context) error {
 			if a.Question != "area" {
 				continue
 			}
-			if _, _, err := r.Intake.Save(ctx, tx, c, []intake.Edit{{Place: a.Place(), Version: a.Version, EditID: "demo-query", Value: "4.0"}}); err != nil {
+			if _, _, err := r.Intake.Save(ctx, tx, c, []intake.Edit{{Place: a.Place(), Version: a.Version, EditID: "demo-query",
+				Value: "4.0"}}); err != nil {
 				return err
 			}
 		}
@@ -155,7 +168,10 @@ func (r *running) enquire(daysAgo int, name, text, answer string) {
 		if by == 0 {
 			return nil // not begun yet
 		}
-		if err := r.act(ctx, by, func(ctx context.Context, tx *db.Tx) error { return r.Enquiries.Ask(ctx, tx, r.rd, text) }); err != nil || answer == "" {
+		if err := r.act(ctx, by, func(ctx context.Context, tx *db.Tx) error {
+			return r.Enquiries.Ask(ctx, tx, r.rd,
+				text)
+		}); err != nil || answer == "" {
 			return err
 		}
 		list, err := r.Enquiries.By(ctx, r.DB, r.id, by)

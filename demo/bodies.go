@@ -37,7 +37,8 @@ func (b *builder) bodies() {
 		t, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(b.now, b.zone), -days, nil), 10, 15).In(b.zone)
 		return t
 	}
-	take := func(lead, body, name, number, seat string, contacts []profile.Contact, officers [][2]string, began int, known bool) {
+	take := func(lead, body, name, number, seat string, contacts []profile.Contact, officers [][2]string, began int,
+		known bool) {
 		var id int64
 		var who people.Account
 		b.on(back(began), func(ctx context.Context) (err error) {
@@ -48,7 +49,9 @@ func (b *builder) bodies() {
 				if id, err = b.Profiles.Make(ctx, tx, profile.Body, name); err != nil {
 					return err
 				}
-				facts := profile.Facts{Numbers: []profile.Number{{Scheme: "lei", Value: number}}, Seat: profile.Address{Street: seat, Town: "Corvoe", Postcode: "OI4 2RT"}, Phone: "+353 1 555 0142", Contacts: contacts}
+				facts := profile.Facts{Numbers: []profile.Number{{Scheme: "lei", Value: number}},
+					Seat: profile.Address{Street: seat, Town: "Corvoe",
+						Postcode: "OI4 2RT"}, Phone: "+353 1 555 0142", Contacts: contacts}
 				if err := b.Profiles.Change(ctx, tx, id, name, facts); err != nil {
 					return err
 				}
@@ -66,7 +69,8 @@ func (b *builder) bodies() {
 				return err
 			}
 			for _, o := range list {
-				if err := b.Do(ctx, db.Actor{Kind: "link", ID: o.ID}, b.at, func(ctx context.Context, tx *db.Tx) error { return b.Profiles.Confirm(ctx, tx, o.ID, true) }); err != nil {
+				if err := b.Do(ctx, db.Actor{Kind: "link", ID: o.ID}, b.at,
+					func(ctx context.Context, tx *db.Tx) error { return b.Profiles.Confirm(ctx, tx, o.ID, true) }); err != nil {
 					return err
 				}
 			}
@@ -74,14 +78,19 @@ func (b *builder) bodies() {
 			if err != nil || !known {
 				return err
 			}
-			return b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error { return b.Profiles.Decide(ctx, tx, id, true, "") })
+			return b.act(ctx, b.officer.ID, func(ctx context.Context,
+				tx *db.Tx) error {
+				return b.Profiles.Decide(ctx, tx, id, true, "")
+			})
 		})
 	}
 	take("Dervla Quayle", "Tarl Moor Society", "Tarl Moor Society", moorNumber, "3 Peat Lane",
-		[]profile.Contact{{Name: "Dervla Quayle", Email: email("Dervla Quayle", "Tarl Moor Society"), Gets: []profile.Notice{profile.Reminders}}, {Name: "Ronan Teague", Email: "office@tarl-moor-society.example", Gets: []profile.Notice{profile.Decisions}}},
+		[]profile.Contact{{Name: "Dervla Quayle", Email: email("Dervla Quayle", "Tarl Moor Society"),
+			Gets: []profile.Notice{profile.Reminders}}, {Name: "Ronan Teague", Email: "office@tarl-moor-society.example", Gets: []profile.Notice{profile.Decisions}}},
 		[][2]string{{"Ronan Teague", "chair"}, {"Ailith Corrow", "treasurer"}}, 120, true)
 	take("Delphine Aske", "Corvoe Port Users", "Port of Corvoe Users’ Association", winkle, "The Old Net Loft",
-		[]profile.Contact{{Name: "Delphine Aske", Email: email("Delphine Aske", "Corvoe Port Users")}, {Name: "Piran Lode", Email: "piran@corvoe-port-users.example"}},
+		[]profile.Contact{{Name: "Delphine Aske", Email: email("Delphine Aske", "Corvoe Port Users")},
+			{Name: "Piran Lode", Email: "piran@corvoe-port-users.example"}},
 		[][2]string{{"Piran Lode", "harbour master"}, {"Senara Wells", "treasurer"}}, 4, false)
 	b.sponsored(back)
 }
@@ -100,7 +109,8 @@ func (b *builder) sponsored(back func(days int) time.Time) {
 				if id, err = b.Profiles.Make(ctx, tx, profile.Person, lead); err != nil {
 					return err
 				}
-				facts := profile.Facts{Seat: profile.Address{Street: strconv.Itoa(7+i) + " Shingle Row", Town: "Sunder Bay", Postcode: "OI6 1MS"}, Phone: "+353 1 555 0188"}
+				facts := profile.Facts{Seat: profile.Address{Street: strconv.Itoa(7+i) + " Shingle Row", Town: "Sunder Bay",
+					Postcode: "OI6 1MS"}, Phone: "+353 1 555 0188"}
 				if err := b.Profiles.Change(ctx, tx, id, lead, facts); err != nil {
 					return err
 				}
@@ -112,7 +122,8 @@ func (b *builder) sponsored(back func(days int) time.Time) {
 			if err != nil {
 				return err
 			}
-			return b.Do(ctx, db.Actor{Kind: "link", ID: list[0].ID}, b.at, func(ctx context.Context, tx *db.Tx) error { return b.Profiles.AnswerSponsor(ctx, tx, list[0].ID, true) })
+			return b.Do(ctx, db.Actor{Kind: "link", ID: list[0].ID}, b.at,
+				func(ctx context.Context, tx *db.Tx) error { return b.Profiles.AnswerSponsor(ctx, tx, list[0].ID, true) })
 		})
 	}
 }

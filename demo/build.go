@@ -90,15 +90,20 @@ func (b *builder) colleagues(ctx context.Context) error {
 		email, name, note string
 		held              access.Held
 	}{
-		{"piran.lode@ostrel-trust.example", "Piran Lode", "Colleague at the office: settles checks, decides nothing", access.Held{Role: access.Checks}},
-		{"maren.tolliver@ostrel-trust.example", "Maren Tolliver", "", access.Held{Role: access.Chairs, Scope: access.Scope{Programme: "Shore & Peat Repair Grants"}}},
+		{"piran.lode@ostrel-trust.example", "Piran Lode", "Colleague at the office: settles checks, decides nothing",
+			access.Held{Role: access.Checks}},
+		{"maren.tolliver@ostrel-trust.example", "Maren Tolliver", "",
+			access.Held{Role: access.Chairs, Scope: access.Scope{Programme: "Shore & Peat Repair Grants"}}},
 		{"hew.garrick@ostrel-trust.example", "Hew Garrick", "", access.Held{Role: access.LooksOnly}},
 	} {
 		a, err := b.person(ctx, c.email, c.name, c.note)
 		if err != nil {
 			return err
 		}
-		if err := b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error { return b.People.GiveRole(ctx, tx, a.ID, c.held) }); err != nil {
+		if err := b.act(ctx, b.officer.ID, func(ctx context.Context,
+			tx *db.Tx) error {
+			return b.People.GiveRole(ctx, tx, a.ID, c.held)
+		}); err != nil {
 			return err
 		}
 	}
@@ -169,7 +174,8 @@ func (b *builder) person(ctx context.Context, email, name, note string) (a peopl
 }
 
 func (b *builder) staff(ctx context.Context) (err error) {
-	if b.officer, err = b.person(ctx, "neda.sparrow@ostrel-trust.example", "Neda Sparrow", "Grants officer: three rounds, one open, one before the panel"); err != nil {
+	if b.officer, err = b.person(ctx, "neda.sparrow@ostrel-trust.example", "Neda Sparrow",
+		"Grants officer: three rounds, one open, one before the panel"); err != nil {
 		return err
 	}
 	if err := b.act(ctx, 0, func(ctx context.Context, tx *db.Tx) error {
@@ -177,10 +183,12 @@ func (b *builder) staff(ctx context.Context) (err error) {
 	}); err != nil {
 		return err
 	}
-	if _, err := b.person(ctx, email("Imre Calloway", "Corvoe Foreshore Common"), "Imre Calloway", "Applicant, with a half-written draft that closes soon"); err != nil {
+	if _, err := b.person(ctx, email("Imre Calloway", "Corvoe Foreshore Common"), "Imre Calloway",
+		"Applicant, with a half-written draft that closes soon"); err != nil {
 		return err
 	}
-	for i, name := range []string{"Oriel Vane", "Teodora Brisk", "Sami Holt", "Gwyn Arkwright", "Bohdana Reyes", "Lucian Abernathy"} {
+	for i, name := range []string{"Oriel Vane", "Teodora Brisk", "Sami Holt", "Gwyn Arkwright", "Bohdana Reyes",
+		"Lucian Abernathy"} {
 		note := ""
 		if i == 0 {
 			note = "Reader, with cases left to mark"
@@ -231,7 +239,8 @@ func (b *builder) round(d RoundDates, tales []tale, change func(*edits, *form.De
 	})
 	span := d.Closes.Sub(d.Opens)
 	for i, t := range tales {
-		r.tale(t, d.Opens.Add(span*time.Duration(i+1)/time.Duration(3*len(tales))+time.Duration(noise(500, t.title))*time.Minute))
+		r.tale(t, d.Opens.Add(span*time.Duration(i+1)/time.Duration(3*len(tales))+time.Duration(noise(500,
+			t.title))*time.Minute))
 	}
 	if d.ProposalsIn.IsZero() {
 		r.afterClosing(tales)

@@ -33,7 +33,8 @@ func TestDatesForEveryStart(t *testing.T) {
 				t.Fatalf("started %s: the %s round does not compile: %v", now, what, err)
 			}
 		}
-		if !c.Decided.AnswerOn.Before(now) || !c.Panel.Closes.Before(now) || !c.Panel.AnswerOn.After(now) || !c.Open.Opens.Before(now) || !c.Open.Closes.After(now.AddDate(0, 0, 7)) {
+		if !c.Decided.AnswerOn.Before(now) || !c.Panel.Closes.Before(now) || !c.Panel.AnswerOn.After(now) ||
+			!c.Open.Opens.Before(now) || !c.Open.Closes.After(now.AddDate(0, 0, 7)) {
 			t.Fatalf("started %s: the rounds do not lie around now: %+v", now, c)
 		}
 		names := map[string]bool{c.Decided.Name(): true, c.Panel.Name(): true, c.Open.Name(): true}

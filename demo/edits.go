@@ -44,7 +44,8 @@ func (e *edits) set(path string, v any) {
 
 // ask adds a question to a section: compulsory and seen by readers, unless a
 // change says otherwise.
-func (e *edits) ask(section string, key form.Key, kind form.Kind, nature form.Nature, label string, changes ...func(*form.Question)) {
+func (e *edits) ask(section string, key form.Key, kind form.Kind, nature form.Nature, label string,
+	changes ...func(*form.Question)) {
 	q := design.NewQuestion(kind, label)
 	q.Key, q.Nature = key, nature
 	for _, c := range changes {
@@ -97,7 +98,9 @@ func column(key form.Key, kind form.Kind, label string, changes ...func(*form.Qu
 func remindBefore(e *edits, closes form.Moment, days ...int) {
 	for i, n := range days {
 		at := calendar.At(closes.At.Date.AddDays(-n), 9, 0)
-		e.add("calendar", form.Moment{Key: form.Key(fmt.Sprintf("reminder-%d", i+1)), Label: "the reminder " + phrase.Count(int64(n), "day", "days") + " before", At: at, Reminds: true}, string(form.Closes))
+		e.add("calendar", form.Moment{Key: form.Key(fmt.Sprintf("reminder-%d", i+1)),
+			Label: "the reminder " + phrase.Count(int64(n), "day", "days") +
+				" before", At: at, Reminds: true}, string(form.Closes))
 	}
 }
 
@@ -129,7 +132,8 @@ func some(list ...condition.Cond) condition.Cond { return condition.Cond{Any: li
 
 // programme makes a round from a pattern, designs it in full as its officer
 // would, and opens it.
-func (b *builder) programme(ctx context.Context, kind string, s pattern.Settings, change func(*edits, *form.Design)) (int64, error) {
+func (b *builder) programme(ctx context.Context, kind string, s pattern.Settings,
+	change func(*edits, *form.Design)) (int64, error) {
 	d := pattern.Find(kind).Make(s)
 	var e edits
 	change(&e, d)
@@ -152,13 +156,16 @@ func (b *builder) programme(ctx context.Context, kind string, s pattern.Settings
 
 // laid are the settings of a programme whose dates lie around now, on working
 // days, so many days from it.
-func laid(now time.Time, zone *time.Location, name, prefix, about string, fund, least, most int64, opens, closes, checks, read, answer int) pattern.Settings {
+func laid(now time.Time, zone *time.Location, name, prefix, about string, fund, least, most int64, opens, closes,
+	checks, read, answer int) pattern.Settings {
 	today := calendar.DateOf(now, zone)
 	on := func(days, hour int) calendar.Wall {
 		return calendar.At(calendar.AddWorkingDays(today.AddDays(days-1), 1, nil), hour, 0)
 	}
-	s := pattern.Settings{Programme: name, Prefix: prefix, About: about, Contact: "grants@ostrel-trust.example", Zone: zone.String(), Currency: "EUR", Fund: fund * 100, Least: least * 100, Most: most * 100,
-		ReadersEach: 3, HoldMinutes: 30, Opens: on(opens, 9), Closes: on(closes, 16), ChecksBy: on(checks, 17), ReadingEnds: on(read, 17), AnswerOn: on(answer, 12), WorkFrom: today.AddDays(answer + 20)}
+	s := pattern.Settings{Programme: name, Prefix: prefix, About: about, Contact: "grants@ostrel-trust.example",
+		Zone: zone.String(), Currency: "EUR", Fund: fund * 100, Least: least * 100, Most: most * 100,
+		ReadersEach: 3, HoldMinutes: 30, Opens: on(opens, 9), Closes: on(closes, 16), ChecksBy: on(checks,
+			17), ReadingEnds: on(read, 17), AnswerOn: on(answer, 12), WorkFrom: today.AddDays(answer + 20)}
 	y, m, _ := s.Closes.Date.Civil()
 	s.Name = fmt.Sprintf("%s, %s %d", name, m, y)
 	s.Key = form.Key(keyOf(s.Name))

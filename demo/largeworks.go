@@ -17,17 +17,24 @@ import (
 func largeWorks(proposals calendar.Wall) func(*edits, *form.Design) {
 	return func(e *edits, _ *form.Design) {
 		e.add("calendar", form.Moment{Key: "proposals-in", Label: "the closing of full plans", At: proposals}, "reading-ends")
-		e.add("stages", form.Stage{Key: "full-plans", Label: "Full plan", Does: form.Apply, From: form.ChecksBy, To: "proposals-in", Invited: true}, "reading")
+		e.add("stages", form.Stage{Key: "full-plans", Label: "Full plan", Does: form.Apply, From: form.ChecksBy,
+			To: "proposals-in", Invited: true}, "reading")
 		e.set("stages/writing/label", "Outline")
 		e.set("stages/reading/from", "proposals-in")
 		e.set("sections/budget-section/again", []form.Key{"full-plans"})
 		e.set("sections/declarations/again", []form.Key{"full-plans"})
-		e.add("sections", form.Section{Key: "full-plan", Label: "The full plan", Help: "Only for those who are invited on.", Stage: "full-plans", Questions: []form.Question{}}, "declarations")
-		e.ask("full-plan", "programme-of-work", form.Long, form.Chosen, "The work, season by season", limits(form.Limits{Words: 1200}))
-		e.ask("full-plan", "measured-how", form.Long, form.Chosen, "What you measure before and after, and how", limits(form.Limits{Words: 400}))
-		e.ask("full-plan", "dam-count", form.Number, form.Chosen, "How many dams or bunds", onlyIf(test(answer("repair-kind"), condIs, text("peat"))))
-		e.ask("full-plan", "signs", form.Signer, form.Chosen, "Who will sign the agreement, if it is granted?", office, help("One of those who may sign for your organisation, as your profile has it."))
-		e.ask("full-plan", "quotes", form.File, form.Fact, "Quotes, as one PDF", onlyIf(test(answer("request"), condAtLeast, number(5_000_000))))
+		e.add("sections", form.Section{Key: "full-plan", Label: "The full plan", Help: "Only for those who are invited on.",
+			Stage: "full-plans", Questions: []form.Question{}}, "declarations")
+		e.ask("full-plan", "programme-of-work", form.Long, form.Chosen, "The work, season by season",
+			limits(form.Limits{Words: 1200}))
+		e.ask("full-plan", "measured-how", form.Long, form.Chosen, "What you measure before and after, and how",
+			limits(form.Limits{Words: 400}))
+		e.ask("full-plan", "dam-count", form.Number, form.Chosen, "How many dams or bunds",
+			onlyIf(test(answer("repair-kind"), condIs, text("peat"))))
+		e.ask("full-plan", "signs", form.Signer, form.Chosen, "Who will sign the agreement, if it is granted?", office,
+			help("One of those who may sign for your organisation, as your profile has it."))
+		e.ask("full-plan", "quotes", form.File, form.Fact, "Quotes, as one PDF",
+			onlyIf(test(answer("request"), condAtLeast, number(5_000_000))))
 	}
 }
 
@@ -69,12 +76,15 @@ func (r *running) fullPlan(ctx context.Context, t tale) error {
 			return err
 		}
 		write := []intake.Edit{
-			{Place: form.Place{Question: "programme-of-work"}, EditID: "demo-plan", Value: t.describe + "\n\nFirst season: survey, leave and the machine tracks. Second season: the work itself, from the seaward end. Third: what the winter undid."},
+			{Place: form.Place{Question: "programme-of-work"}, EditID: "demo-plan",
+				Value: t.describe + "\n\nFirst season: survey, leave and the machine tracks. Second season: the work itself, " +
+					"from the seaward end. Third: what the winter undid."},
 		}
 		if strings.HasSuffix(t.plan, "1") {
 			write = append(write, r.answers(t, "declarations", false)...)
 			write = append(write, intake.Edit{Place: form.Place{Question: "signs"}, EditID: "demo-plan", Value: t.lead})
-			write = append(write, intake.Edit{Place: form.Place{Question: "measured-how"}, EditID: "demo-plan", Value: "Levels at forty pegs, twice a year, read by the banksman; a photograph from the same three posts at each equinox."})
+			write = append(write, intake.Edit{Place: form.Place{Question: "measured-how"}, EditID: "demo-plan",
+				Value: "Levels at forty pegs, twice a year, read by the banksman; a photograph from the same three posts at each equinox."})
 		}
 		if err := r.act(ctx, lead.ID, func(ctx context.Context, tx *db.Tx) error {
 			if err := r.Intake.TakeUp(ctx, tx, c); err != nil {
@@ -89,10 +99,15 @@ func (r *running) fullPlan(ctx context.Context, t tale) error {
 		if err != nil {
 			return err
 		}
-		if _, err := r.Materials.PutInSlot(ctx, db.Account(lead.ID), r.at, c, r.form.Question("quotes"), "quotes.pdf", int64(len(b)), bytes.NewReader(b)); err != nil {
+		if _, err := r.Materials.PutInSlot(ctx, db.Account(lead.ID), r.at, c, r.form.Question("quotes"), "quotes.pdf",
+			int64(len(b)), bytes.NewReader(b)); err != nil {
 			return err
 		}
-		return r.act(ctx, lead.ID, func(ctx context.Context, tx *db.Tx) error { _, err := r.Intake.Send(ctx, tx, c); return err })
+		return r.act(ctx, lead.ID, func(ctx context.Context, tx *db.Tx) error {
+			_,
+				err := r.Intake.Send(ctx, tx, c)
+			return err
+		})
 	}
 	return nil
 }

@@ -59,29 +59,46 @@ func twoStages(e *edits, d *form.Design) {
 	reading, _ := d.Moment(form.ReadingEnd)
 	answer1, _ := d.Moment(form.AnswerOn)
 	middle := reading.At.Date.AddDays(int(answer1.At.Date-reading.At.Date) * 2 / 3)
-	e.add("calendar", form.Moment{Key: "proposals-in", Label: "the closing of full proposals", At: calendar.At(calendar.AddWorkingDays(middle.AddDays(-1), 1, nil), 16, 0)}, "answer-on")
+	e.add("calendar", form.Moment{Key: "proposals-in", Label: "the closing of full proposals",
+		At: calendar.At(calendar.AddWorkingDays(middle.AddDays(-1), 1, nil), 16, 0)}, "answer-on")
 	remindBefore(e, closes, 7, 1)
-	e.add("stages", form.Stage{Key: "full-proposal", Label: "Full proposal", Does: form.Apply, From: form.ReadingEnd, To: "proposals-in", Invited: true}, "deciding")
+	e.add("stages", form.Stage{Key: "full-proposal", Label: "Full proposal", Does: form.Apply, From: form.ReadingEnd,
+		To: "proposals-in", Invited: true}, "deciding")
 	e.set("stages/deciding/from", "proposals-in")
 	e.set("sections/declarations/again", []form.Key{"full-proposal"})
-	e.add("sections", form.Section{Key: "full-plan", Label: "The full plan", Help: "Only for those who are invited on.", Stage: "full-proposal", Questions: []form.Question{}}, "declarations")
-	e.ask("budget-section", "public-aid", form.Rows, form.Fact, "Aid from public purses in the last three years", mayNo, help("Whoever gave it: the isles, the districts, anybody else. Leave it empty if there was none."), func(q *form.Question) {
-		q.Columns = []form.Question{column("giver", form.Short, "Who gave it"), column("given", form.Date, "When"), column("sum", form.Money, "How much")}
-	})
-	e.add("figures", form.Figure{Key: "aid", Label: "public aid over three years", Op: form.Sum, Of: []condition.Ref{{Answer: "public-aid", Column: "sum"}},
-		Where: test(condition.Ref{Answer: "public-aid", Column: "given"}, condition.AtLeast, day(closes.At.Date.AddMonths(-36)))})
-	e.add("rules", form.Rule{Key: "aid-ceiling", Label: "Public aid over three years", Holds: test(figure("aid"), condition.Less, number(12_000_000)),
-		Yes: "Public aid over three years is below €120,000.", No: "Public aid over three years must stay below €120,000.", Look: "Somebody will add up the public aid you had."})
-	e.add("sections", form.Section{Key: "afterwards-asked", Label: "How it was to apply", Help: "Four short questions about the form, not about your application.", Stage: form.AfterSending, Questions: []form.Question{}})
-	e.ask("afterwards-asked", "hours-spent", form.Number, form.Fact, "How many hours did it take you, all in all?", mayNo, office, limits(form.Limits{Least: ptr(0), Most: ptr(500)}))
-	e.ask("afterwards-asked", "how-clear", form.Choice, form.Fact, "Was it clear what was wanted?", office, mayNo, options("clear", "Clear throughout", "mostly", "Mostly", "guess", "I had to guess", "not", "No"))
-	e.ask("afterwards-asked", "guessed-where", form.Several, form.Fact, "Where did you have to guess?", office, mayNo, onlyIf(test(answer("how-clear"), condition.In, anyOf("mostly", "guess", "not"))),
+	e.add("sections", form.Section{Key: "full-plan", Label: "The full plan", Help: "Only for those who are invited on.",
+		Stage: "full-proposal", Questions: []form.Question{}}, "declarations")
+	e.ask("budget-section", "public-aid", form.Rows, form.Fact, "Aid from public purses in the last three years", mayNo,
+		help("Whoever gave it: the isles, the districts, anybody else. Leave it empty if there was none."), func(q *form.Question) {
+			q.Columns = []form.Question{column("giver", form.Short, "Who gave it"), column("given", form.Date, "When"),
+				column("sum", form.Money, "How much")}
+		})
+	e.add("figures", form.Figure{Key: "aid", Label: "public aid over three years", Op: form.Sum,
+		Of: []condition.Ref{{Answer: "public-aid", Column: "sum"}},
+		Where: test(condition.Ref{Answer: "public-aid", Column: "given"}, condition.AtLeast,
+			day(closes.At.Date.AddMonths(-36)))})
+	e.add("rules", form.Rule{Key: "aid-ceiling", Label: "Public aid over three years",
+		Holds: test(figure("aid"), condition.Less, number(12_000_000)),
+		Yes:   "Public aid over three years is below €120,000.", No: "Public aid over three years must stay below €120,000.", Look: "Somebody will add up the public aid you had."})
+	e.add("sections", form.Section{Key: "afterwards-asked", Label: "How it was to apply",
+		Help: "Four short questions about the form, not about your application.", Stage: form.AfterSending, Questions: []form.Question{}})
+	e.ask("afterwards-asked", "hours-spent", form.Number, form.Fact, "How many hours did it take you, all in all?", mayNo,
+		office, limits(form.Limits{Least: ptr(0), Most: ptr(500)}))
+	e.ask("afterwards-asked", "how-clear", form.Choice, form.Fact, "Was it clear what was wanted?", office, mayNo,
+		options("clear", "Clear throughout", "mostly", "Mostly", "guess", "I had to guess", "not", "No"))
+	e.ask("afterwards-asked", "guessed-where", form.Several, form.Fact, "Where did you have to guess?", office, mayNo,
+		onlyIf(test(answer("how-clear"), condition.In, anyOf("mostly", "guess", "not"))),
 		options("who", "Who may apply", "money", "The budget", "papers", "The papers", "words", "How much to write"))
-	e.ask("afterwards-asked", "one-change", form.Long, form.Fact, "What one thing should we change?", office, mayNo, limits(form.Limits{Words: 80}))
-	e.ask("full-plan", "programme-of-work", form.Long, form.Chosen, "The work, season by season", limits(form.Limits{Words: 1200}))
-	e.ask("full-plan", "signs", form.Signer, form.Chosen, "Who will sign the agreement, if it is granted?", office, help("One of those who may sign for your organisation, as your profile has it."))
-	e.ask("full-plan", "quotes", form.File, form.Fact, "Quotes", onlyIf(test(answer("request"), condAtLeast, number(2_000_000))))
-	e.ask("full-plan", "was-told", form.Short, form.Chosen, "What did the readers ask you to change?", mayNo, limits(form.Limits{Words: 200}),
+	e.ask("afterwards-asked", "one-change", form.Long, form.Fact, "What one thing should we change?", office, mayNo,
+		limits(form.Limits{Words: 80}))
+	e.ask("full-plan", "programme-of-work", form.Long, form.Chosen, "The work, season by season",
+		limits(form.Limits{Words: 1200}))
+	e.ask("full-plan", "signs", form.Signer, form.Chosen, "Who will sign the agreement, if it is granted?", office,
+		help("One of those who may sign for your organisation, as your profile has it."))
+	e.ask("full-plan", "quotes", form.File, form.Fact, "Quotes",
+		onlyIf(test(answer("request"), condAtLeast, number(2_000_000))))
+	e.ask("full-plan", "was-told", form.Short, form.Chosen, "What did the readers ask you to change?", mayNo,
+		limits(form.Limits{Words: 200}),
 		onlyIf(test(stageResult("writing"), condIs, text("invited on"))))
 }
 
@@ -119,7 +136,10 @@ func (b *builder) others() {
 			return err
 		})
 		for i, w := range p.people {
-			b.on(made.Add(time.Duration(30+26*i)*time.Hour), func(ctx context.Context) error { return b.begins(ctx, string(s.Key), w) })
+			b.on(made.Add(time.Duration(30+26*i)*time.Hour), func(ctx context.Context) error {
+				return b.begins(ctx,
+					string(s.Key), w)
+			})
 		}
 	}
 }
@@ -138,7 +158,8 @@ func (b *builder) begins(ctx context.Context, roundKey string, w writing) error 
 		var saves []intake.Edit
 		for _, line := range strings.Split(strings.TrimSpace(w.answers), "\n") {
 			name, v, _ := strings.Cut(line, " = ")
-			saves = append(saves, intake.Edit{Place: placeOf(name), EditID: "demo-write", Value: strings.ReplaceAll(v, "|", "\n")})
+			saves = append(saves, intake.Edit{Place: placeOf(name), EditID: "demo-write",
+				Value: strings.ReplaceAll(v, "|", "\n")})
 		}
 		results, _, err := b.Intake.Save(ctx, tx, c, saves)
 		for _, r := range results {

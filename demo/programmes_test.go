@@ -89,7 +89,8 @@ func TestProgrammesUseEverything(t *testing.T) {
 			t.Errorf("no programme compares by %q", r)
 		}
 	}
-	for _, o := range []form.FigureOp{form.Sum, form.Difference, form.Share, form.AgeOn, form.MonthsTo, form.CountWhere, form.AnyRow, form.EveryRow, form.MostOf, form.StepOf} {
+	for _, o := range []form.FigureOp{form.Sum, form.Difference, form.Share, form.AgeOn, form.MonthsTo, form.CountWhere,
+		form.AnyRow, form.EveryRow, form.MostOf, form.StepOf} {
 		if !ops[o] {
 			t.Errorf("no programme works a figure out by %q", o)
 		}

@@ -33,7 +33,8 @@ func Rush(ctx context.Context, p *program.Program, now, closes time.Time, n int)
 	tales := make([]tale, n)
 	for i := range tales {
 		tales[i] = like
-		tales[i].title, tales[i].lead, tales[i].plan = fmt.Sprintf("Work number %d", i+1), fmt.Sprintf("Applicant %d", i+1), "draft ready"
+		tales[i].title, tales[i].lead, tales[i].plan = fmt.Sprintf("Work number %d", i+1), fmt.Sprintf("Applicant %d",
+			i+1), "draft ready"
 	}
 	r := b.round(d, tales, nil)
 	if err := b.run(ctx); err != nil {

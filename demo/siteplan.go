@@ -16,7 +16,8 @@ func sitePlan(title, site string, pages int) ([]byte, error) {
 		p.SetFont("Times", "B", 16)
 		p.CellFormat(0, 10, tr(title), "", 1, "L", false, 0, "")
 		p.SetFont("Times", "", 11)
-		p.CellFormat(0, 6, tr(fmt.Sprintf("%s, sheet %d of %d. Made up for the demo.", site, n+1, pages)), "", 1, "L", false, 0, "")
+		p.CellFormat(0, 6, tr(fmt.Sprintf("%s, sheet %d of %d. Made up for the demo.", site, n+1, pages)), "", 1, "L", false,
+			0, "")
 		p.SetDrawColor(44, 106, 96)
 		for i := range 9 {
 			d := float64(i*8 + noise(9, title, site))

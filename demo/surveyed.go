@@ -11,7 +11,8 @@ import (
 // clear, where they guessed, what to change.
 var afterwards = [][4]string{
 	{"14", "clear", "", ""},
-	{"30", "mostly", "money", "Say in the budget's help that volunteers' time counts as “in kind”. We asked our neighbours."},
+	{"30", "mostly", "money",
+		"Say in the budget's help that volunteers' time counts as “in kind”. We asked our neighbours."},
 	{"9", "clear", "", "Nothing. It was shorter than last time."},
 	{"22", "guess", "papers\nwords", "A scale on the site plan: how large?"},
 	{"40", "mostly", "who", ""},

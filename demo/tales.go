@@ -31,7 +31,8 @@ func (r *running) tale(t tale, begin time.Time) {
 		}
 		var c application.Case
 		err = r.act(ctx, lead.ID, func(ctx context.Context, tx *db.Tx) error {
-			c, err = r.Intake.Start(ctx, tx, r.rd.Key, t.title, map[form.Place]form.Answer{{Question: "district"}: {Raw: t.district}, {Question: "applicant-kind"}: {Raw: t.kind}})
+			c, err = r.Intake.Start(ctx, tx, r.rd.Key, t.title,
+				map[form.Place]form.Answer{{Question: "district"}: {Raw: t.district}, {Question: "applicant-kind"}: {Raw: t.kind}})
 			return err
 		})
 		if err != nil {
@@ -96,7 +97,8 @@ func (r *running) write(t tale, c application.Case, lead people.Account, begin t
 			if err != nil {
 				return err
 			}
-			_, err = r.Materials.PutInSlot(ctx, db.Account(lead.ID), r.at, c, r.form.Question("site-plan"), "site plan "+t.site+".pdf", int64(len(b)), bytes.NewReader(b))
+			_, err = r.Materials.PutInSlot(ctx, db.Account(lead.ID), r.at, c, r.form.Question("site-plan"),
+				"site plan "+t.site+".pdf", int64(len(b)), bytes.NewReader(b))
 			return err
 		})
 	}
@@ -121,7 +123,11 @@ func (r *running) write(t tale, c application.Case, lead people.Account, begin t
 		sendAt = end.Add(-time.Duration(1+noise(170, t.title)) * time.Minute)
 	}
 	r.on(sendAt, func(ctx context.Context) error {
-		err := r.act(ctx, lead.ID, func(ctx context.Context, tx *db.Tx) error { _, err := r.Intake.Send(ctx, tx, c); return err })
+		err := r.act(ctx, lead.ID, func(ctx context.Context, tx *db.Tx) error {
+			_,
+				err := r.Intake.Send(ctx, tx, c)
+			return err
+		})
 		if stopped, ok := err.(intake.Stopped); ok {
 			return fmt.Errorf("%s cannot be sent: %+v", t.title, stopped.Obstacles)
 		}
@@ -130,7 +136,8 @@ func (r *running) write(t tale, c application.Case, lead people.Account, begin t
 	switch plan {
 	case "refused":
 		r.on(sendAt.Add(3*oneDay), func(ctx context.Context) error {
-			return r.settle(ctx, c, false, "The land is private and closed to others; the Trust pays for ground that people can reach.")
+			return r.settle(ctx, c, false,
+				"The land is private and closed to others; the Trust pays for ground that people can reach.")
 		})
 	case "withdrawn":
 		r.on(sendAt.Add(2*oneDay), func(ctx context.Context) error {
@@ -140,13 +147,18 @@ func (r *running) write(t tale, c application.Case, lead people.Account, begin t
 }
 
 func (r *running) settle(ctx context.Context, c application.Case, yes bool, note string) error {
-	return r.act(ctx, r.officer.ID, func(ctx context.Context, tx *db.Tx) error { return r.Checks.Settle(ctx, tx, c, "land", yes, note) })
+	return r.act(ctx, r.officer.ID, func(ctx context.Context,
+		tx *db.Tx) error {
+		return r.Checks.Settle(ctx, tx, c, "land", yes, note)
+	})
 }
 
 // referee plays the request for a letter up to a state.
 func (r *running) referee(t tale, c application.Case, lead people.Account, at time.Time, upTo string) {
-	names := []string{"Dacian Rowe", "Elspeth Murn", "Ivo Strachan", "Hedda Clay", "Padraig Venn", "Sunniva Lake", "Aldous Finch", "Tamsin Groat"}
-	knows := []string{"warden of the next strand", "surveyed the site in 2019", "taught most of them", "vet to the common's herd", "retired from the district's drainage board", "leads the bird count there"}
+	names := []string{"Dacian Rowe", "Elspeth Murn", "Ivo Strachan", "Hedda Clay", "Padraig Venn", "Sunniva Lake",
+		"Aldous Finch", "Tamsin Groat"}
+	knows := []string{"warden of the next strand", "surveyed the site in 2019", "taught most of them",
+		"vet to the common's herd", "retired from the district's drainage board", "leads the bird count there"}
 	name := names[1+noise(len(names)-1, t.title, "referee")]
 	address := email(name, "referees")
 	if upTo == "asked-rowe" {
@@ -165,7 +177,10 @@ func (r *running) referee(t tale, c application.Case, lead people.Account, at ti
 	if upTo == "asked" {
 		return
 	}
-	act(20*time.Hour, func(ctx context.Context, tx *db.Tx) error { return r.Referees.Answer(ctx, tx, id, upTo != "declined") })
+	act(20*time.Hour, func(ctx context.Context, tx *db.Tx) error {
+		return r.Referees.Answer(ctx, tx, id,
+			upTo != "declined")
+	})
 	if upTo == "declined" || upTo == "accepted" {
 		return
 	}
@@ -178,9 +193,13 @@ func (r *running) referee(t tale, c application.Case, lead people.Account, at ti
 }
 
 func letterOf(t tale, name string) string {
-	openings := []string{"I have known the ground at %s for eleven years.", "When I first saw %s it was in far better heart than now.", "I write gladly about %s and the people who look after it.", "%s is a place I pass every working day."}
-	views := []string{"%s does what it says, and says when it has not.", "The people of %s turn up; I have counted them.", "%s asked me what would go wrong, and wrote it down.", "I have lent %s tools and had them back cleaned."}
-	return fmt.Sprintf(openings[noise(len(openings), t.title, name)], t.site) + " " + fmt.Sprintf(views[noise(len(views), t.body, name)], t.body) +
+	openings := []string{"I have known the ground at %s for eleven years.",
+		"When I first saw %s it was in far better heart than now.", "I write gladly about %s and the people who look " +
+			"after it.", "%s is a place I pass every working day."}
+	views := []string{"%s does what it says, and says when it has not.", "The people of %s turn up; I have counted them.",
+		"%s asked me what would go wrong, and wrote it down.", "I have lent %s tools and had them back cleaned."}
+	return fmt.Sprintf(openings[noise(len(openings), t.title, name)], t.site) + " " +
+		fmt.Sprintf(views[noise(len(views), t.body, name)], t.body) +
 		fmt.Sprintf(" As to “%s”: I would put my own money in if I had it.\n\n%s", t.title, name)
 }
 
@@ -201,10 +220,13 @@ func (r *running) answers(t tale, section string, half bool) []intake.Edit {
 			q("has-sponsor", "yes")
 			q("sponsor-name", "Ostrel Voluntary Service")
 		}
-		towns := map[string][2]string{"hallin": {"Hallin", "OI1"}, "corvoe": {"Corvoe", "OI4"}, "brae-ness": {"Brae Ness", "OI7"}, "tarl": {"Tarl", "OI9"}, "sunder-bay": {"Sunder", "OI6"}}
+		towns := map[string][2]string{"hallin": {"Hallin", "OI1"}, "corvoe": {"Corvoe", "OI4"},
+			"brae-ness": {"Brae Ness", "OI7"}, "tarl": {"Tarl", "OI9"}, "sunder-bay": {"Sunder", "OI6"}}
 		town := towns[t.district]
 		streets := []string{"Quay Row", "Kirk Street", "the Old Net Loft", "Shore Road", "Mill Brae", "Peat Lane"}
-		for col, v := range map[form.Key]string{"street": fmt.Sprintf("%d %s", 1+noise(60, t.lead), streets[noise(len(streets), t.body)]), "town": town[0], "postcode": fmt.Sprintf("%s %d%s", town[1], 1+noise(8, t.body), "RT")} {
+		for col, v := range map[form.Key]string{"street": fmt.Sprintf("%d %s", 1+noise(60, t.lead),
+			streets[noise(len(streets), t.body)]), "town": town[0], "postcode": fmt.Sprintf("%s %d%s", town[1], 1+noise(8,
+			t.body), "RT")} {
 			add(form.Place{Question: "post-address", Column: col}, v)
 		}
 	case "place":
@@ -260,8 +282,10 @@ func budgetOf(t tale) []intake.Edit {
 		}
 		cost, ask = cost+c, ask+a
 		payer := budget.Payers[noise(4, t.title, item)]
-		for col, v := range map[form.Key]string{form.ColItem: item, form.ColCost: strconv.FormatInt(c, 10), form.ColUs: strconv.FormatInt(a, 10), form.ColPayer: string(payer)} {
-			out = append(out, intake.Edit{Place: form.Place{Question: "budget", Row: fmt.Sprintf("r%04d", i+1), Column: col}, EditID: "demo-budget", Value: v})
+		for col, v := range map[form.Key]string{form.ColItem: item, form.ColCost: strconv.FormatInt(c, 10),
+			form.ColUs: strconv.FormatInt(a, 10), form.ColPayer: string(payer)} {
+			out = append(out, intake.Edit{Place: form.Place{Question: "budget", Row: fmt.Sprintf("r%04d", i+1), Column: col},
+				EditID: "demo-budget", Value: v})
 		}
 	}
 	return out
@@ -310,12 +334,14 @@ func (r *running) afterClosing(tales []tale) {
 	r.on(r.dates.AnswerOn.Add(-3*oneDay), func(ctx context.Context) error { return r.decide(ctx, outcome) })
 }
 
-func (r *running) markAll(ctx context.Context, reader int, a people.Account, quality map[string]float64, outcome map[string]lifecycle.State) error {
+func (r *running) markAll(ctx context.Context, reader int, a people.Account, quality map[string]float64,
+	outcome map[string]lifecycle.State) error {
 	list, err := r.Desk.ReaderDesk(ctx, a.ID)
 	if err != nil {
 		return err
 	}
-	notes := []string{"Baseline exists; ask for it.", "Costs are usual for the work.", "I would like to see who holds the land after 2030.", "The strongest account of upkeep I read.", "", "", "A letter from the common would help."}
+	notes := []string{"Baseline exists; ask for it.", "Costs are usual for the work.",
+		"I would like to see who holds the land after 2030.", "The strongest account of upkeep I read.", "", "", "A letter from the common would help."}
 	for _, it := range list {
 		if it.SentAt != nil || it.RoundKey != r.rd.Key {
 			continue
@@ -357,10 +383,12 @@ func (r *running) decide(ctx context.Context, outcome map[string]lifecycle.State
 	}
 	var choices []decision.Choice
 	for _, row := range t.Rows {
-		choices = append(choices, decision.Choice{EntryID: row.EntryID, Version: row.Version, Outcome: outcome[row.Title], Amount: row.Asked0()})
+		choices = append(choices, decision.Choice{EntryID: row.EntryID, Version: row.Version, Outcome: outcome[row.Title],
+			Amount: row.Asked0()})
 	}
 	return r.act(ctx, r.officer.ID, func(ctx context.Context, tx *db.Tx) error {
-		_, err := r.Decisions.Record(ctx, tx, r.rd, r.form, decision.Sitting{Stage: stage, Choices: choices, Note: "Panel of " + r.at.In(r.zone).Format("2 January") + ", L. Abernathy in the chair"})
+		_, err := r.Decisions.Record(ctx, tx, r.rd, r.form, decision.Sitting{Stage: stage, Choices: choices,
+			Note: "Panel of " + r.at.In(r.zone).Format("2 January") + ", L. Abernathy in the chair"})
 		return err
 	})
 }

@@ -41,7 +41,8 @@ func run(patterns []string, most int, seed uint64, hands int) error {
 	if len(patterns) == 0 {
 		patterns = []string{"./core/..."}
 	}
-	out, err := exec.Command("go", append([]string{"list", "-f", "{{.Dir}} {{len .TestGoFiles}} {{len .XTestGoFiles}}"}, patterns...)...).Output()
+	out, err := exec.Command("go", append([]string{"list", "-f", "{{.Dir}} {{len .TestGoFiles}} {{len .XTestGoFiles}}"},
+		patterns...)...).Output()
 	if err != nil {
 		return fmt.Errorf("listing packages: %w", err)
 	}
@@ -100,7 +101,8 @@ func (t tally) print(name string) {
 	if n := t.killed + len(t.alive); n > 0 {
 		share = fmt.Sprintf("%d%%", 100*t.killed/n)
 	}
-	fmt.Printf("%-28s %5s killed: %d of %d tried that compile, of %d there are\n", name, share, t.killed, t.killed+len(t.alive), t.made)
+	fmt.Printf("%-28s %5s killed: %d of %d tried that compile, of %d there are\n", name, share, t.killed,
+		t.killed+len(t.alive), t.made)
 	if name == "all" {
 		return
 	}
@@ -138,7 +140,8 @@ func measure(dir string, suite []string, most int, seed uint64, hands int) (t ta
 		return t, err
 	}
 	if got, says := try(still, suite, 10*time.Minute); got != alive {
-		return t, fmt.Errorf("a change that nothing can see is not counted as alive; the tests must pass as the code stands:\n%s", says)
+		return t, fmt.Errorf("a change that nothing can see is not counted as alive; the tests must pass as the code "+
+			"stands:\n%s", says)
 	}
 	patience := 5*time.Since(begun) + 10*time.Second
 	rand.New(rand.NewPCG(seed, seed)).Shuffle(len(list), func(i, j int) { list[i], list[j] = list[j], list[i] })
@@ -197,7 +200,8 @@ func try(m mutant, suite []string, patience time.Duration) (fate, string) {
 	}
 	ctx, cancel := context.WithTimeout(context.Background(), patience)
 	defer cancel()
-	cmd := exec.CommandContext(ctx, "go", append([]string{"test", "-overlay", overlay, "-vet=off", "-count=1", "-failfast"}, suite...)...)
+	cmd := exec.CommandContext(ctx, "go", append([]string{"test", "-overlay", overlay, "-vet=off", "-count=1",
+		"-failfast"}, suite...)...)
 	cmd.WaitDelay = 2 * time.Second
 	out, err := cmd.CombinedOutput()
 	says := string(out)

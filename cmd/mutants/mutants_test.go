@@ -37,7 +37,8 @@ func TestWhatLivesIsKnown(t *testing.T) {
 // Tests that fail as the code stands are found out before anything is counted.
 func TestFailingTestsAreNotBelieved(t *testing.T) {
 	t.Chdir("testdata/planted")
-	if _, err := measure(mustAbs(t, "."), []string{"./nowhere"}, 1, 1, 1); err == nil || !strings.Contains(err.Error(), "nothing can see") {
+	if _, err := measure(mustAbs(t, "."), []string{"./nowhere"}, 1, 1, 1); err == nil ||
+		!strings.Contains(err.Error(), "nothing can see") {
 		t.Errorf("it is measured all the same: %v", err)
 	}
 }

@@ -25,7 +25,8 @@ type mutant struct {
 // swaps are the operators that stand in for one another: the neighbour by which a
 // bound is missed, the opposite, the other half of a pair.
 var swaps = map[token.Token][]token.Token{
-	token.LSS: {token.LEQ, token.GEQ}, token.LEQ: {token.LSS, token.GTR}, token.GTR: {token.GEQ, token.LEQ}, token.GEQ: {token.GTR, token.LSS},
+	token.LSS: {token.LEQ, token.GEQ}, token.LEQ: {token.LSS, token.GTR}, token.GTR: {token.GEQ,
+		token.LEQ}, token.GEQ: {token.GTR, token.LSS},
 	token.EQL: {token.NEQ}, token.NEQ: {token.EQL}, token.LAND: {token.LOR}, token.LOR: {token.LAND},
 	token.ADD: {token.SUB}, token.SUB: {token.ADD}, token.MUL: {token.QUO}, token.QUO: {token.MUL}, token.REM: {token.MUL},
 	token.AND: {token.OR}, token.OR: {token.AND}, token.SHL: {token.SHR}, token.SHR: {token.SHL},
@@ -88,9 +89,14 @@ func (m *maker) visit(n ast.Node) bool {
 		m.add(x.TokPos, x.TokPos+2, swaps[x.Tok][0].String(), m.text(x)+" the other way")
 	case *ast.AssignStmt:
 		for _, op := range swaps[x.Tok] {
-			m.add(x.TokPos, x.TokPos+token.Pos(len(x.Tok.String())), op.String(), fmt.Sprintf("%s: %s is %s", m.text(x), x.Tok, op))
+			m.add(x.TokPos, x.TokPos+token.Pos(len(x.Tok.String())), op.String(),
+				fmt.Sprintf("%s: %s is %s", m.text(x), x.Tok, op))
 		}
-		switch blank := !slices.ContainsFunc(x.Lhs, func(e ast.Expr) bool { name, is := e.(*ast.Ident); return !is || name.Name != "_" }); {
+		switch blank := !slices.ContainsFunc(x.Lhs, func(e ast.Expr) bool {
+			name,
+				is := e.(*ast.Ident)
+			return !is || name.Name != "_"
+		}); {
 		case x.Tok == token.ASSIGN && blank:
 			m.add(x.Pos(), x.End(), "", m.text(x)+" is dropped")
 		case x.Tok == token.ASSIGN:

@@ -53,7 +53,8 @@ func reckon(ctx context.Context, h *house, crowd []*writer, closes time.Time) er
 		case !kept.Sent && w.answered == http.StatusSeeOther:
 			faults = append(faults, w.who.Ref+" was told it is in, and is not")
 		case !kept.Sent && !late && closes.Sub(w.began) > 5*time.Second:
-			faults = append(faults, fmt.Sprintf("%s began to send %s before the closing and is not in (answered %d)", w.who.Ref, closes.Sub(w.began), w.answered))
+			faults = append(faults, fmt.Sprintf("%s began to send %s before the closing and is not in (answered %d)", w.who.Ref,
+				closes.Sub(w.began), w.answered))
 		}
 		if kept.Sent {
 			in++
@@ -64,10 +65,15 @@ func reckon(ctx context.Context, h *house, crowd []*writer, closes time.Time) er
 	fmt.Printf("%d tries were made again\n", retries)
 	times("all saves", saves)
 	lastMinute := closes.Add(-h.plan.last)
-	times("those before the last minute", slices.DeleteFunc(slices.Clone(saves), func(t took) bool { return t.at.After(lastMinute) }))
-	times("those of the last minute", slices.DeleteFunc(slices.Clone(saves), func(t took) bool { return !t.at.After(lastMinute) }))
+	times("those before the last minute", slices.DeleteFunc(slices.Clone(saves),
+		func(t took) bool { return t.at.After(lastMinute) }))
+	times("those of the last minute", slices.DeleteFunc(slices.Clone(saves),
+		func(t took) bool { return !t.at.After(lastMinute) }))
 	for from := closes.Add(-h.plan.last - h.plan.write); from.Before(closes); from = from.Add(10 * time.Second) {
-		part := slices.DeleteFunc(slices.Clone(saves), func(t took) bool { return t.at.Before(from) || !t.at.Before(from.Add(10*time.Second)) })
+		part := slices.DeleteFunc(slices.Clone(saves), func(t took) bool {
+			return t.at.Before(from) ||
+				!t.at.Before(from.Add(10*time.Second))
+		})
 		times(fmt.Sprintf("  from %s before the closing", closes.Sub(from)), part)
 	}
 	fmt.Printf("%d are in, %d came too late and are not\n", in, refused)
@@ -94,7 +100,8 @@ func times(what string, saves []took) {
 	at := func(share int) time.Duration {
 		return list[min(len(list)-1, len(list)*share/100)].Round(100 * time.Microsecond)
 	}
-	fmt.Printf("%s: %d, half within %s, 95%% within %s, 99%% within %s, the slowest %s\n", what, len(list), at(50), at(95), at(99), list[len(list)-1].Round(time.Millisecond))
+	fmt.Printf("%s: %d, half within %s, 95%% within %s, 99%% within %s, the slowest %s\n", what, len(list), at(50),
+		at(95), at(99), list[len(list)-1].Round(time.Millisecond))
 }
 
 const floodTime = 15 * time.Second
@@ -129,7 +136,8 @@ func flood(ctx context.Context, h *house, crowd []*writer) error {
 		return err
 	}
 	script := filepath.Join(h.dir, "update.sql")
-	sql := fmt.Sprintf("\\set entry random(%d, %d)\nUPDATE answer SET version = version + 1, value = 'We replant the reed bed in two seasons, version ' || version, at = now() WHERE entry_id = :entry AND question = 'describe' AND row_key = '' AND column_key = '';\n", low, high)
+	sql := fmt.Sprintf("\\set entry random(%d, %d)\nUPDATE answer SET version = version + 1, value = 'We replant the "+
+		"reed bed in two seasons, version ' || version, at = now() WHERE entry_id = :entry AND question = 'describe' AND row_key = '' AND column_key = '';\n", low, high)
 	if err := os.WriteFile(script, []byte(sql), 0o644); err != nil {
 		return err
 	}
@@ -137,7 +145,8 @@ func flood(ctx context.Context, h *house, crowd []*writer) error {
 	if len(found) == 0 {
 		return fmt.Errorf("pgbench is not installed")
 	}
-	out, err := exec.CommandContext(ctx, found[len(found)-1], "-h", "127.0.0.1", "-p", strconv.Itoa(h.port), "-U", "ulvant_app", "-n", "-f", script, "-c", strconv.Itoa(hands), "-j", "2", "-T", "15", "rush").CombinedOutput()
+	out, err := exec.CommandContext(ctx, found[len(found)-1], "-h", "127.0.0.1", "-p", strconv.Itoa(h.port), "-U",
+		"ulvant_app", "-n", "-f", script, "-c", strconv.Itoa(hands), "-j", "2", "-T", "15", "rush").CombinedOutput()
 	if err != nil {
 		return fmt.Errorf("pgbench: %w\n%s", err, out)
 	}

@@ -52,11 +52,13 @@ func (w *writer) signIn() error {
 	if err != nil {
 		return err
 	}
-	w.http = &http.Client{Jar: jar, Timeout: 20 * time.Second, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	w.http = &http.Client{Jar: jar, Timeout: 20 * time.Second,
+		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
 	if err := w.readToken(); err != nil {
 		return err
 	}
-	res, err := w.http.PostForm(w.base()+"/sign-in", url.Values{"form_token": {w.token}, "email": {w.who.Email}, "password": {demo.Password}})
+	res, err := w.http.PostForm(w.base()+"/sign-in", url.Values{"form_token": {w.token}, "email": {w.who.Email},
+		"password": {demo.Password}})
 	if err != nil {
 		return err
 	}
@@ -99,7 +101,8 @@ func (w *writer) play(sends time.Time) {
 	time.Sleep(time.Until(sends))
 	w.began = time.Now()
 	for tries := 0; tries < 60; tries++ {
-		res, err := w.http.PostForm(w.base()+"/applications/"+w.who.Ref+"/send", url.Values{"form_token": {w.token}, "password": {demo.Password}})
+		res, err := w.http.PostForm(w.base()+"/applications/"+w.who.Ref+"/send",
+			url.Values{"form_token": {w.token}, "password": {demo.Password}})
 		if err == nil {
 			res.Body.Close()
 			if w.answered = res.StatusCode; res.StatusCode < 500 {
@@ -127,7 +130,8 @@ func (w *writer) save() {
 	body := struct {
 		Section string `json:"section"`
 		Edits   []any  `json:"edits"`
-	}{"work", []any{map[string]any{"question": "describe", "version": w.version, "edit": id, "after": w.lost, "value": text}}}
+	}{"work", []any{map[string]any{"question": "describe", "version": w.version, "edit": id, "after": w.lost,
+		"value": text}}}
 	raw, err := json.Marshal(body)
 	if err != nil {
 		panic(err)

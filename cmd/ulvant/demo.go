@@ -31,7 +31,8 @@ func runDemo(ctx context.Context, args []string) error {
 	}
 	host, port, err := net.SplitHostPort(cfg.Listen)
 	if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() {
-		return fmt.Errorf("the demo lets anybody sign in, so it listens on loopback only, not on %q; use 127.0.0.1:8080", cfg.Listen)
+		return fmt.Errorf("the demo lets anybody sign in, so it listens on loopback only, not on %q; use 127.0.0.1:8080",
+			cfg.Listen)
 	}
 	if cfg.BaseURL == "http://localhost:8080" {
 		cfg.BaseURL = "http://localhost:" + port
@@ -61,7 +62,8 @@ func runDemo(ctx context.Context, args []string) error {
 		}
 	} else {
 		if fresh {
-			return fmt.Errorf("--fresh begins again on the demo's own PostgreSQL only; empty the database at DATABASE_URL yourself")
+			return fmt.Errorf("--fresh begins again on the demo's own PostgreSQL only; empty the database at DATABASE_URL " +
+				"yourself")
 		}
 		if err := db.Migrate(ctx, cfg.OwnerURL, "", migrations.FS); err != nil {
 			return err
@@ -110,6 +112,8 @@ func announce(ctx context.Context, p *program.Program) {
 	for _, a := range people {
 		fmt.Printf("  %-16s %-42s %s\n", a.Name, a.Email, a.DemoNote)
 	}
-	fmt.Printf("  %-16s %-42s %s\n", "Dacian Rowe", "no account", "Referee: his link is at "+p.Config.BaseURL+"/tray?to="+demo.Referee)
-	fmt.Printf("\nMails are in the tray: %s/tray. Data is in %s. Stop with Ctrl-C.\n", p.Config.BaseURL, strings.TrimSpace(p.Config.DataDir))
+	fmt.Printf("  %-16s %-42s %s\n", "Dacian Rowe", "no account",
+		"Referee: his link is at "+p.Config.BaseURL+"/tray?to="+demo.Referee)
+	fmt.Printf("\nMails are in the tray: %s/tray. Data is in %s. Stop with Ctrl-C.\n", p.Config.BaseURL,
+		strings.TrimSpace(p.Config.DataDir))
 }

@@ -20,7 +20,8 @@ type command struct {
 
 var commands = []command{
 	{"serve", "serve the application on a database that is there", serve},
-	{"demo", "serve it with the made-up Ostrel Isles Trust, starting PostgreSQL and the mail tray itself; --fresh begins again", runDemo},
+	{"demo", "serve it with the made-up Ostrel Isles Trust, starting PostgreSQL and the mail tray itself; --fresh " +
+		"begins again", runDemo},
 	{"migrate", "bring the database's tables up to date", migrate},
 	{"design", "export KEY, or import FILE: carry a round's design as a JSON document", design},
 	{"role", "give|take ADDRESS [ROLE]: who does what at the office", role},
@@ -56,5 +57,6 @@ func help() {
 	for _, c := range commands {
 		fmt.Printf("  %-8s %s\n", c.name, c.means)
 	}
-	fmt.Println("\nSettings are flags or environment variables; ulvant serve --help lists them, docs/settings.md explains them.")
+	fmt.Println("\nSettings are flags or environment variables; ulvant serve --help lists them, docs/settings.md " +
+		"explains them.")
 }

@@ -21,7 +21,8 @@ func role(ctx context.Context, args []string) error {
 		return err
 	}
 	defer p.Close()
-	usage := "say: ulvant role [settings] give|take ADDRESS [ROLE [office | programme NAME | round KEY [PLACE]] [until DATE]], or ulvant role list\nroles: "
+	usage := "say: ulvant role [settings] give|take ADDRESS [ROLE [office | programme NAME | round KEY [PLACE]] " +
+		"[until DATE]], or ulvant role list\nroles: "
 	for i, r := range access.Roles {
 		if i > 0 {
 			usage += ", "

@@ -21,7 +21,8 @@ func logTo(file *os.File) {
 	slog.SetDefault(slog.New(slog.NewJSONHandler(file, &slog.HandlerOptions{Level: slog.LevelInfo})))
 }
 
-var errNoDatabase = errors.New("no database is set; give --database or DATABASE_URL, such as postgres://user@host:5432/ulvant")
+var errNoDatabase = errors.New("no database is set; give --database or DATABASE_URL, such as " +
+	"postgres://user@host:5432/ulvant")
 
 // serve serves on a database that is there and migrated.
 func serve(ctx context.Context, args []string) error {

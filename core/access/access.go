@@ -57,7 +57,8 @@ const (
 )
 
 // Actions lists them all.
-var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, AskTime, AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound, SeeBodies, LookOver, SeeSecurity, SeeRound, SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, Decide, HoldLetters, SeeCase, Nudge, GiveTime, SettleCheck, AskQuery,
+var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, AskTime,
+	AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound, SeeBodies, LookOver, SeeSecurity, SeeRound, SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, Decide, HoldLetters, SeeCase, Nudge, GiveTime, SettleCheck, AskQuery,
 	ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
 
 // Reads reports what a reader does with a case.
@@ -104,7 +105,8 @@ const Office = AtOffice | InRound | anyRole
 const anyRole = Runner | Carer | Checker | MoneyMaker | MoneyReleaser | Chair | Looker
 
 // All lists the single relations.
-var All = []Relations{SignedIn, Lead, Teammate, RefereeOf, ReaderOf, SteppedAside, AtOffice, ReaderSomewhere, Demo, Commenter, InRound, Runner, Carer, Checker, MoneyMaker, MoneyReleaser, Chair, Looker}
+var All = []Relations{SignedIn, Lead, Teammate, RefereeOf, ReaderOf, SteppedAside, AtOffice, ReaderSomewhere, Demo,
+	Commenter, InRound, Runner, Carer, Checker, MoneyMaker, MoneyReleaser, Chair, Looker}
 
 // PartOf is the relation of somebody who has a part in an application, by the
 // word it is kept under; 0 for none of ours.
@@ -144,7 +146,8 @@ var atOffice = map[Action]Relations{
 }
 
 // inState is when an act of the office on a case can be done; nil: at any time.
-var inState = map[Action]lifecycle.Fact{GiveTime: lifecycle.Drafting, SettleCheck: lifecycle.Sealed, AskQuery: lifecycle.Sealed}
+var inState = map[Action]lifecycle.Fact{GiveTime: lifecycle.Drafting, SettleCheck: lifecycle.Sealed,
+	AskQuery: lifecycle.Sealed}
 
 // ByRole reports an act of somebody at the office.
 func (a Action) ByRole() bool { return atOffice[a] != 0 }

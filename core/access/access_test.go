@@ -81,7 +81,8 @@ func TestAllow(t *testing.T) {
 		{"but has a desk", SeeDesk, in | AtOffice, "", Allowed},
 		{"whose role is for a part of the round sees that it is there", SeeRound, in | AtOffice | InRound, "", Allowed},
 		{"and not all of it", SeeWhole, in | AtOffice | InRound, "", NotFound},
-		{"who looks only and applies sees nothing of it at the office", SeeCase, in | looks | Teammate, lifecycle.Sent, NotFound},
+		{"who looks only and applies sees nothing of it at the office", SeeCase, in | looks | Teammate, lifecycle.Sent,
+			NotFound},
 		{"the tray is the demo's alone", SeeTray, in | runs, "", NotFound},
 	} {
 		if got := Allow(c.act, c.rel, c.state); got != c.want {
@@ -97,7 +98,8 @@ func TestNobodyGetsInByTheBack(t *testing.T) {
 		for _, s := range append(lifecycle.States(), "") {
 			for _, rel := range append(All, 0) {
 				got := Allow(act, rel, s)
-				if !rel.Has(SignedIn) && got == Allowed && act != Visit && !(act == VouchFor && rel == RefereeOf) && !(act == SeeTray && rel == Demo) {
+				if !rel.Has(SignedIn) && got == Allowed && act != Visit && !(act == VouchFor && rel == RefereeOf) &&
+					!(act == SeeTray && rel == Demo) {
 					t.Errorf("%s as %b without signing in: %s", act, rel, got)
 				}
 				if rel == SignedIn && got == Allowed && act != Visit && act != HaveDesk {
@@ -128,11 +130,14 @@ func TestOf(t *testing.T) {
 		{"its round", []Held{{Role: Chairs, Scope: Scope{Round: 7}}}, shore, AtOffice | InRound | Chair},
 		{"another round", []Held{{Role: Chairs, Scope: Scope{Round: 8}}}, shore, AtOffice},
 		{"its area", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Corvoe"}}}, shore, AtOffice | InRound | Carer},
-		{"another area of its round", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Tarl"}}}, shore, AtOffice | InRound},
-		{"an area, and the round named", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Corvoe"}}}, About{Programme: "Shore", Round: 7}, AtOffice | InRound},
+		{"another area of its round", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Tarl"}}}, shore,
+			AtOffice | InRound},
+		{"an area, and the round named", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Corvoe"}}},
+			About{Programme: "Shore", Round: 7}, AtOffice | InRound},
 		{"until later", []Held{{Role: LooksOnly, Until: &later}}, shore, AtOffice | InRound | Looker},
 		{"over on the instant", []Held{{Role: LooksOnly, Until: &over}}, shore, 0},
-		{"two", []Held{{Role: PreparesMoney}, {Role: ReleasesMoney, Scope: Scope{Round: 8}}}, shore, AtOffice | InRound | MoneyMaker},
+		{"two", []Held{{Role: PreparesMoney}, {Role: ReleasesMoney, Scope: Scope{Round: 8}}}, shore,
+			AtOffice | InRound | MoneyMaker},
 		{"no role of ours", []Held{{Role: "sweeps the floor"}}, shore, 0},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -154,9 +159,11 @@ func TestSees(t *testing.T) {
 		{"nothing", nil, Sight{}},
 		{"all", []Held{{Role: Checks, Scope: Scope{Round: 7}}, {Role: LooksOnly}}, Sight{All: true}},
 		{"a programme", []Held{{Role: Checks, Scope: Scope{Programme: "Shore"}}}, Sight{Programmes: []string{"Shore"}}},
-		{"two areas of a round", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Tarl"}}, {Role: Checks, Scope: Scope{Round: 7, Place: "Corvoe"}}},
+		{"two areas of a round", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Tarl"}},
+			{Role: Checks, Scope: Scope{Round: 7, Place: "Corvoe"}}},
 			Sight{Rounds: []int64{7}, Places: map[int64][]string{7: {"Tarl", "Corvoe"}}}},
-		{"an area, and the whole round besides", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Tarl"}}, {Role: LooksOnly, Scope: Scope{Round: 7}}},
+		{"an area, and the whole round besides", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Tarl"}},
+			{Role: LooksOnly, Scope: Scope{Round: 7}}},
 			Sight{Rounds: []int64{7}, Places: map[int64][]string{}}},
 		{"what is over", []Held{{Role: RunsRounds, Until: &now}}, Sight{}},
 	} {
@@ -209,7 +216,8 @@ func TestKindsOfActs(t *testing.T) {
 		}
 	}
 	for _, r := range All {
-		office := slices.Contains([]Relations{AtOffice, InRound, Runner, Carer, Checker, MoneyMaker, MoneyReleaser, Chair, Looker}, r)
+		office := slices.Contains([]Relations{AtOffice, InRound, Runner, Carer, Checker, MoneyMaker, MoneyReleaser, Chair,
+			Looker}, r)
 		if Office.Has(r) != office || r.Any(Office) != office {
 			t.Errorf("%b is of the office: %v", r, !office)
 		}

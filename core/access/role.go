@@ -24,7 +24,8 @@ var Roles = []Role{RunsRounds, LooksAfter, Checks, PreparesMoney, ReleasesMoney,
 
 // relation is what a role makes of somebody, where it holds.
 func (r Role) relation() Relations {
-	return map[Role]Relations{RunsRounds: Runner, LooksAfter: Carer, Checks: Checker, PreparesMoney: MoneyMaker, ReleasesMoney: MoneyReleaser, Chairs: Chair, LooksOnly: Looker}[r]
+	return map[Role]Relations{RunsRounds: Runner, LooksAfter: Carer, Checks: Checker, PreparesMoney: MoneyMaker,
+		ReleasesMoney: MoneyReleaser, Chairs: Chair, LooksOnly: Looker}[r]
 }
 
 // Scope is where a role holds: the zero value is the whole office. A programme, a

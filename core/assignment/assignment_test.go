@@ -82,7 +82,8 @@ func TestEvenSpread(t *testing.T) {
 // are linked through shared cases (check-values.md, section 2: a disconnected
 // design must be refused or solved in parts).
 func TestReadersMix(t *testing.T) {
-	for _, p := range []Problem{{Cases: 15, Readers: 6, Each: 3}, {Cases: 12, Readers: 4, Each: 2}, {Cases: 40, Readers: 12, Each: 3}} {
+	for _, p := range []Problem{{Cases: 15, Readers: 6, Each: 3}, {Cases: 12, Readers: 4, Each: 2},
+		{Cases: 40, Readers: 12, Each: 3}} {
 		given, _ := p.Solve()
 		group := make([]int, p.Readers)
 		for i := range group {
@@ -121,16 +122,24 @@ func TestPlainProblems(t *testing.T) {
 		{"nobody reads", Problem{Cases: 2, Each: 1}, [][]int{nil, nil}, []Short{{0, 0}, {1, 0}}},
 		{"nothing to read", Problem{Readers: 3, Each: 2}, [][]int{}, nil},
 		{"nobody is asked for", Problem{Cases: 1, Readers: 2}, [][]int{nil}, nil},
-		{"one may read each", Problem{Cases: 3, Readers: 3, Each: 1, Barred: only([2]int{0, 1}, [2]int{1, 2}, [2]int{2, 0})}, [][]int{{1}, {2}, {0}}, nil},
+		{"one may read each", Problem{Cases: 3, Readers: 3, Each: 1, Barred: only([2]int{0, 1}, [2]int{1, 2}, [2]int{2, 0})},
+			[][]int{{1}, {2}, {0}}, nil},
 		// case 0 may go to both, case 1 to the first alone: the first case must move
-		{"one must move", Problem{Cases: 2, Readers: 2, Each: 1, Barred: only([2]int{0, 0}, [2]int{0, 1}, [2]int{1, 0})}, [][]int{{1}, {0}}, nil},
-		{"a chain must move", Problem{Cases: 3, Readers: 3, Each: 1, Barred: only([2]int{0, 0}, [2]int{0, 1}, [2]int{1, 0}, [2]int{1, 2}, [2]int{2, 0})}, [][]int{{1}, {2}, {0}}, nil},
-		{"one reader reads all that others may not", Problem{Cases: 3, Readers: 2, Each: 1, Barred: only([2]int{0, 0}, [2]int{1, 0}, [2]int{2, 0})}, [][]int{{0}, {0}, {0}}, nil},
+		{"one must move", Problem{Cases: 2, Readers: 2, Each: 1, Barred: only([2]int{0, 0}, [2]int{0, 1}, [2]int{1, 0})},
+			[][]int{{1}, {0}}, nil},
+		{"a chain must move", Problem{Cases: 3, Readers: 3, Each: 1,
+			Barred: only([2]int{0, 0}, [2]int{0, 1}, [2]int{1, 0}, [2]int{1, 2}, [2]int{2, 0})}, [][]int{{1}, {2}, {0}}, nil},
+		{"one reader reads all that others may not", Problem{Cases: 3, Readers: 2, Each: 1,
+			Barred: only([2]int{0, 0}, [2]int{1, 0}, [2]int{2, 0})}, [][]int{{0}, {0}, {0}}, nil},
 		{"what is given stays", Problem{Cases: 2, Readers: 2, Each: 1, Kept: [][]int{{0}}}, [][]int{{0}, {1}}, nil},
-		{"and is not moved to free somebody", Problem{Cases: 2, Readers: 2, Each: 1, Kept: [][]int{{0}}, Barred: only([2]int{0, 1}, [2]int{1, 0})}, [][]int{{0}, {0}}, nil},
-		{"even where they are more than asked for", Problem{Cases: 1, Readers: 3, Each: 1, Kept: [][]int{{0, 2}}}, [][]int{{0, 2}}, nil},
-		{"one short", Problem{Cases: 2, Readers: 2, Each: 2, Barred: only([2]int{0, 0}, [2]int{0, 1}, [2]int{1, 1})}, [][]int{{0, 1}, {1}}, []Short{{1, 1}}},
-		{"the one who has shared fewest comes", Problem{Cases: 3, Readers: 3, Each: 2, Kept: [][]int{{0, 1}, {0}, {}}}, [][]int{{0, 1}, {0, 2}, {1, 2}}, nil},
+		{"and is not moved to free somebody", Problem{Cases: 2, Readers: 2, Each: 1, Kept: [][]int{{0}},
+			Barred: only([2]int{0, 1}, [2]int{1, 0})}, [][]int{{0}, {0}}, nil},
+		{"even where they are more than asked for", Problem{Cases: 1, Readers: 3, Each: 1, Kept: [][]int{{0, 2}}},
+			[][]int{{0, 2}}, nil},
+		{"one short", Problem{Cases: 2, Readers: 2, Each: 2, Barred: only([2]int{0, 0}, [2]int{0, 1}, [2]int{1, 1})},
+			[][]int{{0, 1}, {1}}, []Short{{1, 1}}},
+		{"the one who has shared fewest comes", Problem{Cases: 3, Readers: 3, Each: 2, Kept: [][]int{{0, 1}, {0}, {}}},
+			[][]int{{0, 1}, {0, 2}, {1, 2}}, nil},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			given, short := c.p.Solve()

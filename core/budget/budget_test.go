@@ -43,7 +43,8 @@ func TestSumNeverWraps(t *testing.T) {
 // Share of the cost, not of the request: applicants mistake one for the other
 // (common practice, no source).
 func TestMatchIsAShareOfTheCost(t *testing.T) {
-	got, _ := Sum([]Line{{"Reed stock", "", 3840000, 3000000, Own}, {"Groynes", "", 2950000, 2400000, InKind}, {"Survey", "", 1210000, 1000000, Promised}})
+	got, _ := Sum([]Line{{"Reed stock", "", 3840000, 3000000, Own}, {"Groynes", "", 2950000, 2400000, InKind},
+		{"Survey", "", 1210000, 1000000, Promised}})
 	if got.Cost != 8000000 || got.FromUs != 6400000 || got.Match != 1600000 || Percent(got.Match, got.Cost) != 20.0 {
 		t.Errorf("%+v, match %.1f%%", got, Percent(got.Match, got.Cost))
 	}
@@ -51,8 +52,10 @@ func TestMatchIsAShareOfTheCost(t *testing.T) {
 
 // Who pays what of which heading; a line without anybody named is nobody's.
 func TestByPayerAndHeading(t *testing.T) {
-	got, ok := Sum([]Line{{"Reed", "Plants", 900, 600, Own}, {"Willow", "Plants", 500, 100, Promised}, {"Boat", "Hire", 400, 400, ""}, {"Stakes", "Plants", 300, 0, Own}})
-	want := Totals{Cost: 2100, FromUs: 1100, Match: 1000, ByPayer: map[Payer]int64{Own: 600, Promised: 400}, ByHeading: map[string]int64{"Plants": 700, "Hire": 400}}
+	got, ok := Sum([]Line{{"Reed", "Plants", 900, 600, Own}, {"Willow", "Plants", 500, 100, Promised},
+		{"Boat", "Hire", 400, 400, ""}, {"Stakes", "Plants", 300, 0, Own}})
+	want := Totals{Cost: 2100, FromUs: 1100, Match: 1000, ByPayer: map[Payer]int64{Own: 600, Promised: 400},
+		ByHeading: map[string]int64{"Plants": 700, "Hire": 400}}
 	if !ok || !reflect.DeepEqual(got, want) {
 		t.Errorf("%+v %v, want %+v", got, ok, want)
 	}
@@ -75,7 +78,8 @@ func TestSumAtItsBounds(t *testing.T) {
 		{"one below", []Line{{Cost: math.MinInt64 + 1}, {Cost: -2}}, false},
 		{"asked beyond", []Line{{FromUs: math.MaxInt64}, {FromUs: 1}}, false},
 		{"nothing more", []Line{{Cost: math.MaxInt64}, {Cost: 0}}, true},
-		{"one payer beyond", []Line{{Cost: math.MaxInt64, Payer: Own}, {Cost: math.MinInt64 + 9, Payer: InKind}, {Cost: 5, Payer: Own}}, false},
+		{"one payer beyond", []Line{{Cost: math.MaxInt64, Payer: Own}, {Cost: math.MinInt64 + 9, Payer: InKind},
+			{Cost: 5, Payer: Own}}, false},
 		{"beyond, and then none", []Line{{Cost: math.MaxInt64}, {Cost: 1}, {Cost: 0, Payer: Own}}, false},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -104,7 +108,8 @@ func TestShares(t *testing.T) {
 			t.Fatalf("at least %d%% of %d is %d, want %d", percent, sum, got, ceil)
 		}
 	}
-	for _, c := range []struct{ sum, percent, least, most int64 }{{0, 15, 0, 0}, {-100, 15, 0, 0}, {1, 1, 1, 0}, {1, 100, 1, 1}, {100, 15, 15, 15}, {101, 15, 16, 15}, {99, 50, 50, 49}} {
+	for _, c := range []struct{ sum, percent, least, most int64 }{{0, 15, 0, 0}, {-100, 15, 0, 0}, {1, 1, 1, 0},
+		{1, 100, 1, 1}, {100, 15, 15, 15}, {101, 15, 16, 15}, {99, 50, 50, 49}} {
 		if least, most := LeastMatch(c.sum, c.percent), MostShare(c.sum, c.percent); least != c.least || most != c.most {
 			t.Errorf("%d%% of %d: at least %d, at most %d", c.percent, c.sum, least, most)
 		}

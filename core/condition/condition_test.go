@@ -207,7 +207,8 @@ func TestSetsAndLists(t *testing.T) {
 		}
 	}
 	frame[5] = Cell{Presence: NotAsked}
-	if got := eval(t, Cond{Test: &Test{Of: Ref{Answer: "5"}, Rel: Lacks, Value: &Value{Text: "x"}}}, frame...).Tri; got != No {
+	if got := eval(t, Cond{Test: &Test{Of: Ref{Answer: "5"}, Rel: Lacks, Value: &Value{Text: "x"}}},
+		frame...).Tri; got != No {
 		t.Errorf("what is not asked lacks nothing: %s", got)
 	}
 }

@@ -105,7 +105,10 @@ func TestSentences(t *testing.T) {
 		t.Error("what is empty, and what is not")
 	}
 	var read []Ref
-	Cond{All: []Cond{against, {None: []Cond{b}}, {AtLeast: &Count{1, []Cond{c}}}}}.Refs(func(r Ref) { read = append(read, r) })
+	Cond{All: []Cond{against, {None: []Cond{b}}, {AtLeast: &Count{1, []Cond{c}}}}}.Refs(func(r Ref) {
+		read = append(read,
+			r)
+	})
 	if want := []Ref{{Answer: "a"}, {Figure: "limit"}, {Answer: "b"}, {Answer: "c"}}; !slices.Equal(read, want) {
 		t.Errorf("it reads %v, want %v", read, want)
 	}

@@ -23,7 +23,8 @@ func Parse(s string) (condition.Number, bool) {
 	neg := strings.HasPrefix(s, "-") || strings.HasPrefix(s, "−")
 	s = strings.TrimPrefix(strings.TrimPrefix(s, "-"), "−")
 	whole, part, _ := strings.Cut(s, ".")
-	if whole+part == "" || len(whole)+len(part) > MostDigits || strings.Trim(whole+part, "0123456789") != "" || whole == "" {
+	if whole+part == "" || len(whole)+len(part) > MostDigits || strings.Trim(whole+part, "0123456789") != "" ||
+		whole == "" {
 		return condition.Number{}, false
 	}
 	n, err := strconv.ParseInt(whole+part, 10, 64)

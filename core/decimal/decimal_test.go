@@ -33,7 +33,8 @@ func FuzzAgainstRationals(f *testing.F) {
 }
 
 func TestParse(t *testing.T) {
-	for s, want := range map[string]bool{"12": true, " 3.67 ": true, "-0,5": true, "−2": true, "": false, ".": false, "1.2.3": false, "1e3": false, ".5": false, "1 000": false, "123456789012345678": false, "5.": true} {
+	for s, want := range map[string]bool{"12": true, " 3.67 ": true, "-0,5": true, "−2": true, "": false, ".": false,
+		"1.2.3": false, "1e3": false, ".5": false, "1 000": false, "123456789012345678": false, "5.": true} {
 		if _, ok := Parse(s); ok != want {
 			t.Errorf("%q: %v", s, ok)
 		}
@@ -47,7 +48,8 @@ func TestHalvesAreRoundedAway(t *testing.T) {
 		num, den int64
 		places   int
 		want     string
-	}{{94650, 400, 2, "236.63"}, {1005, 1000, 2, "1.01"}, {-1005, 1000, 2, "-1.01"}, {5, 2, 0, "3"}, {1, 3, 2, "0.33"}, {12, 1, 2, "12"}, {math.MaxInt64, 1, 2, "9223372036854775807"}} {
+	}{{94650, 400, 2, "236.63"}, {1005, 1000, 2, "1.01"}, {-1005, 1000, 2, "-1.01"}, {5, 2, 0, "3"}, {1, 3, 2,
+		"0.33"}, {12, 1, 2, "12"}, {math.MaxInt64, 1, 2, "9223372036854775807"}} {
 		if got := String(condition.Number{Num: c.num, Den: c.den}, c.places); got != c.want {
 			t.Errorf("%d/%d: %s, want %s", c.num, c.den, got, c.want)
 		}
@@ -56,7 +58,9 @@ func TestHalvesAreRoundedAway(t *testing.T) {
 
 // What is typed, as the ratio it stands for.
 func TestParsedValues(t *testing.T) {
-	for s, want := range map[string]condition.Number{"12": {Num: 12, Den: 1}, " 3.67 ": {Num: 367, Den: 100}, "-0,5": {Num: -5, Den: 10}, "−2": {Num: -2, Den: 1}, "-2": {Num: -2, Den: 1}, "5.": {Num: 5, Den: 1}, "0": {Num: 0, Den: 1}} {
+	for s, want := range map[string]condition.Number{"12": {Num: 12, Den: 1}, " 3.67 ": {Num: 367, Den: 100},
+		"-0,5": {Num: -5, Den: 10}, "−2": {Num: -2, Den: 1}, "-2": {Num: -2, Den: 1}, "5.": {Num: 5, Den: 1}, "0": {Num: 0,
+			Den: 1}} {
 		if got, ok := Parse(s); !ok || got != want {
 			t.Errorf("%q is %+v %v, want %+v", s, got, ok, want)
 		}
@@ -78,7 +82,8 @@ func TestAgainstRationals(t *testing.T) {
 	for range 2000 {
 		a, b := some(), some()
 		sum := Add(a, b)
-		if want := new(big.Rat).Add(rat(a), rat(b)); rat(sum).Cmp(want) != 0 || rat(Add(a, Neg(b))).Cmp(new(big.Rat).Sub(rat(a), rat(b))) != 0 {
+		if want := new(big.Rat).Add(rat(a), rat(b)); rat(sum).Cmp(want) != 0 ||
+			rat(Add(a, Neg(b))).Cmp(new(big.Rat).Sub(rat(a), rat(b))) != 0 {
 			t.Fatalf("%v + %v = %v, want %s", a, b, sum, want)
 		}
 		if a.Den > 1 && b.Den > 1 && (sum.Num != rat(sum).Num().Int64() || sum.Den != rat(sum).Denom().Int64()) {
@@ -106,7 +111,8 @@ func TestBounds(t *testing.T) {
 	n := func(v int64) condition.Number { return condition.Number{Num: v, Den: 1} }
 	for _, c := range []struct {
 		a, b, want int64
-	}{{most, 0, most}, {most - 1, 1, most}, {most, 1, most}, {-most, -1, -most}, {-most + 1, -1, -most}, {most, -1, most - 1}, {-most, 1, -most + 1}, {most, -most, 0}} {
+	}{{most, 0, most}, {most - 1, 1, most}, {most, 1, most}, {-most, -1, -most}, {-most + 1, -1, -most}, {most, -1,
+		most - 1}, {-most, 1, -most + 1}, {most, -most, 0}} {
 		if got := Add(n(c.a), n(c.b)); got != n(c.want) {
 			t.Errorf("%d + %d = %v, want %d", c.a, c.b, got, c.want)
 		}

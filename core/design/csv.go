@@ -159,7 +159,8 @@ var awardColumns = []string{"label", "purse", "places", "donor", "led", "about"}
 func AwardsSheet(d *form.Design) *export.Sheet {
 	out := export.New(export.Named(awardColumns...)...)
 	for _, a := range d.Awards {
-		out.Add(export.Text(a.Label), export.Decimal(money.Plain(a.Purse, d.Currency)), export.Whole(int64(a.Places)), export.Text(a.Donor), export.Text(a.Led), export.Text(a.About))
+		out.Add(export.Text(a.Label), export.Decimal(money.Plain(a.Purse, d.Currency)), export.Whole(int64(a.Places)),
+			export.Text(a.Donor), export.Text(a.Led), export.Text(a.About))
 	}
 	return out
 }
@@ -193,7 +194,8 @@ func AwardsFromCSV(document []byte, currency, text string) ([]Op, []form.Fault) 
 			continue
 		}
 		there[get("label")] = true
-		a := form.Award{Label: get("label"), Donor: get("donor"), Led: get("led"), About: get("about"), Places: 1, Public: true}
+		a := form.Award{Label: get("label"), Donor: get("donor"), Led: get("led"), About: get("about"), Places: 1,
+			Public: true}
 		bad := func(says string) { faults = append(faults, form.Fault{Place: place, Says: says}) }
 		if p := get("purse"); p != "" {
 			n, ok := money.Parse(p, currency)
@@ -235,7 +237,8 @@ func header(row, known []string, needed ...string) (map[string]int, []form.Fault
 	for i, h := range row {
 		h = strings.ToLower(strings.TrimSpace(h))
 		if !slices.Contains(known, h) {
-			faults = append(faults, form.Fault{Place: "the heading", Says: "there is no column “" + h + "”; the columns are " + strings.Join(known, ", ")})
+			faults = append(faults, form.Fault{Place: "the heading",
+				Says: "there is no column “" + h + "”; the columns are " + strings.Join(known, ", ")})
 		}
 		column[h] = i
 	}
@@ -256,7 +259,8 @@ func cell(row []string, column map[string]int, name string) string {
 
 // questionColumns are the columns of questions as CSV. What stands in
 // "asked when" and "limits" is for reading; it is not read back.
-var questionColumns = []string{"section", "key", "kind", "label", "help", "example", "left empty", "fact or choice", "seen by", "options", "asked when", "limits"}
+var questionColumns = []string{"section", "key", "kind", "label", "help", "example", "left empty", "fact or choice",
+	"seen by", "options", "asked when", "limits"}
 
 // QuestionsSheet gives the questions out for colleagues; as CSV, QuestionsFromCSV
 // reads it. asked and limits write a question's condition and limits as sentences.
@@ -270,7 +274,8 @@ func QuestionsSheet(d *form.Design, asked, limits func(*form.Question) string) *
 				opts = append(opts, o.Label)
 			}
 			var row []export.Cell
-			for _, text := range []string{string(d.Sections[i].Key), string(q.Key), string(q.Kind), q.Label, q.Help, q.Example, string(q.Blank), string(q.Nature), string(q.Seen), strings.Join(opts, "; "), asked(q), limits(q)} {
+			for _, text := range []string{string(d.Sections[i].Key), string(q.Key), string(q.Kind), q.Label, q.Help, q.Example,
+				string(q.Blank), string(q.Nature), string(q.Seen), strings.Join(opts, "; "), asked(q), limits(q)} {
 				row = append(row, export.Text(text))
 			}
 			out.Add(row...)
@@ -323,7 +328,8 @@ func QuestionsFromCSV(document []byte, d *form.Design, text string) ([]Op, []for
 			continue
 		}
 		q, says := newQuestion(get)
-		if says == "" && !slices.ContainsFunc(d.Sections, func(s form.Section) bool { return string(s.Key) == get("section") }) {
+		if says == "" && !slices.ContainsFunc(d.Sections,
+			func(s form.Section) bool { return string(s.Key) == get("section") }) {
 			says = "there is no section “" + get("section") + "”"
 		}
 		if says != "" {
@@ -355,7 +361,8 @@ func newQuestion(get func(string) string) (q form.Question, says string) {
 	if form.KindOf(q.Kind).Means == string(q.Kind) {
 		return q, "there is no kind of question “" + string(q.Kind) + "”"
 	}
-	for member, to := range map[string]*string{"left empty": (*string)(&q.Blank), "fact or choice": (*string)(&q.Nature), "seen by": (*string)(&q.Seen)} {
+	for member, to := range map[string]*string{"left empty": (*string)(&q.Blank), "fact or choice": (*string)(&q.Nature),
+		"seen by": (*string)(&q.Seen)} {
 		if v := get(member); v != "" {
 			*to = v
 		}

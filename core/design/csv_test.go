@@ -16,8 +16,10 @@ func grants(t testing.TB) (*form.Design, []byte) {
 	day := func(m, d int) calendar.Wall {
 		return calendar.At(calendar.NewDate(2027, 1, 1).AddMonths(m-1).AddDays(d-1), 12, 0)
 	}
-	d := pattern.Grants(pattern.Settings{Key: "r", Name: "Round", Prefix: "RND", Zone: "Europe/Dublin", Currency: "EUR", Fund: 1, Most: 1, ReadersEach: 1,
-		Opens: day(3, 1), Closes: day(4, 9), ChecksBy: day(4, 20), ReadingEnds: day(5, 7), AnswerOn: day(5, 21), WorkFrom: calendar.NewDate(2027, 7, 1)})
+	d := pattern.Grants(pattern.Settings{Key: "r", Name: "Round", Prefix: "RND", Zone: "Europe/Dublin", Currency: "EUR",
+		Fund: 1, Most: 1, ReadersEach: 1,
+		Opens: day(3, 1), Closes: day(4, 9), ChecksBy: day(4, 20), ReadingEnds: day(5, 7), AnswerOn: day(5,
+			21), WorkFrom: calendar.NewDate(2027, 7, 1)})
 	b, err := json.Marshal(d)
 	if err != nil {
 		t.Fatal(err)
@@ -32,13 +34,15 @@ func TestListsAsCSV(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	want := []form.Item{{Code: "a", Label: "Alpha"}, {Code: "b", Label: `Beta, "the second"`}, {Code: "c", Label: "two\nlines"}, {Code: "d", Label: "d"}}
+	want := []form.Item{{Code: "a", Label: "Alpha"}, {Code: "b", Label: `Beta, "the second"`},
+		{Code: "c", Label: "two\nlines"}, {Code: "d", Label: "d"}}
 	for i, w := range want {
 		if i >= len(items) || items[i] != w {
 			t.Errorf("item %d: %+v, want %+v", i, items, w)
 		}
 	}
-	for text, says := range map[string]string{"a,A\na,B": "stands on line 1 and on line 2", ",x": "line 1 has no code", "a,\"b": "not CSV"} {
+	for text, says := range map[string]string{"a,A\na,B": "stands on line 1 and on line 2", ",x": "line 1 has no code",
+		"a,\"b": "not CSV"} {
 		if _, err := ItemsFromCSV(text); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%q: %v", text, err)
 		}
@@ -51,10 +55,12 @@ func TestTablesAsCSV(t *testing.T) {
 		t.Fatalf("%+v %+v %v", columns, rows, err)
 	}
 	again := TableSheet(form.Table{Label: "Course", Columns: columns, Rows: rows}).CSV()
-	if c2, r2, err := TableFromCSV(again); err != nil || string(raw(c2)) != string(raw(columns)) || string(raw(r2)) != string(raw(rows)) {
+	if c2, r2, err := TableFromCSV(again); err != nil || string(raw(c2)) != string(raw(columns)) ||
+		string(raw(r2)) != string(raw(rows)) {
 		t.Errorf("it comes back as %s", again)
 	}
-	if _, _, err := TableFromCSV("Course,Credits\nLofting"); err == nil || !strings.Contains(err.Error(), "line 2 has 1 cells") {
+	if _, _, err := TableFromCSV("Course,Credits\nLofting"); err == nil ||
+		!strings.Contains(err.Error(), "line 2 has 1 cells") {
 		t.Errorf("a short row: %v", err)
 	}
 }
@@ -68,7 +74,8 @@ func TestQuestionsAsCSV(t *testing.T) {
 	if ops, faults := QuestionsFromCSV(doc, d, text); len(ops) != 0 || len(faults) != 0 {
 		t.Fatalf("unchanged questions make %d changes, %v", len(ops), faults)
 	}
-	text = strings.Replace(text, "Name of the site", "What the site is called", 1) + "place,,several,\"Which paths, if any?\",,,,,,\"One; Two\",,\n"
+	text = strings.Replace(text, "Name of the site", "What the site is called", 1) +
+		"place,,several,\"Which paths, if any?\",,,,,,\"One; Two\",,\n"
 	ops, faults := QuestionsFromCSV(doc, d, text)
 	if len(faults) > 0 || len(ops) != 2 {
 		t.Fatalf("%d changes, %v", len(ops), faults)
@@ -85,7 +92,8 @@ func TestQuestionsAsCSV(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if q := f.Question("which-paths-if-any"); q == nil || len(q.Options) != 2 || q.Options[1].Label != "Two" || f.Question("site").Label != "What the site is called" {
+	if q := f.Question("which-paths-if-any"); q == nil || len(q.Options) != 2 || q.Options[1].Label != "Two" ||
+		f.Question("site").Label != "What the site is called" {
 		t.Errorf("%s", raw(q))
 	}
 }
@@ -100,7 +108,8 @@ func TestAwardsAsCSV(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := json.Unmarshal(out, d); err != nil || d.Awards[0].Purse != 120_050 || d.Awards[0].Places != 2 || d.Awards[1].Led != "need" {
+	if err := json.Unmarshal(out, d); err != nil || d.Awards[0].Purse != 120_050 || d.Awards[0].Places != 2 ||
+		d.Awards[1].Led != "need" {
 		t.Errorf("%+v %v", d.Awards, err)
 	}
 	if ops, _ := AwardsFromCSV(out, "EUR", AwardsSheet(d).CSV()); len(ops) != 0 {

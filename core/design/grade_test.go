@@ -16,11 +16,16 @@ func TestGrades(t *testing.T) {
 		yes := true
 		return &form.Design{Schema: form.Schema, Fund: 1000, Calendar: []form.Moment{{Key: form.Closes}},
 			Awards: []form.Award{{Key: "first", Label: "First", Purse: 500}},
-			Rules:  []form.Rule{{Key: "who", Label: "Who", Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "b"}, Rel: condition.Is, Value: &condition.Value{Yes: &yes}}}}},
+			Rules: []form.Rule{{Key: "who", Label: "Who",
+				Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "b"}, Rel: condition.Is,
+					Value: &condition.Value{Yes: &yes}}}}},
 			Sections: []form.Section{{Key: "s", Label: "S", Questions: []form.Question{
-				{Key: "a", Kind: form.Long, Label: "Tell us", Blank: form.Required, Limits: form.Cases[form.Limits]{Else: form.Limits{Words: 200}}},
-				{Key: "b", Kind: form.YesNo, Label: "Have you leave?", Blank: form.MeansNo, NonAnswers: []form.NonAnswer{form.NotKnown}},
-				{Key: "c", Kind: form.Choice, Label: "Which?", Blank: form.Required, Options: []form.Option{{Key: "x", Label: "X"}, {Key: "y", Label: "Y"}}},
+				{Key: "a", Kind: form.Long, Label: "Tell us", Blank: form.Required,
+					Limits: form.Cases[form.Limits]{Else: form.Limits{Words: 200}}},
+				{Key: "b", Kind: form.YesNo, Label: "Have you leave?", Blank: form.MeansNo,
+					NonAnswers: []form.NonAnswer{form.NotKnown}},
+				{Key: "c", Kind: form.Choice, Label: "Which?", Blank: form.Required,
+					Options: []form.Option{{Key: "x", Label: "X"}, {Key: "y", Label: "Y"}}},
 			}}}}
 	}
 	q := func(d *form.Design, i int) *form.Question { return &d.Sections[0].Questions[i] }
@@ -30,8 +35,10 @@ func TestGrades(t *testing.T) {
 		says   string
 	}{
 		{func(d *form.Design) { q(d, 0).Label = "Say" }, design.Wording, `set “label” of the question “Say” to “Say”`},
-		{func(d *form.Design) { q(d, 0).Limits.Else.Words = 250 }, design.Loosens, `changed “limits” of the question “Tell us”`},
-		{func(d *form.Design) { q(d, 0).Limits.Else.Words = 150 }, design.Tightens, `changed “limits” of the question “Tell us”`},
+		{func(d *form.Design) { q(d, 0).Limits.Else.Words = 250 }, design.Loosens,
+			`changed “limits” of the question “Tell us”`},
+		{func(d *form.Design) { q(d, 0).Limits.Else.Words = 150 }, design.Tightens,
+			`changed “limits” of the question “Tell us”`},
 		{func(d *form.Design) { q(d, 0).Limits.Else.Words = 0 }, design.Loosens, ""},
 		{func(d *form.Design) { q(d, 0).Limits.Else.LeastWords = 20 }, design.Tightens, ""},
 		{func(d *form.Design) { q(d, 0).Blank = form.MeansNo }, design.Loosens, ""},
@@ -39,9 +46,11 @@ func TestGrades(t *testing.T) {
 		{func(d *form.Design) { q(d, 1).NonAnswers = nil }, design.TakesAway, ""},
 		{func(d *form.Design) { q(d, 2).Options = q(d, 2).Options[:1] }, design.TakesAway, ""},
 		{func(d *form.Design) { q(d, 2).Options = append(q(d, 2).Options, form.Option{Key: "z"}) }, design.Loosens, ""},
-		{func(d *form.Design) { d.Sections[0].Questions = d.Sections[0].Questions[:2] }, design.TakesAway, `took out the question “Which?”`},
+		{func(d *form.Design) { d.Sections[0].Questions = d.Sections[0].Questions[:2] }, design.TakesAway,
+			`took out the question “Which?”`},
 		{func(d *form.Design) {
-			d.Sections[0].Questions = append(d.Sections[0].Questions, form.Question{Key: "n", Label: "New", Blank: form.Required})
+			d.Sections[0].Questions = append(d.Sections[0].Questions,
+				form.Question{Key: "n", Label: "New", Blank: form.Required})
 		}, design.Tightens, `added the question “New”`},
 		{func(d *form.Design) {
 			d.Sections[0].Questions = append(d.Sections[0].Questions, form.Question{Key: "n", Label: "New", Blank: form.MeansNo})
@@ -78,8 +87,10 @@ func doc(t *testing.T, d *form.Design) []byte {
 // Whatever two documents say, comparing them gives changes or a sentence, and
 // what is the same draws none.
 func FuzzCompare(f *testing.F) {
-	f.Add([]byte(`{"sections":[{"key":"a","questions":[{"key":"b","limits":{"else":{"words":3}}}]}]}`), []byte(`{"sections":[{"key":"a","questions":[{"key":"b","limits":{"when":[{}],"else":7}}]},{"key":""}]}`))
-	f.Add([]byte(`{"calendar":[{"key":"closes","at":null}],"rules":[{"key":"r"},{"key":"r"}]}`), []byte(`{"calendar":[{"key":"closes","at":"x"}],"rules":{}}`))
+	f.Add([]byte(`{"sections":[{"key":"a","questions":[{"key":"b","limits":{"else":{"words":3}}}]}]}`),
+		[]byte(`{"sections":[{"key":"a","questions":[{"key":"b","limits":{"when":[{}],"else":7}}]},{"key":""}]}`))
+	f.Add([]byte(`{"calendar":[{"key":"closes","at":null}],"rules":[{"key":"r"},{"key":"r"}]}`),
+		[]byte(`{"calendar":[{"key":"closes","at":"x"}],"rules":{}}`))
 	f.Fuzz(func(t *testing.T, a, b []byte) {
 		design.Compare(a, b)
 		if got, err := design.Compare(a, a); err == nil && len(got) > 0 {

@@ -34,7 +34,8 @@ func TestWhatIsSetRunsOrSaysThatItDoesNotYet(t *testing.T) {
 			return
 		}
 		if runs := read[of.PkgPath()+"."+of.Name()+"."+f.Name]; !runs && !drawn(f.Name) && m.NotYet == "" {
-			t.Errorf("%s: “%s” (%s.%s) is kept, and nothing that runs rounds reads it; let it run, or mark it", thing, m.Label, of.Name(), f.Name)
+			t.Errorf("%s: “%s” (%s.%s) is kept, and nothing that runs rounds reads it; let it run, or mark it", thing, m.Label,
+				of.Name(), f.Name)
 		}
 		for word := range m.NotYetFor {
 			if !slices.ContainsFunc(m.Words, func(o form.Option) bool { return string(o.Key) == word }) {
@@ -86,8 +87,8 @@ func TestWhatIsSetRunsOrSaysThatItDoesNotYet(t *testing.T) {
 // draws; the designer's own pages do not count.
 func pagesDraw(t *testing.T) func(field string) bool {
 	t.Helper()
-	files, err := filepath.Glob("../../internal/web/view/*/*.html")
-	more, err2 := filepath.Glob("../../internal/web/view/pages/*/*.html")
+	files, err := filepath.Glob("../../internal/web/kit/view/*/*.html")
+	more, err2 := filepath.Glob("../../internal/web/kit/view/pages/*/*.html")
 	if err != nil || err2 != nil || len(more) == 0 {
 		t.Fatal(err, err2)
 	}
@@ -107,9 +108,12 @@ func pagesDraw(t *testing.T) func(field string) bool {
 
 // A marked member that is set is told of; one that is not set is not.
 func TestNotYet(t *testing.T) {
-	d := &form.Design{Name: "A round", Overall: []string{"no", "yes"}, Streams: []form.Stream{{Key: "a", Label: "A", Fund: 5}, {Key: "b", Label: "B"}},
-		Gifts: []form.Gift{{Key: "desk", Label: "A desk"}}, Stages: []form.Stage{{Key: "talk", Label: "Talks", Does: form.Interview}, {Key: "w", Label: "Writing", Does: form.Apply}},
-		Sections: []form.Section{{Key: "s", Questions: []form.Question{{Key: "q", Kind: form.Short, Label: "Why?", Seen: form.ToReaders}, {Key: "r", Kind: form.Referee, Label: "Referee", Ask: &form.Ask{By: &form.Day{Key: form.Closes}}}}}}}
+	d := &form.Design{Name: "A round", Overall: []string{"no", "yes"},
+		Streams: []form.Stream{{Key: "a", Label: "A", Fund: 5}, {Key: "b", Label: "B"}},
+		Gifts:   []form.Gift{{Key: "desk", Label: "A desk"}}, Stages: []form.Stage{{Key: "talk", Label: "Talks",
+			Does: form.Interview}, {Key: "w", Label: "Writing", Does: form.Apply}},
+		Sections: []form.Section{{Key: "s", Questions: []form.Question{{Key: "q", Kind: form.Short, Label: "Why?",
+			Seen: form.ToReaders}, {Key: "r", Kind: form.Referee, Label: "Referee", Ask: &form.Ask{By: &form.Day{Key: form.Closes}}}}}}}
 	var got []string
 	for _, u := range design.NotYet(d) {
 		got = append(got, u.Path)
@@ -151,12 +155,14 @@ func fieldsRead(t *testing.T) map[string]bool {
 		t.Fatal(err)
 	}
 	keeps := func(pkg, file string) bool {
-		for _, p := range []string{"core/design", "core/pattern", "core/proof", "core/pathtable", "core/rehearsal", "core/replay", "internal/web/designer", "internal/programtest"} {
+		for _, p := range []string{"core/design", "core/pattern", "core/proof", "core/pathtable", "core/rehearsal",
+			"core/replay", "internal/web/designer", "internal/programtest"} {
 			if strings.HasSuffix(pkg, p) {
 				return true
 			}
 		}
-		return strings.HasSuffix(pkg, "core/form") && (strings.Contains(file, "/compile") || strings.HasSuffix(file, "/design.go") || strings.HasSuffix(file, "/inspect.go"))
+		return strings.HasSuffix(pkg, "core/form") && (strings.Contains(file, "/compile") ||
+			strings.HasSuffix(file, "/design.go") || strings.HasSuffix(file, "/inspect.go"))
 	}
 	out := map[string]bool{}
 	for _, p := range list {
@@ -206,7 +212,8 @@ func TestWhatIsRarelySet(t *testing.T) {
 	for _, k := range form.Kinds() {
 		walk(design.QuestionMembers(k.Kind, false))
 	}
-	for name, want := range map[string]bool{"label": false, "help": false, "asked": false, "blank": false, "limits": false, "slot": false, "kinds": false, "sizeMost": false, "seen": false, "nature": false, "options": false,
+	for name, want := range map[string]bool{"label": false, "help": false, "asked": false, "blank": false,
+		"limits": false, "slot": false, "kinds": false, "sizeMost": false, "seen": false, "nature": false, "options": false,
 		"terms": true, "example": true, "dpiLeast": true, "colour": true, "ticks": true} {
 		if got, there := byName[name]; !there || got != want {
 			t.Errorf("%s: rarely set %v, there %v", name, got, there)

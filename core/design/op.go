@@ -236,7 +236,8 @@ func remove(doc map[string]any, op Op) (Op, error) {
 	if i+1 < len(l) {
 		inv.Before = keyOf(l[i+1])
 	}
-	if _, name := split(holder); !op.Undo && !slices.Contains(inner, name) { // what is undone was never met by anybody: its key is free again
+	if _, name := split(holder); !op.Undo && !slices.Contains(inner,
+		name) { // what is undone was never met by anybody: its key is free again
 		retired, _ := doc["retired"].([]any)
 		retired = slices.Clone(retired)
 		thingKeys(gone, func(k string) {
@@ -343,7 +344,8 @@ func follow(v any, renamed map[string]string) {
 	switch v := v.(type) {
 	case map[string]any:
 		for name, m := range v {
-			if s, ok := m.(string); ok && renamed[s] != "" && (name == "answer" || name == "request" || name == "slot" || name == "copyOf" || name == "needs") {
+			if s, ok := m.(string); ok && renamed[s] != "" && (name == "answer" || name == "request" || name == "slot" ||
+				name == "copyOf" || name == "needs") {
 				v[name] = renamed[s]
 				continue
 			}
@@ -394,7 +396,8 @@ func namesIn(a, b map[string]any) []string {
 var notKey = regexp.MustCompile(`[^a-z0-9]+`)
 
 // foldLetters writes letters with marks without them, as far as keys go.
-var foldLetters = strings.NewReplacer("á", "a", "à", "a", "â", "a", "ä", "a", "å", "a", "ã", "a", "é", "e", "è", "e", "ê", "e", "ë", "e", "í", "i", "ì", "i", "î", "i", "ï", "i",
+var foldLetters = strings.NewReplacer("á", "a", "à", "a", "â", "a", "ä", "a", "å", "a", "ã", "a", "é", "e", "è", "e",
+	"ê", "e", "ë", "e", "í", "i", "ì", "i", "î", "i", "ï", "i",
 	"ó", "o", "ò", "o", "ô", "o", "ö", "o", "ø", "o", "õ", "o", "ú", "u", "ù", "u", "û", "u", "ü", "u", "ç", "c", "ñ", "n", "ß", "ss", "æ", "ae", "œ", "oe", "’", "", "'", "")
 
 // NewKey makes a key from a first label: one that the document has never had.

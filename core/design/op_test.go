@@ -38,16 +38,22 @@ func TestOperations(t *testing.T) {
 		path string
 		want string
 	}{
-		"a label":              {Op{Do: Set, Path: "sections/who/label", Value: []byte(`"Who asks"`)}, "sections/who/label", `"Who asks"`},
-		"a member that is new": {Op{Do: Set, Path: "sections/who/help", Value: []byte(`"Help"`)}, "sections/who/help", `"Help"`},
-		"a question in between": {Op{Do: Add, Path: "sections/who/questions", Value: []byte(`{"key":"age"}`), Before: "kind"}, "sections/who/questions",
+		"a label": {Op{Do: Set, Path: "sections/who/label", Value: []byte(`"Who asks"`)}, "sections/who/label",
+			`"Who asks"`},
+		"a member that is new": {Op{Do: Set, Path: "sections/who/help", Value: []byte(`"Help"`)}, "sections/who/help",
+			`"Help"`},
+		"a question in between": {Op{Do: Add, Path: "sections/who/questions", Value: []byte(`{"key":"age"}`),
+			Before: "kind"}, "sections/who/questions",
 			`[{"key":"name","label":"Name"},{"key":"age"},{"key":"kind","label":"Kind","options":[{"key":"a","label":"A"},{"key":"b","label":"B"}]}]`},
-		"the first of a list that is not there": {Op{Do: Add, Path: "awards", Value: []byte(`{"key":"cup"}`)}, "awards", `[{"key":"cup"}]`},
-		"to the front":                          {Op{Do: Move, Path: "sections/what", Before: "who"}, "sections/0", ""},
-		"to another section":                    {Op{Do: Move, Path: "sections/who/questions/name", To: "sections/what/questions"}, "sections/what/questions/name/label", `"Name"`},
-		"taken out":                             {Op{Do: Remove, Path: "sections/who/questions/kind"}, "retired", `["kind"]`},
-		"an option":                             {Op{Do: Set, Path: "sections/who/questions/kind/options/b/label", Value: []byte(`"Bee"`)}, "sections/who/questions/kind/options/b/label", `"Bee"`},
-		"a member taken out":                    {Op{Do: Set, Path: "sections/who/label"}, "sections/who", ""},
+		"the first of a list that is not there": {Op{Do: Add, Path: "awards", Value: []byte(`{"key":"cup"}`)}, "awards",
+			`[{"key":"cup"}]`},
+		"to the front": {Op{Do: Move, Path: "sections/what", Before: "who"}, "sections/0", ""},
+		"to another section": {Op{Do: Move, Path: "sections/who/questions/name",
+			To: "sections/what/questions"}, "sections/what/questions/name/label", `"Name"`},
+		"taken out": {Op{Do: Remove, Path: "sections/who/questions/kind"}, "retired", `["kind"]`},
+		"an option": {Op{Do: Set, Path: "sections/who/questions/kind/options/b/label",
+			Value: []byte(`"Bee"`)}, "sections/who/questions/kind/options/b/label", `"Bee"`},
+		"a member taken out": {Op{Do: Set, Path: "sections/who/label"}, "sections/who", ""},
 	} {
 		out, inverse, err := Apply([]byte(document), []Op{c.op})
 		if err != nil {
@@ -72,10 +78,11 @@ func TestRefused(t *testing.T) {
 		op   Op
 		want any
 	}{
-		"somebody else was quicker": {Op{Do: Set, Path: "name", Value: []byte(`"Mine"`), Was: []byte(`"An older name"`)}, &conflict},
-		"it is gone":                {Op{Do: Set, Path: "sections/how/label", Value: []byte(`"x"`)}, ErrGone},
-		"a key is for ever":         {Op{Do: Set, Path: "sections/who/key", Value: []byte(`"whom"`)}, nil},
-		"a key that is used":        {Op{Do: Add, Path: "sections", Value: []byte(`{"key":"who"}`)}, nil},
+		"somebody else was quicker": {Op{Do: Set, Path: "name", Value: []byte(`"Mine"`), Was: []byte(`"An older name"`)},
+			&conflict},
+		"it is gone":         {Op{Do: Set, Path: "sections/how/label", Value: []byte(`"x"`)}, ErrGone},
+		"a key is for ever":  {Op{Do: Set, Path: "sections/who/key", Value: []byte(`"whom"`)}, nil},
+		"a key that is used": {Op{Do: Add, Path: "sections", Value: []byte(`{"key":"who"}`)}, nil},
 	} {
 		_, _, err := Apply([]byte(document), []Op{c.op})
 		if err == nil {
@@ -93,7 +100,8 @@ func TestRefused(t *testing.T) {
 		}
 	}
 	out := after(t, []byte(document), Op{Do: Remove, Path: "sections/what/questions/sum"})
-	if _, _, err := Apply(out, []Op{{Do: Add, Path: "sections/what/questions", Value: []byte(`{"key":"sum"}`)}}); err == nil {
+	if _, _, err := Apply(out, []Op{{Do: Add, Path: "sections/what/questions",
+		Value: []byte(`{"key":"sum"}`)}}); err == nil {
 		t.Error("a key that was taken out is used again")
 	}
 	if k, err := NewKey(out, "Sum"); err != nil || k != "sum-2" {
@@ -102,7 +110,8 @@ func TestRefused(t *testing.T) {
 	if k, _ := NewKey(out, "Où habitez-vous ?"); k != "ou-habitez-vous" {
 		t.Errorf("a key without marks: %s", k)
 	}
-	if _, _, err := Apply([]byte(document), []Op{{Do: Set, Path: "name", Value: []byte(`"X"`)}, {Do: Remove, Path: "nothing/here"}}); err == nil {
+	if _, _, err := Apply([]byte(document), []Op{{Do: Set, Path: "name", Value: []byte(`"X"`)},
+		{Do: Remove, Path: "nothing/here"}}); err == nil {
 		t.Error("all or none")
 	}
 }
@@ -126,10 +135,12 @@ func TestEverythingCanBeUndone(t *testing.T) {
 		for n := range 12 {
 			section := []string{"who", "what"}[r.IntN(2)]
 			ops := []Op{{Do: Set, Path: "sections/" + section + "/label", Value: raw("L" + strconv.Itoa(r.IntN(5)))},
-				{Do: Add, Path: "sections/" + section + "/questions", Value: json.RawMessage(`{"key":"new-` + strconv.Itoa(n) + `"}`)},
+				{Do: Add, Path: "sections/" + section + "/questions",
+					Value: json.RawMessage(`{"key":"new-` + strconv.Itoa(n) + `"}`)},
 				{Do: Move, Path: "sections/what", Before: []string{"who", ""}[r.IntN(2)]},
 				{Do: Move, Path: "sections/who/questions/name", To: "sections/" + section + "/questions"},
-				{Do: Remove, Path: "sections/who/questions/kind"}, {Do: Remove, Path: "sections/what/questions/new-" + strconv.Itoa(r.IntN(12))}}
+				{Do: Remove, Path: "sections/who/questions/kind"}, {Do: Remove,
+					Path: "sections/what/questions/new-" + strconv.Itoa(r.IntN(12))}}
 			out, inverse, err := Apply(doc, []Op{ops[r.IntN(len(ops))]})
 			if err != nil {
 				continue // what is gone cannot be moved

@@ -27,15 +27,17 @@ func enums() map[reflect.Type][]string {
 		kinds = append(kinds, k.Kind)
 	}
 	return map[reflect.Type][]string{
-		reflect.TypeFor[form.Kind]():       words(kinds),
-		reflect.TypeFor[form.Nature]():     words([]form.Nature{form.Fact, form.Chosen}),
-		reflect.TypeFor[form.Blank]():      words([]form.Blank{form.Required, form.MeansNo, form.MeansUnknown}),
-		reflect.TypeFor[form.Audience]():   words([]form.Audience{form.ToReaders, form.ToPublic, form.ToOffice}),
-		reflect.TypeFor[form.Purpose]():    words([]form.Purpose{form.ForMatching, form.ForReports, form.ForSurvey}),
-		reflect.TypeFor[form.NonAnswer]():  words(form.NonAnswers),
-		reflect.TypeFor[form.Sure]():       words([]form.Sure{form.Estimated, form.Expected}),
-		reflect.TypeFor[form.Work]():       words([]form.Work{form.Apply, form.Check, form.Read, form.Interview, form.Decide}),
-		reflect.TypeFor[form.FigureOp]():   words([]form.FigureOp{form.Sum, form.Difference, form.Share, form.AgeOn, form.MonthsTo, form.CountWhere, form.AnyRow, form.EveryRow, form.LeastOf, form.MostOf, form.StepOf}),
+		reflect.TypeFor[form.Kind]():      words(kinds),
+		reflect.TypeFor[form.Nature]():    words([]form.Nature{form.Fact, form.Chosen}),
+		reflect.TypeFor[form.Blank]():     words([]form.Blank{form.Required, form.MeansNo, form.MeansUnknown}),
+		reflect.TypeFor[form.Audience]():  words([]form.Audience{form.ToReaders, form.ToPublic, form.ToOffice}),
+		reflect.TypeFor[form.Purpose]():   words([]form.Purpose{form.ForMatching, form.ForReports, form.ForSurvey}),
+		reflect.TypeFor[form.NonAnswer](): words(form.NonAnswers),
+		reflect.TypeFor[form.Sure]():      words([]form.Sure{form.Estimated, form.Expected}),
+		reflect.TypeFor[form.Work](): words([]form.Work{form.Apply, form.Check, form.Read, form.Interview,
+			form.Decide}),
+		reflect.TypeFor[form.FigureOp](): words([]form.FigureOp{form.Sum, form.Difference, form.Share, form.AgeOn,
+			form.MonthsTo, form.CountWhere, form.AnyRow, form.EveryRow, form.LeastOf, form.MostOf, form.StepOf}),
 		reflect.TypeFor[form.Rounding]():   words([]form.Rounding{form.Nearest, form.NextUp, form.NextDown}),
 		reflect.TypeFor[condition.Rel]():   words(condition.Rels),
 		reflect.TypeFor[condition.Fixed](): words(condition.EveryFixed),
@@ -59,7 +61,8 @@ func JSONSchema() ([]byte, error) {
 	delete(s.defs, "Design")
 	doc["$schema"] = "https://json-schema.org/draft/2020-12/schema"
 	doc["title"] = "Design of a funding round"
-	doc["description"] = "Everything that defines a round. Keys name things for ever; a condition reads only what stands before it in the document's order."
+	doc["description"] = "Everything that defines a round. Keys name things for ever; a condition reads only what " +
+		"stands before it in the document's order."
 	doc["properties"].(map[string]any)["schema"] = map[string]any{"const": form.Schema}
 	doc["$defs"] = s.defs
 	return json.MarshalIndent(doc, "", "  ")

@@ -81,7 +81,9 @@ func settings() pattern.Settings {
 	day := func(m, d, h int) calendar.Wall {
 		return calendar.At(calendar.NewDate(2027, 1, 1).AddMonths(m-1).AddDays(d-1), h, 0)
 	}
-	return pattern.Settings{Key: "shore-2027", Name: "Shore repair", Programme: "Shore repair", Prefix: "SPR", Contact: "a@b.example", Zone: "Europe/Dublin", Currency: "EUR",
+	return pattern.Settings{Key: "shore-2027", Name: "Shore repair", Programme: "Shore repair", Prefix: "SPR",
+		Contact: "a@b.example", Zone: "Europe/Dublin", Currency: "EUR",
 		Fund: 20_000_000, Least: 200_000, Most: 8_000_000, MatchPercent: 15, ReadersEach: 2, HoldMinutes: 30,
-		Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20, 17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5, 21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)}
+		Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20, 17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5,
+			21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)}
 }

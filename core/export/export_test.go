@@ -63,7 +63,8 @@ func TestCells(t *testing.T) {
 }
 
 func TestAWrongProgramFailsLoudly(t *testing.T) {
-	for name, wrong := range map[string]func(){"two of one key": func() { New(Named("a", "a")...) }, "a cell too few": func() { New(Named("a", "b")...).Add(Text("x")) }} {
+	for name, wrong := range map[string]func(){"two of one key": func() { New(Named("a", "a")...) },
+		"a cell too few": func() { New(Named("a", "b")...).Add(Text("x")) }} {
 		t.Run(name, func(t *testing.T) {
 			defer func() {
 				if recover() == nil {
@@ -92,7 +93,8 @@ func FuzzSheet(f *testing.F) {
 			t.Errorf("%q reads back as %q", text, back)
 		}
 		var list []map[string]any
-		if err := json.Unmarshal(s.JSON(), &list); err != nil || len(list) != 1 || text != "" && list[0]["k"] != text || list[0]["n"] != 7.0 {
+		if err := json.Unmarshal(s.JSON(), &list); err != nil || len(list) != 1 || text != "" && list[0]["k"] != text ||
+			list[0]["n"] != 7.0 {
 			t.Errorf("%q as JSON: %v %v", text, list, err)
 		}
 	})

@@ -79,7 +79,8 @@ func (r Round) Fits(w Wish) bool {
 // Same reports two questions of different rounds that one answer serves: of a
 // kind, asked in the same words, with the same options.
 func Same(a, b *form.Question) bool {
-	return a.Kind == b.Kind && a.Label == b.Label && slices.EqualFunc(a.Options, b.Options, func(x, y form.Option) bool { return x.Key == y.Key })
+	return a.Kind == b.Kind && a.Label == b.Label && slices.EqualFunc(a.Options, b.Options,
+		func(x, y form.Option) bool { return x.Key == y.Key })
 }
 
 // Choices over some rounds, each once, in the order in which they are met.

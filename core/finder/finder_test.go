@@ -12,7 +12,8 @@ func sum(n int64) *int64 { return &n }
 
 // A visitor's wishes against a round of grants.
 func TestFits(t *testing.T) {
-	grants := Round{Kind: "grant", Least: sum(200000), Most: sum(8000000), Who: []string{"A registered body", "A school"}, Places: []string{"Hallin", "Corvoe"}}
+	grants := Round{Kind: "grant", Least: sum(200000), Most: sum(8000000), Who: []string{"A registered body", "A school"},
+		Places: []string{"Hallin", "Corvoe"}}
 	prize := Round{Kind: "competition"}
 	for _, c := range []struct {
 		what           string
@@ -37,14 +38,16 @@ func TestFits(t *testing.T) {
 }
 
 func shore() *form.Design {
-	return pattern.Grants(pattern.Settings{Key: "shore", Name: "Shore", Prefix: "SPR", Zone: "Europe/Dublin", Currency: "EUR", Fund: 10_000_000, Least: 200_000, Most: 8_000_000, ReadersEach: 2})
+	return pattern.Grants(pattern.Settings{Key: "shore", Name: "Shore", Prefix: "SPR", Zone: "Europe/Dublin",
+		Currency: "EUR", Fund: 10_000_000, Least: 200_000, Most: 8_000_000, ReadersEach: 2})
 }
 
 // What can be looked for is read off the patterns as an officer would say it.
 func TestDescribe(t *testing.T) {
 	f, _ := form.Draft(shore())
 	r := Describe(f)
-	if r.Kind != "grant" || *r.Least != 200_000 || *r.Most != 8_000_000 || r.Heading != "District" || len(r.Places) != 6 || len(r.Who) != 5 || r.Who[0] != "A registered body" {
+	if r.Kind != "grant" || *r.Least != 200_000 || *r.Most != 8_000_000 || r.Heading != "District" ||
+		len(r.Places) != 6 || len(r.Who) != 5 || r.Who[0] != "A registered body" {
 		t.Errorf("%+v", r)
 	}
 	kinds, who, places := Choices([]Round{r, r, {Kind: "competition", Who: []string{"One person", "A studio"}}})
@@ -55,7 +58,8 @@ func TestDescribe(t *testing.T) {
 
 // One answer serves two rounds only when both ask the same of the same options.
 func TestSame(t *testing.T) {
-	q := form.Question{Kind: form.Choice, Label: "Who applies?", Options: []form.Option{{Key: "body", Label: "A body"}, {Key: "person", Label: "A person"}}}
+	q := form.Question{Kind: form.Choice, Label: "Who applies?",
+		Options: []form.Option{{Key: "body", Label: "A body"}, {Key: "person", Label: "A person"}}}
 	for _, c := range []struct {
 		what   string
 		change func(*form.Question)
@@ -96,22 +100,26 @@ func TestShare(t *testing.T) {
 		}
 	}
 	same := func(*form.Design) {}
-	shared, own := Share([]*form.Form{compile(same), compile(rename("district", "Which isle?")), compile(rename("land-leave", "May you work there?"))})
+	shared, own := Share([]*form.Form{compile(same), compile(rename("district", "Which isle?")),
+		compile(rename("land-leave", "May you work there?"))})
 	got := map[form.Key][]int{}
 	var order []form.Key
 	for _, s := range shared {
 		got[s.Key] = s.Rounds
 		order = append(order, s.Key)
 	}
-	for key, want := range map[form.Key][]int{"applicant-kind": {0, 1, 2}, "district": {0, 2}, "land-leave": {0, 1}, "paid-elsewhere": {0, 1, 2}} {
+	for key, want := range map[form.Key][]int{"applicant-kind": {0, 1, 2}, "district": {0, 2}, "land-leave": {0, 1},
+		"paid-elsewhere": {0, 1, 2}} {
 		if !slices.Equal(got[key], want) {
 			t.Errorf("%s is shared by %v, want %v", key, got[key], want)
 		}
 	}
-	if want := []form.Key{"applicant-kind", "has-sponsor", "paid-elsewhere", "district", "land-leave"}; !slices.Equal(order, want) {
+	if want := []form.Key{"applicant-kind", "has-sponsor", "paid-elsewhere", "district",
+		"land-leave"}; !slices.Equal(order, want) {
 		t.Errorf("asked in the order %v, want %v", order, want)
 	}
-	if len(own[0]) != 0 || !slices.Equal(own[1], []string{"Which isle?"}) || !slices.Equal(own[2], []string{"May you work there?"}) {
+	if len(own[0]) != 0 || !slices.Equal(own[1], []string{"Which isle?"}) ||
+		!slices.Equal(own[2], []string{"May you work there?"}) {
 		t.Errorf("left to their own checks: %q", own)
 	}
 }

@@ -11,17 +11,22 @@ import (
 )
 
 func is(k form.Key, v string) condition.Cond {
-	return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: k}, Rel: condition.Is, Value: &condition.Value{Text: v}}}
+	return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: k}, Rel: condition.Is,
+		Value: &condition.Value{Text: v}}}
 }
 
 // awarding asks for a trade, then for the awards: one for sails, one for spars,
 // one for everybody; a sample is asked for the one for sails.
 func awarding(t *testing.T, change func(*form.Design)) *form.Form {
-	trade := form.Question{Key: "trade", Kind: form.Choice, Options: options("sails", "spars", "oars"), NonAnswers: []form.NonAnswer{form.NotKnown}}
+	trade := form.Question{Key: "trade", Kind: form.Choice, Options: options("sails", "spars", "oars"),
+		NonAnswers: []form.NonAnswer{form.NotKnown}}
 	picks := form.Question{Key: "picks", Kind: form.AwardPick, Every: true, Limits: limits(form.Limits{PickMost: 2})}
-	sample := form.Question{Key: "sample", Kind: form.Short, Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "picks"}, Rel: condition.Includes, Value: &condition.Value{Text: "loft"}}}}
+	sample := form.Question{Key: "sample", Kind: form.Short,
+		Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "picks"}, Rel: condition.Includes,
+			Value: &condition.Value{Text: "loft"}}}}
 	return asking(t, func(d *form.Design) {
-		d.Awards = []form.Award{{Key: "loft", Label: "Sail Loft", Places: 1, Match: is("trade", "sails")}, {Key: "mast", Label: "Mast", Places: 1, Match: is("trade", "spars")}}
+		d.Awards = []form.Award{{Key: "loft", Label: "Sail Loft", Places: 1, Match: is("trade", "sails")},
+			{Key: "mast", Label: "Mast", Places: 1, Match: is("trade", "spars")}}
 		for i := range d.Sections[len(d.Sections)-1].Questions {
 			d.Sections[len(d.Sections)-1].Questions[i].Nature = form.Chosen
 		}
@@ -44,13 +49,22 @@ func TestEveryAwardThatFits(t *testing.T) {
 		reads              string
 	}{
 		{what: "by hand", trade: "oars", picks: "loft", value: []string{"loft"}, sample: condition.Yes, reads: "Sail Loft"},
-		{what: "every one, and sails", trade: "sails", picks: "every-award", value: []string{"every-award", "loft"}, sample: condition.Yes, reads: "every award that fits: Sail Loft"},
-		{what: "every one, and spars", trade: "spars", picks: "every-award", value: []string{"every-award", "mast"}, sample: condition.No, reads: "every award that fits: Mast"},
-		{what: "one by hand, and every one", trade: "spars", picks: "loft\nevery-award", value: []string{"loft", "every-award", "mast"}, sample: condition.Yes, reads: "every award that fits: Sail Loft, Mast"},
-		{what: "every one, and none fits", trade: "oars", picks: "every-award", value: []string{"every-award"}, obstacle: form.CodeNoAward, sample: condition.No, reads: "every award that fits"},
-		{what: "not said yet", picks: "every-award", value: []string{"every-award"}, sample: condition.No, reads: "every award that fits"},
-		{what: "not known: a person looks, so all count", not: form.NotKnown, picks: "every-award", value: []string{"every-award", "loft", "mast"}, sample: condition.Yes, reads: "every award that fits: Sail Loft, Mast"},
-		{what: "no such award", trade: "oars", picks: "keel", obstacle: form.CodeUnreadable, sample: condition.Unknown, reads: "keel"},
+		{what: "every one, and sails", trade: "sails", picks: "every-award", value: []string{"every-award", "loft"},
+			sample: condition.Yes, reads: "every award that fits: Sail Loft"},
+		{what: "every one, and spars", trade: "spars", picks: "every-award", value: []string{"every-award", "mast"},
+			sample: condition.No, reads: "every award that fits: Mast"},
+		{what: "one by hand, and every one", trade: "spars", picks: "loft\nevery-award",
+			value: []string{"loft", "every-award",
+				"mast"}, sample: condition.Yes, reads: "every award that fits: Sail Loft, Mast"},
+		{what: "every one, and none fits", trade: "oars", picks: "every-award", value: []string{"every-award"},
+			obstacle: form.CodeNoAward, sample: condition.No, reads: "every award that fits"},
+		{what: "not said yet", picks: "every-award", value: []string{"every-award"}, sample: condition.No,
+			reads: "every award that fits"},
+		{what: "not known: a person looks, so all count", not: form.NotKnown, picks: "every-award",
+			value: []string{"every-award", "loft",
+				"mast"}, sample: condition.Yes, reads: "every award that fits: Sail Loft, Mast"},
+		{what: "no such award", trade: "oars", picks: "keel", obstacle: form.CodeUnreadable, sample: condition.Unknown,
+			reads: "keel"},
 	} {
 		x := filled()
 		set(x, "picks", "", "", c.picks)
@@ -87,7 +101,8 @@ func TestEveryAwardThatFits(t *testing.T) {
 
 func TestAwardsInOrder(t *testing.T) {
 	f := asking(t, func(d *form.Design) {
-		d.Awards = []form.Award{{Key: "loft", Label: "Sail Loft", Places: 1}, {Key: "mast", Label: "Mast", Places: 1}, {Key: "keel", Label: "Keel", Places: 1}}
+		d.Awards = []form.Award{{Key: "loft", Label: "Sail Loft", Places: 1}, {Key: "mast", Label: "Mast", Places: 1},
+			{Key: "keel", Label: "Keel", Places: 1}}
 	}, form.Question{Key: "order", Kind: form.AwardOrder, Limits: limits(form.Limits{PickLeast: 2, PickMost: 2})})
 	if parts := f.Parts(f.Question("order")); len(parts) != 2 || len(parts[0].Options) != 3 || parts[0].Label != "First" {
 		t.Errorf("places: %+v", parts)
@@ -193,7 +208,8 @@ func TestRankingWhatIsAppliedFor(t *testing.T) {
 // chosen before; with nothing picked, all.
 func TestOffered(t *testing.T) {
 	f := asking(t, func(d *form.Design) {
-		d.Awards = []form.Award{{Key: "loft", Label: "Sail Loft", Places: 1}, {Key: "mast", Label: "Mast", Places: 1}, {Key: "keel", Label: "Keel", Places: 1}}
+		d.Awards = []form.Award{{Key: "loft", Label: "Sail Loft", Places: 1}, {Key: "mast", Label: "Mast", Places: 1},
+			{Key: "keel", Label: "Keel", Places: 1}}
 	}, form.Question{Key: "picks", Kind: form.AwardPick}, form.Question{Key: "order", Kind: form.AwardOrder, Blank: form.MeansUnknown})
 	all := []form.Option{{Key: "loft"}, {Key: "mast"}, {Key: "keel"}}
 	for _, c := range []struct{ picked, chosen, question, want string }{
@@ -220,9 +236,12 @@ func TestReadBy(t *testing.T) {
 	answer := func(k form.Key) condition.Ref { return condition.Ref{Answer: k} }
 	number := condition.Value{Number: &condition.Number{Num: 1_000_000}}
 	f := asking(t, func(d *form.Design) {
-		d.Figures = append(d.Figures, form.Figure{Key: "both", Label: "both", Op: form.Sum, Of: []condition.Ref{answer("one"), answer("two")}},
+		d.Figures = append(d.Figures, form.Figure{Key: "both", Label: "both", Op: form.Sum,
+			Of: []condition.Ref{answer("one"), answer("two")}},
 			form.Figure{Key: "more", Label: "more", Op: form.Sum, Of: []condition.Ref{{Figure: "both"}, answer("three")}})
-		d.Rules = append(d.Rules, form.Rule{Key: "enough", Label: "Enough", Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Figure: "more"}, Rel: condition.AtLeast, Value: &number}}, Yes: "Enough.", No: "Too few."})
+		d.Rules = append(d.Rules, form.Rule{Key: "enough", Label: "Enough",
+			Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Figure: "more"}, Rel: condition.AtLeast,
+				Value: &number}}, Yes: "Enough.", No: "Too few."})
 	}, form.Question{Key: "one", Kind: form.Number}, form.Question{Key: "two", Kind: form.Number}, form.Question{Key: "three", Kind: form.Number}, form.Question{Key: "four", Kind: form.Number})
 	if got, want := f.ReadBy("enough"), []form.Key{"one", "two", "three"}; !slices.Equal(got, want) {
 		t.Errorf("read by it: %v, want %v", got, want)
@@ -238,7 +257,8 @@ func TestMostMark(t *testing.T) {
 	for name, c := range map[string]struct {
 		criteria []form.Criterion
 		want     int
-	}{"none": {nil, 0}, "one": {[]form.Criterion{{Steps: steps}}, 3}, "the longest": {[]form.Criterion{{Steps: steps}, {Steps: make([]string, 11)}, {Steps: steps}}, 10}} {
+	}{"none": {nil, 0}, "one": {[]form.Criterion{{Steps: steps}},
+		3}, "the longest": {[]form.Criterion{{Steps: steps}, {Steps: make([]string, 11)}, {Steps: steps}}, 10}} {
 		t.Run(name, func(t *testing.T) {
 			if got := (&form.Design{Criteria: c.criteria}).MostMark(); got != c.want {
 				t.Errorf("%d, want %d", got, c.want)

@@ -133,7 +133,8 @@ func Compile(d *Design) (*Form, error) {
 // condition that cannot be read holds always. It is for looking at a design
 // being worked on, not for taking applications.
 func Draft(d *Design) (*Form, []Fault) {
-	c := &compiler{f: &Form{Design: d, index: map[Key]int{}, lists: map[Key]*listIndex{}, tables: map[Key]*Table{}, stages: map[Key]int{}}, rows: -1, stage: len(d.Stages)}
+	c := &compiler{f: &Form{Design: d, index: map[Key]int{}, lists: map[Key]*listIndex{}, tables: map[Key]*Table{},
+		stages: map[Key]int{}}, rows: -1, stage: len(d.Stages)}
 	c.head()
 	c.layout()
 	for i := range c.f.sections {
@@ -184,7 +185,8 @@ func (c *compiler) head() {
 	c.path, c.place = "", "design"
 	c.need(d.Schema == Schema, "schema %d is not one this program reads; it reads %d", d.Schema, Schema)
 	c.need(d.Name != "", "the round needs a name")
-	c.need(regexp.MustCompile(`^[A-Z]{2,6}$`).MatchString(d.Prefix), "the prefix of reference numbers is two to six capital letters")
+	c.need(regexp.MustCompile(`^[A-Z]{2,6}$`).MatchString(d.Prefix),
+		"the prefix of reference numbers is two to six capital letters")
 	c.need(money.Known(d.Currency), "%q is not a currency (ISO 4217)", d.Currency)
 	c.need(d.Fund > 0, "the fund must be more than nothing")
 	zone, err := time.LoadLocation(d.Zone)
@@ -333,7 +335,8 @@ func (c *compiler) compileSection(i int) {
 		for n := range columns {
 			col := question{def: &columns[n], section: i, kind: c.kind(&columns[n])}
 			c.column = n
-			c.need(keyForm.MatchString(string(col.def.Key)) && !seen[col.def.Key], "the column %q is given twice or badly named", col.def.Key)
+			c.need(keyForm.MatchString(string(col.def.Key)) && !seen[col.def.Key],
+				"the column %q is given twice or badly named", col.def.Key)
 			seen[col.def.Key] = true
 			c.need(col.kind.read != nil, "a column cannot be a %s", col.def.Kind)
 			c.compileQuestion(&col)
@@ -379,7 +382,8 @@ func (c *compiler) checkLimits(l Limits) {
 		}
 	}
 	c.need(l.Least == nil || l.Most == nil || *l.Least <= *l.Most, "least is above most")
-	for _, n := range []int{l.Words, l.LeastWords, l.Characters, l.MonthsOld, l.PickLeast, l.PickMost, l.RowsLeast, l.RowsMost, l.Referees} {
+	for _, n := range []int{l.Words, l.LeastWords, l.Characters, l.MonthsOld, l.PickLeast, l.PickMost, l.RowsLeast,
+		l.RowsMost, l.Referees} {
 		c.need(n >= 0, "a limit lies outside what is possible")
 	}
 	c.need(l.MatchPercent >= 0 && l.MatchPercent <= 100, "a share lies between 0 and 100 percent")

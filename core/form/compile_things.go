@@ -59,7 +59,8 @@ func (c *compiler) assessment() {
 	c.need(d.HoldMinutes >= 0, "letters are held for a time that is not negative")
 	if d.Request != "" {
 		q := c.f.Question(d.Request)
-		c.need(q != nil && q.Keeps() == InText && q.Measure() == Sums, "what is asked of the fund is said by a question about money; %q is none", d.Request)
+		c.need(q != nil && q.Keeps() == InText && q.Measure() == Sums,
+			"what is asked of the fund is said by a question about money; %q is none", d.Request)
 	}
 	if l := d.Listed; l.Question != "" {
 		q := c.f.Question(l.Question)

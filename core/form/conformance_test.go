@@ -18,11 +18,13 @@ func TestEveryKindHasEveryBehaviour(t *testing.T) {
 			}
 			must("meaning", k.means != "" && k.means != string(k.key))
 			must("minutes", k.tenths != nil)
-			_, known := map[Keeping]bool{InText: true, InPieces: true, InRows: true, InLines: true, AsFiles: true, AsPeople: true}[k.keeps]
+			_, known := map[Keeping]bool{InText: true, InPieces: true, InRows: true, InLines: true, AsFiles: true,
+				AsPeople: true}[k.keeps]
 			must("way of keeping", known)
 			must("values, though conditions read it", !k.comparable || k.values != nil)
 			must("place that sets its limits, though it has bounds", k.bounds == nil || len(k.limits) > 0)
-			must("saying of what must be got ready", k.ready != nil || k.keeps != AsFiles && k.keeps != AsPeople && k.keeps != InLines)
+			must("saying of what must be got ready", k.ready != nil || k.keeps != AsFiles && k.keeps != AsPeople &&
+				k.keeps != InLines)
 			written := k.keeps != AsFiles && k.keeps != AsPeople
 			must("drawing", k.control != nil || !written)
 			switch k.keeps {

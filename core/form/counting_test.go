@@ -12,7 +12,8 @@ import (
 // figure is settled only where that one decides nothing more.
 func TestCounting(t *testing.T) {
 	yes := &condition.Value{Yes: new(true)}
-	afloat := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "vessels", Column: "afloat"}, Rel: condition.Is, Value: yes}}
+	afloat := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "vessels", Column: "afloat"},
+		Rel: condition.Is, Value: yes}}
 	if *yes.Yes != true {
 		t.Fatal("new(true) is not true")
 	}
@@ -26,10 +27,14 @@ func TestCounting(t *testing.T) {
 			form.Figure{Key: "any", Label: "any afloat", Op: form.AnyRow, Of: boats, Where: afloat},
 			form.Figure{Key: "every", Label: "all afloat", Op: form.EveryRow, Of: boats, Where: afloat},
 			form.Figure{Key: "rows", Label: "afloat", Op: form.CountWhere, Of: boats, Where: afloat},
-			form.Figure{Key: "said", Label: "said yes", Op: form.CountWhere, Of: []condition.Ref{{Answer: "one"}, {Answer: "two"}}})
+			form.Figure{Key: "said", Label: "said yes", Op: form.CountWhere,
+				Of: []condition.Ref{{Answer: "one"}, {Answer: "two"}}})
 	},
-		form.Question{Key: "vessels", Kind: form.Rows, Blank: form.MeansUnknown, Columns: []form.Question{{Key: "name", Kind: form.Short}, {Key: "afloat", Kind: form.YesNo, Blank: form.MeansUnknown, NonAnswers: []form.NonAnswer{form.NotKnown}}}},
-		form.Question{Key: "one", Kind: form.YesNo, Blank: form.MeansUnknown, NonAnswers: []form.NonAnswer{form.NotKnown}}, form.Question{Key: "two", Kind: form.YesNo, Blank: form.MeansUnknown},
+		form.Question{Key: "vessels", Kind: form.Rows, Blank: form.MeansUnknown,
+			Columns: []form.Question{{Key: "name", Kind: form.Short},
+				{Key: "afloat", Kind: form.YesNo, Blank: form.MeansUnknown, NonAnswers: []form.NonAnswer{form.NotKnown}}}},
+		form.Question{Key: "one", Kind: form.YesNo, Blank: form.MeansUnknown,
+			NonAnswers: []form.NonAnswer{form.NotKnown}}, form.Question{Key: "two", Kind: form.YesNo, Blank: form.MeansUnknown},
 		gate("if-any", condition.Test{Of: condition.Ref{Figure: "any"}, Rel: condition.Is, Value: yes}),
 		gate("if-every", condition.Test{Of: condition.Ref{Figure: "every"}, Rel: condition.Is, Value: yes}),
 		gate("if-two-rows", condition.Test{Of: condition.Ref{Figure: "rows"}, Rel: condition.AtLeast, Value: count(2)}),
@@ -58,8 +63,10 @@ func TestCounting(t *testing.T) {
 			set(x, "one", "", "", c.one)
 			set(x, "two", "", "", c.two)
 			p := f.Walk(x)
-			for key, want := range map[form.Key]string{"if-any": c.any, "if-every": c.every, "if-two-rows": c.two_, "if-one-said": c.said} {
-				got := map[condition.Tri]string{condition.Yes: "yes", condition.No: "no", condition.Unknown: open}[p.Find(key).Asked]
+			for key, want := range map[form.Key]string{"if-any": c.any, "if-every": c.every, "if-two-rows": c.two_,
+				"if-one-said": c.said} {
+				got := map[condition.Tri]string{condition.Yes: "yes", condition.No: "no",
+					condition.Unknown: open}[p.Find(key).Asked]
 				if got != want {
 					t.Errorf("%s: %s, want %s", key, got, want)
 				}
@@ -76,7 +83,8 @@ func TestLettersInTheWay(t *testing.T) {
 		form.Declined: "referee-declined applicant", form.Uploaded: "letter-not-sent third party", form.SentIn: "",
 	} {
 		x := filled()
-		x.Referees["site-referee"] = []form.RefereeStanding{{Name: "Old One", Letter: form.Replaced}, {Name: "Dacian Rowe", Letter: letter}}
+		x.Referees["site-referee"] = []form.RefereeStanding{{Name: "Old One", Letter: form.Replaced},
+			{Name: "Dacian Rowe", Letter: letter}}
 		got := ""
 		for _, o := range f.Walk(x).Obstacles {
 			if o.Name != "Dacian Rowe" {
@@ -94,23 +102,31 @@ func TestLettersInTheWay(t *testing.T) {
 // comes first: bounds widen, and what one case does not limit is not limited.
 func TestLoosestEitherWay(t *testing.T) {
 	ptr := func(n int64) *int64 { return &n }
-	small := form.Limits{Words: 100, RowsMost: 2, RowsLeast: 2, Referees: 2, Least: ptr(10), Most: ptr(90), MatchPercent: 20,
-		Slot: &slot.Limits{Wish: slot.Wanted, SizeMost: 100, SizeAll: 200, FilesMost: 1, FilesLeast: 1, PagesMost: 4, HeightLeast: 80, SecondsLeast: 5}}
-	large := form.Limits{Words: 300, RowsMost: 5, RowsLeast: 1, Referees: 1, Least: ptr(5), Most: ptr(95), MatchPercent: 10,
-		Slot: &slot.Limits{Wish: slot.NotAccepted, SizeMost: 600, SizeAll: 900, FilesMost: 3, FilesLeast: 0, PagesMost: 9, HeightLeast: 40, SecondsLeast: 2}}
-	peat := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "peat"}, Rel: condition.Is, Value: &condition.Value{Yes: new(true)}}}
+	small := form.Limits{Words: 100, RowsMost: 2, RowsLeast: 2, Referees: 2, Least: ptr(10), Most: ptr(90),
+		MatchPercent: 20,
+		Slot: &slot.Limits{Wish: slot.Wanted, SizeMost: 100, SizeAll: 200, FilesMost: 1, FilesLeast: 1, PagesMost: 4,
+			HeightLeast: 80, SecondsLeast: 5}}
+	large := form.Limits{Words: 300, RowsMost: 5, RowsLeast: 1, Referees: 1, Least: ptr(5), Most: ptr(95),
+		MatchPercent: 10,
+		Slot: &slot.Limits{Wish: slot.NotAccepted, SizeMost: 600, SizeAll: 900, FilesMost: 3, FilesLeast: 0, PagesMost: 9,
+			HeightLeast: 40, SecondsLeast: 2}}
+	peat := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "peat"}, Rel: condition.Is,
+		Value: &condition.Value{Yes: new(true)}}}
 	for name, cases := range map[string]form.Cases[form.Limits]{
 		"the small first": {When: []form.Case[form.Limits]{{If: peat, Then: small}}, Else: large},
 		"the large first": {When: []form.Case[form.Limits]{{If: peat, Then: large}}, Else: small},
 	} {
 		t.Run(name, func(t *testing.T) {
-			f := asking(t, nil, form.Question{Key: "peat", Kind: form.YesNo}, form.Question{Key: "x", Kind: form.Long, Media: true, Limits: cases})
+			f := asking(t, nil, form.Question{Key: "peat", Kind: form.YesNo},
+				form.Question{Key: "x", Kind: form.Long, Media: true, Limits: cases})
 			l := f.Walk(filled()).Find("x").Limits
 			s := *l.Slot
-			if l.Words != 300 || l.RowsMost != 5 || l.RowsLeast != 1 || l.Referees != 1 || *l.Least != 5 || *l.Most != 95 || l.MatchPercent != 10 {
+			if l.Words != 300 || l.RowsMost != 5 || l.RowsLeast != 1 || l.Referees != 1 || *l.Least != 5 || *l.Most != 95 ||
+				l.MatchPercent != 10 {
 				t.Errorf("%+v, from %d to %d", l, *l.Least, *l.Most)
 			}
-			if s.Wish != slot.Wanted || s.SizeMost != 600 || s.SizeAll != 900 || s.FilesMost != 3 || s.FilesLeast != 0 || s.PagesMost != 9 || s.HeightLeast != 40 || s.SecondsLeast != 2 {
+			if s.Wish != slot.Wanted || s.SizeMost != 600 || s.SizeAll != 900 || s.FilesMost != 3 || s.FilesLeast != 0 ||
+				s.PagesMost != 9 || s.HeightLeast != 40 || s.SecondsLeast != 2 {
 				t.Errorf("of files: %+v", s)
 			}
 		})
@@ -135,7 +151,9 @@ func TestPages(t *testing.T) {
 
 // How far a section is: what must be answered, and what is answered besides.
 func TestSectionsCount(t *testing.T) {
-	f := asking(t, nil, form.Question{Key: "must", Kind: form.Short}, form.Question{Key: "may", Kind: form.Short, Blank: form.MeansUnknown}, form.Question{Key: "long", Kind: form.Long, Blank: form.MeansUnknown, Limits: limits(form.Limits{Words: 1})})
+	f := asking(t, nil, form.Question{Key: "must", Kind: form.Short},
+		form.Question{Key: "may", Kind: form.Short, Blank: form.MeansUnknown}, form.Question{Key: "long", Kind: form.Long,
+			Blank: form.MeansUnknown, Limits: limits(form.Limits{Words: 1})})
 	section := f.Design.Sections[0]
 	for _, s := range f.Design.Sections {
 		for _, q := range s.Questions {

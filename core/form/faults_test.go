@@ -43,7 +43,9 @@ func TestWhatMakesADesignUnfit(t *testing.T) {
 		}
 	}
 	limited := func(k form.Kind, l form.Limits) func(*form.Design) {
-		return add(form.Question{Kind: k, Limits: limits(l), Options: options("a", "b"), Columns: []form.Question{{Key: "who", Kind: form.Short, Label: "Who", Nature: form.Fact, Seen: form.ToReaders, Blank: form.Required}}})
+		return add(form.Question{Kind: k, Limits: limits(l), Options: options("a", "b"),
+			Columns: []form.Question{{Key: "who", Kind: form.Short, Label: "Who", Nature: form.Fact, Seen: form.ToReaders,
+				Blank: form.Required}}})
 	}
 	figure := func(x form.Figure) func(*form.Design) {
 		return func(d *form.Design) { x.Label = "worked out"; d.Figures = append(d.Figures, x) }
@@ -72,23 +74,33 @@ func TestWhatMakesADesignUnfit(t *testing.T) {
 		{func(d *form.Design) { d.Criteria[0].Weight++ }, "criteria", "the weights add up to 101, not 100"},
 		{func(d *form.Design) { d.Criteria[0].Steps = []string{"one"} }, "criteria/gain", "a criterion describes 2 to"},
 		{func(d *form.Design) { d.Letters[0].Subject = "" }, "letters/received", "a letter needs a subject and a text"},
-		{func(d *form.Design) { d.Stages[0].To = "never" }, "stages/writing", "a stage runs from one moment of the calendar to another"},
-		{func(d *form.Design) { d.Awards = []form.Award{{Key: "first", Label: "First"}} }, "awards/first", "an award has at least one place"},
+		{func(d *form.Design) { d.Stages[0].To = "never" }, "stages/writing",
+			"a stage runs from one moment of the calendar to another"},
+		{func(d *form.Design) { d.Awards = []form.Award{{Key: "first", Label: "First"}} }, "awards/first",
+			"an award has at least one place"},
 		{func(d *form.Design) { section(d, "work").Label = "" }, "sections/work", "a section needs a label"},
 		{func(d *form.Design) { section(d, "work").Stage = "third" }, "sections/work", `there is no stage "third"`},
-		{func(d *form.Design) { question(d, "site").Label = "" }, "sections/place/questions/site", "a question needs a label"},
-		{func(d *form.Design) { question(d, "site").Kind = "riddle" }, "sections/place/questions/site", `there is no kind of question "riddle"`},
+		{func(d *form.Design) { question(d, "site").Label = "" }, "sections/place/questions/site",
+			"a question needs a label"},
+		{func(d *form.Design) { question(d, "site").Kind = "riddle" }, "sections/place/questions/site",
+			`there is no kind of question "riddle"`},
 		{func(d *form.Design) { question(d, "site").Blank = "" }, "sections/place/questions/site", "say what a blank means"},
-		{func(d *form.Design) { question(d, "site").Nature = "" }, "sections/place/questions/site", "say whether it is a fact or a choice"},
+		{func(d *form.Design) { question(d, "site").Nature = "" }, "sections/place/questions/site",
+			"say whether it is a fact or a choice"},
 		{func(d *form.Design) { question(d, "site").Seen = "" }, "sections/place/questions/site", "say who sees it"},
-		{func(d *form.Design) { question(d, "site").NonAnswers = []form.NonAnswer{"perhaps"} }, "sections/place/questions/site", `"perhaps" is not an answer the program knows`},
-		{func(d *form.Design) { o := question(d, "district").Options; o[1].Key = o[0].Key }, "sections/place/questions/district", "is given twice or badly named"},
-		{func(d *form.Design) { question(d, "district").Options[0].Label = "" }, "sections/place/questions/district", "an option needs a label"},
-		{func(d *form.Design) { question(d, "start").Limits.Else.NotBefore = &form.Day{Key: "harvest"} }, "sections/work/questions/start", `the calendar has no "harvest"`},
+		{func(d *form.Design) { question(d, "site").NonAnswers = []form.NonAnswer{"perhaps"} },
+			"sections/place/questions/site", `"perhaps" is not an answer the program knows`},
+		{func(d *form.Design) { o := question(d, "district").Options; o[1].Key = o[0].Key },
+			"sections/place/questions/district", "is given twice or badly named"},
+		{func(d *form.Design) { question(d, "district").Options[0].Label = "" }, "sections/place/questions/district",
+			"an option needs a label"},
+		{func(d *form.Design) { question(d, "start").Limits.Else.NotBefore = &form.Day{Key: "harvest"} },
+			"sections/work/questions/start", `the calendar has no "harvest"`},
 		{limited(form.Money, form.Limits{Least: n(9), Most: n(8)}), added, "least is above most"},
 		{limited(form.Long, form.Limits{Words: -1}), added, "a limit lies outside what is possible"},
 		{limited(form.Long, form.Limits{Words: 20, LeastWords: 30}), added, "the least number of words is above the most"},
-		{limited(form.Several, form.Limits{PickLeast: 3, PickMost: 2}), added, "the least that must be picked is above the most"},
+		{limited(form.Several, form.Limits{PickLeast: 3, PickMost: 2}), added,
+			"the least that must be picked is above the most"},
 		{limited(form.Rows, form.Limits{RowsLeast: 3, RowsMost: 2}), added, "the least number of rows is above the most"},
 		{add(form.Question{Kind: form.Choice}), added, "give it options to choose from"},
 		{add(form.Question{Kind: form.Keywords}), added, "choose the list that is picked from"},
@@ -108,21 +120,32 @@ func TestWhatMakesADesignUnfit(t *testing.T) {
 		{add(form.Question{Kind: form.Rows}), added, "give the table columns"},
 		{add(form.Question{Kind: form.Years}), added, "name the years"},
 		{add(form.Question{Kind: form.Budget, Request: "site"}), added, "the money question before it"},
-		{add(form.Question{Kind: form.Rows, Columns: []form.Question{{Key: "plan", Kind: form.File, Label: "Plan", Limits: limits(form.Limits{Slot: &slot.Limits{SizeMost: 1}})}}}), added, "a column cannot be a file"},
-		{add(form.Question{Kind: form.Short, Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "added"}, Rel: condition.Is, Value: &condition.Value{Text: "x"}}}}), added, "asked later"},
-		{add(form.Question{Kind: form.Short, Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "request"}, Rel: condition.Includes, Value: &condition.Value{Text: "x"}}}}), added, "includes"},
-		{figure(form.Figure{Key: "odd", Op: "guess", Of: []condition.Ref{{Answer: "request"}}}), "figures/odd", `a figure cannot be worked out by "guess"`},
-		{figure(form.Figure{Key: "odd", Op: form.Share, Of: []condition.Ref{{Answer: "request"}}}), "figures/odd", "reads at least 2 things"},
-		{figure(form.Figure{Key: "odd", Op: form.AgeOn, Of: []condition.Ref{{Answer: "request"}, {Date: form.Closes}}}), "figures/odd", "does not fit what it reads"},
-		{figure(form.Figure{Key: "odd", Op: form.AgeOn, Of: []condition.Ref{{Date: form.Opens}}}), "figures/odd", "reads at least 2 things"},
+		{add(form.Question{Kind: form.Rows, Columns: []form.Question{{Key: "plan", Kind: form.File, Label: "Plan",
+			Limits: limits(form.Limits{Slot: &slot.Limits{SizeMost: 1}})}}}), added, "a column cannot be a file"},
+		{add(form.Question{Kind: form.Short, Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "added"},
+			Rel: condition.Is, Value: &condition.Value{Text: "x"}}}}), added, "asked later"},
+		{add(form.Question{Kind: form.Short,
+			Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "request"}, Rel: condition.Includes,
+				Value: &condition.Value{Text: "x"}}}}), added, "includes"},
+		{figure(form.Figure{Key: "odd", Op: "guess", Of: []condition.Ref{{Answer: "request"}}}), "figures/odd",
+			`a figure cannot be worked out by "guess"`},
+		{figure(form.Figure{Key: "odd", Op: form.Share, Of: []condition.Ref{{Answer: "request"}}}), "figures/odd",
+			"reads at least 2 things"},
+		{figure(form.Figure{Key: "odd", Op: form.AgeOn, Of: []condition.Ref{{Answer: "request"}, {Date: form.Closes}}}),
+			"figures/odd", "does not fit what it reads"},
+		{figure(form.Figure{Key: "odd", Op: form.AgeOn, Of: []condition.Ref{{Date: form.Opens}}}), "figures/odd",
+			"reads at least 2 things"},
 		{figure(form.Figure{Key: "odd", Op: form.Sum}), "figures/odd", "reads at least 1 things"},
-		{figure(form.Figure{Key: "odd", Op: form.StepOf, Of: []condition.Ref{{Answer: "request"}}}), "figures/odd", "a step needs a table with a column of numbers"},
+		{figure(form.Figure{Key: "odd", Op: form.StepOf, Of: []condition.Ref{{Answer: "request"}}}), "figures/odd",
+			"a step needs a table with a column of numbers"},
 		{figure(form.Figure{Key: "odd", Op: form.Sum, Of: []condition.Ref{{Answer: "nobody"}}}), "figures/odd", "nobody"},
 		{func(d *form.Design) {
-			d.Tables = []form.Table{{Key: "grades", Label: "Grades", Columns: []form.Column{{Key: "step", Numbers: true}}, Rows: []form.Row{{Key: "a", Label: "A", Cells: []string{"three"}}}}}
+			d.Tables = []form.Table{{Key: "grades", Label: "Grades", Columns: []form.Column{{Key: "step", Numbers: true}},
+				Rows: []form.Row{{Key: "a", Label: "A", Cells: []string{"three"}}}}}
 		}, "tables/grades", "“three” in the row \"A\" is not a number"},
 		{func(d *form.Design) {
-			d.Tables = []form.Table{{Key: "grades", Label: "Grades", Columns: []form.Column{{Key: "step"}}, Rows: []form.Row{{Key: "a", Label: "A"}}}}
+			d.Tables = []form.Table{{Key: "grades", Label: "Grades", Columns: []form.Column{{Key: "step"}},
+				Rows: []form.Row{{Key: "a", Label: "A"}}}}
 		}, "tables/grades", `the row "A" has 0 cells for 1 columns`},
 	} {
 		d := pattern.Grants(settings())

@@ -87,7 +87,8 @@ func (c *compiler) compileFigure(d *Figure, frame int) {
 		f.typ = condition.TypeYes
 	}
 	faults := len(c.faults)
-	fewest := map[FigureOp]int{Sum: 1, Difference: 2, Share: 2, AgeOn: 2, MonthsTo: 2, CountWhere: 1, AnyRow: 1, EveryRow: 1, LeastOf: 1, MostOf: 1, StepOf: 1}
+	fewest := map[FigureOp]int{Sum: 1, Difference: 2, Share: 2, AgeOn: 2, MonthsTo: 2, CountWhere: 1, AnyRow: 1,
+		EveryRow: 1, LeastOf: 1, MostOf: 1, StepOf: 1}
 	least, ok := fewest[d.Op]
 	c.need(ok, "a figure cannot be worked out by %q", d.Op)
 	c.need(len(d.Of) >= least, "%q reads at least %d things", d.Op, least)
@@ -114,7 +115,8 @@ func (c *compiler) compileFigure(d *Figure, frame int) {
 		case s.table >= 0 && s.column < 0:
 			c.need(rows, "name the column of the table that is added up")
 		case rows:
-			c.need(typ == condition.TypeYes && d.Op == CountWhere && s.table < 0, "counting reads a table's rows, or yes/no answers")
+			c.need(typ == condition.TypeYes && d.Op == CountWhere && s.table < 0,
+				"counting reads a table's rows, or yes/no answers")
 		default:
 			c.need(typ == want, "%q does not fit what it reads", d.Op)
 		}
@@ -329,7 +331,8 @@ func (w *walk) between(f *figure) condition.Cell {
 	if f.def.Op == AgeOn {
 		n = calendar.AgeOn(d[0], d[1])
 	}
-	return condition.Cell{Presence: condition.Given, Value: condition.Value{Number: &condition.Number{Num: int64(n), Den: 1}}}
+	return condition.Cell{Presence: condition.Given, Value: condition.Value{Number: &condition.Number{Num: int64(n),
+		Den: 1}}}
 }
 
 // fits answers the figure's own condition for one row of a table.
@@ -393,5 +396,6 @@ func (w *walk) count(f *figure) condition.Cell {
 	case f.def.Op == EveryRow:
 		return settled(true)
 	}
-	return condition.Cell{Presence: condition.Given, Value: condition.Value{Number: &condition.Number{Num: int64(yes), Den: 1}}}
+	return condition.Cell{Presence: condition.Given, Value: condition.Value{Number: &condition.Number{Num: int64(yes),
+		Den: 1}}}
 }

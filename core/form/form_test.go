@@ -17,9 +17,11 @@ func settings() pattern.Settings {
 	day := func(m, d, h int) calendar.Wall {
 		return calendar.At(calendar.NewDate(2027, 1, 1).AddMonths(m-1).AddDays(d-1), h, 0)
 	}
-	return pattern.Settings{Key: "shore-2027", Name: "Shore repair", Programme: "Shore repair", Prefix: "SPR", Contact: "a@b.example", Zone: "Europe/Dublin", Currency: "EUR",
+	return pattern.Settings{Key: "shore-2027", Name: "Shore repair", Programme: "Shore repair", Prefix: "SPR",
+		Contact: "a@b.example", Zone: "Europe/Dublin", Currency: "EUR",
 		Fund: 20_000_000, Least: 200_000, Most: 8_000_000, MatchPercent: 15, ReadersEach: 2, HoldMinutes: 30,
-		Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20, 17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5, 21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)}
+		Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20, 17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5,
+			21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)}
 }
 
 func grants(t testing.TB) *form.Form {
@@ -33,9 +35,12 @@ func grants(t testing.TB) *form.Form {
 
 // filled is an application that lacks nothing.
 func filled() *form.Filled {
-	f := &form.Filled{Lead: "Imre Calloway", Answers: map[form.Place]form.Answer{}, Files: map[form.Key][]slot.File{"site-plan": {{Name: "plan.pdf", Size: 9, State: slot.Ready, Facts: slot.Facts{Kind: slot.PDF, Pages: 2}}}},
+	f := &form.Filled{Lead: "Imre Calloway", Answers: map[form.Place]form.Answer{},
+		Files: map[form.Key][]slot.File{"site-plan": {{Name: "plan.pdf", Size: 9, State: slot.Ready,
+			Facts: slot.Facts{Kind: slot.PDF, Pages: 2}}}},
 		Referees: map[form.Key][]form.RefereeStanding{"site-referee": {{Name: "Dacian Rowe", Letter: form.SentIn}}}}
-	for k, v := range map[form.Key]string{"applicant-kind": "common", "body-name": "Corvoe Common", "district": "corvoe", "site": "the strand", "land-leave": "yes", "site-access": "road",
+	for k, v := range map[form.Key]string{"applicant-kind": "common", "body-name": "Corvoe Common", "district": "corvoe",
+		"site": "the strand", "land-leave": "yes", "site-access": "road",
 		"repair-kind": "shore", "area": "3.2", "describe": "We replant.", "afterwards": "Wardens.", "start": "1 July 2027", "request": "64,000", "paid-elsewhere": "no",
 		"true": "yes", "may-visit": "yes", "signed": "imre  calloway"} {
 		f.Answers[form.Place{Question: k}] = form.Answer{Raw: v}
@@ -43,7 +48,8 @@ func filled() *form.Filled {
 	set(f, "post-address", "", "street", "4 Quay Row")
 	set(f, "post-address", "", "town", "Corvoe")
 	set(f, "post-address", "", "postcode", "OI4 2RT")
-	for row, line := range map[string][4]string{"r0001": {"Reed stock", "38,400", "30,000", "own money"}, "r0002": {"Groynes", "29500", "24000", "in kind"}, "r0003": {"Survey", "12100", "10000", "own money"}} {
+	for row, line := range map[string][4]string{"r0001": {"Reed stock", "38,400", "30,000", "own money"},
+		"r0002": {"Groynes", "29500", "24000", "in kind"}, "r0003": {"Survey", "12100", "10000", "own money"}} {
 		for i, c := range []form.Key{form.ColItem, form.ColCost, form.ColUs, form.ColPayer} {
 			set(f, "budget", row, c, line[i])
 		}
@@ -94,20 +100,28 @@ func TestObstacles(t *testing.T) {
 		{"peat asks its depth", q("repair-kind", "peat"), "blank at peat-depth", lifecycle.Applicant},
 		{"17 days too early", q("start", "14 June 2027"), "too-early at start", lifecycle.Applicant},
 		{"a date that cannot be read", q("start", "in summer"), "unreadable at start", lifecycle.Applicant},
-		{"a box number", func(x *form.Filled) { set(x, "post-address", "", "street", "PO Box 12") }, "box-number at post-address", lifecycle.Applicant},
-		{"no town", func(x *form.Filled) { set(x, "post-address", "", "town", "") }, "part-missing at post-address", lifecycle.Applicant},
-		{"asks too little", q("request", "1,999.99"), "below-least at request, budget-request at budget", lifecycle.Applicant},
+		{"a box number", func(x *form.Filled) { set(x, "post-address", "", "street", "PO Box 12") },
+			"box-number at post-address", lifecycle.Applicant},
+		{"no town", func(x *form.Filled) { set(x, "post-address", "", "town", "") }, "part-missing at post-address",
+			lifecycle.Applicant},
+		{"asks too little", q("request", "1,999.99"), "below-least at request, budget-request at budget",
+			lifecycle.Applicant},
 		{"asks one euro more than the lines", q("request", "64,001"), "budget-request at budget", lifecycle.Applicant},
-		{"a line asks more than it costs", func(x *form.Filled) { set(x, "budget", "r0002", form.ColCost, "23999") }, "budget-line-over at budget, budget-match at budget", lifecycle.Applicant},
-		{"nobody pays the rest of a line", func(x *form.Filled) { set(x, "budget", "r0001", form.ColPayer, "") }, "budget-payer at budget", lifecycle.Applicant},
+		{"a line asks more than it costs", func(x *form.Filled) { set(x, "budget", "r0002", form.ColCost, "23999") },
+			"budget-line-over at budget, budget-match at budget", lifecycle.Applicant},
+		{"nobody pays the rest of a line", func(x *form.Filled) { set(x, "budget", "r0001", form.ColPayer, "") },
+			"budget-payer at budget", lifecycle.Applicant},
 		{"a line that we pay wholly needs nobody else", func(x *form.Filled) {
 			set(x, "budget", "r0003", form.ColCost, "10000")
 			set(x, "budget", "r0003", form.ColPayer, "")
 			set(x, "budget", "r0001", form.ColCost, "40,500")
 		}, "", lifecycle.Applicant},
-		{"a line that cannot be read", func(x *form.Filled) { set(x, "budget", "r0001", form.ColCost, "about 40") }, "budget-line at budget", lifecycle.Applicant},
-		{"14 pages of 10", file(slot.File{Name: "plan.pdf", Size: 9, State: slot.Ready, Facts: slot.Facts{Kind: slot.PDF, Pages: 14}}), "file at site-plan", lifecycle.Applicant},
-		{"a file still being opened holds nothing up", file(slot.File{Size: 9, State: slot.Inspecting}), "", lifecycle.Applicant},
+		{"a line that cannot be read", func(x *form.Filled) { set(x, "budget", "r0001", form.ColCost, "about 40") },
+			"budget-line at budget", lifecycle.Applicant},
+		{"14 pages of 10", file(slot.File{Name: "plan.pdf", Size: 9, State: slot.Ready,
+			Facts: slot.Facts{Kind: slot.PDF, Pages: 14}}), "file at site-plan", lifecycle.Applicant},
+		{"a file still being opened holds nothing up", file(slot.File{Size: 9, State: slot.Inspecting}), "",
+			lifecycle.Applicant},
 		{"no file", func(x *form.Filled) { x.Files = nil }, "file-missing at site-plan", lifecycle.Applicant},
 		{"no referee", func(x *form.Filled) { x.Referees = nil }, "referee-missing at site-referee", lifecycle.Applicant},
 		{"asked", referee(form.Asked), "referee-asked at site-referee", lifecycle.Third},
@@ -116,7 +130,8 @@ func TestObstacles(t *testing.T) {
 		{"a declaration skipped", q("true", "no"), "not-agreed at true", lifecycle.Applicant},
 		{"another name", q("signed", "I. Calloway"), "name-differs at signed", lifecycle.Applicant},
 		{"outside the isles", q("district", "elsewhere"), "not-eligible at district", lifecycle.Applicant},
-		{"by water asks a section", q("site-access", "water"), "blank at landing, blank at boat-insured", lifecycle.Applicant},
+		{"by water asks a section", q("site-access", "water"), "blank at landing, blank at boat-insured",
+			lifecycle.Applicant},
 		{"a group needs a body to hold the money", q("applicant-kind", "group"), "blank at has-sponsor", lifecycle.Applicant},
 	} {
 		x := filled()
@@ -168,7 +183,8 @@ func TestRules(t *testing.T) {
 		want form.Outcome
 	}{
 		{"all met", func(*form.Filled) {}, form.Holds},
-		{"leave not known: a person looks", func(x *form.Filled) { x.Answers[form.Place{Question: "land-leave"}] = form.Answer{Non: form.NotKnown} }, form.Person},
+		{"leave not known: a person looks",
+			func(x *form.Filled) { x.Answers[form.Place{Question: "land-leave"}] = form.Answer{Non: form.NotKnown} }, form.Person},
 		{"no leave", func(x *form.Filled) { set(x, "land-leave", "", "", "no") }, form.Fails},
 		{"not answered", func(x *form.Filled) { set(x, "district", "", "", "") }, form.NotYet},
 		{"one no settles it whatever is open", func(x *form.Filled) {
@@ -195,7 +211,8 @@ func TestRules(t *testing.T) {
 	for _, q := range f.CheckQuestions() {
 		asked = append(asked, q.Key)
 	}
-	if want := []form.Key{"applicant-kind", "has-sponsor", "district", "land-leave", "paid-elsewhere"}; !slices.Equal(asked, want) {
+	if want := []form.Key{"applicant-kind", "has-sponsor", "district", "land-leave",
+		"paid-elsewhere"}; !slices.Equal(asked, want) {
 		t.Errorf("the check asks %v, want %v", asked, want)
 	}
 }
@@ -205,13 +222,15 @@ func TestCompileReportsEveryFault(t *testing.T) {
 	d := pattern.Grants(settings())
 	d.Zone, d.Currency = "Nowhere/Else", "XYZ"
 	d.Sections[0].Questions[1].Key = "applicant-kind"
-	d.Sections[1].Questions[0].Asked = condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "request"}, Rel: condition.Is, Value: &condition.Value{Text: "x"}}}
+	d.Sections[1].Questions[0].Asked = condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "request"},
+		Rel: condition.Is, Value: &condition.Value{Text: "x"}}}
 	d.Criteria[0].Weight = 41
 	_, err := form.Compile(d)
 	if err == nil {
 		t.Fatal("it was compiled")
 	}
-	for _, part := range []string{"not a time zone", "not a currency", `"applicant-kind" is used twice`, "question “Which district is the site in?”: “How much do you ask from us?” is asked later", "add up to 101"} {
+	for _, part := range []string{"not a time zone", "not a currency", `"applicant-kind" is used twice`,
+		"question “Which district is the site in?”: “How much do you ask from us?” is asked later", "add up to 101"} {
 		if !strings.Contains(err.Error(), part) {
 			t.Errorf("not reported: %s\n%v", part, err)
 		}

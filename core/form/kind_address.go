@@ -7,11 +7,13 @@ import (
 )
 
 var _ = register(kind{
-	key: Address, means: "Address; box numbers are told from streets", keeps: InPieces, members: []string{"copyOf", "profile"},
+	key: Address, means: "Address; box numbers are told from streets", keeps: InPieces, members: []string{"copyOf",
+		"profile"},
 	compile: func(c *compiler, q *Question) {
 		if q.CopyOf != "" {
 			from := c.f.Question(q.CopyOf)
-			c.need(from != nil && from.Kind == Address && c.f.index[q.CopyOf] < c.walked, "it can be copied only from an address before it")
+			c.need(from != nil && from.Kind == Address && c.f.index[q.CopyOf] < c.walked,
+				"it can be copied only from an address before it")
 		}
 	},
 	// all but the second line are needed
@@ -23,7 +25,8 @@ var _ = register(kind{
 	check: func(w *walk, q *question, s *QuestionState) {
 		for _, p := range s.Parts {
 			if address.IsBox(p.Raw) {
-				w.obstacle(s, Obstacle{Code: CodeBoxNumber, Place: Place{Question: q.def.Key, Column: p.Key}, Name: strings.TrimSpace(p.Raw)})
+				w.obstacle(s, Obstacle{Code: CodeBoxNumber, Place: Place{Question: q.def.Key, Column: p.Key},
+					Name: strings.TrimSpace(p.Raw)})
 			}
 		}
 	},

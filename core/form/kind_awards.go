@@ -166,7 +166,8 @@ func fitting(awards []Award, considered []string) string {
 	case len(in) <= manyNames:
 		return "What you have answered fits: " + strings.Join(in, ", ") + "."
 	case len(out) <= manyNames:
-		return fmt.Sprintf("%d of %d awards fit what you have answered; not %s.", len(in), len(awards), strings.Join(out, ", "))
+		return fmt.Sprintf("%d of %d awards fit what you have answered; not %s.", len(in), len(awards),
+			strings.Join(out, ", "))
 	}
 	return fmt.Sprintf("%d of %d awards fit what you have answered.", len(in), len(awards))
 }

@@ -15,7 +15,8 @@ var _ = register(kind{
 	members: []string{"request", "options"}, limits: []string{"matchPercent", "caps"},
 	compile: func(c *compiler, q *Question) {
 		r, ok := c.f.index[q.Request]
-		c.need(ok && r < c.walked && c.f.questions[r].def.Kind == Money, "a budget names the money question before it that it must add up to")
+		c.need(ok && r < c.walked && c.f.questions[r].def.Kind == Money,
+			"a budget names the money question before it that it must add up to")
 	},
 	cells: func(q *Question) (out []Key) {
 		for _, c := range BudgetColumns(q) {
@@ -40,7 +41,8 @@ const (
 
 // BudgetColumns lists the columns of a budget, in order.
 func BudgetColumns(q *Question) []Option {
-	out := []Option{{ColItem, "What"}, {ColHeading, "Heading"}, {ColCost, "Cost"}, {ColUs, "Asked from us"}, {ColPayer, "Who pays the rest"}}
+	out := []Option{{ColItem, "What"}, {ColHeading, "Heading"}, {ColCost, "Cost"}, {ColUs, "Asked from us"},
+		{ColPayer, "Who pays the rest"}}
 	if len(q.Options) == 0 {
 		out = append(out[:1], out[2:]...)
 	}
@@ -62,7 +64,8 @@ func (f *Form) BudgetLines(filled *Filled, q Key) (lines []budget.Line, rows []s
 			bad = append(bad, row)
 		}
 		payer := budget.Payer(at(ColPayer).Raw)
-		lines = append(lines, budget.Line{Item: strings.TrimSpace(at(ColItem).Raw), Heading: at(ColHeading).Raw, Cost: cost, FromUs: us, Payer: payer})
+		lines = append(lines, budget.Line{Item: strings.TrimSpace(at(ColItem).Raw), Heading: at(ColHeading).Raw, Cost: cost,
+			FromUs: us, Payer: payer})
 		rows = append(rows, row)
 	}
 	return lines, rows, bad
@@ -106,12 +109,14 @@ func checkBudget(w *walk, q *question, s *QuestionState) {
 		w.obstacle(s, Obstacle{Code: CodeBudgetRequest, Have: totals.FromUs, Limit: request.Value.Number.Num})
 	}
 	if least := budget.LeastMatch(totals.Cost, s.Limits.MatchPercent); totals.Match < least {
-		w.obstacle(s, Obstacle{Code: CodeBudgetMatch, Have: totals.Match, Limit: least, Name: strconv.FormatInt(s.Limits.MatchPercent, 10)})
+		w.obstacle(s, Obstacle{Code: CodeBudgetMatch, Have: totals.Match, Limit: least,
+			Name: strconv.FormatInt(s.Limits.MatchPercent, 10)})
 	}
 	for _, c := range s.Limits.Caps {
 		most := budget.MostShare(totals.FromUs, c.Percent)
 		if have := totals.ByHeading[string(c.Heading)]; have > most {
-			w.obstacle(s, Obstacle{Code: CodeBudgetCap, Have: have, Limit: most, Name: LabelOf(q.def.Options, string(c.Heading)), Detail: strconv.FormatInt(c.Percent, 10)})
+			w.obstacle(s, Obstacle{Code: CodeBudgetCap, Have: have, Limit: most,
+				Name: LabelOf(q.def.Options, string(c.Heading)), Detail: strconv.FormatInt(c.Percent, 10)})
 		}
 	}
 }

@@ -9,7 +9,8 @@ import (
 var _ = register(kind{
 	key: Contact, means: "Person to write to, or a shared mailbox", keeps: InPieces, members: []string{"shared", "region"},
 	parts: func(_ *Form, q *Question) []Part {
-		return []Part{{Key: "name", Label: "Name", Kind: Short, May: q.Shared}, {Key: "role", Label: "What they do there", Kind: Short, May: true},
+		return []Part{{Key: "name", Label: "Name", Kind: Short, May: q.Shared},
+			{Key: "role", Label: "What they do there", Kind: Short, May: true},
 			{Key: "mail", Label: "Mail address", Kind: Mail}, {Key: "phone", Label: "Phone", Kind: Phone, May: true}}
 	},
 	check: func(_ *walk, _ *question, s *QuestionState) {

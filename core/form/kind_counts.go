@@ -44,7 +44,8 @@ func addParts(w *walk, q *question, s *QuestionState) {
 			return
 		}
 		if p.Value.Number.Num < 0 {
-			w.obstacle(s, Obstacle{Code: CodePartUnreadable, Place: Place{Question: q.def.Key, Column: p.Key}, Name: p.Label, Detail: p.Raw})
+			w.obstacle(s, Obstacle{Code: CodePartUnreadable, Place: Place{Question: q.def.Key, Column: p.Key}, Name: p.Label,
+				Detail: p.Raw})
 			return
 		}
 		sum.Num += p.Value.Number.Num

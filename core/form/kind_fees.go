@@ -66,7 +66,8 @@ func checkFees(w *walk, q *question, s *QuestionState) {
 			w.obstacle(s, Obstacle{Code: CodeLessThanNone, Place: at, Name: def.Label, Have: int64(st.Taken)})
 			continue
 		case st.Taken > most:
-			w.obstacle(s, Obstacle{Code: CodeTooManyTaken, Place: at, Name: def.Label, Have: int64(st.Taken), Limit: int64(most)})
+			w.obstacle(s, Obstacle{Code: CodeTooManyTaken, Place: at, Name: def.Label, Have: int64(st.Taken),
+				Limit: int64(most)})
 			continue
 		}
 		total += int64(st.Taken) * st.Most

@@ -11,7 +11,8 @@ import (
 
 var _ = register(kind{
 	key: Money, means: "Sum of money", keeps: InText, typ: condition.TypeNumber, comparable: true, measure: Sums,
-	limits: []string{"least", "most"}, read: readMoney, check: checkRange, how: says("Write a sum such as 64,000 or 1,250.50."),
+	limits: []string{"least",
+		"most"}, read: readMoney, check: checkRange, how: says("Write a sum such as 64,000 or 1,250.50."),
 	words: func(f *Form, _ *Question, _ *Filled, s *QuestionState) string {
 		return money.Format(s.Value.Number.Num, f.Design.Currency)
 	},

@@ -16,7 +16,8 @@ var _ = register(kind{
 	key: Phone, means: "Phone number, kept in one form", keeps: InText, typ: condition.TypeText, comparable: true, normal: true,
 	members: []string{"region", "profile"}, begin: func(q *Question) { q.Region = homeRegion },
 	compile: func(c *compiler, q *Question) {
-		c.need(q.Region == "" || phonenumbers.GetCountryCodeForRegion(q.Region) != 0, "%q is not a country (ISO 3166, two letters)", q.Region)
+		c.need(q.Region == "" || phonenumbers.GetCountryCodeForRegion(q.Region) != 0,
+			"%q is not a country (ISO 3166, two letters)", q.Region)
 	},
 	read: readPhone, how: says("Write the whole number; from another country begin with + and its code."), words: asRead, note: keptAs,
 	values: anyText, example: exampleText("+353 1 555 0142"), tenths: takes(5), identifies: always, control: drawn(control.Line),

@@ -27,7 +27,8 @@ var _ = register(kind{
 	},
 	standing: func(filled *Filled) string {
 		if len(filled.Authorised()) == 0 {
-			return "Nobody may sign for your organisation yet: its officers confirm that by links of their own, which its profile sends."
+			return "Nobody may sign for your organisation yet: its officers confirm that by links of their own, which its " +
+				"profile sends."
 		}
 		return ""
 	},

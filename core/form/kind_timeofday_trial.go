@@ -11,7 +11,7 @@ import (
 )
 
 // A trial of what it takes to add a kind: this file, and the template block
-// "input-timeofday" in internal/web/field/testdata. The conformance tests pass
+// "input-timeofday" in internal/web/kit/field/testdata. The conformance tests pass
 // with -tags trial; the program does not know it.
 var _ = register(kind{
 	key: "time-of-day", means: "Time of day", keeps: InText, typ: condition.TypeText, comparable: true, normal: true,

@@ -7,7 +7,10 @@ import (
 
 var _ = register(kind{
 	key: YesNo, means: "Yes or no", keeps: InText, typ: condition.TypeYes, comparable: true, members: []string{"profile"},
-	read: readYesNo, how: says(howChoosing), values: func(*Form, *Question) Values { return Values{Of: Listed, Listed: yesOrNo()} },
+	read: readYesNo, how: says(howChoosing), values: func(*Form,
+		*Question) Values {
+		return Values{Of: Listed, Listed: yesOrNo()}
+	},
 	words: func(_ *Form, _ *Question, _ *Filled, s *QuestionState) string {
 		return map[bool]string{true: "yes", false: "no"}[*s.Value.Yes]
 	},

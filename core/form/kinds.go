@@ -222,7 +222,8 @@ func KindOf(key Kind) KindInfo {
 	if !ok {
 		return KindInfo{Kind: key, Means: string(key)}
 	}
-	return KindInfo{key, k.means, k.keeps, k.members, k.limits, slices.Contains(k.members, "options"), k.comparable, k.read != nil,
+	return KindInfo{key, k.means, k.keeps, k.members, k.limits, slices.Contains(k.members, "options"), k.comparable,
+		k.read != nil,
 		k.typ, k.measure, k.normal, k.weighed}
 }
 

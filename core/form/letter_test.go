@@ -46,7 +46,8 @@ func TestLetterDayAndYears(t *testing.T) {
 	if f := none.Fault(form.Dating{}, today, closing); f != "" {
 		t.Errorf("nothing is asked, and yet %q", f)
 	}
-	if got, want := say.LetterNeeds(ask), "The letter is at most 6 months old at the closing. It speaks of at least 3 years."; got != want {
+	if got, want := say.LetterNeeds(ask), "The letter is at most 6 months old at the closing. It speaks of at least 3 "+
+		"years."; got != want {
 		t.Errorf("%q", got)
 	}
 }

@@ -23,10 +23,12 @@ func (w *walk) limits(q *question) (Limits, bool) {
 
 func (f *Form) loosest(l Limits, others []Limits) Limits {
 	for _, o := range others {
-		for _, m := range [][2]*int{{&l.Words, &o.Words}, {&l.Characters, &o.Characters}, {&l.MonthsOld, &o.MonthsOld}, {&l.PickMost, &o.PickMost}, {&l.RowsMost, &o.RowsMost}} {
+		for _, m := range [][2]*int{{&l.Words, &o.Words}, {&l.Characters, &o.Characters}, {&l.MonthsOld, &o.MonthsOld},
+			{&l.PickMost, &o.PickMost}, {&l.RowsMost, &o.RowsMost}} {
 			*m[0] = looser(*m[0], *m[1])
 		}
-		for _, m := range [][2]*int{{&l.LeastWords, &o.LeastWords}, {&l.PickLeast, &o.PickLeast}, {&l.RowsLeast, &o.RowsLeast}, {&l.Referees, &o.Referees}} {
+		for _, m := range [][2]*int{{&l.LeastWords, &o.LeastWords}, {&l.PickLeast, &o.PickLeast},
+			{&l.RowsLeast, &o.RowsLeast}, {&l.Referees, &o.Referees}} {
 			*m[0] = min(*m[0], *m[1])
 		}
 		l.MatchPercent = min(l.MatchPercent, o.MatchPercent)

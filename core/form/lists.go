@@ -84,7 +84,8 @@ func (c *compiler) checkTable(t *Table) {
 	for _, r := range t.Rows {
 		c.need(!rows[r.Key], "the row %q is given twice", r.Key)
 		rows[r.Key] = true
-		c.need(len(r.Cells) == len(t.Columns), "the row %q has %d cells for %d columns", r.Label, len(r.Cells), len(t.Columns))
+		c.need(len(r.Cells) == len(t.Columns), "the row %q has %d cells for %d columns", r.Label, len(r.Cells),
+			len(t.Columns))
 		for i, cell := range r.Cells {
 			if i < len(t.Columns) && t.Columns[i].Numbers {
 				_, ok := decimal.Parse(cell)

@@ -14,7 +14,9 @@ func (f *Form) Full(answers map[Place]Answer, others Others, today calendar.Date
 		return nil
 	}
 	alone := f.Judge(&Filled{Answers: answers, Today: today})
-	return slices.DeleteFunc(f.Judge(&Filled{Answers: answers, Today: today, Others: others}).Rules, func(r RuleState) bool {
-		return r.Outcome != Fails || slices.ContainsFunc(alone.Rules, func(a RuleState) bool { return a.Key == r.Key && a.Outcome == Fails })
-	})
+	return slices.DeleteFunc(f.Judge(&Filled{Answers: answers, Today: today, Others: others}).Rules,
+		func(r RuleState) bool {
+			return r.Outcome != Fails || slices.ContainsFunc(alone.Rules,
+				func(a RuleState) bool { return a.Key == r.Key && a.Outcome == Fails })
+		})
 }

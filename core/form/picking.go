@@ -34,7 +34,8 @@ const howChoosing = "Choose from those offered."
 
 func readOption(f *Form, q *Question, raw string) (condition.Value, bool) {
 	raw = strings.TrimSpace(raw)
-	return condition.Value{Text: raw}, slices.ContainsFunc(f.Options(q), func(o Option) bool { return string(o.Key) == raw })
+	return condition.Value{Text: raw}, slices.ContainsFunc(f.Options(q),
+		func(o Option) bool { return string(o.Key) == raw })
 }
 
 // Lines are several picked: one a line, none twice.
@@ -152,7 +153,8 @@ func rankParts(f *Form, q *Question) []Part {
 	places := []string{"First", "Second", "Third", "Fourth", "Fifth", "Sixth", "Seventh", "Eighth", "Ninth", "Tenth"}
 	var out []Part
 	for i := range min(most, len(places)) {
-		out = append(out, Part{Key: Key("place-" + string(rune('a'+i))), Label: places[i], Kind: Choice, Options: options, May: true, Named: true})
+		out = append(out, Part{Key: Key("place-" + string(rune('a'+i))), Label: places[i], Kind: Choice, Options: options,
+			May: true, Named: true})
 	}
 	return out
 }

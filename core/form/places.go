@@ -28,7 +28,8 @@ func (f *Form) Accepts(p Place) string {
 	case sure || plain && (k.read != nil || len(q.NonAnswers) > 0):
 		return ""
 	case k.keeps == AsFiles:
-		if p.Row == "" && noteForm.MatchString(string(p.Column)) || fileRow.MatchString(p.Row) && (p.Column == ColMade || noteForm.MatchString(string(p.Column))) {
+		if p.Row == "" && noteForm.MatchString(string(p.Column)) || fileRow.MatchString(p.Row) &&
+			(p.Column == ColMade || noteForm.MatchString(string(p.Column))) {
 			return ""
 		}
 		return "A file is put in, not written."

@@ -15,8 +15,11 @@ import (
 // Where answers can be kept, by hand-made requests too: a place that no question
 // has is refused with why.
 func TestPlaces(t *testing.T) {
-	f := asking(t, nil, form.Question{Key: "rows", Kind: form.Rows, Columns: []form.Question{{Key: "giver", Kind: form.Short, NonAnswers: []form.NonAnswer{form.NotKnown}}, {Key: "sum", Kind: form.Money}}},
-		form.Question{Key: "names", Kind: form.Names}, form.Question{Key: "plain", Kind: form.Short, NonAnswers: []form.NonAnswer{form.NotApply}}, form.Question{Key: "sure", Kind: form.Money, Sure: form.Estimated},
+	f := asking(t, nil, form.Question{Key: "rows", Kind: form.Rows,
+		Columns: []form.Question{{Key: "giver", Kind: form.Short, NonAnswers: []form.NonAnswer{form.NotKnown}},
+			{Key: "sum", Kind: form.Money}}},
+		form.Question{Key: "names", Kind: form.Names}, form.Question{Key: "plain", Kind: form.Short,
+			NonAnswers: []form.NonAnswer{form.NotApply}}, form.Question{Key: "sure", Kind: form.Money, Sure: form.Estimated},
 		form.Question{Key: "file", Kind: form.File, Limits: limits(form.Limits{Slot: &slot.Limits{SizeMost: 1}})})
 	for _, c := range []struct {
 		p    form.Place
@@ -73,7 +76,8 @@ func TestPlaces(t *testing.T) {
 	x := &form.Filled{Answers: map[form.Place]form.Answer{}}
 	set(x, "rows", "r0007", "sum", "1")
 	set(x, "rows", "r0002", "sum", "1")
-	if rows := x.Rows("rows"); !slices.Equal(rows, []string{"r0002", "r0007"}) || form.NextRow(rows) != "r0008" || form.NextRow(nil) != "r0001" {
+	if rows := x.Rows("rows"); !slices.Equal(rows, []string{"r0002", "r0007"}) || form.NextRow(rows) != "r0008" ||
+		form.NextRow(nil) != "r0001" {
 		t.Errorf("rows: %v, then %s", rows, form.NextRow(rows))
 	}
 	if n := form.RowNumber(x, form.Place{Question: "rows", Row: "r0007"}); n != 2 {
@@ -85,7 +89,8 @@ func TestPlaces(t *testing.T) {
 // compared, and what every application has.
 func TestReadable(t *testing.T) {
 	f := asking(t, nil, form.Question{Key: "one", Kind: form.YesNo}, form.Question{Key: "long", Kind: form.Long},
-		form.Question{Key: "rows", Kind: form.Rows, Columns: []form.Question{{Key: "giver", Kind: form.Short}, {Key: "sum", Kind: form.Money}, {Key: "why", Kind: form.Long}}}, form.Question{Key: "two", Kind: form.Number})
+		form.Question{Key: "rows", Kind: form.Rows, Columns: []form.Question{{Key: "giver", Kind: form.Short},
+			{Key: "sum", Kind: form.Money}, {Key: "why", Kind: form.Long}}}, form.Question{Key: "two", Kind: form.Number})
 	reads := func(at, column form.Key, of condition.Ref) bool { return slices.Contains(f.Readable(at, column), of) }
 	for _, c := range []struct {
 		what       string
@@ -120,7 +125,9 @@ func TestReadable(t *testing.T) {
 		t.Errorf("of its rows: %v", got)
 	}
 	sources := f.Sources()
-	for of, want := range map[condition.Ref]bool{{Answer: "rows"}: true, {Answer: "rows", Column: "sum"}: true, {Answer: "rows", Column: "giver"}: false, {Answer: "budget", Column: form.ColCost}: true, {Answer: "one"}: true, {Answer: "long"}: false, {Answer: "district"}: false} {
+	for of, want := range map[condition.Ref]bool{{Answer: "rows"}: true, {Answer: "rows", Column: "sum"}: true,
+		{Answer: "rows", Column: "giver"}: false, {Answer: "budget",
+			Column: form.ColCost}: true, {Answer: "one"}: true, {Answer: "long"}: false, {Answer: "district"}: false} {
 		if slices.Contains(sources, of) != want {
 			t.Errorf("a figure is worked out from %+v: %v", of, !want)
 		}
@@ -132,10 +139,13 @@ func TestReadable(t *testing.T) {
 func TestLoosestLimits(t *testing.T) {
 	ptr := func(n int64) *int64 { return &n }
 	early, late := &form.Day{On: calendar.NewDate(2027, 7, 1)}, &form.Day{On: calendar.NewDate(2027, 9, 1)}
-	peat := form.Limits{Words: 100, LeastWords: 20, Characters: 500, Least: ptr(10), Most: ptr(90), NotBefore: late, NotAfter: late, PickLeast: 2, PickMost: 3, MatchPercent: 20,
-		Slot: &slot.Limits{Wish: slot.NotAccepted, SizeMost: 1 << 20, FilesLeast: 2, FilesMost: 2, PagesMost: 4, WidthLeast: 800, DPILeast: 300, SecondsMost: 60, Colour: "grey", TextLeast: true, MadeSince: late.On, Ticks: []string{"No name."}}}
+	peat := form.Limits{Words: 100, LeastWords: 20, Characters: 500, Least: ptr(10), Most: ptr(90), NotBefore: late,
+		NotAfter: late, PickLeast: 2, PickMost: 3, MatchPercent: 20,
+		Slot: &slot.Limits{Wish: slot.NotAccepted, SizeMost: 1 << 20, FilesLeast: 2, FilesMost: 2, PagesMost: 4,
+			WidthLeast: 800, DPILeast: 300, SecondsMost: 60, Colour: "grey", TextLeast: true, MadeSince: late.On, Ticks: []string{"No name."}}}
 	other := form.Limits{Words: 300, Least: ptr(5), NotBefore: early, NotAfter: early, PickLeast: 1, PickMost: 2,
-		Slot: &slot.Limits{SizeMost: 6 << 20, FilesLeast: 1, FilesMost: 5, PagesMost: 0, WidthLeast: 400, DPILeast: 0, SecondsMost: 90, TitleApart: true, MadeSince: early.On}}
+		Slot: &slot.Limits{SizeMost: 6 << 20, FilesLeast: 1, FilesMost: 5, PagesMost: 0, WidthLeast: 400, DPILeast: 0,
+			SecondsMost: 90, TitleApart: true, MadeSince: early.On}}
 	f := asking(t, nil, form.Question{Key: "peat", Kind: form.YesNo}, form.Question{Key: "x", Kind: form.Long, Media: true,
 		Limits: form.Cases[form.Limits]{When: []form.Case[form.Limits]{{If: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "peat"}, Rel: condition.Is, Value: &condition.Value{Yes: func() *bool { y := true; return &y }()}}}, Then: peat}}, Else: other}})
 	walk := func(raw string) *form.QuestionState {
@@ -151,10 +161,12 @@ func TestLoosestLimits(t *testing.T) {
 	}
 	st := walk("")
 	l, s := st.Limits, st.Limits.Slot
-	for what, ok := range map[string]bool{"it is not settled": !st.Settled, "words": l.Words == 300, "no least number of words": l.LeastWords == 0, "no limit on characters": l.Characters == 0,
+	for what, ok := range map[string]bool{"it is not settled": !st.Settled, "words": l.Words == 300,
+		"no least number of words": l.LeastWords == 0, "no limit on characters": l.Characters == 0,
 		"the least": *l.Least == 5, "no most": l.Most == nil, "not before the earlier": l.NotBefore.On == early.On, "not after the later": l.NotAfter.On == late.On, "picks": l.PickLeast == 1 && l.PickMost == 3,
 		"no match": l.MatchPercent == 0, "files are taken": s.Wish == "", "the larger size": s.SizeMost == 6<<20, "fewer files will do": s.FilesLeast == 1 && s.FilesMost == 5, "no limit on pages": s.PagesMost == 0,
-		"the smaller picture": s.WidthLeast == 400 && s.DPILeast == 0, "the longer film": s.SecondsMost == 90, "either colour": s.Colour == "", "scans too": !s.TextLeast, "a title page apart": s.TitleApart,
+		"the smaller picture": s.WidthLeast == 400 &&
+			s.DPILeast == 0, "the longer film": s.SecondsMost == 90, "either colour": s.Colour == "", "scans too": !s.TextLeast, "a title page apart": s.TitleApart,
 		"made since the earlier": s.MadeSince == early.On, "nothing to tick": len(s.Ticks) == 0} {
 		if !ok {
 			t.Errorf("while it is open: %s does not hold: %+v %+v", what, l, *s)
@@ -168,8 +180,10 @@ func TestLoosestLimits(t *testing.T) {
 // Stages that people write in, their windows, what each starts from.
 func TestStagesOfARound(t *testing.T) {
 	d := *asking(t, nil).Design
-	d.Calendar = append(slices.Clone(d.Calendar), form.Moment{Key: "plans-in", Label: "the closing of plans", At: calendar.At(calendar.NewDate(2027, 5, 14), 16, 0)})
-	d.Stages = slices.Insert(slices.Clone(d.Stages), 3, form.Stage{Key: "plans", Label: "Plans", Does: form.Apply, From: form.ReadingEnd, To: "plans-in", Invited: true})
+	d.Calendar = append(slices.Clone(d.Calendar), form.Moment{Key: "plans-in", Label: "the closing of plans",
+		At: calendar.At(calendar.NewDate(2027, 5, 14), 16, 0)})
+	d.Stages = slices.Insert(slices.Clone(d.Stages), 3, form.Stage{Key: "plans", Label: "Plans", Does: form.Apply,
+		From: form.ReadingEnd, To: "plans-in", Invited: true})
 	d.Sections = slices.Clone(d.Sections)
 	for i := range d.Sections {
 		if d.Sections[i].Key == "declarations" || d.Sections[i].Key == "budget-section" {
@@ -180,27 +194,33 @@ func TestStagesOfARound(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if list := f.Applying(); len(list) != 2 || f.FirstStage() != "writing" || f.NextStage("writing").Key != "plans" || f.NextStage("plans") != nil || f.NextStage("nowhere") != nil {
+	if list := f.Applying(); len(list) != 2 || f.FirstStage() != "writing" || f.NextStage("writing").Key != "plans" ||
+		f.NextStage("plans") != nil || f.NextStage("nowhere") != nil {
 		t.Errorf("%d stages, first %s", len(list), f.FirstStage())
 	}
-	if f.ByInvitation("writing") || !f.ByInvitation("plans") || f.Place("") != f.Place("writing") || f.Place("plans") <= f.Place("writing") || f.Place(form.AfterSending) <= f.Place("deciding") {
+	if f.ByInvitation("writing") || !f.ByInvitation("plans") || f.Place("") != f.Place("writing") ||
+		f.Place("plans") <= f.Place("writing") || f.Place(form.AfterSending) <= f.Place("deciding") {
 		t.Error("who comes to which stage, and when")
 	}
 	if !f.ReadAfter("writing") || f.ReadAfter("plans") {
 		t.Error("outlines are read, and plans are not")
 	}
 	both := d
-	both.Stages = slices.Insert(slices.Clone(d.Stages), 4, form.Stage{Key: "reading-plans", Label: "Reading plans", Does: form.Read, From: "plans-in", To: "plans-in"})
+	both.Stages = slices.Insert(slices.Clone(d.Stages), 4,
+		form.Stage{Key: "reading-plans", Label: "Reading plans", Does: form.Read, From: "plans-in", To: "plans-in"})
 	if f, err := form.Compile(&both); err != nil {
 		t.Fatal(err)
 	} else {
-		for at, want := range map[time.Time][]form.Key{f.At(form.Closes).Add(-time.Second): nil, f.At(form.Closes): {"writing"}, f.At("plans-in").Add(-time.Second): {"writing"}, f.At("plans-in"): {"writing", "plans"}} {
+		for at, want := range map[time.Time][]form.Key{f.At(form.Closes).Add(-time.Second): nil,
+			f.At(form.Closes): {"writing"}, f.At("plans-in").Add(-time.Second): {"writing"}, f.At("plans-in"): {"writing",
+				"plans"}} {
 			if got := f.HandsOut(at); !slices.Equal(got, want) || !f.HandsOutFrom().Equal(f.At(form.Closes)) {
 				t.Errorf("handed out at %s: %v, want %v, from %s", at, got, want, f.HandsOutFrom())
 			}
 		}
 	}
-	if w := f.StageWindow("plans"); !w.Opens.Equal(f.At(form.ReadingEnd)) || !w.Closes.Equal(f.At("plans-in")) || !f.WritingEnds().Equal(w.Closes) || !f.Window().Closes.Equal(f.At(form.Closes)) {
+	if w := f.StageWindow("plans"); !w.Opens.Equal(f.At(form.ReadingEnd)) || !w.Closes.Equal(f.At("plans-in")) ||
+		!f.WritingEnds().Equal(w.Closes) || !f.Window().Closes.Equal(f.At(form.Closes)) {
 		t.Errorf("plans are written from %s to %s", w.Opens, w.Closes)
 	}
 	if v := f.StageValues(f.NextStage("writing")); v["stage"] != "“Plans”" || v["closes"] != "14 May 2027, 16:00" {
@@ -210,10 +230,12 @@ func TestStagesOfARound(t *testing.T) {
 	for _, q := range f.Carried("plans") {
 		carried = append(carried, q.Key)
 	}
-	if !slices.Contains(carried, "request") || !slices.Contains(carried, "budget") || slices.Contains(carried, "signed") || slices.Contains(carried, "true") {
+	if !slices.Contains(carried, "request") || !slices.Contains(carried, "budget") ||
+		slices.Contains(carried, "signed") || slices.Contains(carried, "true") {
 		t.Errorf("plans start from %v", carried)
 	}
-	for kind, want := range map[form.Kind]bool{form.Short: true, form.Budget: true, form.AwardPick: true, form.Declaration: false, form.Signature: false, form.Signer: false, form.Referee: false, form.Signatory: false, form.Fees: false, form.File: false} {
+	for kind, want := range map[form.Kind]bool{form.Short: true, form.Budget: true, form.AwardPick: true,
+		form.Declaration: false, form.Signature: false, form.Signer: false, form.Referee: false, form.Signatory: false, form.Fees: false, form.File: false} {
 		if f.CarriesOver(&form.Question{Kind: kind}) != want {
 			t.Errorf("%s is carried over: %v", kind, !want)
 		}

@@ -53,7 +53,8 @@ func (f *Form) Readable(at, column Key) []condition.Ref {
 			out = append(out, condition.Ref{Stage: s.Key})
 		}
 	}
-	return append(out, condition.Ref{Fixed: condition.Today}, condition.Ref{Fixed: condition.OthersInRound}, condition.Ref{Fixed: condition.OthersInProgramme})
+	return append(out, condition.Ref{Fixed: condition.Today}, condition.Ref{Fixed: condition.OthersInRound},
+		condition.Ref{Fixed: condition.OthersInProgramme})
 }
 
 // RowsOf lists what a figure's own condition may read: the columns of a table.

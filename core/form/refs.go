@@ -109,7 +109,8 @@ func (c *compiler) Resolve(r condition.Ref) (int, condition.Type, error) {
 		}
 		return 0, 0, fmt.Errorf("no question asks for the %s", r.Fixed)
 	}
-	return 0, 0, errors.New("a test reads an answer, a figure, a date, the stream, the kind of applicant or the result of a stage")
+	return 0, 0, errors.New("a test reads an answer, a figure, a date, the stream, the kind of applicant or the " +
+		"result of a stage")
 }
 
 func (c *compiler) resolveAnswer(r condition.Ref) (int, condition.Type, error) {
@@ -130,7 +131,8 @@ func (c *compiler) resolveAnswer(r condition.Ref) (int, condition.Type, error) {
 		return 0, 0, fmt.Errorf("no column before this one is called %q", r.Column)
 	}
 	if i >= c.walked {
-		return 0, 0, fmt.Errorf("%s is asked later; a condition reads only what comes before it", name(q.def.Label, q.def.Key))
+		return 0, 0, fmt.Errorf("%s is asked later; a condition reads only what comes before it",
+			name(q.def.Label, q.def.Key))
 	}
 	if err := c.inTime(i); err != nil {
 		return 0, 0, err
@@ -138,7 +140,8 @@ func (c *compiler) resolveAnswer(r condition.Ref) (int, condition.Type, error) {
 	if r.Column != "" {
 		t := c.f.Fills(q.def)
 		if t == nil {
-			return 0, 0, fmt.Errorf("the rows of %s are read through a figure, such as a sum or a count", name(q.def.Label, q.def.Key))
+			return 0, 0, fmt.Errorf("the rows of %s are read through a figure, such as a sum or a count",
+				name(q.def.Label, q.def.Key))
 		}
 		for n, col := range t.Columns {
 			if col.Key == r.Column {

@@ -14,14 +14,18 @@ import (
 func crowded(b *testing.B) (*form.Form, *form.Filled) {
 	var questions []form.Question
 	for i := range 10 {
-		questions = append(questions, form.Question{Key: form.Key(fmt.Sprintf("sum-%d", i)), Kind: form.Money}, form.Question{Key: form.Key(fmt.Sprintf("kind-%d", i)), Kind: form.Choice, Options: options("a", "b", "c")})
+		questions = append(questions, form.Question{Key: form.Key(fmt.Sprintf("sum-%d", i)), Kind: form.Money},
+			form.Question{Key: form.Key(fmt.Sprintf("kind-%d", i)), Kind: form.Choice, Options: options("a", "b", "c")})
 	}
 	f := asking(b, func(d *form.Design) {
 		d.Rules = nil
 		for i := range 20 {
-			sum := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: form.Key(fmt.Sprintf("sum-%d", i%10))}, Rel: condition.AtLeast, Value: &condition.Value{Number: &condition.Number{Num: int64(1000 * i), Den: 1}}}}
-			kind := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: form.Key(fmt.Sprintf("kind-%d", i%10))}, Rel: condition.In, Value: &condition.Value{List: []string{"a", "b"}}}}
-			d.Rules = append(d.Rules, form.Rule{Key: form.Key(fmt.Sprintf("rule-%d", i)), Label: "Rule", Holds: condition.Cond{Any: []condition.Cond{sum, kind}}, Yes: "Yes.", No: "No.", Look: "Look."})
+			sum := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: form.Key(fmt.Sprintf("sum-%d", i%10))},
+				Rel: condition.AtLeast, Value: &condition.Value{Number: &condition.Number{Num: int64(1000 * i), Den: 1}}}}
+			kind := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: form.Key(fmt.Sprintf("kind-%d", i%10))},
+				Rel: condition.In, Value: &condition.Value{List: []string{"a", "b"}}}}
+			d.Rules = append(d.Rules, form.Rule{Key: form.Key(fmt.Sprintf("rule-%d", i)), Label: "Rule",
+				Holds: condition.Cond{Any: []condition.Cond{sum, kind}}, Yes: "Yes.", No: "No.", Look: "Look."})
 		}
 	}, questions...)
 	x := filled()
@@ -48,7 +52,8 @@ func Benchmark10000ApplicationsAgainst20Rules(b *testing.B) {
 // Judge says of the rules what Walk says.
 func TestJudgeAgreesWithWalk(t *testing.T) {
 	f := grants(t)
-	for _, change := range []map[form.Key]string{{}, {"district": "elsewhere"}, {"applicant-kind": "group"}, {"land-leave": ""}, {"paid-elsewhere": "yes", "district": ""}} {
+	for _, change := range []map[form.Key]string{{}, {"district": "elsewhere"}, {"applicant-kind": "group"},
+		{"land-leave": ""}, {"paid-elsewhere": "yes", "district": ""}} {
 		x := filled()
 		for k, v := range change {
 			set(x, k, "", "", v)
@@ -65,15 +70,20 @@ func TestJudgeAgreesWithWalk(t *testing.T) {
 func BenchmarkAgainstAGeneralExpressionLibrary(b *testing.B) {
 	yes := true
 	cond := condition.Cond{All: []condition.Cond{
-		{Test: &condition.Test{Of: condition.Ref{Answer: "kind"}, Rel: condition.In, Value: &condition.Value{List: []string{"peat", "shore"}}}},
-		{Any: []condition.Cond{{Test: &condition.Test{Of: condition.Ref{Answer: "sum"}, Rel: condition.AtLeast, Value: &condition.Value{Number: &condition.Number{Num: 2_000_000, Den: 1}}}},
-			{Test: &condition.Test{Of: condition.Ref{Answer: "leave"}, Rel: condition.Is, Value: &condition.Value{Yes: &yes}}}}}}}
+		{Test: &condition.Test{Of: condition.Ref{Answer: "kind"}, Rel: condition.In,
+			Value: &condition.Value{List: []string{"peat", "shore"}}}},
+		{Any: []condition.Cond{{Test: &condition.Test{Of: condition.Ref{Answer: "sum"}, Rel: condition.AtLeast,
+			Value: &condition.Value{Number: &condition.Number{Num: 2_000_000, Den: 1}}}},
+			{Test: &condition.Test{Of: condition.Ref{Answer: "leave"}, Rel: condition.Is,
+				Value: &condition.Value{Yes: &yes}}}}}}}
 	ours, err := condition.Compile(cond, threeCells{})
 	if err != nil {
 		b.Fatal(err)
 	}
 	no := false
-	frame := []condition.Cell{{Presence: condition.Given, Value: condition.Value{Text: "peat"}}, {Presence: condition.Given, Value: condition.Value{Number: &condition.Number{Num: 2_100_000, Den: 1}}}, {Presence: condition.Given, Value: condition.Value{Yes: &no}}}
+	frame := []condition.Cell{{Presence: condition.Given, Value: condition.Value{Text: "peat"}},
+		{Presence: condition.Given, Value: condition.Value{Number: &condition.Number{Num: 2_100_000,
+			Den: 1}}}, {Presence: condition.Given, Value: condition.Value{Yes: &no}}}
 	env := map[string]any{"kind": "peat", "sum": int64(2_100_000), "leave": false}
 	theirs, err := expr.Compile(`kind in ["peat", "shore"] && (sum >= 2000000 || leave)`, expr.Env(env), expr.AsBool())
 	if err != nil {

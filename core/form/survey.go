@@ -25,7 +25,8 @@ func (f *Form) Survey() []*Section {
 // Surveyed is what a walk reads of one answered survey: its conditions may
 // also read what was sent.
 func Surveyed(answers map[Place]Answer, sent *Filled) *Filled {
-	return &Filled{Answers: answers, Lead: sent.Lead, Today: sent.Today, Others: sent.Others, Results: sent.Results, Stage: AfterSending, Earlier: sent}
+	return &Filled{Answers: answers, Lead: sent.Lead, Today: sent.Today, Others: sent.Others, Results: sent.Results,
+		Stage: AfterSending, Earlier: sent}
 }
 
 // Wants reports an answered survey worth keeping: something in it is answered,

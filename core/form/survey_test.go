@@ -14,10 +14,13 @@ func surveyed(t *testing.T, change func(*form.Design)) (*form.Form, error) {
 	t.Helper()
 	d := *asking(t, nil).Design
 	q := func(key form.Key, kind form.Kind, asked condition.Cond) form.Question {
-		return form.Question{Key: key, Kind: kind, Label: string(key), Nature: form.Fact, Blank: form.MeansNo, Seen: form.ToOffice, Options: options("yes", "no"), Asked: asked}
+		return form.Question{Key: key, Kind: kind, Label: string(key), Nature: form.Fact, Blank: form.MeansNo,
+			Seen: form.ToOffice, Options: options("yes", "no"), Asked: asked}
 	}
-	d.Sections = append(d.Sections, form.Section{Key: "after", Label: "After", Stage: form.AfterSending, Questions: []form.Question{
-		q("clear", form.Choice, condition.Cond{}), q("why-not", form.Long, is("clear", "no")), q("of-the-shore", form.Long, is("repair-kind", "shore"))}})
+	d.Sections = append(d.Sections, form.Section{Key: "after", Label: "After", Stage: form.AfterSending,
+		Questions: []form.Question{
+			q("clear", form.Choice, condition.Cond{}), q("why-not", form.Long, is("clear", "no")), q("of-the-shore", form.Long,
+				is("repair-kind", "shore"))}})
 	if change != nil {
 		change(&d)
 	}
@@ -34,7 +37,8 @@ func TestASurveyStandsApart(t *testing.T) {
 	x := filled()
 	set(x, "clear", "", "", "no") // by a hand-made request
 	p := f.Walk(x)
-	if len(p.Obstacles) != 0 || p.Find("clear").Asked != condition.No || p.Sections[len(p.Sections)-1].Asked != condition.No {
+	if len(p.Obstacles) != 0 || p.Find("clear").Asked != condition.No ||
+		p.Sections[len(p.Sections)-1].Asked != condition.No {
 		t.Errorf("in the application: %+v", p.Obstacles)
 	}
 	for _, a := range seal.Answers(x, p) {
@@ -48,11 +52,16 @@ func TestASurveyStandsApart(t *testing.T) {
 		asked  map[form.Key]condition.Tri
 		wants  bool
 	}{
-		{"nothing yet", nil, map[form.Key]condition.Tri{"clear": condition.Yes, "why-not": condition.No, "of-the-shore": condition.Yes}, false},
-		{"not clear", map[form.Place]form.Answer{{Question: "clear"}: {Raw: "no"}}, map[form.Key]condition.Tri{"why-not": condition.Yes}, true},
-		{"clear", map[form.Place]form.Answer{{Question: "clear"}: {Raw: "yes"}}, map[form.Key]condition.Tri{"why-not": condition.No}, true},
-		{"what is not asked does not count", map[form.Place]form.Answer{{Question: "why-not"}: {Raw: "so"}}, map[form.Key]condition.Tri{"why-not": condition.No}, false},
-		{"another's answer", map[form.Place]form.Answer{{Question: "site"}: {Raw: "so"}}, map[form.Key]condition.Tri{"site": condition.No}, false},
+		{"nothing yet", nil, map[form.Key]condition.Tri{"clear": condition.Yes, "why-not": condition.No,
+			"of-the-shore": condition.Yes}, false},
+		{"not clear", map[form.Place]form.Answer{{Question: "clear"}: {Raw: "no"}},
+			map[form.Key]condition.Tri{"why-not": condition.Yes}, true},
+		{"clear", map[form.Place]form.Answer{{Question: "clear"}: {Raw: "yes"}},
+			map[form.Key]condition.Tri{"why-not": condition.No}, true},
+		{"what is not asked does not count", map[form.Place]form.Answer{{Question: "why-not"}: {Raw: "so"}},
+			map[form.Key]condition.Tri{"why-not": condition.No}, false},
+		{"another's answer", map[form.Place]form.Answer{{Question: "site"}: {Raw: "so"}},
+			map[form.Key]condition.Tri{"site": condition.No}, false},
 	} {
 		p := f.Walk(form.Surveyed(c.answer, filled()))
 		for k, want := range c.asked {
@@ -64,7 +73,8 @@ func TestASurveyStandsApart(t *testing.T) {
 			t.Errorf("%s: worth keeping: %v, in the way: %v", c.what, p.Wants(), p.Obstacles)
 		}
 	}
-	if p := f.Walk(form.Surveyed(map[form.Place]form.Answer{{Question: "clear"}: {Raw: "perhaps"}}, filled())); len(p.Obstacles) != 1 || p.Obstacles[0].Code != form.CodeUnreadable {
+	if p := f.Walk(form.Surveyed(map[form.Place]form.Answer{{Question: "clear"}: {Raw: "perhaps"}},
+		filled())); len(p.Obstacles) != 1 || p.Obstacles[0].Code != form.CodeUnreadable {
 		t.Errorf("what cannot be read: %v", p.Obstacles)
 	}
 }

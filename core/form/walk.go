@@ -182,7 +182,8 @@ func (w *walk) stand(filled *Filled) {
 		w.frame[f.today] = condition.Cell{Presence: condition.Unsettled}
 	}
 	for i, n := range []int{filled.Others.Round, filled.Others.Programme} {
-		w.frame[f.others+i] = condition.Cell{Presence: condition.Given, Value: condition.Value{Number: &condition.Number{Num: int64(n), Den: 1}}}
+		w.frame[f.others+i] = condition.Cell{Presence: condition.Given,
+			Value: condition.Value{Number: &condition.Number{Num: int64(n), Den: 1}}}
 	}
 	for i := range f.figures {
 		if f.figures[i].after < 0 {

@@ -7,7 +7,8 @@ import (
 // parts reads an answer kept piece by piece: blank when every piece is.
 func (w *walk) parts(q *question, s *QuestionState) {
 	for _, p := range q.kind.parts(w.form, q.def) {
-		st := PartState{Part: p, Raw: w.filled.Answers[Place{Question: q.def.Key, Column: p.Key}].Raw, Presence: condition.Blank}
+		st := PartState{Part: p, Raw: w.filled.Answers[Place{Question: q.def.Key, Column: p.Key}].Raw,
+			Presence: condition.Blank}
 		if !(Answer{Raw: st.Raw}).Empty() {
 			s.Presence = condition.Given
 			sub := &Question{Key: p.Key, Kind: p.Kind, Options: p.Options, Region: q.def.Region}

@@ -197,7 +197,8 @@ func ieVAT(s string) (string, bool) {
 				return s, false
 			}
 		}
-	case digits(n[:1], 1) && digits(n[2:], 5) && len(s) == 8 && strings.IndexByte("ABCDEFGHIJKLMNOPQRSTUVWXYZ+*", n[1]) >= 0:
+	case digits(n[:1], 1) && digits(n[2:], 5) && len(s) == 8 &&
+		strings.IndexByte("ABCDEFGHIJKLMNOPQRSTUVWXYZ+*", n[1]) >= 0:
 		n = "0" + n[2:] + n[:1]
 	default:
 		return s, false
@@ -242,11 +243,13 @@ func ABN(s string) (string, bool) {
 	if !digits(s, 11) || s[:2] < "11" {
 		return s, false
 	}
-	return s[:2] + " " + s[2:5] + " " + s[5:8] + " " + s[8:], (weighted(s, 10, 1, 3, 5, 7, 9, 11, 13, 15, 17, 19)-10)%89 == 0
+	return s[:2] + " " + s[2:5] + " " + s[5:8] + " " + s[8:], (weighted(s, 10, 1, 3, 5, 7, 9, 11, 13, 15, 17,
+		19)-10)%89 == 0
 }
 
 // einNever are prefixes that are not given out, as of 2022; the list shrinks.
-var einNever = []string{"00", "07", "08", "09", "17", "18", "19", "28", "29", "49", "69", "70", "78", "79", "89", "96", "97"}
+var einNever = []string{"00", "07", "08", "09", "17", "18", "19", "28", "29", "49", "69", "70", "78", "79", "89", "96",
+	"97"}
 
 // EIN: two digits that are given out, and seven.
 func EIN(s string) (string, bool) {

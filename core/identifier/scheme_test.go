@@ -36,7 +36,8 @@ func TestIBAN(t *testing.T) {
 
 // Source: check-fixtures/identifiers.csv: python-stdnum 1.18.
 func TestIdentifiers(t *testing.T) {
-	schemes := map[string]string{"LEI": "lei", "ORCID": "orcid", "GB VAT": "gb-vat", "IE VAT": "ie-vat", "DE VAT": "de-vat", "BE VAT": "be-vat", "FR VAT": "fr-vat", "AU ABN": "au-abn", "AU ACN": "au-acn", "NL VAT": "nl-vat", "ES NIF": "es-vat", "IT VAT": "it-vat", "PL VAT": "pl-vat", "AT VAT": "at-vat", "US EIN": "us-ein", "Luhn": "luhn"}
+	schemes := map[string]string{"LEI": "lei", "ORCID": "orcid", "GB VAT": "gb-vat", "IE VAT": "ie-vat",
+		"DE VAT": "de-vat", "BE VAT": "be-vat", "FR VAT": "fr-vat", "AU ABN": "au-abn", "AU ACN": "au-acn", "NL VAT": "nl-vat", "ES NIF": "es-vat", "IT VAT": "it-vat", "PL VAT": "pl-vat", "AT VAT": "at-vat", "US EIN": "us-ein", "Luhn": "luhn"}
 	n := 0
 	for _, r := range fixture(t, "identifiers.csv") {
 		s, ok := Find(schemes[r[0]])
@@ -53,7 +54,8 @@ func TestIdentifiers(t *testing.T) {
 		t.Errorf("only %d numbers were checked", n)
 	}
 	// From memory, as check-values.md has it: no check digit, six or seven digits padded.
-	for s, want := range map[string]bool{"1234567": true, "SC123456": true, "1234": false, "SC12345": false, "A1234567": false, "R1234567": true} {
+	for s, want := range map[string]bool{"1234567": true, "SC123456": true, "1234": false, "SC12345": false,
+		"A1234567": false, "R1234567": true} {
 		if _, ok := gbCompany(s); ok != want {
 			t.Errorf("company number %s: %v", s, ok)
 		}
@@ -76,7 +78,8 @@ func FuzzSchemes(f *testing.F) {
 
 // Which numbers registers know organisations by.
 func TestOfBodies(t *testing.T) {
-	for key, want := range map[string]bool{"lei": true, "ie-vat": true, "gb-company": true, "us-ein": true, "iban": false, "orcid": false, "luhn": false, "": false} {
+	for key, want := range map[string]bool{"lei": true, "ie-vat": true, "gb-company": true, "us-ein": true, "iban": false,
+		"orcid": false, "luhn": false, "": false} {
 		if _, ok := FindOfBodies(key); ok != want {
 			t.Errorf("%q: %v, want %v", key, ok, want)
 		}

@@ -11,7 +11,8 @@ import (
 )
 
 // Fields are the particulars a letter can name.
-var Fields = []string{"name", "title", "ref", "round", "amount", "asked", "reasons", "number", "address", "office", "place", "answer-on", "stage", "closes"}
+var Fields = []string{"name", "title", "ref", "round", "amount", "asked", "reasons", "number", "address", "office",
+	"place", "answer-on", "stage", "closes"}
 
 var field = regexp.MustCompile(`\{\{\s*([^{}]*?)\s*\}\}`)
 

@@ -3,7 +3,8 @@ package letter
 import "testing"
 
 func TestFill(t *testing.T) {
-	got, err := Fill("Dear {{name}}, {{ title }} ({{ref}})", map[string]string{"name": "Ysolde {{ref}} Fenn", "title": "Reed beds", "ref": "SPR-0417-9"})
+	got, err := Fill("Dear {{name}}, {{ title }} ({{ref}})",
+		map[string]string{"name": "Ysolde {{ref}} Fenn", "title": "Reed beds", "ref": "SPR-0417-9"})
 	if err != nil || got != "Dear Ysolde {{ref}} Fenn, Reed beds (SPR-0417-9)" {
 		t.Errorf("%q %v", got, err)
 	}

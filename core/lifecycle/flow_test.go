@@ -4,8 +4,10 @@ import "testing"
 
 // Of a round in its middle: every application is counted once among those begun.
 func TestFlowOf(t *testing.T) {
-	got := FlowOf(map[State]int{Invited: 1, Draft: 10, Sent: 2, HandedBack: 4, Complete: 3, Eligible: 5, NotEligible: 6, Reading: 7, Read: 8, InvitedOn: 9, Awarded: 20, Reserve: 30, NotAwarded: 40, Withdrawn: 50, Lapsed: 60})
-	want := Flow{Begun: 255, Open: 11, Lapsed: 60, Withdrawn: 50, Sent: 134, Checking: 5, NotEligible: 6, Reading: 20, Awarded: 20, Reserve: 30, NotAwarded: 40}
+	got := FlowOf(map[State]int{Invited: 1, Draft: 10, Sent: 2, HandedBack: 4, Complete: 3, Eligible: 5, NotEligible: 6,
+		Reading: 7, Read: 8, InvitedOn: 9, Awarded: 20, Reserve: 30, NotAwarded: 40, Withdrawn: 50, Lapsed: 60})
+	want := Flow{Begun: 255, Open: 11, Lapsed: 60, Withdrawn: 50, Sent: 134, Checking: 5, NotEligible: 6, Reading: 20,
+		Awarded: 20, Reserve: 30, NotAwarded: 40}
 	if got != want {
 		t.Errorf("%+v, want %+v", got, want)
 	}

@@ -12,11 +12,14 @@ func TestTable(t *testing.T) {
 		to    State
 		ok    bool
 	}{
-		{Invited, Send, "", false}, {Invited, TakeUp, Draft, true}, {Read, InviteOn, InvitedOn, true}, {InvitedOn, Award, "", false},
+		{Invited, Send, "", false}, {Invited, TakeUp, Draft, true}, {Read, InviteOn, InvitedOn, true}, {InvitedOn, Award, "",
+			false},
 		{Draft, Send, Sent, true}, {Sent, Send, "", false}, {Sent, FindEligible, Eligible, true},
 		{Eligible, Refuse, NotEligible, true}, {NotEligible, FindEligible, Eligible, true},
-		{Eligible, HandBack, HandedBack, true}, {HandedBack, Send, Sent, true}, {HandedBack, RunOut, Sent, true}, {HandedBack, TakeQuery, Sent, true},
-		{Reading, HandBack, "", false}, {Read, HandBack, "", false}, {Awarded, HandBack, "", false}, {Draft, HandBack, "", false}, {HandedBack, HandOut, "", false}, {Sent, RunOut, "", false},
+		{Eligible, HandBack, HandedBack, true}, {HandedBack, Send, Sent, true}, {HandedBack, RunOut, Sent,
+			true}, {HandedBack, TakeQuery, Sent, true},
+		{Reading, HandBack, "", false}, {Read, HandBack, "", false}, {Awarded, HandBack, "", false}, {Draft, HandBack, "",
+			false}, {HandedBack, HandOut, "", false}, {Sent, RunOut, "", false},
 		{Draft, Award, "", false}, {Eligible, Award, "", false}, {Read, Award, Awarded, true},
 		{Reserve, Award, Awarded, true}, {Awarded, Decline, "", false}, {Awarded, Withdraw, "", false},
 	} {
@@ -37,7 +40,8 @@ func TestRevise(t *testing.T) {
 		ok    bool
 	}{
 		{Awarded, Award, Awarded, true}, {Awarded, Hold, Reserve, true}, {Awarded, Decline, NotAwarded, true},
-		{NotAwarded, Award, Awarded, true}, {NotAwarded, Hold, Reserve, true}, {NotAwarded, InviteOn, InvitedOn, true}, {NotAwarded, Decline, "", false},
+		{NotAwarded, Award, Awarded, true}, {NotAwarded, Hold, Reserve, true}, {NotAwarded, InviteOn, InvitedOn,
+			true}, {NotAwarded, Decline, "", false},
 		{InvitedOn, Decline, NotAwarded, true}, {InvitedOn, Hold, Reserve, true}, {InvitedOn, Award, "", false},
 		{Reserve, Award, "", false}, {Read, Award, "", false}, {Withdrawn, Award, "", false}, {Awarded, Withdraw, "", false},
 	} {
@@ -45,7 +49,8 @@ func TestRevise(t *testing.T) {
 			t.Errorf("%s, %s: %q %v, want %q", c.from, c.event, s.To, err, c.to)
 		}
 	}
-	for letter, want := range map[string]State{"awarded": Awarded, "not-awarded": NotAwarded, "reserve": Reserve, "invited": InvitedOn, "not-eligible": NotEligible, "received": "", "": "", "reminder": ""} {
+	for letter, want := range map[string]State{"awarded": Awarded, "not-awarded": NotAwarded, "reserve": Reserve,
+		"invited": InvitedOn, "not-eligible": NotEligible, "received": "", "": "", "reminder": ""} {
 		if got := Tells(letter); got != want {
 			t.Errorf("the letter %q tells of %q, want %q", letter, got, want)
 		}

@@ -102,9 +102,10 @@ func TestFacts(t *testing.T) {
 		"declined":     {Declined, []State{NotAwarded}},
 		"gone":         {Gone, []State{Withdrawn}},
 		"missed":       {Missed, []State{Lapsed}},
-		"in":           {In, []State{Sent, HandedBack, Complete, Eligible, NotEligible, Reading, Read, InvitedOn, Awarded, Reserve, NotAwarded}},
-		"either":       {Drafting | Gone, []State{Draft, Withdrawn}},
-		"stored":       {Stored, slices.DeleteFunc(States(), func(s State) bool { return s == Lapsed })},
+		"in": {In, []State{Sent, HandedBack, Complete, Eligible, NotEligible, Reading, Read, InvitedOn, Awarded,
+			Reserve, NotAwarded}},
+		"either": {Drafting | Gone, []State{Draft, Withdrawn}},
+		"stored": {Stored, slices.DeleteFunc(States(), func(s State) bool { return s == Lapsed })},
 	} {
 		t.Run(name, func(t *testing.T) {
 			if got := With(c.fact); !slices.Equal(got, c.want) {
@@ -122,7 +123,8 @@ func TestFacts(t *testing.T) {
 // What pages ask has the name of its fact.
 func TestWhatPagesAsk(t *testing.T) {
 	for _, s := range States() {
-		for fact, asked := range map[Fact]bool{Decided: s.Decided(), Sealed: s.Sealed(), Writing: s.Writing(), Open: s.Open(), Drafting: s.Drafting(), Offered: s.Offered(),
+		for fact, asked := range map[Fact]bool{Decided: s.Decided(), Sealed: s.Sealed(), Writing: s.Writing(),
+			Open: s.Open(), Drafting: s.Drafting(), Offered: s.Offered(),
 			Queried: s.Queried(), BeingRead: s.BeingRead(), Gone: s.Gone(), GoesOn: s.GoesOn(), Gives: s.Gives(), Ended: s.Ended()} {
 			if asked != s.Is(fact) {
 				t.Errorf("%s: fact %b is %v", s, fact, asked)

@@ -23,7 +23,8 @@ func TestParseAndFormat(t *testing.T) {
 			t.Errorf("%q: %d %v %q, want %d %q", c.typed, got, ok, Format(got, "EUR"), c.want, c.shown)
 		}
 	}
-	for _, s := range []string{"", "about 20", "12.345.6", "1,23,456", "1e9", ".", "0.001", "0.500", "000,500", "1..", "99999999999999999", "1 2", "+5", "0x10"} {
+	for _, s := range []string{"", "about 20", "12.345.6", "1,23,456", "1e9", ".", "0.001", "0.500", "000,500", "1..",
+		"99999999999999999", "1 2", "+5", "0x10"} {
 		if got, ok := Parse(s, "EUR"); ok {
 			t.Errorf("%q was read as %d", s, got)
 		}

@@ -22,11 +22,14 @@ func small(t *testing.T) *form.Form {
 	day := func(m, d, h int) calendar.Wall {
 		return calendar.At(calendar.NewDate(2027, 1, 1).AddMonths(m-1).AddDays(d-1), h, 0)
 	}
-	d := pattern.Grants(pattern.Settings{Key: "small-2027", Name: "Small", Programme: "Small", Prefix: "SML", Contact: "a@b.example", Zone: "Europe/Dublin", Currency: "EUR",
+	d := pattern.Grants(pattern.Settings{Key: "small-2027", Name: "Small", Programme: "Small", Prefix: "SML",
+		Contact: "a@b.example", Zone: "Europe/Dublin", Currency: "EUR",
 		Fund: 20_000_000, Least: 200_000, Most: 8_000_000, ReadersEach: 2, HoldMinutes: 30,
-		Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20, 17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5, 21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)})
+		Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20, 17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5,
+			21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)})
 	is := func(v string) condition.Cond {
-		return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "who"}, Rel: condition.Is, Value: &condition.Value{Text: v}}}
+		return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "who"}, Rel: condition.Is,
+			Value: &condition.Value{Text: v}}}
 	}
 	q := func(k form.Key, kind form.Kind, change func(*form.Question)) form.Question {
 		x := form.Question{Key: k, Kind: kind, Label: string(k), Nature: form.Fact, Seen: form.ToOffice, Blank: form.Required}
@@ -46,7 +49,8 @@ func small(t *testing.T) *form.Form {
 		q("vouch", form.Referee, func(x *form.Question) { x.Asked, x.Limits.Else.Referees = is("person"), 2 }),
 		q("sign", form.Signatory, func(x *form.Question) { x.Asked = is("person") }),
 		q("text", form.Long, func(x *form.Question) {
-			x.Limits = form.Cases[form.Limits]{When: []form.Case[form.Limits]{{If: is("club"), Then: form.Limits{Words: 144}}}, Else: form.Limits{Words: 3}}
+			x.Limits = form.Cases[form.Limits]{When: []form.Case[form.Limits]{{If: is("club"), Then: form.Limits{Words: 144}}},
+				Else: form.Limits{Words: 3}}
 		}),
 		q("picks", form.Several, func(x *form.Question) {
 			x.Options, x.Limits.Else.PickMost = []form.Option{{Key: "a", Label: "A"}, {Key: "b", Label: "B"}}, 1
@@ -54,8 +58,11 @@ func small(t *testing.T) *form.Form {
 		q("fees", form.Fees, nil),
 	}}}
 	d.Fees = []form.Fee{
-		{Key: "entry", Label: "Entry", What: "entry", Price: form.Cases[form.Price]{When: []form.Case[form.Price]{{If: is("club"), Then: form.Price{Amount: 3_000}}}, Else: form.Price{Amount: 1_000}}},
-		{Key: "supper", Label: "Supper", What: "extra", Most: 3, Price: form.Cases[form.Price]{Else: form.Price{Amount: 1_500}}}}
+		{Key: "entry", Label: "Entry", What: "entry",
+			Price: form.Cases[form.Price]{When: []form.Case[form.Price]{{If: is("club"), Then: form.Price{Amount: 3_000}}},
+				Else: form.Price{Amount: 1_000}}},
+		{Key: "supper", Label: "Supper", What: "extra", Most: 3,
+			Price: form.Cases[form.Price]{Else: form.Price{Amount: 1_500}}}}
 	d.Request, d.Listed.Question = "", ""
 	d.Rules = nil
 	f, _ := form.Draft(d)
@@ -77,11 +84,13 @@ func TestATableByHand(t *testing.T) {
 		of   int
 		want pathtable.Totals
 	}{
-		"a club":     {club, pathtable.Totals{Questions: 5, Papers: 1, Minutes: 24, FeeLeast: 3_000, FeeMost: 3_000}},
-		"one person": {person, pathtable.Totals{Questions: 6, Letters: 2, Confirmations: 1, Minutes: 21, FeeLeast: 1_000, FeeMost: 1_000}},
+		"a club": {club, pathtable.Totals{Questions: 5, Papers: 1, Minutes: 24, FeeLeast: 3_000, FeeMost: 3_000}},
+		"one person": {person, pathtable.Totals{Questions: 6, Letters: 2, Confirmations: 1, Minutes: 21, FeeLeast: 1_000,
+			FeeMost: 1_000}},
 	} {
 		got := tb.Columns[c.of].Totals
-		if got.Questions != c.want.Questions || got.Papers != c.want.Papers || got.Letters != c.want.Letters || got.Confirmations != c.want.Confirmations ||
+		if got.Questions != c.want.Questions || got.Papers != c.want.Papers || got.Letters != c.want.Letters ||
+			got.Confirmations != c.want.Confirmations ||
 			got.Minutes != c.want.Minutes || got.FeeLeast != c.want.FeeLeast || got.FeeMost != c.want.FeeMost {
 			t.Errorf("%s: %+v, want %+v", name, got, c.want)
 		}
@@ -109,8 +118,10 @@ func TestATableByHand(t *testing.T) {
 		cells := strings.Split(strings.ReplaceAll(line, `"fee, EUR at the most"`, "fee"), ",")
 		tail = append(tail, cells[1]+" "+cells[2+club]+" "+cells[2+person])
 	}
-	want := []string{"questions that must be answered 5 6", "files 1 0", "letters 0 2", "confirmations 0 1", "fee 30 10", "minutes, about"}
-	if !slices.Equal(tail[:5], want[:5]) || !strings.Contains(sheet[len(sheet)-1], "24") || !strings.Contains(sheet[len(sheet)-1], "21") {
+	want := []string{"questions that must be answered 5 6", "files 1 0", "letters 0 2", "confirmations 0 1", "fee 30 10",
+		"minutes, about"}
+	if !slices.Equal(tail[:5], want[:5]) || !strings.Contains(sheet[len(sheet)-1], "24") ||
+		!strings.Contains(sheet[len(sheet)-1], "21") {
 		t.Errorf("the sheet ends with %q", tail)
 	}
 	if len(sheet) != 1+len(tb.Rows)+6 {
@@ -140,7 +151,9 @@ func TestNeedByHand(t *testing.T) {
 		"person": {1, 21, 21, 6, 6, 1_000, 1_000, pathtable.Not, pathtable.Must, pathtable.Must, 3},
 	} {
 		n := need(answer)
-		if len(n.Kinds) != want.kinds || n.MinutesLeast != want.least || n.MinutesMost != want.most || n.MustLeast != want.mustLeast || n.MustMost != want.mustMost || n.FeeLeast != want.feeLeast || n.FeeMost != want.feeMost {
+		if len(n.Kinds) != want.kinds || n.MinutesLeast != want.least || n.MinutesMost != want.most ||
+			n.MustLeast != want.mustLeast || n.MustMost != want.mustMost || n.FeeLeast != want.feeLeast ||
+			n.FeeMost != want.feeMost {
 			t.Errorf("%q: %+v", answer, n)
 		}
 		if n.Asked["plan"] != want.plan || n.Asked["vouch"] != want.vouch || n.Asked["who"] != want.who {

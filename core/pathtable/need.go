@@ -40,7 +40,8 @@ func (t *Table) Possible(path *form.Path) []int {
 // question that is not answered yet is against nothing.
 func against(path *form.Path, s proof.Split) bool {
 	st := path.Find(s.Question)
-	if st == nil || st.Presence == condition.Blank || st.Presence == condition.Unsettled || st.Presence == condition.Declared {
+	if st == nil || st.Presence == condition.Blank || st.Presence == condition.Unsettled ||
+		st.Presence == condition.Declared {
 		return false
 	}
 	return !s.Holds(path)

@@ -159,7 +159,8 @@ func Make(ctx context.Context, f *form.Form, before []Column, dice func(n int) i
 	}
 	for _, c := range columns {
 		parts := Parts(f, c.splits)
-		t.Columns = append(t.Columns, Column{Name: strings.Join(parts, " · "), Parts: parts, Splits: c.splits, Share: c.in.size() * 100 / max(len(drawn), 1)})
+		t.Columns = append(t.Columns, Column{Name: strings.Join(parts, " · "), Parts: parts, Splits: c.splits,
+			Share: c.in.size() * 100 / max(len(drawn), 1)})
 	}
 	inOrder(t.Columns, columns, before)
 	t.fill(ctx, f, a, columns, drawn)
@@ -298,7 +299,8 @@ func (r Row) finish() Row {
 }
 
 // cell settles one, and adds it to its column.
-func (t *Table) cell(f *form.Form, a *proof.Asker, k int, c column, drawn []proof.Sample, at int, q *form.Question) Cell {
+func (t *Table) cell(f *form.Form, a *proof.Asker, k int, c column, drawn []proof.Sample, at int,
+	q *form.Question) Cell {
 	may, must := a.Asked(c.splits, q.Key)
 	out := Cell{State: state(may, must)}
 	if !may {

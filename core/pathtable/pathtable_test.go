@@ -56,9 +56,11 @@ func TestTablesOfTheDemo(t *testing.T) {
 		least int // columns
 	}{
 		// question: a column whose name holds the first meets the state second
-		{"By water", map[form.Key][2]string{"boats": {"By water", "must"}, "boat-insured": {"By road or on foot", "not"}, "describe": {"Peat", "must 320 words"}, "site": {"By water", "must"}}, 6},
+		{"By water", map[form.Key][2]string{"boats": {"By water", "must"}, "boat-insured": {"By road or on foot", "not"},
+			"describe": {"Peat", "must 320 words"}, "site": {"By water", "must"}}, 6},
 		{"A hand in a yard", map[form.Key][2]string{"guardian": {"", "may"}}, 6},
-		{"Bats", map[form.Key][2]string{"licence": {"Bats", "must"}, "statement": {"Moths", "must 700 words"}, "english": {": yes", "not"}, "no-sound": {"Bats", "not"}}, 6},
+		{"Bats", map[form.Key][2]string{"licence": {"Bats", "must"}, "statement": {"Moths", "must 700 words"},
+			"english": {": yes", "not"}, "no-sound": {"Bats", "not"}}, 6},
 		{"Students", map[form.Key][2]string{"school": {"Students", "must"}, "built-before": {"Makers", "must"}}, 6},
 	} {
 		f := forms[i]
@@ -144,7 +146,8 @@ func TestWhyAndOrder(t *testing.T) {
 	slices.Reverse(turned)
 	again := pathtable.Make(context.Background(), f, turned, dice())
 	for i, c := range again.Columns {
-		if c.Name != turned[i].Name || row(t, again, "boat-insured").Cells[i] != row(t, tb, "boat-insured").Cells[len(turned)-1-i] {
+		if c.Name != turned[i].Name || row(t, again, "boat-insured").Cells[i] != row(t, tb,
+			"boat-insured").Cells[len(turned)-1-i] {
 			t.Errorf("column %d is %q with %v", i, c.Name, row(t, again, "boat-insured").Cells[i])
 		}
 	}

@@ -42,7 +42,10 @@ func (t *Table) Sheet(currency string) *export.Sheet {
 	sum("files", count(func(c Column) int { return c.Papers }))
 	sum("letters", count(func(c Column) int { return c.Letters }))
 	sum("confirmations", count(func(c Column) int { return c.Confirmations }))
-	sum("fee, "+currency+" at the most", func(c Column) export.Cell { return export.Decimal(money.Plain(c.FeeMost, currency)) })
+	sum("fee, "+currency+" at the most", func(c Column) export.Cell {
+		return export.Decimal(money.Plain(c.FeeMost,
+			currency))
+	})
 	sum("minutes, about", count(func(c Column) int { return c.Minutes }))
 	return out
 }

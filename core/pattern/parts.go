@@ -8,7 +8,8 @@ import (
 // Parts that more than one pattern is made of.
 
 func dates() []form.Moment {
-	return []form.Moment{{Key: form.Opens, Label: "the opening"}, {Key: form.Closes, Label: "the closing"}, {Key: form.ChecksBy, Label: "the end of checks"},
+	return []form.Moment{{Key: form.Opens, Label: "the opening"}, {Key: form.Closes, Label: "the closing"},
+		{Key: form.ChecksBy, Label: "the end of checks"},
 		{Key: form.ReadingEnd, Label: "the end of reading"}, {Key: form.AnswerOn, Label: "the answer"}}
 }
 
@@ -49,16 +50,20 @@ func pdf(pages int) form.Cases[form.Limits] {
 
 func declarations() form.Section {
 	office := func(q *form.Question) { q.Seen = form.ToOffice }
-	return form.Section{Key: "declarations", Label: "Declarations", Help: "Read them one by one.", Questions: []form.Question{
-		with(ask("true", form.Declaration, form.Chosen, "What is written here is true and complete as far as I know."), office),
-		with(ask("news", form.Declaration, form.Chosen, "Write to me about the next round."), func(q *form.Question) { q.Seen, q.Blank = form.ToOffice, form.MeansNo }),
-		with(ask("signed", form.Signature, form.Chosen, "Type your name as it stands on file"), office),
-	}}
+	return form.Section{Key: "declarations", Label: "Declarations", Help: "Read them one by one.",
+		Questions: []form.Question{
+			with(ask("true", form.Declaration, form.Chosen, "What is written here is true and complete as far as I know."),
+				office),
+			with(ask("news", form.Declaration, form.Chosen, "Write to me about the next round."),
+				func(q *form.Question) { q.Seen, q.Blank = form.ToOffice, form.MeansNo }),
+			with(ask("signed", form.Signature, form.Chosen, "Type your name as it stands on file"), office),
+		}}
 }
 
 // criteria share a hundred percent as evenly as whole numbers go.
 func criteria(labels ...string) []form.Criterion {
-	steps := []string{"nothing shown", "little shown", "some of it shown", "most of it shown, loosely", "shown clearly", "shown clearly, and better than most"}
+	steps := []string{"nothing shown", "little shown", "some of it shown", "most of it shown, loosely", "shown clearly",
+		"shown clearly, and better than most"}
 	out := make([]form.Criterion, len(labels)/2)
 	for i := range out {
 		out[i] = form.Criterion{Key: form.Key(labels[2*i]), Label: labels[2*i+1], Weight: 100 / len(out), Steps: steps}

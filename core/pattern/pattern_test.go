@@ -26,8 +26,10 @@ func TestPatternsAreWhole(t *testing.T) {
 	day := func(m, d, h int) calendar.Wall {
 		return calendar.At(calendar.NewDate(2027, 1, 1).AddMonths(m-1).AddDays(d-1), h, 0)
 	}
-	s := Settings{Key: "r", Name: "Round", Programme: "P", Prefix: "RND", Contact: "a@b.example", Zone: "Europe/Dublin", Currency: "EUR", Fund: 100_000, Least: 1_000, Most: 50_000,
-		MatchPercent: 10, ReadersEach: 2, Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20, 17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5, 21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)}
+	s := Settings{Key: "r", Name: "Round", Programme: "P", Prefix: "RND", Contact: "a@b.example", Zone: "Europe/Dublin",
+		Currency: "EUR", Fund: 100_000, Least: 1_000, Most: 50_000,
+		MatchPercent: 10, ReadersEach: 2, Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20,
+			17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5, 21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)}
 	for _, p := range All() {
 		d := p.Make(s)
 		f, err := form.Compile(d)

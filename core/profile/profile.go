@@ -52,9 +52,11 @@ func Unknown(k Kind, name string, s State) string {
 	case Waiting:
 		return "The profile of “" + name + "” waits to be looked over. Look it over, then settle this."
 	case SentBack:
-		return "The profile of “" + name + "” was sent back and has not come in again. Ask for it, or look at the organisation here."
+		return "The profile of “" + name +
+			"” was sent back and has not come in again. Ask for it, or look at the organisation here."
 	}
-	return "The profile of “" + name + "” was never handed to the office, and no register knows it. Ask for it, or look at the organisation here."
+	return "The profile of “" + name +
+		"” was never handed to the office, and no register knows it. Ask for it, or look at the organisation here."
 }
 
 // Facts of a profile, as typed.
@@ -137,7 +139,8 @@ func Steps(k Kind) []Step {
 
 // Label of a step.
 func (s Step) Label() string {
-	return map[Step]string{Details: "Name and phone", Numbers: "Registered numbers", Addresses: "Addresses", Contacts: "Contacts", Officers: "Who may sign", Sponsored: "Sponsoring body"}[s]
+	return map[Step]string{Details: "Name and phone", Numbers: "Registered numbers", Addresses: "Addresses",
+		Contacts: "Contacts", Officers: "Who may sign", Sponsored: "Sponsoring body"}[s]
 }
 
 // LeastContacts an organisation names.
@@ -204,7 +207,8 @@ func officersLeft(confirmed, needed int) string {
 		}
 		return "more"
 	}
-	return "Of its officers " + word(needed) + " must confirm, each by a link of their own; " + word(confirmed) + " has so far."
+	return "Of its officers " + word(needed) + " must confirm, each by a link of their own; " + word(confirmed) +
+		" has so far."
 }
 
 // CheckNumber says what is wrong with a registered number; "" when nothing is.

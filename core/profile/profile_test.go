@@ -44,7 +44,8 @@ func TestWhatAnOrganisationLacks(t *testing.T) {
 		{"nothing", func(*Facts) {}, 2, nil},
 		{"one officer has confirmed", func(*Facts) {}, 1, []Step{Officers}},
 		{"no number", func(f *Facts) { f.Numbers = nil }, 2, []Step{Numbers}},
-		{"a slip of the pen in the number", func(f *Facts) { f.Numbers = []Number{{"lei", good[:17] + "2" + good[18:]}} }, 2, []Step{Numbers}},
+		{"a slip of the pen in the number", func(f *Facts) { f.Numbers = []Number{{"lei", good[:17] + "2" + good[18:]}} }, 2,
+			[]Step{Numbers}},
 		{"a register nobody knows", func(f *Facts) { f.Numbers = []Number{{"moon", "1"}} }, 2, []Step{Numbers}},
 		{"a box for a seat", func(f *Facts) { f.Seat.Street = "PO Box 12" }, 2, []Step{Addresses}},
 		{"letters may go to a box", func(f *Facts) { f.Post = Address{"PO Box 12", "Tarl", "OI9 1RT"} }, 2, nil},
@@ -92,7 +93,8 @@ func TestJudge(t *testing.T) {
 // side can be put right from the other.
 func TestFillsAndDiffers(t *testing.T) {
 	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{
-		{Key: "called", Kind: form.Short, Profile: form.ProfileName}, {Key: "phone", Kind: form.Phone, Profile: form.ProfilePhone},
+		{Key: "called", Kind: form.Short, Profile: form.ProfileName}, {Key: "phone", Kind: form.Phone,
+			Profile: form.ProfilePhone},
 		{Key: "post", Kind: form.Address, Profile: form.ProfilePost}, {Key: "work", Kind: form.Long}}}}}}
 	facts := whole()
 	got := Filled(f, "Tarl Moor Society", facts)
@@ -100,13 +102,15 @@ func TestFillsAndDiffers(t *testing.T) {
 	if len(got) != 5 || got[name].Raw != "Tarl Moor Society" || got[street].Raw != "3 Peat Lane" {
 		t.Errorf("filled: %v", got)
 	}
-	if gaps := Gaps(f, "Tarl Moor Society", Facts{Phone: "1"}); !slices.Equal(gaps, []Field{FieldPostcode, FieldStreet, FieldTown}) {
+	if gaps := Gaps(f, "Tarl Moor Society", Facts{Phone: "1"}); !slices.Equal(gaps,
+		[]Field{FieldPostcode, FieldStreet, FieldTown}) {
 		t.Errorf("gaps: %v", gaps)
 	}
 	got[street] = form.Answer{Raw: "4 Peat Lane"}
 	got[name] = form.Answer{Raw: "tarl moor society"}
 	diff := Differences(f, "Tarl Moor Society", facts, got)
-	if len(diff) != 1 || diff[0].Place != street || diff[0].Profile != "3 Peat Lane" || diff[0].Application != "4 Peat Lane" {
+	if len(diff) != 1 || diff[0].Place != street || diff[0].Profile != "3 Peat Lane" ||
+		diff[0].Application != "4 Peat Lane" {
 		t.Fatalf("differences: %+v", diff)
 	}
 	got[form.Place{Question: "phone"}] = form.Answer{Raw: "(01) 555 0142"} // the same number, typed as at home
@@ -122,7 +126,8 @@ func TestFillsAndDiffers(t *testing.T) {
 // A sponsoring body is said by itself: it fills, nobody without one lacks it,
 // and an application cannot put it right.
 func TestSponsoringBody(t *testing.T) {
-	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "held", Kind: form.YesNo, Profile: form.ProfileHolder}, {Key: "by", Kind: form.Short, Profile: form.ProfileHolder}}}}}}
+	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "held",
+		Kind: form.YesNo, Profile: form.ProfileHolder}, {Key: "by", Kind: form.Short, Profile: form.ProfileHolder}}}}}}
 	held, by := form.Place{Question: "held"}, form.Place{Question: "by"}
 	if got := Filled(f, "Cy", Facts{}); len(got) != 0 {
 		t.Errorf("without one: %v", got)
@@ -144,7 +149,8 @@ func TestSponsoringBody(t *testing.T) {
 }
 
 func TestFilledIn(t *testing.T) {
-	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "born", Kind: form.Date, Profile: form.ProfileBorn}, {Key: "phone", Kind: form.Phone, Profile: form.ProfilePhone}}}}}}
+	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "born",
+		Kind: form.Date, Profile: form.ProfileBorn}, {Key: "phone", Kind: form.Phone, Profile: form.ProfilePhone}}}}}}
 	const day = 24 * time.Hour
 	for _, c := range []struct {
 		facts Facts
@@ -152,9 +158,11 @@ func TestFilledIn(t *testing.T) {
 		want  string
 	}{
 		{Facts{Born: "1 July 2007", Phone: "+353 1 555 0142"}, 364 * day, "Filled in from the profile of Juno Hart."},
-		{Facts{Phone: "+353 1 555 0142"}, day, "The profile of Juno Hart filled it in, except for what it does not have: date of birth."},
+		{Facts{Phone: "+353 1 555 0142"}, day,
+			"The profile of Juno Hart filled it in, except for what it does not have: date of birth."},
 		{Facts{}, 0, "The profile of Juno Hart filled it in, except for what it does not have: date of birth, phone."},
-		{Facts{Born: "1 July 2007", Phone: "+353 1 555 0142"}, 366 * day, "The profile of Juno Hart was last looked at more than a year ago: look through what it filled in."},
+		{Facts{Born: "1 July 2007", Phone: "+353 1 555 0142"}, 366 * day,
+			"The profile of Juno Hart was last looked at more than a year ago: look through what it filled in."},
 	} {
 		if got := FilledIn(f, "Juno Hart", c.facts, c.age); got != c.want {
 			t.Errorf("%q, want %q", got, c.want)
@@ -165,19 +173,22 @@ func TestFilledIn(t *testing.T) {
 // A person's date of birth fills the question that asks for it, and is the same
 // date however it is typed.
 func TestDateOfBirth(t *testing.T) {
-	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "born", Kind: form.Date, Profile: form.ProfileBorn}}}}}}
+	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "born",
+		Kind: form.Date, Profile: form.ProfileBorn}}}}}}
 	at := form.Place{Question: "born"}
 	facts := Facts{Born: "1 July 2007", Seat: Address{Street: "4 Quay Row", Town: "Corvoe"}}
 	got := Filled(f, "Juno Hart", facts)
 	if got[at].Raw != "1 July 2007" {
 		t.Errorf("filled: %v", got)
 	}
-	for typed, differs := range map[string]int{"1 July 2007": 0, "2007-07-01": 0, "1 July 2008": 1, "last summer": 1, "": 0} {
+	for typed, differs := range map[string]int{"1 July 2007": 0, "2007-07-01": 0, "1 July 2008": 1, "last summer": 1,
+		"": 0} {
 		if d := Differences(f, "Juno Hart", facts, map[form.Place]form.Answer{at: {Raw: typed}}); len(d) != differs {
 			t.Errorf("%q: %+v", typed, d)
 		}
 	}
-	if _, after := facts.With("Juno Hart", FieldBorn, "2 July 2007"); after.Born != "2 July 2007" || facts.Born != "1 July 2007" {
+	if _, after := facts.With("Juno Hart", FieldBorn, "2 July 2007"); after.Born != "2 July 2007" ||
+		facts.Born != "1 July 2007" {
 		t.Errorf("put right: %+v", after)
 	}
 	for born, lacks := range map[string]int{"": 0, "1 July 2007": 0, "soon": 1} {
@@ -191,15 +202,18 @@ func TestDateOfBirth(t *testing.T) {
 // Every field that is set reads back, wherever it is kept, and leaves the others
 // and the facts it was taken from as they were.
 func TestWithReadsBack(t *testing.T) {
-	legal := Facts{Legal: "Corvoe Common Ltd", Numbers: []Number{{Scheme: "x", Value: "1"}}, Contacts: []Contact{{Name: "Ann", Email: "ann@x.example"}}}
+	legal := Facts{Legal: "Corvoe Common Ltd", Numbers: []Number{{Scheme: "x", Value: "1"}},
+		Contacts: []Contact{{Name: "Ann", Email: "ann@x.example"}}}
 	for name, facts := range map[string]Facts{"with all": legal, "with nothing": {}} {
-		for _, field := range []Field{FieldName, FieldNumber, FieldStreet, FieldTown, FieldPostcode, FieldPhone, FieldBorn, FieldMail} {
+		for _, field := range []Field{FieldName, FieldNumber, FieldStreet, FieldTown, FieldPostcode, FieldPhone, FieldBorn,
+			FieldMail} {
 			called, got := facts.With("Corvoe", field, "new")
 			has := name == "with all" || field != FieldNumber && field != FieldMail // what has no place yet takes nothing
 			if v := got.Of(called, field); (v == "new") != has {
 				t.Errorf("%s: %s reads %q", name, field, v)
 			}
-			for _, other := range []Field{FieldName, FieldNumber, FieldStreet, FieldTown, FieldPostcode, FieldPhone, FieldBorn, FieldMail} {
+			for _, other := range []Field{FieldName, FieldNumber, FieldStreet, FieldTown, FieldPostcode, FieldPhone, FieldBorn,
+				FieldMail} {
 				if other != field && got.Of(called, other) != facts.Of("Corvoe", other) {
 					t.Errorf("%s: setting %s changed %s", name, field, other)
 				}
@@ -222,7 +236,8 @@ func TestUnknown(t *testing.T) {
 		kind  Kind
 		state State
 		says  string
-	}{{Person, Making, ""}, {Body, Known, ""}, {Body, Waiting, "waits to be looked over"}, {Body, SentBack, "was sent back"}, {Body, Making, "was never handed"}} {
+	}{{Person, Making, ""}, {Body, Known, ""}, {Body, Waiting, "waits to be looked over"}, {Body, SentBack,
+		"was sent back"}, {Body, Making, "was never handed"}} {
 		got := Unknown(c.kind, "Corvoe", c.state)
 		if (got == "") != (c.says == "") || !strings.Contains(got, c.says) {
 			t.Errorf("%s, %s: %q", c.kind, c.state, got)

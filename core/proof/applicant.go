@@ -42,7 +42,8 @@ func (w *world) applicant(m model) (*Applicant, bool) {
 	if !ok {
 		return nil, false
 	}
-	a := &Applicant{Results: map[form.Key]string{}, Filled: &form.Filled{Answers: map[form.Place]form.Answer{}, Files: map[form.Key][]slot.File{}, Referees: map[form.Key][]form.RefereeStanding{}, Lead: form.ExampleLead}}
+	a := &Applicant{Results: map[form.Key]string{}, Filled: &form.Filled{Answers: map[form.Place]form.Answer{},
+		Files: map[form.Key][]slot.File{}, Referees: map[form.Key][]form.RefereeStanding{}, Lead: form.ExampleLead}}
 	kept := map[form.Key]bool{}
 	for _, st := range w.questions {
 		q := st.q
@@ -244,7 +245,8 @@ func (w *world) rowThatCounts(q *form.Question) map[form.Key]string {
 }
 
 // describe picks the answers that matter, in words.
-func (w *world) describe(a *Applicant, matter map[form.Key]bool, words func(q *form.Question, filled *form.Filled, st *form.QuestionState) string) {
+func (w *world) describe(a *Applicant, matter map[form.Key]bool,
+	words func(q *form.Question, filled *form.Filled, st *form.QuestionState) string) {
 	stages := w.f.Applying()
 	filled := a.Filled
 	if len(stages) > 1 {

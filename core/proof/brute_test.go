@@ -27,12 +27,18 @@ func day(m time.Month, d int) calendar.Wall { return calendar.At(calendar.NewDat
 
 // bare is a design that asks nothing yet.
 func bare() *form.Design {
-	return &form.Design{Schema: form.Schema, Key: "round", Kind: "grant", Name: "Round", Programme: "Programme", Prefix: "RND", Contact: "office@trust.example", Zone: "Europe/Dublin",
-		Currency: "EUR", Fund: 100_000, ReadersEach: 1, Criteria: []form.Criterion{{Key: "gain", Label: "Gain", Weight: 100, Steps: []string{"none", "some"}}},
-		Calendar: []form.Moment{{Key: form.Opens, Label: "the opening", At: day(3, 1)}, {Key: form.Closes, Label: "the closing", At: day(4, 9)}, {Key: form.ChecksBy, Label: "the end of checks", At: day(4, 23)},
-			{Key: form.ReadingEnd, Label: "the end of reading", At: day(5, 7)}, {Key: form.AnswerOn, Label: "the answer", At: day(5, 21)}},
+	return &form.Design{Schema: form.Schema, Key: "round", Kind: "grant", Name: "Round", Programme: "Programme",
+		Prefix: "RND", Contact: "office@trust.example", Zone: "Europe/Dublin",
+		Currency: "EUR", Fund: 100_000, ReadersEach: 1, Criteria: []form.Criterion{{Key: "gain", Label: "Gain", Weight: 100,
+			Steps: []string{"none", "some"}}},
+		Calendar: []form.Moment{{Key: form.Opens, Label: "the opening", At: day(3, 1)},
+			{Key: form.Closes, Label: "the closing", At: day(4, 9)}, {Key: form.ChecksBy, Label: "the end of checks",
+				At: day(4, 23)},
+			{Key: form.ReadingEnd, Label: "the end of reading", At: day(5, 7)}, {Key: form.AnswerOn, Label: "the answer",
+				At: day(5, 21)}},
 		Stages: []form.Stage{{Key: "writing", Label: "Writing", Does: form.Apply, From: form.Opens, To: form.Closes}},
-		Letters: []form.Letter{{Key: "received", Subject: "In", Body: "In."}, {Key: "not-eligible", Subject: "No", Body: "No."}, {Key: "awarded", Subject: "Yes", Body: "Yes."},
+		Letters: []form.Letter{{Key: "received", Subject: "In", Body: "In."},
+			{Key: "not-eligible", Subject: "No", Body: "No."}, {Key: "awarded", Subject: "Yes", Body: "Yes."},
 			{Key: "reserve", Subject: "Wait", Body: "Wait."}, {Key: "not-awarded", Subject: "No", Body: "No."}}}
 }
 
@@ -107,8 +113,10 @@ func (m *maker) question(i int) form.Question {
 	if kind == form.Number && numbers == 2 {
 		kind = form.YesNo
 	}
-	q := form.Question{Key: form.Key(fmt.Sprintf("q%d", i)), Kind: kind, Label: fmt.Sprintf("Question %d", i), Seen: form.ToReaders,
-		Nature: []form.Nature{form.Fact, form.Chosen}[m.IntN(2)], Blank: []form.Blank{form.Required, form.Required, form.MeansNo, form.MeansUnknown}[m.IntN(4)]}
+	q := form.Question{Key: form.Key(fmt.Sprintf("q%d", i)), Kind: kind, Label: fmt.Sprintf("Question %d", i),
+		Seen:   form.ToReaders,
+		Nature: []form.Nature{form.Fact, form.Chosen}[m.IntN(2)], Blank: []form.Blank{form.Required, form.Required,
+			form.MeansNo, form.MeansUnknown}[m.IntN(4)]}
 	if kind == form.Choice || kind == form.Several {
 		q.Options = []form.Option{{Key: "a", Label: "A"}, {Key: "b", Label: "B"}, {Key: "c", Label: "C"}}
 	}
@@ -197,7 +205,8 @@ func random(seed uint64, every bool) *form.Design {
 		m.awards()
 	}
 	for i := range 1 + m.IntN(2) {
-		r := form.Rule{Key: form.Key(fmt.Sprintf("r%d", i)), Label: fmt.Sprintf("Rule %d", i), Holds: m.cond(2), Yes: "Yes.", No: "No.", Person: m.IntN(5) == 0}
+		r := form.Rule{Key: form.Key(fmt.Sprintf("r%d", i)), Label: fmt.Sprintf("Rule %d", i), Holds: m.cond(2), Yes: "Yes.",
+			No: "No.", Person: m.IntN(5) == 0}
 		if m.IntN(4) == 0 {
 			r.When = m.cond(1)
 		}
@@ -212,8 +221,10 @@ func random(seed uint64, every bool) *form.Design {
 // awards makes two, a question that picks them or every one that fits, and one
 // that reads it.
 func (m *maker) awards() {
-	m.d.Awards = []form.Award{{Key: "a", Label: "A", Places: 1, Match: m.cond(1)}, {Key: "b", Label: "B", Places: 1, Match: m.cond(1)}}
-	picks := form.Question{Key: "picks", Kind: form.AwardPick, Label: "Picks", Seen: form.ToReaders, Nature: form.Chosen, Every: true,
+	m.d.Awards = []form.Award{{Key: "a", Label: "A", Places: 1, Match: m.cond(1)},
+		{Key: "b", Label: "B", Places: 1, Match: m.cond(1)}}
+	picks := form.Question{Key: "picks", Kind: form.AwardPick, Label: "Picks", Seen: form.ToReaders, Nature: form.Chosen,
+		Every: true,
 		Blank: []form.Blank{form.Required, form.Required, form.MeansNo}[m.IntN(3)]}
 	switch m.IntN(3) {
 	case 0:
@@ -224,7 +235,8 @@ func (m *maker) awards() {
 	r := condition.Ref{Answer: "picks"}
 	rel := condition.RelsOf(condition.TypeSet)[m.IntN(2)]
 	value := condition.Value{Text: "a"}
-	reads := form.Question{Key: "reads", Kind: form.YesNo, Label: "Reads", Seen: form.ToReaders, Nature: form.Chosen, Blank: form.Required,
+	reads := form.Question{Key: "reads", Kind: form.YesNo, Label: "Reads", Seen: form.ToReaders, Nature: form.Chosen,
+		Blank: form.Required,
 		Asked: condition.Cond{Test: &condition.Test{Of: r, Rel: rel, Value: &value}}}
 	if rel.TakesList() {
 		reads.Asked.Test.Value = &condition.Value{List: []string{"a", "b"}}
@@ -245,7 +257,8 @@ type seen struct {
 
 // outcomes walks every applicant there is.
 func outcomes(f *form.Form) seen {
-	out := seen{map[form.Key]bool{}, map[form.Key]bool{}, map[form.Key]bool{}, map[form.Key]bool{}, map[form.Key]bool{}, map[form.Key]bool{}, false, false, map[string]bool{}, map[string]bool{}}
+	out := seen{map[form.Key]bool{}, map[form.Key]bool{}, map[form.Key]bool{}, map[form.Key]bool{}, map[form.Key]bool{},
+		map[form.Key]bool{}, false, false, map[string]bool{}, map[string]bool{}}
 	var questions []*form.Question
 	for i := range f.Design.Sections {
 		for j := range f.Design.Sections[i].Questions {
@@ -273,7 +286,8 @@ func outcomes(f *form.Form) seen {
 				answers = append(answers, form.Answer{Raw: s})
 			}
 		case form.AwardPick:
-			for _, s := range []string{"a", "b", "a\nb", "every-award", "a\nevery-award", "b\nevery-award", "a\nb\nevery-award"} {
+			for _, s := range []string{"a", "b", "a\nb", "every-award", "a\nevery-award", "b\nevery-award",
+				"a\nb\nevery-award"} {
 				answers = append(answers, form.Answer{Raw: s})
 			}
 		case form.Number:
@@ -423,7 +437,8 @@ func TestAgainstBruteForce(t *testing.T) {
 			s := &d.Sections[i]
 			if !s.Asked.Always() {
 				agree("never asked", NeverAsked, "sections/"+string(s.Key), !brute.section[s.Key])
-				agree("always asked", AlwaysAsked, "sections/"+string(s.Key), brute.section[s.Key] && !brute.notAsked[s.Key] && brute.eligible)
+				agree("always asked", AlwaysAsked, "sections/"+string(s.Key),
+					brute.section[s.Key] && !brute.notAsked[s.Key] && brute.eligible)
 			}
 			for j := range s.Questions {
 				q := &s.Questions[j]

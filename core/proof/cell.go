@@ -52,7 +52,8 @@ func (f *formula) finite(vals []condition.Value) *finite {
 	return out
 }
 
-func (x *finite) test(f *formula, typ condition.Type, rel condition.Rel, v condition.Value, list condition.List) (lit, bool) {
+func (x *finite) test(f *formula, typ condition.Type, rel condition.Rel, v condition.Value, list condition.List) (lit,
+	bool) {
 	var of []lit
 	for i, has := range x.vals {
 		ok := false
@@ -122,7 +123,8 @@ type amount struct {
 	den int64
 }
 
-func (a amount) test(f *formula, typ condition.Type, rel condition.Rel, v condition.Value, _ condition.List) (lit, bool) {
+func (a amount) test(f *formula, typ condition.Type, rel condition.Rel, v condition.Value, _ condition.List) (lit,
+	bool) {
 	n := condition.Number{Num: int64(v.Date), Den: 1}
 	if typ == condition.TypeNumber {
 		if v.Number == nil {
@@ -204,7 +206,8 @@ type weighed struct {
 	den   int64
 }
 
-func (a weighed) test(f *formula, _ condition.Type, rel condition.Rel, v condition.Value, _ condition.List) (lit, bool) {
+func (a weighed) test(f *formula, _ condition.Type, rel condition.Rel, v condition.Value, _ condition.List) (lit,
+	bool) {
 	if v.Number == nil {
 		return never, false
 	}
@@ -246,7 +249,8 @@ type extreme struct {
 	of   []*cell
 }
 
-func (a extreme) test(f *formula, typ condition.Type, rel condition.Rel, v condition.Value, list condition.List) (lit, bool) {
+func (a extreme) test(f *formula, typ condition.Type, rel condition.Rel, v condition.Value, list condition.List) (lit,
+	bool) {
 	edge := func(rel condition.Rel) (lit, bool) {
 		var of []lit
 		for _, c := range a.of {

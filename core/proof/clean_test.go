@@ -37,9 +37,11 @@ func clean(t testing.TB) []*form.Design {
 		t.Fatal(err)
 	}
 	for _, p := range pattern.All() {
-		list = append(list, p.Make(pattern.Settings{Key: "r", Name: p.Kind, Programme: "P", Prefix: "PAT", About: "About.", Contact: "office@trust.example", Zone: "Europe/Dublin", Currency: "EUR",
+		list = append(list, p.Make(pattern.Settings{Key: "r", Name: p.Kind, Programme: "P", Prefix: "PAT", About: "About.",
+			Contact: "office@trust.example", Zone: "Europe/Dublin", Currency: "EUR",
 			Fund: 10_000_000, Least: 100_000, Most: 1_000_000, MatchPercent: 10, ReadersEach: 2, HoldMinutes: 30,
-			Opens: day(3, 1), Closes: day(4, 9), ChecksBy: day(4, 23), ReadingEnds: day(5, 7), AnswerOn: day(5, 21), WorkFrom: calendar.NewDate(2027, 7, 1)}))
+			Opens: day(3, 1), Closes: day(4, 9), ChecksBy: day(4, 23), ReadingEnds: day(5, 7), AnswerOn: day(5,
+				21), WorkFrom: calendar.NewDate(2027, 7, 1)}))
 	}
 	return list
 }
@@ -55,7 +57,10 @@ func TestCleanDesignsDrawNoFinding(t *testing.T) {
 			}
 			t.Errorf("%s: %s at %s: %s", d.Name, x.Code, x.Path, x.Says)
 		}
-		r.Open = slices.DeleteFunc(r.Open, func(o proof.Open) bool { return strings.HasPrefix(o.Says, "This hangs on the rows of") })
+		r.Open = slices.DeleteFunc(r.Open, func(o proof.Open) bool {
+			return strings.HasPrefix(o.Says,
+				"This hangs on the rows of")
+		})
 		if len(r.Open)+len(r.Unseen) > 0 || !r.Opens() {
 			t.Errorf("%s: undecided %v, not looked at %v", d.Name, r.Open, r.Unseen)
 		}

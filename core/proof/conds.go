@@ -92,7 +92,8 @@ func (w *world) test(t condition.Test) tri {
 	default:
 		compared = w.known(a.value.test(w.formula, a.typ, t.Rel, *t.Value, nil))
 	}
-	isNo := t.Value != nil && a.typ == condition.TypeYes && t.Value.Yes != nil && *t.Value.Yes == (t.Rel == condition.IsNot)
+	isNo := t.Value != nil && a.typ == condition.TypeYes && t.Value.Yes != nil &&
+		*t.Value.Yes == (t.Rel == condition.IsNot)
 	if b == nil {
 		return w.standing(a, isNo, compared)
 	}
@@ -263,7 +264,8 @@ func (w *world) given(r condition.Ref) *cell {
 	c := &cell{notAsked: never, unsettled: never, blank: never, declared: never, given: always, typ: condition.TypeNumber}
 	switch {
 	case r.Stage != "":
-		c.typ, c.value = condition.TypeText, w.finite([]condition.Value{{Text: string(lifecycle.InvitedOn)}, {Text: string(lifecycle.NotAwarded)}})
+		c.typ, c.value = condition.TypeText, w.finite([]condition.Value{{Text: string(lifecycle.InvitedOn)},
+			{Text: string(lifecycle.NotAwarded)}})
 	case r.Fixed == condition.Today:
 		c.typ = condition.TypeDate
 		opens, _ := w.f.Design.Moment(form.Opens)

@@ -226,7 +226,8 @@ func (s Split) Holds(path *form.Path) bool {
 // draw answers every deciding question with one of what conditions tell apart.
 func (a *Asker) draw(dice func(n int) int) *form.Filled {
 	w := a.p.w
-	filled := &form.Filled{Answers: map[form.Place]form.Answer{}, Files: map[form.Key][]slot.File{}, Referees: map[form.Key][]form.RefereeStanding{}, Lead: form.ExampleLead}
+	filled := &form.Filled{Answers: map[form.Place]form.Answer{}, Files: map[form.Key][]slot.File{},
+		Referees: map[form.Key][]form.RefereeStanding{}, Lead: form.ExampleLead}
 	if m, ok := a.p.f.Design.Moment(form.Opens); ok {
 		filled.Today = m.At.Date
 	}

@@ -31,8 +31,10 @@ func (p *prover) refusedLater() {
 		if a != possible {
 			continue
 		}
-		x := Finding{Grade: ThinkAgain, Code: LetInRefused, Path: "rules/" + string(d.Key), Because: []Reason{p.reason("rules/" + string(d.Key))},
-			Says: "Somebody whom the check lets in when the round opens is refused by “" + d.Label + "” at its end, with the same answers."}
+		x := Finding{Grade: ThinkAgain, Code: LetInRefused, Path: "rules/" + string(d.Key),
+			Because: []Reason{p.reason("rules/" + string(d.Key))},
+			Says: "Somebody whom the check lets in when the round opens is refused by “" + d.Label +
+				"” at its end, with the same answers."}
 		x.Example, x.Stage = p.example(m, x.Because), p.f.FirstStage()
 		if x.Example == nil || !p.turns(x.Example, d.Key) {
 			p.open(x.Path, "Whether “"+d.Label+"” refuses later whom it let in could not be decided.")
@@ -71,8 +73,9 @@ func (p *prover) awardsRead() {
 			told[r.Answer] = true
 			st := p.w.questions[i]
 			if ans, _ := p.ask(st.asked.yes); ans == impossible {
-				p.found(Finding{Grade: ThinkAgain, Code: AskedNobody, Path: "awards/" + string(a.Key), Because: p.core(st.asked.yes),
-					Says: "The criteria of “" + a.Label + "” read " + quoted(st.q.Label) + ", which nobody is asked."})
+				p.found(Finding{Grade: ThinkAgain, Code: AskedNobody, Path: "awards/" + string(a.Key),
+					Because: p.core(st.asked.yes),
+					Says:    "The criteria of “" + a.Label + "” read " + quoted(st.q.Label) + ", which nobody is asked."})
 			}
 		})
 	}

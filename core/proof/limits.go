@@ -55,14 +55,17 @@ func (w *world) limits(st *asked, q *form.Question, c *cell) lit {
 			of = append(of, w.guard(st.path+"/every", w.or(append(fits, -every)...)))
 		}
 		of = append(of,
-			within("pickLeast", func(l form.Limits) bool { return l.PickLeast > 0 }, func(l form.Limits) lit { return w.or(every, w.atLeast(l.PickLeast, all)) }),
-			within("pickMost", func(l form.Limits) bool { return l.PickMost > 0 }, func(l form.Limits) lit { return w.or(every, -w.atLeast(l.PickMost+1, all)) }))
+			within("pickLeast", func(l form.Limits) bool { return l.PickLeast > 0 },
+				func(l form.Limits) lit { return w.or(every, w.atLeast(l.PickLeast, all)) }),
+			within("pickMost", func(l form.Limits) bool { return l.PickMost > 0 },
+				func(l form.Limits) lit { return w.or(every, -w.atLeast(l.PickMost+1, all)) }))
 	case *finite:
 		if w.f.Values(q).FirstIfMust { // agreeing is compulsory where it must be answered
 			of = append(of, w.or(-st.must, v.is[0]))
 		}
 	default:
-		of = append(of, within("impossible", func(l form.Limits) bool { return !w.f.Possible(q, l) }, func(form.Limits) lit { return never }))
+		of = append(of, within("impossible", func(l form.Limits) bool { return !w.f.Possible(q, l) },
+			func(form.Limits) lit { return never }))
 	}
 	return w.and(of...)
 }
@@ -70,7 +73,8 @@ func (w *world) limits(st *asked, q *form.Question, c *cell) lit {
 // bounding is every member of limits that cuts a number or a date.
 var bounding = []string{"least", "most", "notBefore", "notAfter", "monthsOld"}
 
-func (w *world) within(q *form.Question, v amount, within func(string, func(form.Limits) bool, func(form.Limits) lit) lit) (out []lit) {
+func (w *world) within(q *form.Question, v amount, within func(string, func(form.Limits) bool,
+	func(form.Limits) lit) lit) (out []lit) {
 	for _, member := range bounding {
 		bound := func(l form.Limits) (form.Bound, bool) {
 			for _, b := range w.f.Bounds(q, l) {

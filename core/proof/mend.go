@@ -55,11 +55,13 @@ func (p *prover) candidates(x *Finding) (out []Mend) {
 		case s[0] == "rules" && len(s) == 2:
 			for _, rule := range p.f.Design.Rules {
 				if string(rule.Key) == s[1] && !rule.Person {
-					out = append(out, Mend{"Let a person look where “" + rule.Label + "” is not met", []design.Op{set("rules/"+s[1]+"/person", true), look(rule, s[1])}})
+					out = append(out, Mend{"Let a person look where “" + rule.Label + "” is not met",
+						[]design.Op{set("rules/"+s[1]+"/person", true), look(rule, s[1])}})
 				}
 			}
 		case s[0] == "awards":
-			out = append(out, Mend{"Let everybody who may apply be given it", []design.Op{set("awards/"+s[1]+"/match", struct{}{})}})
+			out = append(out, Mend{"Let everybody who may apply be given it",
+				[]design.Op{set("awards/"+s[1]+"/match", struct{}{})}})
 		case s[0] != "sections":
 		case len(s) == 3 && s[2] == "asked":
 			out = append(out, Mend{"Ask the section of everybody", []design.Op{set("sections/"+s[1]+"/asked", struct{}{})}})
@@ -71,13 +73,15 @@ func (p *prover) candidates(x *Finding) (out []Mend) {
 			}
 			switch {
 			case s[4] == "asked":
-				out = append(out, Mend{"Ask " + quoted(q.Label) + " of everybody who gets to it", []design.Op{set(at+"/asked", struct{}{})}})
+				out = append(out, Mend{"Ask " + quoted(q.Label) + " of everybody who gets to it",
+					[]design.Op{set(at+"/asked", struct{}{})}})
 			case s[4] == "must":
 				out = append(out, Mend{"Let " + quoted(q.Label) + " be left empty", []design.Op{set(at+"/must", struct{}{})}})
 			case s[4] == "limits" && len(s) == 6:
 				out = append(out, Mend{"Lift that limit of " + quoted(q.Label), p.lift(q, at, s[5])})
 			case s[4] == "limits" && len(s) > 6:
-				out = append(out, Mend{"Take the " + nth(nthOf(s[6])) + " limit of " + quoted(q.Label) + " away", []design.Op{set(at+"/limits/when", slices.Delete(slices.Clone(q.Limits.When), nthOf(s[6]), nthOf(s[6])+1))}})
+				out = append(out, Mend{"Take the " + nth(nthOf(s[6])) + " limit of " + quoted(q.Label) + " away",
+					[]design.Op{set(at+"/limits/when", slices.Delete(slices.Clone(q.Limits.When), nthOf(s[6]), nthOf(s[6])+1))}})
 			}
 		}
 	}

@@ -43,12 +43,16 @@ const mostWays = 3
 
 // stopped reports a rule that refuses, or an answer that is there and wrong.
 func stopped(path *form.Path) bool {
-	return slices.ContainsFunc(path.Obstacles, func(o form.Obstacle) bool { return o.Code == form.CodeNotEligible || outside(o.Code) })
+	return slices.ContainsFunc(path.Obstacles, func(o form.Obstacle) bool {
+		return o.Code == form.CodeNotEligible ||
+			outside(o.Code)
+	})
 }
 
 // outside are the obstacles of an answer that lies outside its limits.
 func outside(c form.Code) bool {
-	return slices.Contains([]form.Code{form.CodeTooLittle, form.CodeTooMuch, form.CodeTooEarly, form.CodeTooLate, form.CodeTooOld, form.CodeTooFewPicked, form.CodeTooManyPicked}, c)
+	return slices.Contains([]form.Code{form.CodeTooLittle, form.CodeTooMuch, form.CodeTooEarly, form.CodeTooLate,
+		form.CodeTooOld, form.CodeTooFewPicked, form.CodeTooManyPicked}, c)
 }
 
 type nearest struct {
@@ -119,7 +123,8 @@ func (n *nearest) fixed() {
 		if !is || !ok {
 			continue
 		}
-		at := map[condition.Fixed]int64{condition.Today: int64(n.filled.Today), condition.OthersInRound: int64(n.filled.Others.Round), condition.OthersInProgramme: int64(n.filled.Others.Programme)}[condition.Fixed(name)]
+		at := map[condition.Fixed]int64{condition.Today: int64(n.filled.Today),
+			condition.OthersInRound: int64(n.filled.Others.Round), condition.OthersInProgramme: int64(n.filled.Others.Programme)}[condition.Fixed(name)]
 		if condition.Fixed(name) == condition.Today {
 			at = min(max(at, v.x.low), v.x.high)
 		}
@@ -183,7 +188,8 @@ func (n *nearest) number(s *form.QuestionState) (int64, bool) {
 func (n *nearest) find(v *finite, has condition.Value) int {
 	for i, o := range v.vals {
 		switch {
-		case has.Yes != nil && o.Yes != nil && *has.Yes == *o.Yes, has.Number != nil && o.Number != nil && has.Number.Compare(*o.Number) == 0:
+		case has.Yes != nil && o.Yes != nil && *has.Yes == *o.Yes, has.Number != nil && o.Number != nil &&
+			has.Number.Compare(*o.Number) == 0:
 			return i
 		case has.Yes == nil && has.Number == nil && o.Text == has.Text:
 			return i
@@ -279,7 +285,8 @@ func (n *nearest) walked(after *form.Filled) bool {
 
 // nearby is the value nearest to the one given at which the goals hold; up says
 // that it may be more as well.
-func (n *nearest) nearby(goals []lit, st *asked, s *form.QuestionState, v amount) (to int64, up bool, hold lit, ok bool) {
+func (n *nearest) nearby(goals []lit, st *asked, s *form.QuestionState, v amount) (to int64, up bool, hold lit,
+	ok bool) {
 	w := n.p.w
 	now, _ := n.number(s)
 	type region struct {

@@ -38,7 +38,8 @@ func told(ways [][]Step) string {
 // moved the least; facts stay.
 func TestNearestWayToYes(t *testing.T) {
 	july := calendar.NewDate(2027, 7, 1)
-	d := asking(ask("who", form.Choice, form.Fact), ask("start", form.Date, form.Chosen, func(q *form.Question) { q.Limits.Else.NotBefore = &form.Day{On: july} }),
+	d := asking(ask("who", form.Choice, form.Fact), ask("start", form.Date, form.Chosen,
+		func(q *form.Question) { q.Limits.Else.NotBefore = &form.Day{On: july} }),
 		ask("sum", form.Money, form.Chosen, most(8_000_000)), ask("share", form.YesNo, form.Chosen))
 	d.Rules = []form.Rule{
 		rule("size", condition.Cond{Any: []condition.Cond{is("who", "body"), compare("sum", condition.AtMost, 4_000_000)}}),
@@ -52,11 +53,15 @@ func TestNearestWayToYes(t *testing.T) {
 		want   string
 	}{
 		{"nothing stands in the way", given("who", "body", "start", "2027-08-01", "sum", "50000", "share", "yes"), ""},
-		{"a date and a sum", given("who", "person", "start", "2027-05-01", "sum", "50000", "share", "yes"), "start 1 July 2027 or later, sum at most €40,000"},
+		{"a date and a sum", given("who", "person", "start", "2027-05-01", "sum", "50000", "share", "yes"),
+			"start 1 July 2027 or later, sum at most €40,000"},
 		{"one choice rather than two", given("who", "person", "start", "2027-08-01", "sum", "9000", "share", "no"), ""},
-		{"two ways, as short", given("who", "body", "start", "2027-08-01", "sum", "70000", "share", "no"), "share yes; or sum at most €9,999.99"},
-		{"above its own limit", given("who", "body", "start", "2027-08-01", "sum", "90000", "share", "yes"), "sum at most €80,000"},
-		{"a fact in the way is not to be changed", given("who", "school", "start", "2027-08-01", "sum", "9000", "share", "yes"), ""},
+		{"two ways, as short", given("who", "body", "start", "2027-08-01", "sum", "70000", "share", "no"),
+			"share yes; or sum at most €9,999.99"},
+		{"above its own limit", given("who", "body", "start", "2027-08-01", "sum", "90000", "share", "yes"),
+			"sum at most €80,000"},
+		{"a fact in the way is not to be changed", given("who", "school", "start", "2027-08-01", "sum", "9000", "share",
+			"yes"), ""},
 		{"half answered", given("who", "person", "sum", "50000"), "sum at most €40,000"},
 	} {
 		if got := told(Nearest(context.Background(), f, c.filled)); got != c.want {
@@ -74,7 +79,8 @@ func TestNearestIsAWay(t *testing.T) {
 		x := &form.Filled{Answers: map[form.Place]form.Answer{}}
 		for i := range f.Design.Sections {
 			for j, q := range f.Design.Sections[i].Questions {
-				x.Answers[form.Place{Question: q.Key}] = form.Answer{Raw: map[form.Kind]string{form.YesNo: "no", form.Choice: "a", form.Several: "a", form.Number: fmt.Sprint(j)}[q.Kind]}
+				x.Answers[form.Place{Question: q.Key}] = form.Answer{Raw: map[form.Kind]string{form.YesNo: "no", form.Choice: "a",
+					form.Several: "a", form.Number: fmt.Sprint(j)}[q.Kind]}
 			}
 		}
 		steps := Nearest(context.Background(), f, x)

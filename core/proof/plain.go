@@ -43,7 +43,8 @@ func (p *prover) rows() {
 		c.Refs(func(r condition.Ref) {
 			table, ok := tables[r.Figure]
 			if q := p.f.Question(table); r.Figure != "" && ok && q != nil {
-				p.open(path, "This hangs on the rows of "+quoted(q.Label)+". How many rows there can be and what may stand in them is not looked at.")
+				p.open(path, "This hangs on the rows of "+quoted(q.Label)+". How many rows there can be and what may stand in "+
+					"them is not looked at.")
 			}
 		})
 	})
@@ -68,7 +69,8 @@ func (p *prover) dates() {
 			closings[s.To] = true
 		}
 		if from, to := p.f.At(s.From), p.f.At(s.To); !to.After(from) {
-			say(CannotOpen, "stages/"+string(s.Key), "“%s” ends before it begins: it runs from %s to %s.", s.Label, p.moment(s.From), p.moment(s.To))
+			say(CannotOpen, "stages/"+string(s.Key), "“%s” ends before it begins: it runs from %s to %s.", s.Label,
+				p.moment(s.From), p.moment(s.To))
 		}
 	}
 	for _, m := range d.Calendar {
@@ -81,18 +83,21 @@ func (p *prover) dates() {
 		case calendar.Nonexistent:
 			say(ThinkAgain, path, "%s lies at a time that the clocks jump over: %s.", initial(m.Label), m.At.Words())
 		case calendar.Ambiguous:
-			say(ThinkAgain, path, "%s lies at a time that the clocks show twice: %s. The later is taken.", initial(m.Label), m.At.Words())
+			say(ThinkAgain, path, "%s lies at a time that the clocks show twice: %s. The later is taken.", initial(m.Label),
+				m.At.Words())
 		}
 		if !closings[m.Key] {
 			continue
 		}
 		if m.At.Second == 0 {
-			x := say(ThinkAgain, path, "%s is at 00:00, the very start of %s. People read it as the end of that day.", initial(m.Label), m.At.Date.Words())
+			x := say(ThinkAgain, path, "%s is at 00:00, the very start of %s. People read it as the end of that day.",
+				initial(m.Label), m.At.Date.Words())
 			before := calendar.Wall{Date: m.At.Date.AddDays(-1), Second: 23*3600 + 59*60}
 			x.Mends = at(path, before, "Close at 23:59 on the day before")
 		}
 		if !calendar.IsWorkingDay(m.At.Date, p.f.Off) {
-			x := say(ThinkAgain, path, "%s falls on %s, when the office is shut and nobody can be asked.", initial(m.Label), dayWords(m.At.Date))
+			x := say(ThinkAgain, path, "%s falls on %s, when the office is shut and nobody can be asked.", initial(m.Label),
+				dayWords(m.At.Date))
 			next := calendar.Wall{Date: calendar.AddWorkingDays(m.At.Date, 1, p.f.Off), Second: m.At.Second}
 			x.Mends = at(path, next, "Close on "+next.Date.Words()+" instead")
 		}
@@ -108,13 +113,17 @@ func (p *prover) dates() {
 		for j := range s.Questions {
 			q := &s.Questions[j]
 			if q.Ask != nil && !p.f.Day(q.Ask.By).IsZero() && p.f.Day(q.Ask.By) > calendar.DateOf(closing, p.f.Zone) {
-				say(ThinkAgain, pathOf(s.Key, q.Key), "%s is due on %s, after the application it belongs to has closed.", quoted(q.Label), p.f.Day(q.Ask.By).Words())
+				say(ThinkAgain, pathOf(s.Key, q.Key), "%s is due on %s, after the application it belongs to has closed.",
+					quoted(q.Label), p.f.Day(q.Ask.By).Words())
 			}
-			if q.Ask != nil && !p.f.Day(q.Ask.By).IsZero() && p.f.Day(q.Ask.By) < calendar.DateOf(p.f.StageWindow(s.Stage).Opens, p.f.Zone) {
-				say(CannotOpen, pathOf(s.Key, q.Key), "%s is due on %s, before anybody can be asked.", quoted(q.Label), p.f.Day(q.Ask.By).Words())
+			if q.Ask != nil && !p.f.Day(q.Ask.By).IsZero() &&
+				p.f.Day(q.Ask.By) < calendar.DateOf(p.f.StageWindow(s.Stage).Opens, p.f.Zone) {
+				say(CannotOpen, pathOf(s.Key, q.Key), "%s is due on %s, before anybody can be asked.", quoted(q.Label),
+					p.f.Day(q.Ask.By).Words())
 			}
 			if by := p.f.Day(q.FollowBy); !by.IsZero() && by > checks.At.Date {
-				say(ThinkAgain, pathOf(s.Key, q.Key), "%s may follow until %s, after the checks that need it are to be done.", quoted(q.Label), by.Words())
+				say(ThinkAgain, pathOf(s.Key, q.Key), "%s may follow until %s, after the checks that need it are to be done.",
+					quoted(q.Label), by.Words())
 			}
 		}
 	}
@@ -141,7 +150,8 @@ func initial(s string) string { return phrase.Initial(s) }
 func (p *prover) letters() {
 	d := p.f.Design
 	if a, err := mail.ParseAddress(d.Contact); err != nil || a.Address != d.Contact {
-		p.found(Finding{Grade: CannotOpen, Code: Letters, Path: "", Says: "Letters have no address to be answered to: give the round a contact."})
+		p.found(Finding{Grade: CannotOpen, Code: Letters, Path: "",
+			Says: "Letters have no address to be answered to: give the round a contact."})
 	}
 	last := p.f.NextStage(p.f.FirstStage()) == nil
 	for _, step := range lifecycle.Table {
@@ -151,13 +161,17 @@ func (p *prover) letters() {
 		if _, ok := p.f.Letter(form.Key(step.Letter)); ok {
 			continue
 		}
-		l := form.Letter{Key: form.Key(step.Letter), Subject: "{{ref}}: " + string(step.To), Body: "Dear {{name}},\n\n“{{title}}” is now " + string(step.To) + " in {{round}}.\n\n{{office}}"}
-		p.found(Finding{Grade: CannotOpen, Code: Letters, Path: "letters", Says: "There is no letter for “" + string(step.To) + "”: nobody would be told.",
-			Mends: []Mend{{"Add a plain letter, to be written out", []design.Op{{Do: design.Add, Path: "letters", Value: encode(l)}}}}})
+		l := form.Letter{Key: form.Key(step.Letter), Subject: "{{ref}}: " + string(step.To),
+			Body: "Dear {{name}},\n\n“{{title}}” is now " + string(step.To) + " in {{round}}.\n\n{{office}}"}
+		p.found(Finding{Grade: CannotOpen, Code: Letters, Path: "letters",
+			Says: "There is no letter for “" + string(step.To) + "”: nobody would be told.",
+			Mends: []Mend{{"Add a plain letter, to be written out",
+				[]design.Op{{Do: design.Add, Path: "letters", Value: encode(l)}}}}})
 	}
 	for _, l := range d.Letters {
 		if unknown := letter.Unknown(l.Subject + "\n" + l.Body); len(unknown) > 0 {
-			p.found(Finding{Grade: CannotOpen, Code: Letters, Path: "letters/" + string(l.Key), Says: "The letter “" + l.Subject + "” asks for {{" + strings.Join(unknown, "}}, {{") + "}}, which no case has."})
+			p.found(Finding{Grade: CannotOpen, Code: Letters, Path: "letters/" + string(l.Key),
+				Says: "The letter “" + l.Subject + "” asks for {{" + strings.Join(unknown, "}}, {{") + "}}, which no case has."})
 		}
 	}
 }
@@ -175,8 +189,10 @@ func (p *prover) blanks() {
 			}
 			path := pathOf(s.Key, q.Key)
 			p.found(Finding{Grade: CannotOpen, Code: BlankDecides, Path: path,
-				Says:  quoted(q.Label) + " decides something and may be left empty; say what that means, or what hangs on it stays open for ever.",
-				Mends: []Mend{{"Read a blank as no", []design.Op{set(path+"/blank", form.MeansNo)}}, {"It must be answered", []design.Op{set(path+"/blank", form.Required)}}}})
+				Says: quoted(q.Label) +
+					" decides something and may be left empty; say what that means, or what hangs on it stays open for ever.",
+				Mends: []Mend{{"Read a blank as no", []design.Op{set(path+"/blank", form.MeansNo)}},
+					{"It must be answered", []design.Op{set(path+"/blank", form.Required)}}}})
 		}
 	}
 }
@@ -209,7 +225,8 @@ func (p *prover) seen() {
 		}
 	}
 	if len(d.Criteria) > 0 && !read {
-		p.found(Finding{Grade: CannotOpen, Code: Unjudged, Path: "criteria", Says: "Readers are to mark, and see nothing: no question is shown to them."})
+		p.found(Finding{Grade: CannotOpen, Code: Unjudged, Path: "criteria",
+			Says: "Readers are to mark, and see nothing: no question is shown to them."})
 	}
 	for i := range d.Sections {
 		s := &d.Sections[i]
@@ -220,20 +237,25 @@ func (p *prover) seen() {
 			q := &s.Questions[j]
 			path := pathOf(s.Key, q.Key)
 			if d.HideNames && q.ForReaders() && q.Identifies() {
-				p.found(Finding{Grade: ThinkAgain, Code: ShowsName, Path: path, Says: "Names are hidden from readers, and they would see " + quoted(q.Label) + ".",
+				p.found(Finding{Grade: ThinkAgain, Code: ShowsName, Path: path,
+					Says:  "Names are hidden from readers, and they would see " + quoted(q.Label) + ".",
 					Mends: []Mend{{"Show it to the office alone", []design.Op{set(path+"/seen", form.ToOffice)}}}})
 			}
 			if d.HideNames && q.Identifies() {
 				continue // the office needs to know whom it writes to, though nobody judges by it
 			}
-			if q.Seen == form.ToOffice && q.Purpose == form.ForJudging && !w.deciding[q.Key] && !used[q.Key] && form.KindOf(q.Kind).Weighed {
-				p.found(Finding{Grade: Note, Code: Unused, Path: path, Says: "Nobody uses " + quoted(q.Label) + ": readers do not see it, no rule reads it, no report counts it.",
-					Mends: []Mend{{"Count it in reports", []design.Op{set(path+"/purpose", form.ForReports)}}, {"Let readers see it", []design.Op{set(path+"/seen", form.ToReaders)}}}})
+			if q.Seen == form.ToOffice && q.Purpose == form.ForJudging && !w.deciding[q.Key] && !used[q.Key] &&
+				form.KindOf(q.Kind).Weighed {
+				p.found(Finding{Grade: Note, Code: Unused, Path: path,
+					Says: "Nobody uses " + quoted(q.Label) + ": readers do not see it, no rule reads it, no report counts it.",
+					Mends: []Mend{{"Count it in reports", []design.Op{set(path+"/purpose", form.ForReports)}},
+						{"Let readers see it", []design.Op{set(path+"/seen", form.ToReaders)}}}})
 			}
 		}
 	}
 	if len(d.Streams) > 0 && w.fixedKey(condition.Stream) == "" {
-		p.found(Finding{Grade: CannotOpen, Code: StreamsUnused, Path: "streams", Says: "The round has streams, and no question asks which one somebody applies in."})
+		p.found(Finding{Grade: CannotOpen, Code: StreamsUnused, Path: "streams",
+			Says: "The round has streams, and no question asks which one somebody applies in."})
 	}
 }
 
@@ -264,13 +286,16 @@ func (p *prover) sizes() {
 				}
 				path := pathOf(s.Key, q.Key)
 				if l.FilesLeast > l.Most() {
-					p.found(Finding{Grade: CannotOpen, Code: Sizes, Path: path, Says: fmt.Sprintf("%s wants at least %d files and takes at most %d.", quoted(q.Label), l.FilesLeast, l.Most())})
+					p.found(Finding{Grade: CannotOpen, Code: Sizes, Path: path,
+						Says: fmt.Sprintf("%s wants at least %d files and takes at most %d.", quoted(q.Label), l.FilesLeast, l.Most())})
 				}
 				if l.SizeAll > 0 && l.SizeMost > l.SizeAll {
-					p.found(Finding{Grade: ThinkAgain, Code: Sizes, Path: path, Says: quoted(q.Label) + " takes a file that is larger than all files together may be."})
+					p.found(Finding{Grade: ThinkAgain, Code: Sizes, Path: path,
+						Says: quoted(q.Label) + " takes a file that is larger than all files together may be."})
 				}
 				if l.SecondsMost > 0 && l.SecondsLeast > l.SecondsMost {
-					p.found(Finding{Grade: CannotOpen, Code: Sizes, Path: path, Says: quoted(q.Label) + " wants a longer film than it takes."})
+					p.found(Finding{Grade: CannotOpen, Code: Sizes, Path: path,
+						Says: quoted(q.Label) + " wants a longer film than it takes."})
 				}
 			}
 		}

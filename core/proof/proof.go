@@ -158,7 +158,8 @@ func GoOn(ctx context.Context, f *form.Form, before *Report) *Report {
 	for _, one := range []struct {
 		what string
 		do   func()
-	}{{"who may apply at all", p.rules}, {"what is never asked", p.reach}, {"what cannot be answered", p.answers}, {"awards, fees and criteria", p.things}, {"traps", p.traps}, {lastPart, p.mends}} {
+	}{{"who may apply at all", p.rules}, {"what is never asked", p.reach}, {"what cannot be answered",
+		p.answers}, {"awards, fees and criteria", p.things}, {"traps", p.traps}, {lastPart, p.mends}} {
 		if before != nil {
 			if was, ok := before.parts[one.what]; ok {
 				r.Findings, r.Open, r.parts[one.what] = append(r.Findings, was.findings...), append(r.Open, was.open...), was
@@ -177,7 +178,10 @@ func GoOn(ctx context.Context, f *form.Form, before *Report) *Report {
 			r.parts[one.what] = part{slices.Clone(r.Findings[found:]), slices.Clone(r.Open[open:])}
 		}
 	}
-	slices.SortStableFunc(r.Findings, func(a, b Finding) int { return slices.Index(Grades, a.Grade) - slices.Index(Grades, b.Grade) })
+	slices.SortStableFunc(r.Findings, func(a, b Finding) int {
+		return slices.Index(Grades, a.Grade) - slices.Index(Grades,
+			b.Grade)
+	})
 	return r
 }
 
@@ -334,7 +338,8 @@ func (p *prover) rules() {
 	if a, _ := p.ask(p.w.eligible(last)); a == impossible {
 		because := p.core(p.w.eligible(last))
 		p.found(Finding{Grade: CannotOpen, Code: Contradiction, Path: pathOr(because, "rules"), Because: because,
-			Says: "Nobody may apply: " + together(because, "the rules cannot all be met.", "this rule cannot be met by anybody.")})
+			Says: "Nobody may apply: " + together(because, "the rules cannot all be met.",
+				"this rule cannot be met by anybody.")})
 		return
 	}
 	for i, r := range p.w.rules {
@@ -415,7 +420,8 @@ func (p *prover) reached(st *asked, c condition.Cond, what string, key form.Key,
 	if e := p.w.eligible(st.stage); e != never {
 		if a, _ := p.ask(st.asked.yes, e); a == impossible {
 			because := p.core(st.asked.yes, e)
-			p.found(Finding{Grade: ThinkAgain, Code: OnlyRefused, Path: st.path, Because: because, Example: p.example(m, because, key), Stage: stage,
+			p.found(Finding{Grade: ThinkAgain, Code: OnlyRefused, Path: st.path, Because: because,
+				Example: p.example(m, because, key), Stage: stage,
 				Says: what + " is asked only of people whom the rules refuse."})
 			return
 		}
@@ -432,7 +438,8 @@ func (p *prover) example(m model, because []Reason, own ...form.Key) *Applicant 
 	if !ok {
 		return nil
 	}
-	p.w.describe(a, p.matters(because, own...), func(q *form.Question, filled *form.Filled, st *form.QuestionState) string {
+	p.w.describe(a, p.matters(because, own...), func(q *form.Question, filled *form.Filled,
+		st *form.QuestionState) string {
 		return say.Answer(p.f, q, filled, st)
 	})
 	return a
@@ -471,7 +478,8 @@ func (p *prover) answers() {
 		}
 		_, m := p.ask(st.asked.yes, st.must)
 		because := p.core(st.asked.yes, st.must, st.ok)
-		p.found(Finding{Grade: CannotOpen, Code: CannotAnswer, Path: st.path, Because: because, Example: p.example(m, because, q.Key), Stage: p.stageAt(st.stage),
+		p.found(Finding{Grade: CannotOpen, Code: CannotAnswer, Path: st.path, Because: because,
+			Example: p.example(m, because, q.Key), Stage: p.stageAt(st.stage),
 			Says: what + " must be answered and cannot be: no answer lies within its limits."})
 	}
 }

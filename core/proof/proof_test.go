@@ -26,21 +26,26 @@ func compiled(t testing.TB, d *form.Design) *form.Form {
 }
 
 func is(q form.Key, v string) condition.Cond {
-	return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: q}, Rel: condition.Is, Value: &condition.Value{Text: v}}}
+	return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: q}, Rel: condition.Is,
+		Value: &condition.Value{Text: v}}}
 }
 
 func says(q form.Key, yes bool) condition.Cond {
-	return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: q}, Rel: condition.Is, Value: &condition.Value{Yes: &yes}}}
+	return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: q}, Rel: condition.Is,
+		Value: &condition.Value{Yes: &yes}}}
 }
 
 func compare(q form.Key, rel condition.Rel, n int64) condition.Cond {
-	return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: q}, Rel: rel, Value: &condition.Value{Number: &condition.Number{Num: n, Den: 1}}}}
+	return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: q}, Rel: rel,
+		Value: &condition.Value{Number: &condition.Number{Num: n, Den: 1}}}}
 }
 
 func ask(key form.Key, kind form.Kind, nature form.Nature, change ...func(*form.Question)) form.Question {
-	q := form.Question{Key: key, Kind: kind, Label: strings.ToUpper(string(key[:1])) + string(key[1:]), Nature: nature, Blank: form.Required, Seen: form.ToReaders}
+	q := form.Question{Key: key, Kind: kind, Label: strings.ToUpper(string(key[:1])) + string(key[1:]), Nature: nature,
+		Blank: form.Required, Seen: form.ToReaders}
 	if kind == form.Choice || kind == form.Several {
-		q.Options = []form.Option{{Key: "body", Label: "A body"}, {Key: "person", Label: "A person"}, {Key: "school", Label: "A school"}}
+		q.Options = []form.Option{{Key: "body", Label: "A body"}, {Key: "person", Label: "A person"},
+			{Key: "school", Label: "A school"}}
 	}
 	for _, c := range change {
 		c(&q)
@@ -77,31 +82,40 @@ func TestPlantedMistakes(t *testing.T) {
 		because int // parts; 0: not counted
 	}{
 		"a question for two kinds at once": {asking(ask("who", form.Choice, form.Fact), ask("papers", form.Short, form.Fact,
-			when(condition.Cond{All: []condition.Cond{is("who", "body"), is("who", "person")}}))), NeverAsked, ThinkAgain, "sections/all/questions/papers", 1},
-		"a question under one that is never asked for that answer": {asking(ask("who", form.Choice, form.Fact), ask("size", form.Choice, form.Fact, when(is("who", "person"))),
-			ask("deep", form.Short, form.Fact, when(condition.Cond{All: []condition.Cond{is("size", "body"), is("who", "body")}}))), NeverAsked, ThinkAgain, "sections/all/questions/deep", 2},
+			when(condition.Cond{All: []condition.Cond{is("who", "body"),
+				is("who", "person")}}))), NeverAsked, ThinkAgain, "sections/all/questions/papers", 1},
+		"a question under one that is never asked for that answer": {asking(ask("who", form.Choice, form.Fact),
+			ask("size", form.Choice, form.Fact, when(is("who", "person"))),
+			ask("deep", form.Short, form.Fact, when(condition.Cond{All: []condition.Cond{is("size", "body"),
+				is("who", "body")}}))), NeverAsked, ThinkAgain, "sections/all/questions/deep", 2},
 		"rules that contradict": {func() *form.Design {
 			d := asking(ask("sum", form.Money, form.Chosen))
-			d.Rules = []form.Rule{rule("small", compare("sum", condition.AtMost, 500)), rule("large", compare("sum", condition.AtLeast, 501))}
+			d.Rules = []form.Rule{rule("small", compare("sum", condition.AtMost, 500)),
+				rule("large", compare("sum", condition.AtLeast, 501))}
 			return d
 		}(), Contradiction, CannotOpen, "rules/large", 2},
 		"a trap by a limit": {func() *form.Design {
-			d := asking(ask("who", form.Choice, form.Fact), ask("sum", form.Money, form.Chosen, least(10_000), func(q *form.Question) {
-				cap := int64(5_000)
-				q.Limits.When = []form.Case[form.Limits]{{If: is("who", "person"), Then: form.Limits{Least: q.Limits.Else.Least, Most: &cap}}}
-				floor := int64(1)
-				q.Limits.When[0].Then.Least = &floor
-			}))
+			d := asking(ask("who", form.Choice, form.Fact), ask("sum", form.Money, form.Chosen, least(10_000),
+				func(q *form.Question) {
+					cap := int64(5_000)
+					q.Limits.When = []form.Case[form.Limits]{{If: is("who", "person"),
+						Then: form.Limits{Least: q.Limits.Else.Least, Most: &cap}}}
+					floor := int64(1)
+					q.Limits.When[0].Then.Least = &floor
+				}))
 			d.Rules = []form.Rule{rule("enough", compare("sum", condition.AtLeast, 6_000))}
 			return d
 		}(), Trap, CannotOpen, "", 3},
-		"a trap by a paper that cannot be given": {asking(ask("who", form.Choice, form.Fact), ask("deed", form.File, form.Fact, when(is("who", "school"))),
+		"a trap by a paper that cannot be given": {asking(ask("who", form.Choice, form.Fact),
+			ask("deed", form.File, form.Fact, when(is("who", "school"))),
 			ask("pages", form.PageRef, form.Fact, func(q *form.Question) { q.Slot = "deed" })), Trap, CannotOpen, "", 0},
-		"a trap by a fact and a limit that hangs on it": {asking(ask("members", form.Number, form.Fact), ask("share", form.Number, form.Fact, func(q *form.Question) {
-			l := int64(10)
-			q.Limits.When = []form.Case[form.Limits]{{If: compare("members", condition.More, 20), Then: form.Limits{Most: &l}}}
-		})), Trap, CannotOpen, "", 0},
-		"no answer within the limits": {asking(ask("kinds", form.Several, form.Chosen, func(q *form.Question) { q.Limits.Else.PickLeast = 4 })), CannotAnswer, CannotOpen, "sections/all/questions/kinds", 1},
+		"a trap by a fact and a limit that hangs on it": {asking(ask("members", form.Number, form.Fact),
+			ask("share", form.Number, form.Fact, func(q *form.Question) {
+				l := int64(10)
+				q.Limits.When = []form.Case[form.Limits]{{If: compare("members", condition.More, 20), Then: form.Limits{Most: &l}}}
+			})), Trap, CannotOpen, "", 0},
+		"no answer within the limits": {asking(ask("kinds", form.Several, form.Chosen,
+			func(q *form.Question) { q.Limits.Else.PickLeast = 4 })), CannotAnswer, CannotOpen, "sections/all/questions/kinds", 1},
 		"heading caps that leave no budget": {func() *form.Design {
 			d := asking(ask("sum", form.Money, form.Chosen), ask("costs", form.Budget, form.Chosen, func(q *form.Question) {
 				q.Request, q.Options = "sum", []form.Option{{Key: "work", Label: "Work"}, {Key: "stuff", Label: "Stuff"}}
@@ -118,7 +132,9 @@ func TestPlantedMistakes(t *testing.T) {
 		"a stream nobody can apply in": {func() *form.Design {
 			d := asking(ask("stream", form.StreamPick, form.Chosen))
 			d.Streams = []form.Stream{{Key: "red", Label: "Red"}, {Key: "blue", Label: "Blue"}}
-			d.Rules = []form.Rule{rule("colour", condition.Cond{Test: &condition.Test{Of: condition.Ref{Fixed: condition.Stream}, Rel: condition.Is, Value: &condition.Value{Text: "red"}}})}
+			d.Rules = []form.Rule{rule("colour",
+				condition.Cond{Test: &condition.Test{Of: condition.Ref{Fixed: condition.Stream}, Rel: condition.Is,
+					Value: &condition.Value{Text: "red"}}})}
 			return d
 		}(), NobodysStream, CannotOpen, "streams/blue", 1},
 		"streams nobody is asked about": {func() *form.Design {
@@ -131,41 +147,60 @@ func TestPlantedMistakes(t *testing.T) {
 			d.Criteria[0].Applies = condition.Cond{All: []condition.Cond{is("who", "body"), is("who", "person")}}
 			return d
 		}(), NeverHolds, ThinkAgain, "criteria/gain", 0},
-		"nothing to judge by":          {asking(ask("who", form.Choice, form.Fact, func(q *form.Question) { q.Seen, q.Purpose = form.ToOffice, form.ForReports })), Unjudged, CannotOpen, "criteria", 0},
-		"a blank that decides":         {asking(ask("more", form.YesNo, form.Fact, func(q *form.Question) { q.Blank = form.MeansUnknown }), ask("what", form.Short, form.Fact, when(says("more", true)))), BlankDecides, CannotOpen, "sections/all/questions/more", 0},
-		"asked always, by a condition": {asking(ask("more", form.YesNo, form.Fact), ask("what", form.Short, form.Fact, when(condition.Cond{Any: []condition.Cond{says("more", true), says("more", false)}}))), AlwaysAsked, Note, "sections/all/questions/what", 1},
+		"nothing to judge by": {asking(ask("who", form.Choice, form.Fact,
+			func(q *form.Question) {
+				q.Seen, q.Purpose = form.ToOffice,
+					form.ForReports
+			})), Unjudged, CannotOpen, "criteria", 0},
+		"a blank that decides": {asking(ask("more", form.YesNo, form.Fact,
+			func(q *form.Question) { q.Blank = form.MeansUnknown }), ask("what", form.Short, form.Fact, when(says("more",
+			true)))), BlankDecides, CannotOpen, "sections/all/questions/more", 0},
+		"asked always, by a condition": {asking(ask("more", form.YesNo, form.Fact),
+			ask("what", form.Short, form.Fact, when(condition.Cond{Any: []condition.Cond{says("more", true),
+				says("more", false)}}))), AlwaysAsked, Note, "sections/all/questions/what", 1},
 		"only of the refused": {func() *form.Design {
-			d := asking(ask("age", form.Number, form.Fact), ask("guardian", form.Short, form.Fact, when(compare("age", condition.Less, 18))))
+			d := asking(ask("age", form.Number, form.Fact), ask("guardian", form.Short, form.Fact,
+				when(compare("age", condition.Less, 18))))
 			d.Rules = []form.Rule{rule("age", compare("age", condition.AtLeast, 18))}
 			return d
 		}(), OnlyRefused, ThinkAgain, "sections/all/questions/guardian", 2},
-		"a question nobody uses": {asking(ask("who", form.Choice, form.Fact), ask("colour", form.Short, form.Fact, func(q *form.Question) { q.Seen = form.ToOffice })), Unused, Note, "sections/all/questions/colour", 0},
+		"a question nobody uses": {asking(ask("who", form.Choice, form.Fact),
+			ask("colour", form.Short, form.Fact,
+				func(q *form.Question) { q.Seen = form.ToOffice })), Unused, Note, "sections/all/questions/colour", 0},
 		"a name that readers see": {func() *form.Design {
 			d := asking(ask("name", form.Names, form.Fact))
 			d.HideNames = true
 			return d
 		}(), ShowsName, ThinkAgain, "sections/all/questions/name", 0},
-		"closing at 00:00":      {dated(func(d *form.Design) { d.Calendar[1].At.Second = 0 }), Dates, ThinkAgain, "calendar/closes", 0},
-		"closing on a Saturday": {dated(func(d *form.Design) { d.Calendar[1].At.Date++ }), Dates, ThinkAgain, "calendar/closes", 0},
+		"closing at 00:00": {dated(func(d *form.Design) { d.Calendar[1].At.Second = 0 }), Dates, ThinkAgain,
+			"calendar/closes", 0},
+		"closing on a Saturday": {dated(func(d *form.Design) { d.Calendar[1].At.Date++ }), Dates, ThinkAgain,
+			"calendar/closes", 0},
 		"an hour the clocks jump over": {dated(func(d *form.Design) {
-			d.Calendar = append(d.Calendar, form.Moment{Key: "talk", Label: "the talk", At: calendar.At(calendar.NewDate(2027, 3, 28), 1, 30)})
+			d.Calendar = append(d.Calendar, form.Moment{Key: "talk", Label: "the talk",
+				At: calendar.At(calendar.NewDate(2027, 3, 28), 1, 30)})
 		}), Dates, ThinkAgain, "calendar/talk", 0},
-		"two days for checks": {dated(func(d *form.Design) { d.Calendar[2].At = day(4, 13) }), Dates, ThinkAgain, "calendar/checks-by", 0},
-		"a letter's field":    {dated(func(d *form.Design) { d.Letters[2].Body = "Dear {{firstname}}" }), Letters, CannotOpen, "letters/awarded", 0},
-		"no letter":           {dated(func(d *form.Design) { d.Letters = d.Letters[:4] }), Letters, CannotOpen, "letters", 0},
-		"no address":          {dated(func(d *form.Design) { d.Contact = "" }), Letters, CannotOpen, "", 0},
+		"two days for checks": {dated(func(d *form.Design) { d.Calendar[2].At = day(4, 13) }), Dates, ThinkAgain,
+			"calendar/checks-by", 0},
+		"a letter's field": {dated(func(d *form.Design) { d.Letters[2].Body = "Dear {{firstname}}" }), Letters,
+			CannotOpen, "letters/awarded", 0},
+		"no letter":  {dated(func(d *form.Design) { d.Letters = d.Letters[:4] }), Letters, CannotOpen, "letters", 0},
+		"no address": {dated(func(d *form.Design) { d.Contact = "" }), Letters, CannotOpen, "", 0},
 		"files that cross": {asking(ask("deed", form.File, form.Fact, func(q *form.Question) {
 			q.Limits.Else.Slot = slotOf()
 			q.Limits.Else.Slot.FilesLeast, q.Limits.Else.Slot.FilesMost = 3, 2
 		})), Sizes, CannotOpen, "sections/all/questions/deed", 0},
 		"let in by the check and refused at the end": {func() *form.Design {
 			d := asking(ask("start", form.Date, form.Fact))
-			d.Rules = []form.Rule{rule("soon", condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "start"}, Rel: condition.More, Other: &condition.Ref{Fixed: condition.Today}}})}
+			d.Rules = []form.Rule{rule("soon", condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "start"},
+				Rel: condition.More, Other: &condition.Ref{Fixed: condition.Today}}})}
 			return d
 		}(), LetInRefused, ThinkAgain, "rules/soon", 1},
 		"an award that asks what nobody is asked": {func() *form.Design {
-			d := asking(ask("who", form.Choice, form.Fact), ask("papers", form.Choice, form.Fact, when(condition.Cond{All: []condition.Cond{is("who", "body"), is("who", "person")}})))
-			d.Awards = []form.Award{{Key: "prize", Label: "Prize", Places: 1, Match: condition.Cond{Any: []condition.Cond{is("who", "body"), is("papers", "body")}}}}
+			d := asking(ask("who", form.Choice, form.Fact), ask("papers", form.Choice, form.Fact,
+				when(condition.Cond{All: []condition.Cond{is("who", "body"), is("who", "person")}})))
+			d.Awards = []form.Award{{Key: "prize", Label: "Prize", Places: 1,
+				Match: condition.Cond{Any: []condition.Cond{is("who", "body"), is("papers", "body")}}}}
 			return d
 		}(), AskedNobody, ThinkAgain, "awards/prize", 1},
 		"a letter due before anybody can be asked": {asking(ask("vouch", form.Referee, form.Fact, func(q *form.Question) {
@@ -182,7 +217,10 @@ func TestPlantedMistakes(t *testing.T) {
 		}
 		f := compiled(t, c.d)
 		r := Run(context.Background(), f)
-		i := slices.IndexFunc(r.Findings, func(x Finding) bool { return x.Code == c.code && (c.path == "" || x.Path == c.path) })
+		i := slices.IndexFunc(r.Findings, func(x Finding) bool {
+			return x.Code == c.code &&
+				(c.path == "" || x.Path == c.path)
+		})
 		if i < 0 {
 			t.Errorf("%s: not found; found %+v", what, r.Findings)
 			continue
@@ -200,7 +238,8 @@ func TestPlantedMistakes(t *testing.T) {
 			}
 		}
 		for _, m := range x.Mends {
-			if again := mended(t, c.d, m); slices.ContainsFunc(again.Findings, func(y Finding) bool { return y.Code == x.Code && y.Path == x.Path }) {
+			if again := mended(t, c.d, m); slices.ContainsFunc(again.Findings,
+				func(y Finding) bool { return y.Code == x.Code && y.Path == x.Path }) {
 				t.Errorf("%s: %q does not mend it", what, m.Says)
 			}
 		}
@@ -348,7 +387,8 @@ func Wide() *form.Design {
 			default:
 				c := is(form.Key(fmt.Sprintf("q%d-0", s)), []string{"body", "person", "school"}[q%3])
 				if q%4 == 0 {
-					c = condition.Cond{Any: []condition.Cond{c, compare(form.Key(fmt.Sprintf("q%d-2", s)), condition.AtLeast, int64(5_000*q))}}
+					c = condition.Cond{Any: []condition.Cond{c, compare(form.Key(fmt.Sprintf("q%d-2", s)), condition.AtLeast,
+						int64(5_000*q))}}
 				}
 				sec.Questions = append(sec.Questions, ask(key, form.Short, form.Fact, when(c)))
 			}
@@ -357,10 +397,12 @@ func Wide() *form.Design {
 	}
 	for i := range 20 {
 		s := i % 10
-		holds := condition.Cond{Any: []condition.Cond{is(form.Key(fmt.Sprintf("q%d-0", s)), "body"), says(form.Key(fmt.Sprintf("q%d-1", s)), true)}}
+		holds := condition.Cond{Any: []condition.Cond{is(form.Key(fmt.Sprintf("q%d-0", s)), "body"),
+			says(form.Key(fmt.Sprintf("q%d-1", s)), true)}}
 		if i >= 10 {
 			on := calendar.NewDate(2027, 7, i)
-			holds = condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: form.Key(fmt.Sprintf("q%d-3", s))}, Rel: condition.AtLeast, Value: &condition.Value{Date: on}}}
+			holds = condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: form.Key(fmt.Sprintf("q%d-3", s))},
+				Rel: condition.AtLeast, Value: &condition.Value{Date: on}}}
 		}
 		d.Rules = append(d.Rules, rule(form.Key(fmt.Sprintf("r%d", i)), holds))
 	}

@@ -44,7 +44,8 @@ func mend(f *form.Form, filled *form.Filled, path *form.Path, o form.Obstacle, k
 	switch o.Code {
 	case form.CodeFileMissing, form.CodeFilesFew:
 		n := len(filled.Files[q.Key])
-		filled.Files[q.Key] = append(filled.Files[q.Key], slot.File{ID: int64(len(filled.Files)*100 + n + 1), Name: "example.pdf", Size: 1000, State: slot.Ready})
+		filled.Files[q.Key] = append(filled.Files[q.Key], slot.File{ID: int64(len(filled.Files)*100 + n + 1),
+			Name: "example.pdf", Size: 1000, State: slot.Ready})
 		return n < 30
 	case form.CodeFileDetail:
 		if at.Column == form.ColMade {
@@ -55,7 +56,8 @@ func mend(f *form.Form, filled *form.Filled, path *form.Path, o form.Obstacle, k
 		return put(at, "yes")
 	case form.CodeRefereeMissing:
 		n := len(filled.Referees[q.Key])
-		filled.Referees[q.Key] = append(filled.Referees[q.Key], form.RefereeStanding{Name: "Referee " + strconv.Itoa(n+1), Letter: form.SentIn})
+		filled.Referees[q.Key] = append(filled.Referees[q.Key],
+			form.RefereeStanding{Name: "Referee " + strconv.Itoa(n+1), Letter: form.SentIn})
 		return n < 30
 	case form.CodeNotSure:
 		return put(at, q.Sure.Marks()[0])

@@ -209,7 +209,8 @@ func corner(bounds []bound) (map[*number]*big.Rat, bool) {
 		out := -1
 		for i, b := range basic {
 			l := lim[b]
-			if (l.low != nil && value[b].Cmp(l.low) < 0 || l.high != nil && value[b].Cmp(l.high) > 0) && (out < 0 || b < basic[out]) {
+			if (l.low != nil && value[b].Cmp(l.low) < 0 || l.high != nil && value[b].Cmp(l.high) > 0) &&
+				(out < 0 || b < basic[out]) {
 				out = i
 			}
 		}
@@ -225,7 +226,8 @@ func corner(bounds []bound) (map[*number]*big.Rat, bool) {
 				continue
 			}
 			rises := (s > 0) == up
-			can := rises && (lim[x].high == nil || value[x].Cmp(lim[x].high) < 0) || !rises && (lim[x].low == nil || value[x].Cmp(lim[x].low) > 0)
+			can := rises && (lim[x].high == nil || value[x].Cmp(lim[x].high) < 0) || !rises &&
+				(lim[x].low == nil || value[x].Cmp(lim[x].low) > 0)
 			if can && (in < 0 || x < non[in]) {
 				in = j
 			}

@@ -40,14 +40,17 @@ func (p *prover) things() {
 		p.models = nil // they do not know the new literals
 		if a, _ := p.ask(p.w.or(t.yes, t.person)); a == impossible {
 			thing, _, _ := strings.Cut(path[strings.IndexByte(path, '/')+1:], "/")
-			p.found(Finding{Grade: ThinkAgain, Code: NeverHolds, Path: path[:strings.IndexByte(path, '/')+1] + thing, Because: p.core(p.w.or(t.yes, t.person)), Says: what})
+			p.found(Finding{Grade: ThinkAgain, Code: NeverHolds, Path: path[:strings.IndexByte(path, '/')+1] + thing,
+				Because: p.core(p.w.or(t.yes, t.person)), Says: what})
 		}
 	}
 	for _, x := range d.Fees {
-		unlessSome("fees/"+string(x.Key)+"/offered", "The fee “"+x.Label+"” is never charged or offered: nobody meets its condition.", x.Offered)
+		unlessSome("fees/"+string(x.Key)+"/offered",
+			"The fee “"+x.Label+"” is never charged or offered: nobody meets its condition.", x.Offered)
 	}
 	for _, c := range d.Criteria {
-		unlessSome("criteria/"+string(c.Key)+"/applies", "The criterion “"+c.Label+"” never applies: nobody meets its condition.", c.Applies)
+		unlessSome("criteria/"+string(c.Key)+"/applies",
+			"The criterion “"+c.Label+"” never applies: nobody meets its condition.", c.Applies)
 	}
 	for _, b := range d.Bodies {
 		unlessSome("bodies/"+string(b.Key)+"/sees", "“"+b.Label+"” never sees a case: nobody meets its condition.", b.Sees)

@@ -38,7 +38,8 @@ func (p *prover) trapIn(stage form.Key) (found bool) {
 		_, m := p.ask(before, eligible)
 		because := p.core(before, both)
 		m = p.plainest(m, []lit{before, eligible}, because)
-		p.found(Finding{Grade: CannotOpen, Code: NobodySends, Path: pathOr(because, "sections"), Because: because, Example: p.example(m, because), Stage: stage,
+		p.found(Finding{Grade: CannotOpen, Code: NobodySends, Path: pathOr(because, "sections"), Because: because,
+			Example: p.example(m, because), Stage: stage,
 			Says: "Nobody can ever send: what is asked of everybody who may apply cannot all be answered."})
 		return true
 	}
@@ -74,8 +75,9 @@ func (p *prover) trapIn(stage form.Key) (found bool) {
 func (p *prover) trapped(stage form.Key, m model, goals, in []lit) bool {
 	because := p.core(goals...)
 	m = p.plainest(m, in, because)
-	x := Finding{Grade: CannotOpen, Code: Trap, Path: pathOr(because, "rules"), Because: because, Stage: stage, Example: p.example(m, because, p.factKeys(because)...),
-		Says: "A trap: somebody like this may apply, and can never send, whatever they choose."}
+	x := Finding{Grade: CannotOpen, Code: Trap, Path: pathOr(because, "rules"), Because: because, Stage: stage,
+		Example: p.example(m, because, p.factKeys(because)...),
+		Says:    "A trap: somebody like this may apply, and can never send, whatever they choose."}
 	if x.Example != nil {
 		if path := p.f.Walk(x.Example.At(p.f, stage)); len(path.Obstacles) == 0 {
 			p.open("", "Whether anybody is let in and can never send could not be decided.")

@@ -66,7 +66,8 @@ func pathOf(section, question form.Key) string {
 }
 
 func newWorld(fm *formula, f *form.Form, sel map[string]lit) *world {
-	w := &world{formula: fm, f: f, sel: sel, index: map[form.Key]int{}, cells: map[string]*cell{}, deciding: map[form.Key]bool{}, figures: map[form.Key]*form.Figure{},
+	w := &world{formula: fm, f: f, sel: sel, index: map[form.Key]int{}, cells: map[string]*cell{},
+		deciding: map[form.Key]bool{}, figures: map[form.Key]*form.Figure{},
 		byFigure: map[form.Key]*cell{}, exact: true, results: map[form.Key]*cell{}}
 	d := f.Design
 	for i := range d.Figures {
@@ -193,7 +194,8 @@ func (w *world) question(section int, q *form.Question, in *asked) {
 	w.index[q.Key] = len(w.questions)
 	w.questions = append(w.questions, st)
 	st.asked = w.asking(st.path+"/asked", q.Asked, in.asked)
-	c := &cell{notAsked: st.asked.no, unsettled: st.asked.blank, blankNo: q.Blank == form.MeansNo, typ: form.KindOf(q.Kind).Type}
+	c := &cell{notAsked: st.asked.no, unsettled: st.asked.blank, blankNo: q.Blank == form.MeansNo,
+		typ: form.KindOf(q.Kind).Type}
 	st.cell = c
 	w.cells[string(q.Key)] = c
 	w.presence(st, q, c)
@@ -219,7 +221,8 @@ func bounded(f *form.Form, q *form.Question) bool {
 	}
 	for _, c := range append(slices.Clone(q.Limits.When), form.Case[form.Limits]{Then: q.Limits.Else}) {
 		l := c.Then
-		if l.Least != nil || l.Most != nil || l.PickLeast > 1 || l.PickMost > 0 || l.NotBefore != nil || l.NotAfter != nil || l.MonthsOld > 0 {
+		if l.Least != nil || l.Most != nil || l.PickLeast > 1 || l.PickMost > 0 || l.NotBefore != nil || l.NotAfter != nil ||
+			l.MonthsOld > 0 {
 			of := f.Values(q)
 			return of.Of == form.Picks || of.Of == form.Numbers
 		}

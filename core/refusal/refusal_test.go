@@ -18,7 +18,8 @@ func TestOf(t *testing.T) {
 	}{
 		{"as it is", closed, "This round has closed; write to the office.", true, false, KindBarred},
 		{"wrapped", fmt.Errorf("SPR-1: %w", closed), "This round has closed; write to the office.", true, false, KindBarred},
-		{"joined to one of ours", errors.Join(errors.New("dial tcp"), Newf("it takes %d", 3)), "It takes 3.", true, false, KindBarred},
+		{"joined to one of ours", errors.Join(errors.New("dial tcp"), Newf("it takes %d", 3)), "It takes 3.", true, false,
+			KindBarred},
 		{"what was typed", Unfit("“x” is not a date"), "“X” is not a date.", true, true, KindUnfit},
 		{"in a field", In("email", "This is not a mail address."), "This is not a mail address.", true, true, KindUnfit},
 		{"not there", Missing("there is no such round"), "There is no such round.", true, false, KindMissing},
@@ -43,7 +44,8 @@ func TestOf(t *testing.T) {
 }
 
 func TestSentence(t *testing.T) {
-	for says, want := range map[string]string{"": "", "it is open": "It is open.", "It is open.": "It is open.", "is it open?": "Is it open?", "“it is.”": "“It is.”", "“it” is": "“It” is."} {
+	for says, want := range map[string]string{"": "", "it is open": "It is open.", "It is open.": "It is open.",
+		"is it open?": "Is it open?", "“it is.”": "“It is.”", "“it” is": "“It” is."} {
 		if got := Sentence(says); got != want {
 			t.Errorf("%q reads %q, want %q", says, got, want)
 		}

@@ -68,7 +68,8 @@ type Play struct {
 }
 
 // names of the troupe: all made up.
-var names = []string{"Ansel Quoyle", "Brigid Tarn", "Cosmo Fell", "Dilys Wrack", "Ewan Skerry", "Fenella Moss", "Gil Harrow", "Hesper Lunn"}
+var names = []string{"Ansel Quoyle", "Brigid Tarn", "Cosmo Fell", "Dilys Wrack", "Ewan Skerry", "Fenella Moss",
+	"Gil Harrow", "Hesper Lunn"}
 
 // perDay is how many cases a person of the office settles on a working day.
 const perDay = 6
@@ -135,8 +136,10 @@ func (s *stage) letter(at time.Time, a *act, key form.Key, extra map[string]stri
 		return
 	}
 	answer, _ := s.f.Design.Moment(form.AnswerOn)
-	values := map[string]string{"name": a.m.Name, "title": "the work of " + a.m.Name, "ref": s.f.Design.Prefix + "-0000", "round": s.f.Design.Name, "office": "the office",
-		"asked": money.Format(a.asked, s.f.Design.Currency), "amount": money.Format(a.asked, s.f.Design.Currency), "answer-on": answer.At.Date.Words(), "reasons": "…", "place": "1", "number": "1", "address": s.f.Design.Contact}
+	values := map[string]string{"name": a.m.Name, "title": "the work of " + a.m.Name, "ref": s.f.Design.Prefix + "-0000",
+		"round": s.f.Design.Name, "office": "the office",
+		"asked": money.Format(a.asked, s.f.Design.Currency), "amount": money.Format(a.asked,
+			s.f.Design.Currency), "answer-on": answer.At.Date.Words(), "reasons": "…", "place": "1", "number": "1", "address": s.f.Design.Contact}
 	for k, v := range extra {
 		values[k] = v
 	}
@@ -152,7 +155,8 @@ func (s *stage) letter(at time.Time, a *act, key form.Key, extra map[string]stri
 func (s *stage) member(i, n int, m Member) {
 	w := s.f.Window()
 	span := w.Closes.Sub(w.Opens)
-	a := &act{m: m, path: s.f.Walk(m.Filled), begun: w.Opens.Add(span * time.Duration(i+1) / time.Duration(2*n+2)), state: lifecycle.Draft}
+	a := &act{m: m, path: s.f.Walk(m.Filled), begun: w.Opens.Add(span * time.Duration(i+1) / time.Duration(2*n+2)),
+		state: lifecycle.Draft}
 	if st := a.path.Find(s.f.Design.Request); st != nil && st.Value.Number != nil {
 		a.asked = st.Value.Number.Num
 	}
@@ -282,7 +286,8 @@ func (s *stage) reading() {
 		return
 	}
 	readers := max(each, 3)
-	given, _ := assignment.Problem{Cases: len(cases), Readers: readers, Each: each, Kept: make([][]int, len(cases)), Barred: func(int, int) bool { return false }}.Solve()
+	given, _ := assignment.Problem{Cases: len(cases), Readers: readers, Each: each, Kept: make([][]int, len(cases)),
+		Barred: func(int, int) bool { return false }}.Solve()
 	load := make([]int, readers)
 	for _, list := range given {
 		for _, r := range list {
@@ -291,7 +296,8 @@ func (s *stage) reading() {
 	}
 	s.play.Each = slices.Max(load)
 	out := s.f.At(form.ChecksBy)
-	s.tell(out, Office, "", strconv.Itoa(len(cases))+" cases are handed out; no reader has more than "+strconv.Itoa(s.play.Each)+".")
+	s.tell(out, Office, "",
+		strconv.Itoa(len(cases))+" cases are handed out; no reader has more than "+strconv.Itoa(s.play.Each)+".")
 	for r, n := range load {
 		s.tell(out, Mail, "reader "+strconv.Itoa(r+1), "is given "+strconv.Itoa(n)+" to mark.")
 	}
@@ -318,7 +324,8 @@ func (s *stage) decide() {
 		s.letter(at.Add(hold), a, key, nil)
 	}
 	if any {
-		s.tell(at, Office, "", "The panel’s decisions are recorded. Letters wait "+strconv.Itoa(s.f.Design.HoldMinutes)+" minutes.")
+		s.tell(at, Office, "",
+			"The panel’s decisions are recorded. Letters wait "+strconv.Itoa(s.f.Design.HoldMinutes)+" minutes.")
 		s.play.Ends = at.Add(hold)
 	}
 }

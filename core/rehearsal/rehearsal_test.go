@@ -68,12 +68,14 @@ func TestEveryProgrammeIsWalked(t *testing.T) {
 				if hold := time.Duration(f.Design.HoldMinutes) * time.Minute; e.At.Before(f.At(form.AnswerOn).Add(hold)) {
 					t.Errorf("%s: a letter goes out before its hold", name)
 				}
-			case strings.Contains(e.Says, "is settled by a person") && !calendar.IsWorkingDay(calendar.DateOf(e.At, f.Zone), nil):
+			case strings.Contains(e.Says, "is settled by a person") &&
+				!calendar.IsWorkingDay(calendar.DateOf(e.At, f.Zone), nil):
 				t.Errorf("%s: the office works on %s", name, e.At.Weekday())
 			}
 		}
 		if sends != p.Sent || received != p.Sent || ends != p.Sent {
-			t.Errorf("%s: %d sent, %d told that it is in, %d told how it ended; want %d of each", name, sends, received, ends, p.Sent)
+			t.Errorf("%s: %d sent, %d told that it is in, %d told how it ended; want %d of each", name, sends, received, ends,
+				p.Sent)
 		}
 		last := p.Days[len(p.Days)-1]
 		if last.Office != 0 || last.ToMark != 0 || last.Writing != 0 {

@@ -110,7 +110,10 @@ func Over(f, was *form.Form, cases []Case) Result {
 	for _, x := range fresh {
 		r.New = append(r.New, *x)
 	}
-	slices.SortFunc(r.New, func(a, b Asked) int { return cmp.Or(cmp.Compare(b.Cases, a.Cases), strings.Compare(a.Path, b.Path)) })
+	slices.SortFunc(r.New, func(a, b Asked) int {
+		return cmp.Or(cmp.Compare(b.Cases, a.Cases),
+			strings.Compare(a.Path, b.Path))
+	})
 	r.costs(was, cases)
 	return r
 }
@@ -144,7 +147,8 @@ func cause(f *form.Form, o form.Obstacle) (key, path, says string) {
 	if o.Code == form.CodeBudgetMatch {
 		limit = "Others pay at least " + o.Name + "% of the whole cost."
 	}
-	return string(o.Code) + " " + string(q.Key), pathOf(f, q.Key), "The limit of “" + strings.TrimSuffix(q.Label, "?") + "”: " + limit
+	return string(o.Code) + " " + string(q.Key), pathOf(f, q.Key), "The limit of “" + strings.TrimSuffix(q.Label, "?") +
+		"”: " + limit
 }
 
 func pathOf(f *form.Form, k form.Key) string {

@@ -11,13 +11,18 @@ import (
 
 var (
 	ready    = Draft{Done: 20, Required: 20, Left: time.Hour}
-	uploaded = Draft{Done: 19, Required: 20, Left: time.Hour, Letter: form.Uploaded, Obstacles: []form.Code{form.CodeLetterNotSent}}
-	awaited  = Draft{Done: 19, Required: 20, Left: time.Hour, Letter: form.Asked, Obstacles: []form.Code{form.CodeRefereeAsked}}
-	twoLeft  = Draft{Done: 18, Required: 20, Left: time.Hour, Obstacles: []form.Code{form.CodeBlank, form.CodeBlank}}
-	both     = Draft{Done: 18, Required: 20, Left: time.Hour, Obstacles: []form.Code{form.CodeBlank, form.CodeRefereeAsked}}
-	far      = Draft{Done: 12, Required: 20, Left: time.Hour, Obstacles: []form.Code{form.CodeBlank, form.CodeBlank, form.CodeBlank, form.CodeBlank, form.CodeBlank, form.CodeBudgetEmpty}}
-	begun    = Draft{Done: 2, Required: 20, Left: time.Hour, Obstacles: []form.Code{form.CodeBlank}}
-	over     = Draft{Done: 20, Required: 20}
+	uploaded = Draft{Done: 19, Required: 20, Left: time.Hour, Letter: form.Uploaded,
+		Obstacles: []form.Code{form.CodeLetterNotSent}}
+	awaited = Draft{Done: 19, Required: 20, Left: time.Hour, Letter: form.Asked,
+		Obstacles: []form.Code{form.CodeRefereeAsked}}
+	twoLeft = Draft{Done: 18, Required: 20, Left: time.Hour, Obstacles: []form.Code{form.CodeBlank, form.CodeBlank}}
+	both    = Draft{Done: 18, Required: 20, Left: time.Hour,
+		Obstacles: []form.Code{form.CodeBlank, form.CodeRefereeAsked}}
+	far = Draft{Done: 12, Required: 20, Left: time.Hour,
+		Obstacles: []form.Code{form.CodeBlank, form.CodeBlank, form.CodeBlank, form.CodeBlank, form.CodeBlank,
+			form.CodeBudgetEmpty}}
+	begun = Draft{Done: 2, Required: 20, Left: time.Hour, Obstacles: []form.Code{form.CodeBlank}}
+	over  = Draft{Done: 20, Required: 20}
 )
 
 func TestWhomToWriteTo(t *testing.T) {
@@ -34,10 +39,14 @@ func TestWhomToWriteTo(t *testing.T) {
 		{"an answer and a letter: the applicant first", both, lifecycle.Applicant, true},
 		{"half a form", far, lifecycle.Applicant, false},
 		{"hardly begun", begun, lifecycle.Applicant, false},
-		{"just half of it answered", Draft{Done: 10, Required: 20, Left: time.Hour, Obstacles: []form.Code{form.CodeBlank}}, lifecycle.Applicant, true},
-		{"not quite half", Draft{Done: 9, Required: 20, Left: time.Hour, Obstacles: []form.Code{form.CodeBlank}}, lifecycle.Applicant, false},
-		{"as many steps as are worth it", Draft{Done: 15, Required: 20, Left: time.Hour, Obstacles: slices.Repeat([]form.Code{form.CodeBlank}, mostSteps-1)}, lifecycle.Applicant, true},
-		{"one more", Draft{Done: 15, Required: 20, Left: time.Hour, Obstacles: slices.Repeat([]form.Code{form.CodeBlank}, mostSteps)}, lifecycle.Applicant, false},
+		{"just half of it answered", Draft{Done: 10, Required: 20, Left: time.Hour, Obstacles: []form.Code{form.CodeBlank}},
+			lifecycle.Applicant, true},
+		{"not quite half", Draft{Done: 9, Required: 20, Left: time.Hour, Obstacles: []form.Code{form.CodeBlank}},
+			lifecycle.Applicant, false},
+		{"as many steps as are worth it", Draft{Done: 15, Required: 20, Left: time.Hour,
+			Obstacles: slices.Repeat([]form.Code{form.CodeBlank}, mostSteps-1)}, lifecycle.Applicant, true},
+		{"one more", Draft{Done: 15, Required: 20, Left: time.Hour,
+			Obstacles: slices.Repeat([]form.Code{form.CodeBlank}, mostSteps)}, lifecycle.Applicant, false},
 		{"closing this very moment", Draft{Done: 20, Required: 20, Left: 0}, lifecycle.Applicant, false},
 		{"nothing is asked", Draft{Left: time.Hour}, lifecycle.Applicant, false},
 		{"closed", over, lifecycle.Applicant, false},

@@ -22,7 +22,8 @@ func Answer(f *form.Form, q *form.Question, filled *form.Filled, st *form.Questi
 	} else {
 		return strings.TrimSpace(st.Raw)
 	}
-	if mark := filled.Answers[form.Place{Question: q.Key, Column: form.ColSure}].Raw; q.Sure != "" && mark != "" && text != "" {
+	if mark := filled.Answers[form.Place{Question: q.Key, Column: form.ColSure}].Raw; q.Sure != "" && mark != "" &&
+		text != "" {
 		text += " (" + mark + ")"
 	}
 	return text

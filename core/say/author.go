@@ -11,5 +11,6 @@ func NamesAuthor(f *form.Form, q *form.Question, facts slot.Facts) string {
 	if !f.Design.HideNames || !q.ForReaders() || facts.Author == "" {
 		return ""
 	}
-	return "Its properties name “" + facts.Author + "”, and names are hidden here. If that is you, take it out of the properties and put the file in again."
+	return "Its properties name “" + facts.Author +
+		"”, and names are hidden here. If that is you, take it out of the properties and put the file in again."
 }

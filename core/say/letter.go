@@ -14,7 +14,8 @@ func LetterFault(a *form.Ask, f form.LetterFault, closing calendar.Date) string 
 	case form.LetterAhead:
 		return "The day on the letter lies ahead; give the day it was signed."
 	case form.LetterOld:
-		return "The letter must be dated " + closing.AddMonths(-a.LetterMonths).Words() + " or later; put a newer one in its place."
+		return "The letter must be dated " + closing.AddMonths(-a.LetterMonths).Words() +
+			" or later; put a newer one in its place."
 	case form.LetterNoYears:
 		return "Say from which year to which you can speak of them."
 	case form.LetterCrossed:

@@ -36,7 +36,8 @@ func limits(f *form.Form, q *form.Question, l form.Limits) (out []string) {
 	amount := func(n int64) string { return quantity(f, q, n) }
 	switch {
 	case l.Words > 0 && l.LeastWords > 0:
-		say("From %d to %s, counted as your word processor counts them.", l.LeastWords, phrase.Count(int64(l.Words), "word", "words"))
+		say("From %d to %s, counted as your word processor counts them.", l.LeastWords,
+			phrase.Count(int64(l.Words), "word", "words"))
 	case l.Words > 0:
 		say("Up to %s, counted as your word processor counts them.", phrase.Count(int64(l.Words), "word", "words"))
 	case l.LeastWords > 0:

@@ -17,7 +17,8 @@ func Moved(before, now *form.Form) (out []string) {
 			continue
 		}
 		if was, is := before.At(m.Key), now.At(m.Key); !was.Equal(is) {
-			out = append(out, phrase.Initial(m.Label)+" is now on "+calendar.WallOf(is, now.Zone).Words()+"; it was on "+calendar.WallOf(was, before.Zone).Words()+".")
+			out = append(out, phrase.Initial(m.Label)+" is now on "+calendar.WallOf(is,
+				now.Zone).Words()+"; it was on "+calendar.WallOf(was, before.Zone).Words()+".")
 		}
 	}
 	return out

@@ -19,7 +19,8 @@ func Next(s lifecycle.State, sum, readers string) string {
 	case lifecycle.Sent:
 		return "It is sent. We check it, " + then + ". You need do nothing."
 	case lifecycle.HandedBack:
-		return "It is handed back: the office has asked you something. What it asks about is open again; the rest stays as you sent it."
+		return "It is handed back: the office has asked you something. What it asks about is open again; the rest stays " +
+			"as you sent it."
 	case lifecycle.Complete:
 		return "It is complete. We work through the rules of the round, " + then + ". You need do nothing."
 	case lifecycle.Eligible:
@@ -31,7 +32,8 @@ func Next(s lifecycle.State, sum, readers string) string {
 	case lifecycle.InvitedOn:
 		return "You are invited on: the next stage is open to you."
 	case lifecycle.NotEligible:
-		return "It is not eligible: it does not meet the rules of the round; our letter says which, and why. It goes no further."
+		return "It is not eligible: it does not meet the rules of the round; our letter says which, and why. It goes no " +
+			"further."
 	case lifecycle.Awarded:
 		if sum != "" {
 			return "It is awarded " + sum + ". Our letter says how it goes on."

@@ -20,7 +20,8 @@ import (
 // over says a size and the limit that it is over, so that they differ.
 func over(have, limit int64) string {
 	if phrase.Bytes(have) == phrase.Bytes(limit) {
-		return phrase.Bytes(limit) + " and " + phrase.Count(have-limit, "byte", "bytes") + ", the limit is " + phrase.Bytes(limit)
+		return phrase.Bytes(limit) + " and " + phrase.Count(have-limit, "byte", "bytes") + ", the limit is " +
+			phrase.Bytes(limit)
 	}
 	return phrase.Bytes(have) + ", the limit is " + phrase.Bytes(limit)
 }
@@ -28,7 +29,8 @@ func over(have, limit int64) string {
 // NoRoom says that a quota is full.
 func NoRoom(q slot.Quota) string {
 	whose := map[string]string{"slot": "One question", "application": "One application", "person": "One person"}[q.Of]
-	return whose + " may keep " + phrase.Bytes(q.Most) + " of files with us, and " + phrase.Bytes(q.Have) + " are there already, with those that were replaced in the last day. Take some out that are not needed, or wait a day. Nothing else is lost."
+	return whose + " may keep " + phrase.Bytes(q.Most) + " of files with us, and " + phrase.Bytes(q.Have) +
+		" are there already, with those that were replaced in the last day. Take some out that are not needed, or wait a day. Nothing else is lost."
 }
 
 // Obstacle says what is in the way, shortly, for the list beside the
@@ -56,32 +58,42 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 		return fmt.Sprintf("%s: “%s” cannot be read", head, o.Name), Form(q)
 	case form.CodeTooLong:
 		return fmt.Sprintf("%s is %s over", head, phrase.Count(o.Have-o.Limit, "word", "words")),
-			fmt.Sprintf("It has %d words; up to %d are taken. Take out %s.", o.Have, o.Limit, phrase.Count(o.Have-o.Limit, "word", "words"))
+			fmt.Sprintf("It has %d words; up to %d are taken. Take out %s.", o.Have, o.Limit,
+				phrase.Count(o.Have-o.Limit, "word", "words"))
 	case form.CodeTooShort:
-		return fmt.Sprintf("%s is %s short", head, phrase.Count(o.Limit-o.Have, "word", "words")), fmt.Sprintf("It has %d words; at least %d are wanted.", o.Have, o.Limit)
+		return fmt.Sprintf("%s is %s short", head, phrase.Count(o.Limit-o.Have, "word",
+			"words")), fmt.Sprintf("It has %d words; at least %d are wanted.", o.Have, o.Limit)
 	case form.CodeTooManyChars:
 		return fmt.Sprintf("%s is %s over", head, phrase.Count(o.Have-o.Limit, "character", "characters")),
 			fmt.Sprintf("Up to %d characters are taken.", o.Limit)
 	case form.CodeTooLittle:
-		return fmt.Sprintf("%s: %s is less than the least, %s", head, amount(o.Have), amount(o.Limit)), "Make it " + amount(o.Limit) + " or more."
+		return fmt.Sprintf("%s: %s is less than the least, %s", head, amount(o.Have), amount(o.Limit)), "Make it " +
+			amount(o.Limit) + " or more."
 	case form.CodeTooMuch:
-		return fmt.Sprintf("%s: %s is more than the most, %s", head, amount(o.Have), amount(o.Limit)), "Make it " + amount(o.Limit) + " or less."
+		return fmt.Sprintf("%s: %s is more than the most, %s", head, amount(o.Have), amount(o.Limit)), "Make it " +
+			amount(o.Limit) + " or less."
 	case form.CodeNotOffered:
 		return o.Name + " is not offered to you", "Take it out."
 	case form.CodeTooManyTaken:
 		return fmt.Sprintf("%s: %d is more than can be taken", o.Name, o.Have), fmt.Sprintf("Take at most %d.", o.Limit)
 	case form.CodeTooEarly:
-		return fmt.Sprintf("%s: %s too early", head, phrase.Count(o.Have, "day", "days")), "Move it to " + o.Day.Words() + " or later."
+		return fmt.Sprintf("%s: %s too early", head, phrase.Count(o.Have, "day", "days")), "Move it to " + o.Day.Words() +
+			" or later."
 	case form.CodeTooLate:
-		return fmt.Sprintf("%s: %s too late", head, phrase.Count(o.Have, "day", "days")), "Move it to " + o.Day.Words() + " or earlier."
+		return fmt.Sprintf("%s: %s too late", head, phrase.Count(o.Have, "day", "days")), "Move it to " + o.Day.Words() +
+			" or earlier."
 	case form.CodeTooOld:
-		return fmt.Sprintf("%s: %s too old", head, phrase.Count(o.Have, "day", "days")), fmt.Sprintf("It may be at most %s old at the closing: of %s or later.", phrase.Count(o.Limit, "month", "months"), o.Day.Words())
+		return fmt.Sprintf("%s: %s too old", head, phrase.Count(o.Have, "day",
+			"days")), fmt.Sprintf("It may be at most %s old at the closing: of %s or later.", phrase.Count(o.Limit, "month", "months"), o.Day.Words())
 	case form.CodeTooFewPicked:
-		return fmt.Sprintf("%s: %d picked, at least %d are wanted", head, o.Have, o.Limit), "Pick " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."
+		return fmt.Sprintf("%s: %d picked, at least %d are wanted", head, o.Have, o.Limit), "Pick " +
+			strconv.FormatInt(o.Limit-o.Have, 10) + " more."
 	case form.CodeTooManyPicked:
-		return fmt.Sprintf("%s: %d picked, at most %d are taken", head, o.Have, o.Limit), "Take out " + strconv.FormatInt(o.Have-o.Limit, 10) + "."
+		return fmt.Sprintf("%s: %d picked, at most %d are taken", head, o.Have, o.Limit), "Take out " +
+			strconv.FormatInt(o.Have-o.Limit, 10) + "."
 	case form.CodeNotApplied:
-		return fmt.Sprintf("%s: %s is not among the awards applied for", head, o.Name), "Apply for it too, or choose another for this place."
+		return fmt.Sprintf("%s: %s is not among the awards applied for", head,
+			o.Name), "Apply for it too, or choose another for this place."
 	case form.CodeLessThanNone:
 		return fmt.Sprintf("%s: %d is less than none", o.Name, o.Have), "Take none, one or more."
 	case form.CodePickedTwice:
@@ -90,41 +102,53 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 		marks := form.Sure(o.Detail).Marks()
 		return fmt.Sprintf("%s: is it %s or %s?", head, marks[0], marks[1]), "Say which."
 	case form.CodeTooFewRows:
-		return fmt.Sprintf("%s has %s; at least %d are wanted", head, phrase.Count(o.Have, "row", "rows"), o.Limit), "Add " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."
+		return fmt.Sprintf("%s has %s; at least %d are wanted", head, phrase.Count(o.Have, "row", "rows"), o.Limit), "Add " +
+			strconv.FormatInt(o.Limit-o.Have, 10) + " more."
 	case form.CodeTooManyRows:
-		return fmt.Sprintf("%s has %s; at most %d are taken", head, phrase.Count(o.Have, "row", "rows"), o.Limit), "Empty " + strconv.FormatInt(o.Have-o.Limit, 10) + "."
+		return fmt.Sprintf("%s has %s; at most %d are taken", head, phrase.Count(o.Have, "row", "rows"), o.Limit), "Empty " +
+			strconv.FormatInt(o.Have-o.Limit, 10) + "."
 	case form.CodePartUnreadable:
 		return fmt.Sprintf("%s: “%s” cannot be read as %s", head, o.Detail, phrase.LowerInitial(o.Name)), "Write it again."
 	case form.CodeBoxNumber:
-		return fmt.Sprintf("%s: “%s” is a box number", head, o.Name), "Give the street or the name of the site, so that somebody could go there."
+		return fmt.Sprintf("%s: “%s” is a box number", head,
+			o.Name), "Give the street or the name of the site, so that somebody could go there."
 	case form.CodePart:
 		return fmt.Sprintf("%s lacks: %s", head, o.Name), "Fill it in."
 	case form.CodeBudgetEmpty:
 		return "The budget has no lines that add up", "Add a line for each cost."
 	case form.CodeBudgetLine:
-		return "Budget line " + quoted(o.Name, "without a name") + " cannot be added up", "Give it a name, a cost and how much of it you ask from us, as sums of money."
+		return "Budget line " + quoted(o.Name, "without a name") +
+			" cannot be added up", "Give it a name, a cost and how much of it you ask from us, as sums of money."
 	case form.CodeBudgetOver:
-		return fmt.Sprintf("Budget line %s asks %s of a cost of %s", quoted(o.Name, ""), sum(o.Have), sum(o.Limit)), "Ask for no more than the line costs."
+		return fmt.Sprintf("Budget line %s asks %s of a cost of %s", quoted(o.Name, ""), sum(o.Have),
+			sum(o.Limit)), "Ask for no more than the line costs."
 	case form.CodeBudgetPayer:
 		return fmt.Sprintf("Budget line %s: who pays the other %s?", quoted(o.Name, ""), sum(o.Have)), "Choose who pays it."
 	case form.CodeBudgetRequest:
 		if o.Have < o.Limit {
-			return fmt.Sprintf("Budget asks %s, you asked for %s", sum(o.Have), sum(o.Limit)), fmt.Sprintf("The lines fall %s short of the request. Change one or the other.", sum(o.Limit-o.Have))
+			return fmt.Sprintf("Budget asks %s, you asked for %s", sum(o.Have),
+				sum(o.Limit)), fmt.Sprintf("The lines fall %s short of the request. Change one or the other.", sum(o.Limit-o.Have))
 		}
-		return fmt.Sprintf("Budget asks %s, you asked for %s", sum(o.Have), sum(o.Limit)), fmt.Sprintf("The lines come to %s more than the request. Change one or the other.", sum(o.Have-o.Limit))
+		return fmt.Sprintf("Budget asks %s, you asked for %s", sum(o.Have),
+			sum(o.Limit)), fmt.Sprintf("The lines come to %s more than the request. Change one or the other.", sum(o.Have-o.Limit))
 	case form.CodeBudgetMatch:
 		return fmt.Sprintf("Others pay %s; at least %s is needed", sum(o.Have), sum(o.Limit)),
-			fmt.Sprintf("Others must pay at least %s%% of the whole cost, not of the request: %s more.", o.Name, sum(o.Limit-o.Have))
+			fmt.Sprintf("Others must pay at least %s%% of the whole cost, not of the request: %s more.", o.Name,
+				sum(o.Limit-o.Have))
 	case form.CodeBudgetHeading:
 		return "Budget line " + quoted(o.Name, "without a name") + " has no heading", "Choose one."
 	case form.CodeBudgetCap:
-		return fmt.Sprintf("“%s” asks %s; at most %s is allowed", o.Name, sum(o.Have), sum(o.Limit)), fmt.Sprintf("It may take at most %s%% of what you ask from us: %s less.", o.Detail, sum(o.Have-o.Limit))
+		return fmt.Sprintf("“%s” asks %s; at most %s is allowed", o.Name, sum(o.Have),
+			sum(o.Limit)), fmt.Sprintf("It may take at most %s%% of what you ask from us: %s less.", o.Detail, sum(o.Have-o.Limit))
 	case form.CodeFilesFew:
-		return fmt.Sprintf("%s: %s, at least %d are wanted", head, phrase.Count(o.Have, "file", "files"), o.Limit), "Put in " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."
+		return fmt.Sprintf("%s: %s, at least %d are wanted", head, phrase.Count(o.Have, "file", "files"),
+			o.Limit), "Put in " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."
 	case form.CodeFilesMany:
-		return fmt.Sprintf("%s: %s, at most %d are taken", head, phrase.Count(o.Have, "file", "files"), o.Limit), "Take out " + strconv.FormatInt(o.Have-o.Limit, 10) + "."
+		return fmt.Sprintf("%s: %s, at most %d are taken", head, phrase.Count(o.Have, "file", "files"),
+			o.Limit), "Take out " + strconv.FormatInt(o.Have-o.Limit, 10) + "."
 	case form.CodeFilesSize:
-		return fmt.Sprintf("%s: %s", head, strings.Replace(over(o.Have, o.Limit), ", the", " together, the", 1)), "Make some of them smaller."
+		return fmt.Sprintf("%s: %s", head, strings.Replace(over(o.Have, o.Limit), ", the", " together, the",
+			1)), "Make some of them smaller."
 	case form.CodeFileNeeds:
 		return fmt.Sprintf("%s belongs to a file in “%s”, where there is none", o.Name, o.Detail), "Put that in too."
 	case form.CodeFileDetail:
@@ -136,7 +160,8 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	case form.CodeNotAccepted:
 		return head + " is not accepted: " + o.Name, "Take it out."
 	case form.CodePageRange:
-		return fmt.Sprintf("%s: page %d is not in %s, which has %d", head, o.Have, o.Name, o.Limit), "Open the file and look again."
+		return fmt.Sprintf("%s: page %d is not in %s, which has %d", head, o.Have, o.Name,
+			o.Limit), "Open the file and look again."
 	case form.CodePageSlot:
 		return fmt.Sprintf("%s points into “%s”, where there is no file", head, o.Name), "Put the file in first."
 	case form.CodeFeeCode:
@@ -147,9 +172,11 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 		return FileFault(o)
 	case form.CodeRefereeMissing:
 		if q != nil && q.Confirms() {
-			return phrase.Count(o.Limit-o.Have, "person", "people") + " to name who confirms: " + label, "Name them; they get a mail with a link of their own."
+			return phrase.Count(o.Limit-o.Have, "person", "people") + " to name who confirms: " +
+				label, "Name them; they get a mail with a link of their own."
 		}
-		return phrase.Count(o.Limit-o.Have, "referee", "referees") + " to name: " + label, "Name somebody who can vouch for you, and ask them."
+		return phrase.Count(o.Limit-o.Have, "referee", "referees") + " to name: " +
+			label, "Name somebody who can vouch for you, and ask them."
 	case form.CodeRefereeToAsk:
 		return o.Name + " has not been asked yet", "Check the address and ask them."
 	case form.CodeRefereeAsked:
@@ -159,15 +186,19 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	case form.CodeRefereeNo:
 		return o.Name + " cannot do it", "Name somebody else."
 	case form.CodeLetterNotSent:
-		return o.Name + " has a letter uploaded but not sent", "It counts only once they press Send. We remind them; so may you."
+		return o.Name + " has a letter uploaded but not sent", "It counts only once they press Send. We remind them; so " +
+			"may you."
 	case form.CodeNotAgreed:
 		return "To agree: " + label, "Read it and tick it."
 	case form.CodeInitials:
-		return fmt.Sprintf("“%s” are not the initials of %s", o.Detail, o.Name), "Type " + form.Initials(o.Name) + " if you agree."
+		return fmt.Sprintf("“%s” are not the initials of %s", o.Detail, o.Name), "Type " + form.Initials(o.Name) +
+			" if you agree."
 	case form.CodeNoAward:
-		return "None of the awards fits what you answered", "Choose those you want to be considered for, or look at your answers again."
+		return "None of the awards fits what you answered", "Choose those you want to be considered for, or look at your " +
+			"answers again."
 	case form.CodeNotAuthorised:
-		return o.Name + " is not among those who may sign for you", "Choose one of them. Who may sign is said, and confirmed, in the profile of your organisation."
+		return o.Name + " is not among those who may sign for you", "Choose one of them. Who may sign is said, and " +
+			"confirmed, in the profile of your organisation."
 	case form.CodeNameDiffers:
 		return "The typed name is not the name on file", "Type it as on file: " + o.Name + "."
 	case form.CodeNotEligible:
@@ -198,17 +229,21 @@ func FileFault(o form.Obstacle) (what, remedy string) {
 	case slot.TooMany:
 		return fmt.Sprintf("%s is %d pages, the limit is %d", o.Name, o.Have, o.Limit), "Shorten it and put it in again."
 	case slot.TooLarge:
-		return o.Name + " is " + over(o.Have, o.Limit), "Make it smaller, by saving its pictures at a lower quality, and put it in again."
+		return o.Name + " is " +
+			over(o.Have, o.Limit), "Make it smaller, by saving its pictures at a lower quality, and put it in again."
 	case slot.WrongKind:
 		return o.Name + " is not of a kind that is taken here", "Save or export it as one of those named above."
 	case slot.NoText:
-		return o.Name + " holds pictures of pages, no text", "Save it from the program it was written in, instead of scanning it."
+		return o.Name + " holds pictures of pages, no text", "Save it from the program it was written in, instead of " +
+			"scanning it."
 	case slot.TooSmall:
 		return fmt.Sprintf("%s has %d pixels where %d are wanted", o.Name, o.Have, o.Limit), "Put in a larger picture."
 	case slot.TooCoarse:
-		return fmt.Sprintf("%s has %d dots per inch, at least %d are wanted", o.Name, o.Have, o.Limit), "Scan or export it finer."
+		return fmt.Sprintf("%s has %d dots per inch, at least %d are wanted", o.Name, o.Have,
+			o.Limit), "Scan or export it finer."
 	case slot.NoDots:
-		return o.Name + " does not say how many dots per inch it has", fmt.Sprintf("Export it again with %d dots per inch.", o.Limit)
+		return o.Name + " does not say how many dots per inch it has", fmt.Sprintf("Export it again with %d dots per inch.",
+			o.Limit)
 	case slot.NotGrey:
 		return o.Name + " is in colour", "Put in a grey one."
 	case slot.NotColour:
@@ -216,7 +251,8 @@ func FileFault(o form.Obstacle) (what, remedy string) {
 	case slot.TooLong:
 		return fmt.Sprintf("%s runs %s, the limit is %s", o.Name, phrase.Seconds(o.Have), phrase.Seconds(o.Limit)), "Cut it."
 	case slot.TooShort:
-		return fmt.Sprintf("%s runs %s, at least %s is wanted", o.Name, phrase.Seconds(o.Have), phrase.Seconds(o.Limit)), "Put in a longer one."
+		return fmt.Sprintf("%s runs %s, at least %s is wanted", o.Name, phrase.Seconds(o.Have),
+			phrase.Seconds(o.Limit)), "Put in a longer one."
 	case slot.NotPDF:
 		return o.Name + " is not a PDF", "Save or print it as PDF and put that in."
 	case slot.Locked:

@@ -27,10 +27,15 @@ func grants(t testing.TB, more ...form.Question) *form.Form {
 	day := func(m, d int) calendar.Wall {
 		return calendar.At(calendar.NewDate(2027, 1, 1).AddMonths(m-1).AddDays(d-1), 16, 0)
 	}
-	d := pattern.Grants(pattern.Settings{Key: "shore", Name: "Shore", Programme: "Shore", Prefix: "SPR", Contact: "a@b.example", Zone: "Europe/Dublin", Currency: "EUR",
-		Fund: 20_000_000, Least: 200_000, Most: 8_000_000, MatchPercent: 15, ReadersEach: 2, Opens: day(3, 1), Closes: day(4, 9), ChecksBy: day(4, 20), ReadingEnds: day(5, 7), AnswerOn: day(5, 21), WorkFrom: calendar.NewDate(2027, 7, 1)})
-	d.Tables = append(d.Tables, form.Table{Key: "courses", Label: "Courses", Columns: []form.Column{{Key: "credits", Label: "credits", Numbers: true}}, Rows: []form.Row{{Key: "lofting", Label: "Lofting", Cells: []string{"3"}}}})
-	d.Lists = append(d.Lists, form.List{Key: "fields", Label: "Fields", Items: []form.Item{{Code: "bats", Label: "Bats"}, {Code: "owls", Label: "Owls"}}})
+	d := pattern.Grants(pattern.Settings{Key: "shore", Name: "Shore", Programme: "Shore", Prefix: "SPR",
+		Contact: "a@b.example", Zone: "Europe/Dublin", Currency: "EUR",
+		Fund: 20_000_000, Least: 200_000, Most: 8_000_000, MatchPercent: 15, ReadersEach: 2, Opens: day(3, 1), Closes: day(4,
+			9), ChecksBy: day(4, 20), ReadingEnds: day(5, 7), AnswerOn: day(5, 21), WorkFrom: calendar.NewDate(2027, 7, 1)})
+	d.Tables = append(d.Tables, form.Table{Key: "courses", Label: "Courses",
+		Columns: []form.Column{{Key: "credits", Label: "credits", Numbers: true}}, Rows: []form.Row{{Key: "lofting",
+			Label: "Lofting", Cells: []string{"3"}}}})
+	d.Lists = append(d.Lists, form.List{Key: "fields", Label: "Fields",
+		Items: []form.Item{{Code: "bats", Label: "Bats"}, {Code: "owls", Label: "Owls"}}})
 	for i := range more {
 		more[i].Nature, more[i].Seen = form.Fact, form.ToReaders
 		if more[i].Blank == "" {
@@ -50,7 +55,8 @@ func grants(t testing.TB, more ...form.Question) *form.Form {
 
 // What stands in the way, as an applicant reads it, and what would make it right.
 func TestObstacleSentences(t *testing.T) {
-	f := grants(t, form.Question{Key: "ticket", Kind: form.Signatory, Label: "The owner", Limits: form.Cases[form.Limits]{Else: form.Limits{Referees: 1}}, Ask: &form.Ask{Wants: "it may be done."}})
+	f := grants(t, form.Question{Key: "ticket", Kind: form.Signatory, Label: "The owner",
+		Limits: form.Cases[form.Limits]{Else: form.Limits{Referees: 1}}, Ask: &form.Ask{Wants: "it may be done."}})
 	at := func(code form.Code, q form.Key, o form.Obstacle) form.Obstacle {
 		o.Code, o.Place.Question = code, q
 		return o
@@ -64,63 +70,123 @@ func TestObstacleSentences(t *testing.T) {
 		what, remedy string
 	}{
 		{at(form.CodeBlank, "site", form.Obstacle{}), "Not answered: Name of the site", "Answer it."},
-		{at(form.CodeUnreadable, "start", form.Obstacle{Name: "soon"}), "When does work on the ground start: “soon” cannot be read", "Write it as 1 July 2027 or 2027-07-01."},
-		{at(form.CodeTooLong, "describe", form.Obstacle{Have: 251, Limit: 250}), "Describe the work and how you will know it held is 1 word over", "It has 251 words; up to 250 are taken. Take out 1 word."},
-		{at(form.CodeTooShort, "describe", form.Obstacle{Have: 28, Limit: 30}), "Describe the work and how you will know it held is 2 words short", "It has 28 words; at least 30 are wanted."},
-		{at(form.CodeTooManyChars, "body-name", form.Obstacle{Have: 161, Limit: 160}), "Its full name is 1 character over", "Up to 160 characters are taken."},
-		{at(form.CodeTooLittle, "request", form.Obstacle{Have: 199_999, Limit: 200_000}), "How much do you ask from us: €1,999.99 is less than the least, €2,000", "Make it €2,000 or more."},
-		{at(form.CodeTooMuch, "area", form.Obstacle{Have: 125, Limit: 120}), "How much ground is repaired: 12.5 ha is more than the most, 12 ha", "Make it 12 ha or less."},
-		{at(form.CodeTooEarly, "start", form.Obstacle{Have: 17, Day: day}), "When does work on the ground start: 17 days too early", "Move it to 1 July 2027 or later."},
-		{at(form.CodeTooLate, "start", form.Obstacle{Have: 1, Day: day}), "When does work on the ground start: 1 day too late", "Move it to 1 July 2027 or earlier."},
-		{at(form.CodeTooOld, "start", form.Obstacle{Have: 3, Limit: 36, Day: day}), "When does work on the ground start: 3 days too old", "It may be at most 36 months old at the closing: of 1 July 2027 or later."},
-		{at(form.CodeTooFewPicked, "site", form.Obstacle{Have: 1, Limit: 3}), "Name of the site: 1 picked, at least 3 are wanted", "Pick 2 more."},
-		{at(form.CodeTooManyPicked, "site", form.Obstacle{Have: 5, Limit: 3}), "Name of the site: 5 picked, at most 3 are taken", "Take out 2."},
-		{at(form.CodePickedTwice, "site", form.Obstacle{Name: "Tarl slip"}), "Name of the site: Tarl slip stands twice", "Choose another for one of the two places."},
-		{at(form.CodeNotSure, "request", form.Obstacle{Detail: string(form.Estimated)}), "How much do you ask from us: is it actual or estimated?", "Say which."},
-		{at(form.CodeTooFewRows, "site", form.Obstacle{Have: 1, Limit: 2}), "Name of the site has 1 row; at least 2 are wanted", "Add 1 more."},
-		{at(form.CodeTooManyRows, "site", form.Obstacle{Have: 9, Limit: 8}), "Name of the site has 9 rows; at most 8 are taken", "Empty 1."},
-		{at(form.CodeBoxNumber, "post-address", form.Obstacle{Name: "P.O. Box 7"}), "Where post reaches you: “P.O. Box 7” is a box number", "Give the street or the name of the site, so that somebody could go there."},
+		{at(form.CodeUnreadable, "start", form.Obstacle{Name: "soon"}),
+			"When does work on the ground start: “soon” cannot be read", "Write it as 1 July 2027 or 2027-07-01."},
+		{at(form.CodeTooLong, "describe", form.Obstacle{Have: 251, Limit: 250}),
+			"Describe the work and how you will know it held is 1 word over", "It has 251 words; up to 250 are taken. Take " +
+				"out 1 word."},
+		{at(form.CodeTooShort, "describe", form.Obstacle{Have: 28, Limit: 30}),
+			"Describe the work and how you will know it held is 2 words short", "It has 28 words; at least 30 are wanted."},
+		{at(form.CodeTooManyChars, "body-name", form.Obstacle{Have: 161, Limit: 160}), "Its full name is 1 character over",
+			"Up to 160 characters are taken."},
+		{at(form.CodeTooLittle, "request", form.Obstacle{Have: 199_999, Limit: 200_000}),
+			"How much do you ask from us: €1,999.99 is less than the least, €2,000", "Make it €2,000 or more."},
+		{at(form.CodeTooMuch, "area", form.Obstacle{Have: 125, Limit: 120}),
+			"How much ground is repaired: 12.5 ha is more than the most, 12 ha", "Make it 12 ha or less."},
+		{at(form.CodeTooEarly, "start", form.Obstacle{Have: 17, Day: day}),
+			"When does work on the ground start: 17 days too early", "Move it to 1 July 2027 or later."},
+		{at(form.CodeTooLate, "start", form.Obstacle{Have: 1, Day: day}),
+			"When does work on the ground start: 1 day too late", "Move it to 1 July 2027 or earlier."},
+		{at(form.CodeTooOld, "start", form.Obstacle{Have: 3, Limit: 36, Day: day}),
+			"When does work on the ground start: 3 days too old", "It may be at most 36 months old at the closing: of 1 " +
+				"July 2027 or later."},
+		{at(form.CodeTooFewPicked, "site", form.Obstacle{Have: 1, Limit: 3}),
+			"Name of the site: 1 picked, at least 3 are wanted", "Pick 2 more."},
+		{at(form.CodeTooManyPicked, "site", form.Obstacle{Have: 5, Limit: 3}),
+			"Name of the site: 5 picked, at most 3 are taken", "Take out 2."},
+		{at(form.CodePickedTwice, "site", form.Obstacle{Name: "Tarl slip"}), "Name of the site: Tarl slip stands twice",
+			"Choose another for one of the two places."},
+		{at(form.CodeNotSure, "request", form.Obstacle{Detail: string(form.Estimated)}),
+			"How much do you ask from us: is it actual or estimated?", "Say which."},
+		{at(form.CodeTooFewRows, "site", form.Obstacle{Have: 1, Limit: 2}),
+			"Name of the site has 1 row; at least 2 are wanted", "Add 1 more."},
+		{at(form.CodeTooManyRows, "site", form.Obstacle{Have: 9, Limit: 8}),
+			"Name of the site has 9 rows; at most 8 are taken", "Empty 1."},
+		{at(form.CodeBoxNumber, "post-address", form.Obstacle{Name: "P.O. Box 7"}),
+			"Where post reaches you: “P.O. Box 7” is a box number", "Give the street or the name of the site, so that " +
+				"somebody could go there."},
 		{at(form.CodePart, "post-address", form.Obstacle{Name: "Town"}), "Where post reaches you lacks: Town", "Fill it in."},
-		{at(form.CodePartUnreadable, "post-address", form.Obstacle{Name: "Phone", Detail: "x"}), "Where post reaches you: “x” cannot be read as phone", "Write it again."},
-		{at(form.CodeBudgetEmpty, "budget", form.Obstacle{}), "The budget has no lines that add up", "Add a line for each cost."},
-		{at(form.CodeBudgetLine, "budget", form.Obstacle{}), "Budget line without a name cannot be added up", "Give it a name, a cost and how much of it you ask from us, as sums of money."},
-		{at(form.CodeBudgetOver, "budget", form.Obstacle{Name: "Reed", Have: 200, Limit: 100}), "Budget line “Reed” asks €2 of a cost of €1", "Ask for no more than the line costs."},
-		{at(form.CodeBudgetPayer, "budget", form.Obstacle{Name: "Reed", Have: 50_000}), "Budget line “Reed”: who pays the other €500?", "Choose who pays it."},
-		{at(form.CodeBudgetRequest, "budget", form.Obstacle{Have: 6_000_000, Limit: 6_400_000}), "Budget asks €60,000, you asked for €64,000", "The lines fall €4,000 short of the request. Change one or the other."},
-		{at(form.CodeBudgetRequest, "budget", form.Obstacle{Have: 6_500_000, Limit: 6_400_000}), "Budget asks €65,000, you asked for €64,000", "The lines come to €1,000 more than the request. Change one or the other."},
-		{at(form.CodeBudgetMatch, "budget", form.Obstacle{Have: 1_000_000, Limit: 1_200_000, Name: "15"}), "Others pay €10,000; at least €12,000 is needed", "Others must pay at least 15% of the whole cost, not of the request: €2,000 more."},
-		{at(form.CodeBudgetHeading, "budget", form.Obstacle{Name: "Reed"}), "Budget line “Reed” has no heading", "Choose one."},
-		{at(form.CodeBudgetCap, "budget", form.Obstacle{Name: "Iron", Have: 500, Limit: 400, Detail: "40"}), "“Iron” asks €5; at most €4 is allowed", "It may take at most 40% of what you ask from us: €1 less."},
+		{at(form.CodePartUnreadable, "post-address", form.Obstacle{Name: "Phone", Detail: "x"}),
+			"Where post reaches you: “x” cannot be read as phone", "Write it again."},
+		{at(form.CodeBudgetEmpty, "budget", form.Obstacle{}), "The budget has no lines that add up",
+			"Add a line for each cost."},
+		{at(form.CodeBudgetLine, "budget", form.Obstacle{}), "Budget line without a name cannot be added up",
+			"Give it a name, a cost and how much of it you ask from us, as sums of money."},
+		{at(form.CodeBudgetOver, "budget", form.Obstacle{Name: "Reed", Have: 200, Limit: 100}),
+			"Budget line “Reed” asks €2 of a cost of €1", "Ask for no more than the line costs."},
+		{at(form.CodeBudgetPayer, "budget", form.Obstacle{Name: "Reed", Have: 50_000}),
+			"Budget line “Reed”: who pays the other €500?", "Choose who pays it."},
+		{at(form.CodeBudgetRequest, "budget", form.Obstacle{Have: 6_000_000, Limit: 6_400_000}),
+			"Budget asks €60,000, you asked for €64,000", "The lines fall €4,000 short of the request. Change one or the other."},
+		{at(form.CodeBudgetRequest, "budget", form.Obstacle{Have: 6_500_000, Limit: 6_400_000}),
+			"Budget asks €65,000, you asked for €64,000", "The lines come to €1,000 more than the request. Change one or " +
+				"the other."},
+		{at(form.CodeBudgetMatch, "budget", form.Obstacle{Have: 1_000_000, Limit: 1_200_000, Name: "15"}),
+			"Others pay €10,000; at least €12,000 is needed", "Others must pay at least 15% of the whole cost, not of the " +
+				"request: €2,000 more."},
+		{at(form.CodeBudgetHeading, "budget", form.Obstacle{Name: "Reed"}), "Budget line “Reed” has no heading",
+			"Choose one."},
+		{at(form.CodeBudgetCap, "budget", form.Obstacle{Name: "Iron", Have: 500, Limit: 400, Detail: "40"}),
+			"“Iron” asks €5; at most €4 is allowed", "It may take at most 40% of what you ask from us: €1 less."},
 		{at(form.CodeFileMissing, "site-plan", form.Obstacle{}), "No file yet: Site plan", "Put one in."},
-		{at(form.CodeFilesFew, "site-plan", form.Obstacle{Have: 1, Limit: 2}), "Site plan: 1 file, at least 2 are wanted", "Put in 1 more."},
-		{at(form.CodeFilesMany, "site-plan", form.Obstacle{Have: 3, Limit: 2}), "Site plan: 3 files, at most 2 are taken", "Take out 1."},
-		{at(form.CodeFilesSize, "site-plan", form.Obstacle{Have: 9 << 20, Limit: 8 << 20}), "Site plan: 9 MB together, the limit is 8 MB", "Make some of them smaller."},
-		{at(form.CodeFileNeeds, "site-plan", form.Obstacle{Name: "excerpt.mp3", Detail: "The whole piece"}), "excerpt.mp3 belongs to a file in “The whole piece”, where there is none", "Put that in too."},
-		{at(form.CodeFileDetail, "site-plan", form.Obstacle{Name: "sail.jpg", Detail: "what it is"}), "sail.jpg: say what it is", "Write it beside the file."},
-		{at(form.CodeFileMade, "site-plan", form.Obstacle{Name: "sail.jpg", Day: day}), "sail.jpg was made before 1 July 2027", "Only work made on that day or later is taken."},
-		{at(form.CodeFileTick, "site-plan", form.Obstacle{Detail: "No name stands on it."}), "To tick: No name stands on it.", "Look at your files, then tick it."},
-		{at(form.CodeNotAccepted, "site-plan", form.Obstacle{Name: "me.jpg"}), "Site plan is not accepted: me.jpg", "Take it out."},
-		{at(form.CodePageRange, "site-plan", form.Obstacle{Name: "plan.pdf", Have: 9, Limit: 4}), "Site plan: page 9 is not in plan.pdf, which has 4", "Open the file and look again."},
-		{at(form.CodePageSlot, "site", form.Obstacle{Name: "Site plan"}), "Name of the site points into “Site plan”, where there is no file", "Put the file in first."},
-		{at(form.CodeFeeCode, "site", form.Obstacle{Name: "ISLE"}), "The code “ISLE” is not known, or has run out", "Look at the letter it came in, or leave it out."},
-		{at(form.CodeRefereeMissing, "site-referee", form.Obstacle{Limit: 1}), "1 referee to name: One referee", "Name somebody who can vouch for you, and ask them."},
-		{at(form.CodeRefereeMissing, "ticket", form.Obstacle{Limit: 2}), "2 people to name who confirms: The owner", "Name them; they get a mail with a link of their own."},
-		{at(form.CodeRefereeToAsk, "site-referee", form.Obstacle{Name: "Dacian Rowe"}), "Dacian Rowe has not been asked yet", "Check the address and ask them."},
-		{at(form.CodeRefereeAsked, "site-referee", form.Obstacle{Name: "Dacian Rowe", Day: day}), "Dacian Rowe has not answered; asked on Thu 1 Jul", "Remind them, or name somebody else."},
-		{at(form.CodeRefereeWriting, "site-referee", form.Obstacle{Name: "Dacian Rowe"}), "Dacian Rowe has said yes; the letter has not come", "They have until the round closes. You may remind them."},
-		{at(form.CodeRefereeNo, "site-referee", form.Obstacle{Name: "Dacian Rowe"}), "Dacian Rowe cannot do it", "Name somebody else."},
-		{at(form.CodeLetterNotSent, "site-referee", form.Obstacle{Name: "Dacian Rowe"}), "Dacian Rowe has a letter uploaded but not sent", "It counts only once they press Send. We remind them; so may you."},
-		{at(form.CodeNotAgreed, "may-visit", form.Obstacle{}), "To agree: The Trust may visit the site before it decides and while the work goes on.", "Read it and tick it."},
-		{at(form.CodeBlank, "may-visit", form.Obstacle{}), "To agree: The Trust may visit the site before it decides and while the work goes on.", "Read it and tick it."},
-		{at(form.CodeInitials, "may-visit", form.Obstacle{Name: "Ana-Mara Ó Sé", Detail: "xy"}), "“xy” are not the initials of Ana-Mara Ó Sé", "Type AMÓS if you agree."},
-		{at(form.CodeNoAward, "site", form.Obstacle{}), "None of the awards fits what you answered", "Choose those you want to be considered for, or look at your answers again."},
-		{at(form.CodeNotAuthorised, "signed", form.Obstacle{Name: "Bo Lind"}), "Bo Lind is not among those who may sign for you", "Choose one of them. Who may sign is said, and confirmed, in the profile of your organisation."},
-		{at(form.CodeNameDiffers, "signed", form.Obstacle{Name: "Imre Calloway"}), "The typed name is not the name on file", "Type it as on file: Imre Calloway."},
-		{at(form.CodeNotEligible, "district", form.Obstacle{Name: "Where the work is", Detail: "Only inside."}), "This round cannot take it: Where the work is", "Only inside."},
+		{at(form.CodeFilesFew, "site-plan", form.Obstacle{Have: 1, Limit: 2}), "Site plan: 1 file, at least 2 are wanted",
+			"Put in 1 more."},
+		{at(form.CodeFilesMany, "site-plan", form.Obstacle{Have: 3, Limit: 2}), "Site plan: 3 files, at most 2 are taken",
+			"Take out 1."},
+		{at(form.CodeFilesSize, "site-plan", form.Obstacle{Have: 9 << 20, Limit: 8 << 20}),
+			"Site plan: 9 MB together, the limit is 8 MB", "Make some of them smaller."},
+		{at(form.CodeFileNeeds, "site-plan", form.Obstacle{Name: "excerpt.mp3", Detail: "The whole piece"}),
+			"excerpt.mp3 belongs to a file in “The whole piece”, where there is none", "Put that in too."},
+		{at(form.CodeFileDetail, "site-plan", form.Obstacle{Name: "sail.jpg", Detail: "what it is"}),
+			"sail.jpg: say what it is", "Write it beside the file."},
+		{at(form.CodeFileMade, "site-plan", form.Obstacle{Name: "sail.jpg", Day: day}),
+			"sail.jpg was made before 1 July 2027", "Only work made on that day or later is taken."},
+		{at(form.CodeFileTick, "site-plan", form.Obstacle{Detail: "No name stands on it."}),
+			"To tick: No name stands on it.", "Look at your files, then tick it."},
+		{at(form.CodeNotAccepted, "site-plan", form.Obstacle{Name: "me.jpg"}), "Site plan is not accepted: me.jpg",
+			"Take it out."},
+		{at(form.CodePageRange, "site-plan", form.Obstacle{Name: "plan.pdf", Have: 9, Limit: 4}),
+			"Site plan: page 9 is not in plan.pdf, which has 4", "Open the file and look again."},
+		{at(form.CodePageSlot, "site", form.Obstacle{Name: "Site plan"}),
+			"Name of the site points into “Site plan”, where there is no file", "Put the file in first."},
+		{at(form.CodeFeeCode, "site", form.Obstacle{Name: "ISLE"}), "The code “ISLE” is not known, or has run out",
+			"Look at the letter it came in, or leave it out."},
+		{at(form.CodeRefereeMissing, "site-referee", form.Obstacle{Limit: 1}), "1 referee to name: One referee",
+			"Name somebody who can vouch for you, and ask them."},
+		{at(form.CodeRefereeMissing, "ticket", form.Obstacle{Limit: 2}), "2 people to name who confirms: The owner",
+			"Name them; they get a mail with a link of their own."},
+		{at(form.CodeRefereeToAsk, "site-referee", form.Obstacle{Name: "Dacian Rowe"}), "Dacian Rowe has not been asked yet",
+			"Check the address and ask them."},
+		{at(form.CodeRefereeAsked, "site-referee", form.Obstacle{Name: "Dacian Rowe", Day: day}),
+			"Dacian Rowe has not answered; asked on Thu 1 Jul", "Remind them, or name somebody else."},
+		{at(form.CodeRefereeWriting, "site-referee", form.Obstacle{Name: "Dacian Rowe"}),
+			"Dacian Rowe has said yes; the letter has not come", "They have until the round closes. You may remind them."},
+		{at(form.CodeRefereeNo, "site-referee", form.Obstacle{Name: "Dacian Rowe"}), "Dacian Rowe cannot do it",
+			"Name somebody else."},
+		{at(form.CodeLetterNotSent, "site-referee", form.Obstacle{Name: "Dacian Rowe"}),
+			"Dacian Rowe has a letter uploaded but not sent", "It counts only once they press Send. We remind them; so may you."},
+		{at(form.CodeNotAgreed, "may-visit", form.Obstacle{}),
+			"To agree: The Trust may visit the site before it decides and while the work goes on.", "Read it and tick it."},
+		{at(form.CodeBlank, "may-visit", form.Obstacle{}),
+			"To agree: The Trust may visit the site before it decides and while the work goes on.", "Read it and tick it."},
+		{at(form.CodeInitials, "may-visit", form.Obstacle{Name: "Ana-Mara Ó Sé", Detail: "xy"}),
+			"“xy” are not the initials of Ana-Mara Ó Sé", "Type AMÓS if you agree."},
+		{at(form.CodeNoAward, "site", form.Obstacle{}), "None of the awards fits what you answered",
+			"Choose those you want to be considered for, or look at your answers again."},
+		{at(form.CodeNotAuthorised, "signed", form.Obstacle{Name: "Bo Lind"}),
+			"Bo Lind is not among those who may sign for you", "Choose one of them. Who may sign is said, and confirmed, in " +
+				"the profile of your organisation."},
+		{at(form.CodeNameDiffers, "signed", form.Obstacle{Name: "Imre Calloway"}), "The typed name is not the name on file",
+			"Type it as on file: Imre Calloway."},
+		{at(form.CodeNotEligible, "district", form.Obstacle{Name: "Where the work is", Detail: "Only inside."}),
+			"This round cannot take it: Where the work is", "Only inside."},
 		{file(slot.TooMany, 12, 10), "plan.pdf is 12 pages, the limit is 10", "Shorten it and put it in again."},
-		{file(slot.TooLarge, 7<<20, 6<<20), "plan.pdf is 7 MB, the limit is 6 MB", "Make it smaller, by saving its pictures at a lower quality, and put it in again."},
-		{file(slot.WrongKind, 0, 0), "plan.pdf is not of a kind that is taken here", "Save or export it as one of those named above."},
-		{file(slot.NoText, 0, 0), "plan.pdf holds pictures of pages, no text", "Save it from the program it was written in, instead of scanning it."},
+		{file(slot.TooLarge, 7<<20, 6<<20), "plan.pdf is 7 MB, the limit is 6 MB",
+			"Make it smaller, by saving its pictures at a lower quality, and put it in again."},
+		{file(slot.WrongKind, 0, 0), "plan.pdf is not of a kind that is taken here",
+			"Save or export it as one of those named above."},
+		{file(slot.NoText, 0, 0), "plan.pdf holds pictures of pages, no text",
+			"Save it from the program it was written in, instead of scanning it."},
 		{file(slot.TooSmall, 640, 800), "plan.pdf has 640 pixels where 800 are wanted", "Put in a larger picture."},
 		{file(slot.TooCoarse, 72, 150), "plan.pdf has 72 dots per inch, at least 150 are wanted", "Scan or export it finer."},
 		{file(slot.NotGrey, 0, 0), "plan.pdf is in colour", "Put in a grey one."},
@@ -142,7 +208,8 @@ func TestEveryObstacleHasASentence(t *testing.T) {
 	f := grants(t)
 	for name, value := range constants(t, "../form", "Code") {
 		code := form.Code(value)
-		if what, _ := say.Obstacle(f, form.Obstacle{Code: code, Name: "It", Detail: string(form.Estimated)}); strings.HasPrefix(what, value+":") {
+		if what, _ := say.Obstacle(f, form.Obstacle{Code: code, Name: "It",
+			Detail: string(form.Estimated)}); strings.HasPrefix(what, value+":") {
 			t.Errorf("%s has no sentence", name)
 		}
 	}
@@ -189,7 +256,8 @@ func TestLimitSentences(t *testing.T) {
 	f := grants(t)
 	n := func(i int64) *int64 { return &i }
 	q := func(k form.Kind) *form.Question {
-		return &form.Question{Kind: k, Unit: map[form.Kind]string{form.Number: "m"}[k], Scale: map[form.Kind]int{form.Number: 1}[k], Options: []form.Option{{Key: "iron", Label: "Iron"}}}
+		return &form.Question{Kind: k, Unit: map[form.Kind]string{form.Number: "m"}[k],
+			Scale: map[form.Kind]int{form.Number: 1}[k], Options: []form.Option{{Key: "iron", Label: "Iron"}}}
 	}
 	for _, c := range []struct {
 		q    *form.Question
@@ -198,7 +266,8 @@ func TestLimitSentences(t *testing.T) {
 	}{
 		{q(form.Long), form.Limits{}, ""},
 		{q(form.Long), form.Limits{Words: 1}, "Up to 1 word, counted as your word processor counts them."},
-		{q(form.Long), form.Limits{Words: 250, LeastWords: 30}, "From 30 to 250 words, counted as your word processor counts them."},
+		{q(form.Long), form.Limits{Words: 250, LeastWords: 30},
+			"From 30 to 250 words, counted as your word processor counts them."},
 		{q(form.Long), form.Limits{LeastWords: 30}, "At least 30 words."},
 		{q(form.Long), form.Limits{Characters: 400}, "Up to 400 characters."},
 		{q(form.Money), form.Limits{Least: n(200_000), Most: n(8_000_000)}, "From €2,000 to €80,000."},
@@ -207,25 +276,36 @@ func TestLimitSentences(t *testing.T) {
 		{q(form.Number), form.Limits{Least: n(0)}, ""},
 		{q(form.Percent), form.Limits{Most: n(40)}, "Up to 40%."},
 		{q(form.Date), form.Limits{NotBefore: &form.Day{Key: form.WorkFrom}}, "Not before 1 July 2027."},
-		{q(form.Date), form.Limits{NotAfter: &form.Day{On: calendar.NewDate(2027, 9, 30)}, MonthsOld: 1}, "Not after 30 September 2027. Not older than 1 month on the day of closing."},
+		{q(form.Date), form.Limits{NotAfter: &form.Day{On: calendar.NewDate(2027, 9, 30)}, MonthsOld: 1},
+			"Not after 30 September 2027. Not older than 1 month on the day of closing."},
 		{q(form.Several), form.Limits{PickLeast: 2, PickMost: 2}, "Pick exactly 2."},
 		{q(form.Several), form.Limits{PickLeast: 1, PickMost: 3}, "Pick from 1 to 3."},
 		{q(form.Several), form.Limits{PickMost: 3}, "Pick at most 3."},
 		{q(form.Rows), form.Limits{RowsLeast: 1}, "At least 1 row."},
 		{q(form.Rows), form.Limits{RowsLeast: 1, RowsMost: 8}, "From 1 to 8 rows."},
-		{q(form.Budget), form.Limits{MatchPercent: 15, Caps: []form.Cap{{Heading: "iron", Percent: 40}}}, "Others pay at least 15% of the whole cost. “Iron” takes at most 40% of what you ask."},
-		{q(form.File), form.Limits{Slot: &slot.Limits{SizeMost: 6 << 20, PagesMost: 10}}, "PDF, up to 6 MB, at most 10 pages."},
-		{q(form.File), form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.PDF, slot.Picture}, FilesLeast: 2, FilesMost: 4, SizeMost: 1 << 20, SizeAll: 3 << 20, PagesMost: 1, TitleApart: true}}, "PDF or picture, 2 to 4 files, up to 1 MB each, 3 MB in all, at most 1 page and a title page."},
-		{q(form.File), form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Picture}, FilesLeast: 2, FilesMost: 2, SizeMost: 1 << 20, WidthLeast: 800, HeightLeast: 600, DPILeast: 150, Colour: "grey"}}, "Picture, exactly 2 files, up to 1 MB each, at least 800 × 600 pixels, at least 150 dots per inch, in grey."},
-		{q(form.File), form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Film}, SizeMost: 1 << 20, SecondsLeast: 30, SecondsMost: 90, MadeSince: calendar.NewDate(2026, 1, 1)}}, "Film, up to 1 MB, 30 s to 1 min 30 s long, made on 1 January 2026 or later."},
-		{q(form.File), form.Limits{Slot: &slot.Limits{Wish: slot.BetterNot, SizeMost: 1 << 20, TextLeast: true}}, "Better left out. If you must: PDF, up to 1 MB, holding text, not scans."},
-		{q(form.File), form.Limits{Slot: &slot.Limits{Wish: slot.NotAccepted}}, "Nothing is accepted here; please send none."},
+		{q(form.Budget), form.Limits{MatchPercent: 15, Caps: []form.Cap{{Heading: "iron", Percent: 40}}},
+			"Others pay at least 15% of the whole cost. “Iron” takes at most 40% of what you ask."},
+		{q(form.File), form.Limits{Slot: &slot.Limits{SizeMost: 6 << 20, PagesMost: 10}},
+			"PDF, up to 6 MB, at most 10 pages."},
+		{q(form.File), form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.PDF, slot.Picture}, FilesLeast: 2,
+			FilesMost: 4, SizeMost: 1 << 20, SizeAll: 3 << 20, PagesMost: 1, TitleApart: true}}, "PDF or picture, 2 to 4 " +
+			"files, up to 1 MB each, 3 MB in all, at most 1 page and a title page."},
+		{q(form.File), form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Picture}, FilesLeast: 2, FilesMost: 2,
+			SizeMost: 1 << 20, WidthLeast: 800, HeightLeast: 600, DPILeast: 150, Colour: "grey"}}, "Picture, exactly 2 files, up to 1 MB each, at least 800 × 600 pixels, at least 150 dots per inch, in grey."},
+		{q(form.File), form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Film}, SizeMost: 1 << 20, SecondsLeast: 30,
+			SecondsMost: 90, MadeSince: calendar.NewDate(2026, 1,
+				1)}}, "Film, up to 1 MB, 30 s to 1 min 30 s long, made on 1 January 2026 or later."},
+		{q(form.File), form.Limits{Slot: &slot.Limits{Wish: slot.BetterNot, SizeMost: 1 << 20, TextLeast: true}},
+			"Better left out. If you must: PDF, up to 1 MB, holding text, not scans."},
+		{q(form.File), form.Limits{Slot: &slot.Limits{Wish: slot.NotAccepted}},
+			"Nothing is accepted here; please send none."},
 	} {
 		if got := say.Limit(f, c.q, c.l, true); got != c.says {
 			t.Errorf("%s %+v: %q, want %q", c.q.Kind, c.l, got, c.says)
 		}
 	}
-	if got := say.Limit(f, q(form.Long), form.Limits{Words: 320}, false); !strings.HasSuffix(got, "This may become less, by an answer that is still open.") {
+	if got := say.Limit(f, q(form.Long), form.Limits{Words: 320}, false); !strings.HasSuffix(got,
+		"This may become less, by an answer that is still open.") {
 		t.Errorf("while the case is open: %q", got)
 	}
 }
@@ -234,13 +314,18 @@ func TestLimitSentences(t *testing.T) {
 func TestAnswerSentences(t *testing.T) {
 	two := []form.Option{{Key: "one", Label: "One"}, {Key: "two", Label: "Two"}}
 	f := grants(t,
-		form.Question{Key: "several", Kind: form.Several, Options: two}, form.Question{Key: "order", Kind: form.Ranked, Options: two},
-		form.Question{Key: "heads", Kind: form.Counts, Options: two}, form.Question{Key: "course", Kind: form.Pick, Table: "courses"},
-		form.Question{Key: "field", Kind: form.Keywords, List: "fields", Proposals: true}, form.Question{Key: "part", Kind: form.Percent, Scale: 1},
-		form.Question{Key: "length", Kind: form.Number, Scale: 1, Unit: "m"}, form.Question{Key: "cost", Kind: form.Money, Sure: form.Estimated},
+		form.Question{Key: "several", Kind: form.Several, Options: two}, form.Question{Key: "order", Kind: form.Ranked,
+			Options: two},
+		form.Question{Key: "heads", Kind: form.Counts, Options: two}, form.Question{Key: "course", Kind: form.Pick,
+			Table: "courses"},
+		form.Question{Key: "field", Kind: form.Keywords, List: "fields", Proposals: true}, form.Question{Key: "part",
+			Kind: form.Percent, Scale: 1},
+		form.Question{Key: "length", Kind: form.Number, Scale: 1, Unit: "m"}, form.Question{Key: "cost", Kind: form.Money,
+			Sure: form.Estimated},
 		form.Question{Key: "known", Kind: form.Short, NonAnswers: []form.NonAnswer{form.NotKnown}},
 		form.Question{Key: "people", Kind: form.Rows, Columns: []form.Question{
-			{Key: "who", Kind: form.Short, Label: "Who", Nature: form.Fact, Seen: form.ToReaders, Blank: form.Required}, {Key: "paid", Kind: form.Money, Label: "Paid", Nature: form.Fact, Seen: form.ToReaders, Blank: form.Required}}},
+			{Key: "who", Kind: form.Short, Label: "Who", Nature: form.Fact, Seen: form.ToReaders,
+				Blank: form.Required}, {Key: "paid", Kind: form.Money, Label: "Paid", Nature: form.Fact, Seen: form.ToReaders, Blank: form.Required}}},
 	)
 	for _, c := range []struct {
 		q     form.Key
@@ -257,7 +342,8 @@ func TestAnswerSentences(t *testing.T) {
 		{"length", map[string]string{":": "40.5"}, "40.5 m"},
 		{"cost", map[string]string{":": "61000", ":sure": "estimated"}, "€61,000 (estimated)"},
 		{"known", map[string]string{":": "  as typed "}, "as typed"},
-		{"people", map[string]string{"r0001:who": "Ann", "r0001:paid": "1200", "r0002:who": "Bo", "r0002:paid": "300.5"}, "Who: Ann; Paid: €1,200\nWho: Bo; Paid: €300.50\nAll of “Paid”: €1,500.50"},
+		{"people", map[string]string{"r0001:who": "Ann", "r0001:paid": "1200", "r0002:who": "Bo", "r0002:paid": "300.5"},
+			"Who: Ann; Paid: €1,200\nWho: Bo; Paid: €300.50\nAll of “Paid”: €1,500.50"},
 		{"people", nil, ""},
 		{"land-leave", map[string]string{":": "yes"}, "yes"},
 		{"true", map[string]string{":": "yes"}, "agreed"},
@@ -299,16 +385,23 @@ func TestConditionsReadBack(t *testing.T) {
 	}{
 		{condition.Cond{}, ""},
 		{road, "“How is the site reached” is By road or on foot"},
-		{test(ref("land-leave"), condition.Is, condition.Value{Yes: &yes}), "“Do you own the land, or have leave to work on it” is yes"},
-		{test(ref("district"), condition.In, condition.Value{List: []string{"hallin", "tarl"}}), "“Which district is the site in” is one of Hallin, Tarl"},
+		{test(ref("land-leave"), condition.Is, condition.Value{Yes: &yes}),
+			"“Do you own the land, or have leave to work on it” is yes"},
+		{test(ref("district"), condition.In, condition.Value{List: []string{"hallin", "tarl"}}),
+			"“Which district is the site in” is one of Hallin, Tarl"},
 		{test(ref("request"), condition.AtLeast, num(2_000_000, 1)), "“How much do you ask from us” is at least €20,000"},
 		{test(condition.Ref{Figure: "our-share"}, condition.More, num(1, 3)), "our share of the cost is more than 33.33%"},
 		{test(ref("area"), condition.Less, num(25, 2)), "“How much ground is repaired” is less than 12.5 ha"},
-		{test(ref("start"), condition.AtMost, condition.Value{Date: calendar.NewDate(2027, 9, 1)}), "“When does work on the ground start” is on or before 1 September 2027"},
-		{condition.Cond{Test: &condition.Test{Of: ref("start"), Rel: condition.More, Other: &condition.Ref{Date: form.AnswerOn}}}, "“When does work on the ground start” is after " + f.Design.Calendar[momentAt(f, form.AnswerOn)].Label + ", 21 May 2027"},
+		{test(ref("start"), condition.AtMost, condition.Value{Date: calendar.NewDate(2027, 9, 1)}),
+			"“When does work on the ground start” is on or before 1 September 2027"},
+		{condition.Cond{Test: &condition.Test{Of: ref("start"), Rel: condition.More,
+			Other: &condition.Ref{Date: form.AnswerOn}}}, "“When does work on the ground start” is after " +
+			f.Design.Calendar[momentAt(f, form.AnswerOn)].Label + ", 21 May 2027"},
 		{test(ref("field"), condition.Includes, condition.Value{Text: "bats"}), "“Field” includes Bats"},
-		{test(condition.Ref{Fixed: condition.OthersInRound}, condition.AtMost, num(0, 1)), "how many others the applicant has sent in this round is at most 0"},
-		{condition.Cond{Any: []condition.Cond{road, test(ref("land-leave"), condition.Is, condition.Value{Yes: &yes})}}, "“How is the site reached” is By road or on foot or “Do you own the land, or have leave to work on it” is yes"},
+		{test(condition.Ref{Fixed: condition.OthersInRound}, condition.AtMost, num(0, 1)),
+			"how many others the applicant has sent in this round is at most 0"},
+		{condition.Cond{Any: []condition.Cond{road, test(ref("land-leave"), condition.Is, condition.Value{Yes: &yes})}},
+			"“How is the site reached” is By road or on foot or “Do you own the land, or have leave to work on it” is yes"},
 	} {
 		if got := say.When(c.c, say.Names{Form: f}); got != c.says {
 			t.Errorf("%q, want %q", got, c.says)
@@ -361,8 +454,10 @@ func TestSmallWords(t *testing.T) {
 		phrase.Seconds(59): "59 s", phrase.Seconds(120): "2 min", phrase.Seconds(150): "2 min 30 s",
 		phrase.Count(1, "word", "words"): "1 word", phrase.Count(0, "word", "words"): "0 words",
 		phrase.Initial("“its site” is"): "“Its site” is", phrase.Initial(""): "", phrase.Initial("ørn"): "Ørn",
-		form.Award{Purse: 400_000, Places: 1, Led: "merit", Donor: "Ada Quill", About: "For somebody who sews."}.Sentence("EUR"): "€4,000, merit-led, given by Ada Quill. For somebody who sews.",
-		form.Award{Purse: 150_000, Places: 2}.Sentence("EUR"):                                                                    money.Format(150_000, "EUR") + " for each of 2", form.Award{About: "A medal."}.Sentence("EUR"): "A medal.",
+		form.Award{Purse: 400_000, Places: 1, Led: "merit", Donor: "Ada Quill",
+			About: "For somebody who sews."}.Sentence("EUR"): "€4,000, merit-led, given by Ada Quill. For somebody who sews.",
+		form.Award{Purse: 150_000,
+			Places: 2}.Sentence("EUR"): money.Format(150_000, "EUR") + " for each of 2", form.Award{About: "A medal."}.Sentence("EUR"): "A medal.",
 	} {
 		if got != want {
 			t.Errorf("%q, want %q", got, want)

@@ -8,10 +8,13 @@ import (
 
 // What differs between what was sent and what came back, by question.
 func TestChanges(t *testing.T) {
-	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "title"}, {Key: "sum"}, {Key: "plan"}, {Key: "note"}}}}}}
+	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "title"},
+		{Key: "sum"}, {Key: "plan"}, {Key: "note"}}}}}}
 	answer := func(q form.Key, raw string) Answer { return Answer{Place: form.Place{Question: q}, Raw: raw} }
-	was := &Document{Answers: []Answer{answer("title", "Reed"), answer("sum", "9000"), answer("note", "x")}, Files: []File{{Slot: "plan", Name: "a.pdf", SHA256: "aa"}}}
-	is := &Document{Answers: []Answer{answer("title", "Reed"), answer("sum", "8000")}, Files: []File{{Slot: "plan", Name: "renamed.pdf", SHA256: "aa"}, {Slot: "plan", Name: "b.pdf", SHA256: "bb"}}}
+	was := &Document{Answers: []Answer{answer("title", "Reed"), answer("sum", "9000"), answer("note", "x")},
+		Files: []File{{Slot: "plan", Name: "a.pdf", SHA256: "aa"}}}
+	is := &Document{Answers: []Answer{answer("title", "Reed"), answer("sum", "8000")},
+		Files: []File{{Slot: "plan", Name: "renamed.pdf", SHA256: "aa"}, {Slot: "plan", Name: "b.pdf", SHA256: "bb"}}}
 	got := Changes(f, was, is)
 	want := []form.Key{"sum", "plan", "note"}
 	if len(got) != len(want) {
@@ -32,7 +35,8 @@ func TestChanges(t *testing.T) {
 
 // The same file moved to another slot is gone from one and come to the other.
 func TestAFileInAnotherSlot(t *testing.T) {
-	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "plan"}, {Key: "photo"}}}}}}
+	f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "plan"},
+		{Key: "photo"}}}}}}
 	was := &Document{Files: []File{{Slot: "plan", Name: "a.pdf", SHA256: "aa"}}}
 	is := &Document{Files: []File{{Slot: "photo", Name: "a.pdf", SHA256: "aa"}}}
 	got := Changes(f, was, is)

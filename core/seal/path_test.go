@@ -16,13 +16,17 @@ import (
 func small(t *testing.T) *form.Form {
 	t.Helper()
 	q := func(k form.Key, kind form.Kind) form.Question {
-		return form.Question{Key: k, Kind: kind, Label: string(k), Nature: form.Fact, Blank: form.MeansNo, Seen: form.ToReaders}
+		return form.Question{Key: k, Kind: kind, Label: string(k), Nature: form.Fact, Blank: form.MeansNo,
+			Seen: form.ToReaders}
 	}
-	kind, depth, lines, plan, letter := q("kind", form.Choice), q("depth", form.Number), q("lines", form.Rows), q("plan", form.File), q("letter", form.Referee)
+	kind, depth, lines, plan, letter := q("kind", form.Choice), q("depth", form.Number), q("lines", form.Rows), q("plan",
+		form.File), q("letter", form.Referee)
 	kind.Options = []form.Option{{Key: "peat", Label: "Peat"}, {Key: "shore", Label: "Shore"}}
-	depth.Asked = condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "kind"}, Rel: condition.Is, Value: &condition.Value{Text: "peat"}}}
+	depth.Asked = condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "kind"}, Rel: condition.Is,
+		Value: &condition.Value{Text: "peat"}}}
 	lines.Columns = []form.Question{q("what", form.Short), q("cost", form.Money)}
-	f, _ := form.Draft(&form.Design{Currency: "EUR", Zone: "Europe/Dublin", Sections: []form.Section{{Key: "all", Label: "All", Questions: []form.Question{kind, depth, lines, plan, letter}}}})
+	f, _ := form.Draft(&form.Design{Currency: "EUR", Zone: "Europe/Dublin",
+		Sections: []form.Section{{Key: "all", Label: "All", Questions: []form.Question{kind, depth, lines, plan, letter}}}})
 	return f
 }
 
@@ -49,7 +53,8 @@ func TestWhatIsSealed(t *testing.T) {
 		return strings.Join(out, " ")
 	}
 	path := f.Walk(x)
-	if got, want := text(Answers(x, path)), "kind=shore linesr0001cost=10 linesr0001what=Reed linesr0002cost=20"; got != want {
+	if got, want := text(Answers(x,
+		path)), "kind=shore linesr0001cost=10 linesr0001what=Reed linesr0002cost=20"; got != want {
 		t.Errorf("sealed: %s, want %s", got, want)
 	}
 	put(x, "kind", "", "", "peat")
@@ -59,10 +64,13 @@ func TestWhatIsSealed(t *testing.T) {
 	if got := text(sealed); !strings.Contains(got, "depth=") || sealed[1].Non != form.NotKnown {
 		t.Errorf("sealed: %s", got)
 	}
-	d := &Document{Answers: sealed, Day: calendar.NewDate(2027, 4, 9), Others: form.Others{Round: 1}, Signers: []string{"Ann Rae"},
-		Files: []File{{ID: 7, Slot: "plan", Name: "plan.pdf", Size: 9, SHA256: "aa", Facts: slot.Facts{Kind: slot.PDF, Pages: 2}}}}
+	d := &Document{Answers: sealed, Day: calendar.NewDate(2027, 4, 9), Others: form.Others{Round: 1},
+		Signers: []string{"Ann Rae"},
+		Files: []File{{ID: 7, Slot: "plan", Name: "plan.pdf", Size: 9, SHA256: "aa",
+			Facts: slot.Facts{Kind: slot.PDF, Pages: 2}}}}
 	back := d.Filled("Imre Calloway")
-	if len(back.Answers) != len(sealed) || back.Lead != "Imre Calloway" || back.Today != d.Day || back.Others.Round != 1 || !slices.Equal(back.Authorised(), []string{"Ann Rae"}) {
+	if len(back.Answers) != len(sealed) || back.Lead != "Imre Calloway" || back.Today != d.Day ||
+		back.Others.Round != 1 || !slices.Equal(back.Authorised(), []string{"Ann Rae"}) {
 		t.Errorf("given back: %+v", back)
 	}
 	if fs := back.Files["plan"]; len(fs) != 1 || fs[0].ID != 7 || fs[0].Pages != 2 || fs[0].State != slot.Ready {
@@ -88,7 +96,8 @@ func TestBefore(t *testing.T) {
 		t.Fatalf("before: %+v", b)
 	}
 	back := (&Document{Before: b, Stage: "full-plan"}).Filled("Imre")
-	if back.Stage != "full-plan" || back.Results["writing"] != "invited on" || back.Earlier.Answers[form.Place{Question: "kind"}].Raw != "peat" {
+	if back.Stage != "full-plan" || back.Results["writing"] != "invited on" ||
+		back.Earlier.Answers[form.Place{Question: "kind"}].Raw != "peat" {
 		t.Errorf("given back: %+v", back)
 	}
 }
@@ -97,7 +106,8 @@ func TestBefore(t *testing.T) {
 func TestEveryChange(t *testing.T) {
 	f := small(t)
 	answer := func(q form.Key, raw string) Answer { return Answer{Place: form.Place{Question: q}, Raw: raw} }
-	was := &Document{Answers: []Answer{answer("kind", "peat"), answer("depth", "4")}, Files: []File{{Slot: "plan", Name: "plan.pdf", SHA256: "aa"}},
+	was := &Document{Answers: []Answer{answer("kind", "peat"), answer("depth", "4")},
+		Files:   []File{{Slot: "plan", Name: "plan.pdf", SHA256: "aa"}},
 		Letters: []Letter{{Question: "letter", Referee: 1, Name: "Dacian Rowe", Text: "Good."}}}
 	for _, c := range []struct {
 		what   string
@@ -109,7 +119,8 @@ func TestEveryChange(t *testing.T) {
 		{"another answer", func(d *Document) { d.Answers[1].Raw = "5" }, "depth", nil},
 		{"an answer gone", func(d *Document) { d.Answers = d.Answers[:1] }, "depth", nil},
 		{"an answer more", func(d *Document) { d.Answers = append(d.Answers, answer("lines", "x")) }, "lines", nil},
-		{"a non-answer", func(d *Document) { d.Answers[1] = Answer{Place: d.Answers[1].Place, Non: form.NotKnown} }, "depth", nil},
+		{"a non-answer", func(d *Document) { d.Answers[1] = Answer{Place: d.Answers[1].Place, Non: form.NotKnown} }, "depth",
+			nil},
 		{"another file", func(d *Document) { d.Files[0] = File{Slot: "plan", Name: "new.pdf", SHA256: "bb"} }, "plan",
 			func(c Change) bool {
 				return len(c.Gone) == 1 && c.Gone[0].Name == "plan.pdf" && len(c.Come) == 1 && c.Come[0].Name == "new.pdf"
@@ -123,9 +134,11 @@ func TestEveryChange(t *testing.T) {
 			d.Letters = append(d.Letters, Letter{Question: "letter", Referee: 3, Name: "Tam Reed"})
 		}, "letter",
 			func(c Change) bool { return c.LettersAre == "Dacian Rowe\nTam Reed" }},
-		{"two things, in reading order", func(d *Document) { d.Letters, d.Answers[0].Raw = nil, "shore" }, "kind letter", nil},
+		{"two things, in reading order", func(d *Document) { d.Letters, d.Answers[0].Raw = nil, "shore" }, "kind letter",
+			nil},
 	} {
-		is := &Document{Answers: slices.Clone(was.Answers), Files: slices.Clone(was.Files), Letters: slices.Clone(was.Letters)}
+		is := &Document{Answers: slices.Clone(was.Answers), Files: slices.Clone(was.Files),
+			Letters: slices.Clone(was.Letters)}
 		c.change(is)
 		var got []string
 		for _, x := range Changes(f, was, is) {

@@ -138,7 +138,8 @@ func (d *Document) Filled(lead string) *form.Filled {
 	}
 	out.Files = map[form.Key][]slot.File{}
 	for _, f := range d.Files {
-		out.Files[f.Slot] = append(out.Files[f.Slot], slot.File{ID: f.ID, Name: f.Name, Size: f.Size, State: slot.Ready, Facts: f.Facts})
+		out.Files[f.Slot] = append(out.Files[f.Slot], slot.File{ID: f.ID, Name: f.Name, Size: f.Size, State: slot.Ready,
+			Facts: f.Facts})
 	}
 	return out
 }

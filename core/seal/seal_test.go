@@ -13,7 +13,8 @@ import (
 // Source: RFC 8785, section 3.2.3: members in the order of their names, no
 // white space; RFC 8032 for the signature: any change of a byte shows.
 func TestSealIsCanonicalAndSigned(t *testing.T) {
-	d := seal.Document{Ref: "SPR-0001-X", Title: "Reed & <bed>", At: time.Date(2027, 4, 9, 15, 0, 0, 0, time.UTC), Answers: []seal.Answer{{Place: form.Place{Question: "site"}, Raw: "é🎉"}}}
+	d := seal.Document{Ref: "SPR-0001-X", Title: "Reed & <bed>", At: time.Date(2027, 4, 9, 15, 0, 0, 0, time.UTC),
+		Answers: []seal.Answer{{Place: form.Place{Question: "site"}, Raw: "é🎉"}}}
 	raw, sum, err := d.Canonical()
 	if err != nil {
 		t.Fatal(err)

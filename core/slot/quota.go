@@ -17,7 +17,8 @@ type Quota struct {
 
 // Full finds the first quota that size more bytes would go beyond.
 func Full(slot, application, person, size int64) (Quota, bool) {
-	for _, q := range []Quota{{"slot", slot, QuotaSlot}, {"application", application, QuotaApplication}, {"person", person, QuotaPerson}} {
+	for _, q := range []Quota{{"slot", slot, QuotaSlot}, {"application", application, QuotaApplication},
+		{"person", person, QuotaPerson}} {
 		if q.Have+size > q.Most {
 			return q, true
 		}

@@ -19,9 +19,11 @@ func day(m time.Month, d, h int) calendar.Wall {
 // shore closes on 9 April at 16:00 and is read, by two each, until 7 May at 17:00.
 func shore(t *testing.T, change func(*form.Design)) *form.Form {
 	t.Helper()
-	d := pattern.Grants(pattern.Settings{Key: "shore-2027", Name: "Shore repair", Programme: "Shore repair", Prefix: "SPR", Contact: "a@b.example", Zone: "Europe/Dublin", Currency: "EUR",
+	d := pattern.Grants(pattern.Settings{Key: "shore-2027", Name: "Shore repair", Programme: "Shore repair",
+		Prefix: "SPR", Contact: "a@b.example", Zone: "Europe/Dublin", Currency: "EUR",
 		Fund: 20_000_000, Least: 200_000, Most: 8_000_000, MatchPercent: 15, ReadersEach: 2, HoldMinutes: 30,
-		Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20, 17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5, 21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)})
+		Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20, 17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5,
+			21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)})
 	if change != nil {
 		change(d)
 	}
@@ -50,16 +52,22 @@ func TestOf(t *testing.T) {
 		want []waiting.Task
 	}{
 		{"nothing", read, nil, ends, nil},
-		{"eligible while more can come in", read, []waiting.Pending{p(lifecycle.Eligible, 0, 3, early)}, closes.Add(-time.Second), nil},
-		{"eligible at the closing", read, []waiting.Pending{p(lifecycle.Eligible, 0, 3, early)}, closes, []waiting.Task{{waiting.HandOut, 3, early}}},
-		{"eligible where nobody reads", unread, []waiting.Pending{p(lifecycle.Eligible, 0, 3, early)}, early, []waiting.Task{{waiting.DecideAsIs, 3, early}}},
-		{"one reader short", read, []waiting.Pending{p(lifecycle.Reading, 1, 2, late)}, closes, []waiting.Task{{waiting.Reader, 2, late}}},
+		{"eligible while more can come in", read, []waiting.Pending{p(lifecycle.Eligible, 0, 3, early)},
+			closes.Add(-time.Second), nil},
+		{"eligible at the closing", read, []waiting.Pending{p(lifecycle.Eligible, 0, 3, early)}, closes,
+			[]waiting.Task{{waiting.HandOut, 3, early}}},
+		{"eligible where nobody reads", unread, []waiting.Pending{p(lifecycle.Eligible, 0, 3, early)}, early,
+			[]waiting.Task{{waiting.DecideAsIs, 3, early}}},
+		{"one reader short", read, []waiting.Pending{p(lifecycle.Reading, 1, 2, late)}, closes,
+			[]waiting.Task{{waiting.Reader, 2, late}}},
 		{"with all its readers", read, []waiting.Pending{p(lifecycle.Reading, 2, 2, late)}, ends, nil},
-		{"and not marked when the time is over", read, []waiting.Pending{p(lifecycle.Reading, 2, 2, late)}, ends.Add(time.Second), []waiting.Task{{waiting.Marks, 2, late}}},
+		{"and not marked when the time is over", read, []waiting.Pending{p(lifecycle.Reading, 2, 2, late)},
+			ends.Add(time.Second), []waiting.Task{{waiting.Marks, 2, late}}},
 		{"read", read, []waiting.Pending{p(lifecycle.Read, 0, 5, late)}, closes, []waiting.Task{{waiting.Decide, 5, late}}},
 		{"decided", read, []waiting.Pending{p(lifecycle.Awarded, 0, 5, late)}, ends, nil},
 		{"the oldest of several counts, in the order of a case's way", read,
-			[]waiting.Pending{p(lifecycle.Read, 0, 1, late), p(lifecycle.Reading, 0, 2, late), p(lifecycle.Reading, 1, 3, early), p(lifecycle.Eligible, 0, 1, late), p(lifecycle.Read, 0, 0, early)}, ends,
+			[]waiting.Pending{p(lifecycle.Read, 0, 1, late), p(lifecycle.Reading, 0, 2, late),
+				p(lifecycle.Reading, 1, 3, early), p(lifecycle.Eligible, 0, 1, late), p(lifecycle.Read, 0, 0, early)}, ends,
 			[]waiting.Task{{waiting.HandOut, 1, late}, {waiting.Reader, 5, early}, {waiting.Decide, 1, late}}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -68,7 +76,8 @@ func TestOf(t *testing.T) {
 			}
 		})
 	}
-	ready, short := waiting.Readable(read, []waiting.Pending{p(lifecycle.Eligible, 0, 3, early), p(lifecycle.Reading, 1, 2, late), p(lifecycle.Reading, 2, 4, late), p(lifecycle.Read, 0, 9, late)})
+	ready, short := waiting.Readable(read, []waiting.Pending{p(lifecycle.Eligible, 0, 3, early),
+		p(lifecycle.Reading, 1, 2, late), p(lifecycle.Reading, 2, 4, late), p(lifecycle.Read, 0, 9, late)})
 	if ready != 3 || short != 2 {
 		t.Errorf("%d ready, %d short", ready, short)
 	}

@@ -17,7 +17,8 @@ import (
 )
 
 // unparted are the scripts written without blanks between words.
-var unparted = []*unicode.RangeTable{unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Thai, unicode.Lao, unicode.Khmer, unicode.Myanmar}
+var unparted = []*unicode.RangeTable{unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Thai, unicode.Lao,
+	unicode.Khmer, unicode.Myanmar}
 
 // Words in s; never more than a word processor shows for the same text.
 func Words(s string) int {

@@ -24,7 +24,8 @@ func TestAgainstWordProcessors(t *testing.T) {
 	// Deleting these characters joins what the fixture's plain rule or Writer splits.
 	joined := map[string]bool{"zero width space": true, "vertical tab": true, "line separator": true}
 	// Written without blanks: Writer's count holds, less its stray signs.
-	unparted := map[string]bool{"cjk zh": true, "cjk mixed": true, "japanese": true, "thai": true, "ideographic space": true}
+	unparted := map[string]bool{"cjk zh": true, "cjk mixed": true, "japanese": true, "thai": true,
+		"ideographic space": true}
 	for _, r := range rows {
 		if unparted[r.Name] {
 			if got := Words(r.Text); got != r.Writer {
@@ -71,7 +72,8 @@ func FuzzWords(f *testing.F) {
 // Signs that are not seen part no words, and what is written without spaces is
 // counted by the sign, before and after other words.
 func TestSignsThatAreNotSeen(t *testing.T) {
-	for s, want := range map[string]int{"reed\u00ADbed": 1, "reed\u200Bbed": 1, "reed\u2060bed": 1, "\uFEFFreed": 1, "\u00AD": 0, "reed bed": 2, "reed-bed": 1, "reed日本bed": 4, "日": 1, "日 本": 2, "3日": 2, "日3": 2, "ÿ ÿ": 2, "“–”": 0} {
+	for s, want := range map[string]int{"reed\u00ADbed": 1, "reed\u200Bbed": 1, "reed\u2060bed": 1, "\uFEFFreed": 1,
+		"\u00AD": 0, "reed bed": 2, "reed-bed": 1, "reed日本bed": 4, "日": 1, "日 本": 2, "3日": 2, "日3": 2, "ÿ ÿ": 2, "“–”": 0} {
 		if got := Words(s); got != want {
 			t.Errorf("%q: %d, want %d", s, got, want)
 		}

@@ -70,7 +70,8 @@ type Store struct {
 	Rounds  *round.Store
 	Post    *post.Office
 	Parts   []Part
-	Signers func(ctx context.Context, q db.Querier, application int64) ([]string, error) // who may sign for whoever applies; nil: the lead alone
+	Signers func(ctx context.Context, q db.Querier, application int64) ([]string,
+		error) // who may sign for whoever applies; nil: the lead alone
 }
 
 // ErrNotFound: no such case, or not one for the asker.
@@ -142,7 +143,8 @@ func (s *Store) Lock(ctx context.Context, tx *db.Tx, c Case, shared bool) (Case,
 // Relations an account has to a case, as far as this package knows.
 func (s *Store) Relations(ctx context.Context, q db.Querier, application, account int64) (access.Relations, error) {
 	var kinds []string
-	if err := q.SelectContext(ctx, &kinds, `SELECT kind FROM relation WHERE application_id = $1 AND account_id = $2`, application, account); err != nil {
+	if err := q.SelectContext(ctx, &kinds, `SELECT kind FROM relation WHERE application_id = $1 AND account_id = $2`,
+		application, account); err != nil {
 		return 0, err
 	}
 	var r access.Relations
@@ -153,7 +155,8 @@ func (s *Store) Relations(ctx context.Context, q db.Querier, application, accoun
 }
 
 // Start an application in a round for an account.
-func (s *Store) Start(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, account int64, title string) (Case, error) {
+func (s *Store) Start(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, account int64, title string) (Case,
+	error) {
 	var serial int
 	err := tx.QueryRowxContext(ctx, `
 		INSERT INTO refserial (prefix, last) VALUES ($1, 1) ON CONFLICT (prefix) DO UPDATE SET last = refserial.last + 1 RETURNING last`,
@@ -163,11 +166,13 @@ func (s *Store) Start(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 	}
 	ref := identifier.Ref(f.Design.Prefix, serial)
 	var id int64
-	if err := tx.QueryRowxContext(ctx, `INSERT INTO application (ref, round_id, title, created_at) VALUES ($1, $2, $3, $4) RETURNING id`,
+	if err := tx.QueryRowxContext(ctx,
+		`INSERT INTO application (ref, round_id, title, created_at) VALUES ($1, $2, $3, $4) RETURNING id`,
 		ref, r.ID, title, tx.At).Scan(&id); err != nil {
 		return Case{}, err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO relation (application_id, account_id, kind) VALUES ($1, $2, 'lead')`, id, account); err != nil {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO relation (application_id, account_id, kind) VALUES ($1, $2, 'lead')`,
+		id, account); err != nil {
 		return Case{}, err
 	}
 	if err := trail.Write(ctx, tx, "started", id, r.ID, nil); err != nil {
@@ -177,9 +182,11 @@ func (s *Store) Start(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 }
 
 // enter makes an application's entry in a stage.
-func (s *Store) enter(ctx context.Context, tx *db.Tx, application int64, stage form.Key, design int64, state lifecycle.State) (Case, error) {
+func (s *Store) enter(ctx context.Context, tx *db.Tx, application int64, stage form.Key, design int64,
+	state lifecycle.State) (Case, error) {
 	var entry int64
-	if err := tx.QueryRowxContext(ctx, `INSERT INTO entry (application_id, stage, design_id, state, state_at) VALUES ($1, $2, $3, $4, $5) RETURNING id`,
+	if err := tx.QueryRowxContext(ctx,
+		`INSERT INTO entry (application_id, stage, design_id, state, state_at) VALUES ($1, $2, $3, $4, $5) RETURNING id`,
 		application, stage, design, state, tx.At).Scan(&entry); err != nil {
 		return Case{}, err
 	}
@@ -198,7 +205,8 @@ func (s *Store) Rename(ctx context.Context, tx *db.Tx, c Case, title string) err
 
 // Transition takes a locked entry through one row of the lifecycle table:
 // state, trail and standing together. figures go to the trail.
-func (s *Store) Transition(ctx context.Context, tx *db.Tx, c Case, event lifecycle.Event, figures map[string]string) (Case, lifecycle.Step, error) {
+func (s *Store) Transition(ctx context.Context, tx *db.Tx, c Case, event lifecycle.Event,
+	figures map[string]string) (Case, lifecycle.Step, error) {
 	f, err := s.Rounds.Form(ctx, tx, c.DesignID)
 	if err != nil {
 		return c, lifecycle.Step{}, err
@@ -210,7 +218,8 @@ func (s *Store) Transition(ctx context.Context, tx *db.Tx, c Case, event lifecyc
 	if err := s.supersede(ctx, tx, []int64{c.EntryID}); err != nil {
 		return c, step, err
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE entry SET state = $2, state_at = $3, version = version + 1, told = `+toldNow+` WHERE id = $1`, c.EntryID, step.To, tx.At, step.ByLetter)
+	_, err = tx.ExecContext(ctx,
+		`UPDATE entry SET state = $2, state_at = $3, version = version + 1, told = `+toldNow+` WHERE id = $1`, c.EntryID, step.To, tx.At, step.ByLetter)
 	if err != nil {
 		return c, step, err
 	}
@@ -247,21 +256,12 @@ func (s *Store) MoveDrafts(ctx context.Context, tx *db.Tx, roundID, design int64
 	if err != nil {
 		return nil, err
 	}
-	for _, e := range entries {
-		c, err := s.ByEntry(ctx, tx, e)
-		if err == nil {
-			_, err = s.Refresh(ctx, tx, c)
-		}
-		if err != nil {
-			return nil, err
-		}
-		drafts = append(drafts, c)
-	}
-	return drafts, nil
+	return s.RefreshAll(ctx, tx, entries)
 }
 
 // SendLetter queues a letter of the design for a case, to go out at due.
-func (s *Store) SendLetter(ctx context.Context, tx *db.Tx, c Case, key form.Key, extra map[string]string, due time.Time) (int64, error) {
+func (s *Store) SendLetter(ctx context.Context, tx *db.Tx, c Case, key form.Key, extra map[string]string,
+	due time.Time) (int64, error) {
 	l, err := s.Letter(ctx, tx, c, key, extra)
 	if err != nil {
 		return 0, err
@@ -274,5 +274,6 @@ func (s *Store) SendLetter(ctx context.Context, tx *db.Tx, c Case, key form.Key,
 	if err != nil {
 		return 0, err
 	}
-	return id, trail.Write(ctx, tx, "letter-queued", c.ID, c.RoundID, map[string]string{"letter": string(key), "due": strconv.FormatInt(due.Unix(), 10)})
+	return id, trail.Write(ctx, tx, "letter-queued", c.ID, c.RoundID,
+		map[string]string{"letter": string(key), "due": strconv.FormatInt(due.Unix(), 10)})
 }

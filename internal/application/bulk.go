@@ -2,7 +2,6 @@ package application
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"time"
 
@@ -42,23 +41,18 @@ type Change struct {
 // steps after sending, which change no answer and open nothing for writing.
 func (s *Store) ApplyAll(ctx context.Context, tx *db.Tx, changes []Change) error {
 	var entries []int64
-	var states, moves, figures, verbs pq.StringArray
-	var applications, rounds []int64
+	var states, moves pq.StringArray
 	var byLetter []bool
+	var told []trail.Entry
 	for _, c := range changes {
 		if c.Step.To.Writing() || c.Step.To.Open() || c.Case.State.Writing() || c.Case.State.Open() {
 			return refusal.Newf("%s cannot be taken from %s to %s with others", c.Case.Ref, c.Case.State, c.Step.To)
 		}
-		if c.Figures == nil {
-			c.Figures = map[string]string{}
-		}
-		raw, err := json.Marshal(c.Figures)
-		if err != nil {
-			return err
-		}
-		entries, states, moves = append(entries, c.Case.EntryID), append(states, string(c.Step.To)), append(moves, string(c.Step.Move))
-		byLetter, figures, verbs = append(byLetter, c.Step.ByLetter), append(figures, string(raw)), append(verbs, string(sayVerb(c.Step.Event)))
-		applications, rounds = append(applications, c.Case.ID), append(rounds, c.Case.RoundID)
+		entries, states, moves = append(entries, c.Case.EntryID), append(states, string(c.Step.To)), append(moves,
+			string(c.Step.Move))
+		byLetter = append(byLetter, c.Step.ByLetter)
+		told = append(told, trail.Entry{Verb: sayVerb(c.Step.Event), Application: c.Case.ID, Round: c.Case.RoundID,
+			Figures: c.Figures})
 	}
 	if err := s.supersede(ctx, tx, entries); err != nil {
 		return err
@@ -74,7 +68,7 @@ func (s *Store) ApplyAll(ctx context.Context, tx *db.Tx, changes []Change) error
 		FROM unnest($1::bigint[], $2::text[], $3::text[]) AS n(id, state, move) WHERE s.entry_id = n.id`, entries, states, moves, tx.At); err != nil {
 		return err
 	}
-	return trail.WriteAll(ctx, tx, verbs, applications, rounds, figures)
+	return trail.WriteAll(ctx, tx, told)
 }
 
 // Told is one letter of the design to one case, with what it says besides.
@@ -87,7 +81,8 @@ type Told struct {
 
 // SendLetters queues letters of a design for many cases, to go out at due, by an
 // act of the office. It returns their numbers in the same order.
-func (s *Store) SendLetters(ctx context.Context, tx *db.Tx, f *form.Form, list []Told, due time.Time, act int64) ([]int64, error) {
+func (s *Store) SendLetters(ctx context.Context, tx *db.Tx, f *form.Form, list []Told, due time.Time,
+	act int64) ([]int64, error) {
 	entries := make([]int64, len(list))
 	for i, t := range list {
 		entries[i] = t.Case.EntryID
@@ -96,7 +91,8 @@ func (s *Store) SendLetters(ctx context.Context, tx *db.Tx, f *form.Form, list [
 		EntryID int64 `db:"entry_id"`
 		Asked   *int64
 	}
-	if err := tx.SelectContext(ctx, &asked, `SELECT entry_id, asked FROM standing WHERE entry_id = ANY($1)`, entries); err != nil {
+	if err := tx.SelectContext(ctx, &asked, `SELECT entry_id, asked FROM standing WHERE entry_id = ANY($1)`,
+		entries); err != nil {
 		return nil, err
 	}
 	sums := map[int64]*int64{}
@@ -104,8 +100,7 @@ func (s *Store) SendLetters(ctx context.Context, tx *db.Tx, f *form.Form, list [
 		sums[a.EntryID] = a.Asked
 	}
 	letters := make([]post.Letter, len(list))
-	verbs, figures := make(pq.StringArray, len(list)), make(pq.StringArray, len(list))
-	applications, rounds := make([]int64, len(list)), make([]int64, len(list))
+	queued := make([]trail.Entry, len(list))
 	for i, t := range list {
 		l, err := s.fill(f, t.Case, t.Key, sums[t.Case.EntryID], t.Extra)
 		if err != nil {
@@ -116,17 +111,14 @@ func (s *Store) SendLetters(ctx context.Context, tx *db.Tx, f *form.Form, list [
 		}
 		l.Due, l.Entry, l.Holds, l.Act = due, t.Case.EntryID, string(lifecycle.Tells(string(t.Key))), act
 		letters[i] = l
-		raw, err := json.Marshal(map[string]string{"letter": string(t.Key), "due": fmt.Sprint(due.Unix())})
-		if err != nil {
-			return nil, err
-		}
-		verbs[i], figures[i], applications[i], rounds[i] = "letter-queued", string(raw), t.Case.ID, t.Case.RoundID
+		queued[i] = trail.Entry{Verb: "letter-queued", Application: t.Case.ID, Round: t.Case.RoundID,
+			Figures: map[string]string{"letter": string(t.Key), "due": fmt.Sprint(due.Unix())}}
 	}
 	ids, err := s.Post.QueueAll(ctx, tx, letters)
 	if err != nil {
 		return nil, err
 	}
-	return ids, trail.WriteAll(ctx, tx, verbs, applications, rounds, figures)
+	return ids, trail.WriteAll(ctx, tx, queued)
 }
 
 // fill fills a letter of a design from a case.
@@ -145,7 +137,8 @@ func (s *Store) fill(f *form.Form, c Case, key form.Key, asked *int64, extra map
 	for k, v := range extra {
 		values[k] = v
 	}
-	l := post.Letter{Kind: string(key), Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName, ReplyTo: f.Design.Contact}
+	l := post.Letter{Kind: string(key), Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail,
+		ToName: c.LeadName, ReplyTo: f.Design.Contact}
 	var err error
 	if l.Subject, err = letter.Fill(text.Subject, values); err != nil {
 		return l, err

@@ -38,9 +38,10 @@ const invitationColumns = `id, application_id, email, name, part, asked_by, aske
 // Invite keeps an invitation; fresh is false when one to this address is open.
 func (s *Store) Invite(ctx context.Context, tx *db.Tx, i Invitation) (id int64, fresh bool, err error) {
 	err = tx.QueryRowxContext(ctx, `
-		INSERT INTO invitation (application_id, email, name, part, asked_by, asked_at) VALUES ($1, $2, $3, $4, $5, $6)
+		INSERT INTO invitation (application_id, email, name, part, asked_by, asked_at) VALUES (@application_id, @email, @name, @part, @asked_by, @asked_at)
 		ON CONFLICT (application_id, email) WHERE state = 'asked' DO NOTHING RETURNING id`,
-		i.Application, i.Email, i.Name, i.Part, i.AskedBy, tx.At).Scan(&id)
+		db.Named{"application_id": i.Application, "email": i.Email, "name": i.Name, "part": i.Part, "asked_by": i.AskedBy,
+			"asked_at": tx.At}).Scan(&id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return 0, false, nil
 	}
@@ -66,7 +67,8 @@ func (s *Store) Invitations(ctx context.Context, q db.Querier, application int64
 // EndInvitation ends one that is open, as state says; by is who accepted or
 // declined it, 0 for nobody. ErrNotFound when it is open no more.
 func (s *Store) EndInvitation(ctx context.Context, tx *db.Tx, id int64, state string, by int64) error {
-	res, err := tx.ExecContext(ctx, `UPDATE invitation SET state = $2, answered_at = $3, answered_by = NULLIF($4, 0) WHERE id = $1 AND state = 'asked'`, id, state, tx.At, by)
+	res, err := tx.ExecContext(ctx,
+		`UPDATE invitation SET state = $2, answered_at = $3, answered_by = NULLIF($4, 0) WHERE id = $1 AND state = 'asked'`, id, state, tx.At, by)
 	if err != nil {
 		return err
 	}

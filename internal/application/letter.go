@@ -14,7 +14,8 @@ import (
 func sayVerb(e lifecycle.Event) say.Verb { return say.Verb(e) }
 
 // Letter fills a letter of the design from a case, without sending it.
-func (s *Store) Letter(ctx context.Context, q db.Querier, c Case, key form.Key, extra map[string]string) (post.Letter, error) {
+func (s *Store) Letter(ctx context.Context, q db.Querier, c Case, key form.Key, extra map[string]string) (post.Letter,
+	error) {
 	f, err := s.Rounds.Form(ctx, q, c.DesignID)
 	if err != nil {
 		return post.Letter{}, err
@@ -43,7 +44,8 @@ func (s *Store) LetterSent(ctx context.Context, tx *db.Tx, l post.About) error {
 		return nil
 	}
 	if l.Entry != 0 && l.Holds != "" {
-		if _, err := tx.ExecContext(ctx, `UPDATE entry SET told = '', told_act = COALESCE(NULLIF($3, 0), told_act) WHERE id = $1 AND state = $2`, l.Entry, l.Holds, l.Act); err != nil {
+		if _, err := tx.ExecContext(ctx,
+			`UPDATE entry SET told = '', told_act = COALESCE(NULLIF($3, 0), told_act) WHERE id = $1 AND state = $2`, l.Entry, l.Holds, l.Act); err != nil {
 			return err
 		}
 		if lifecycle.State(l.Holds).Is(lifecycle.GoesOn) {

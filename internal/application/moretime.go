@@ -32,7 +32,8 @@ const moretimeColumns = `id, entry_id, asked_at, reason, decided_at, decided_by,
 
 // MoreTimes of an entry, the latest first.
 func (s *Store) MoreTimes(ctx context.Context, q db.Querier, entry int64) (out []MoreTime, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT `+moretimeColumns+` FROM moretime WHERE entry_id = $1 ORDER BY id DESC`, entry)
+	err = q.SelectContext(ctx, &out, `SELECT `+moretimeColumns+` FROM moretime WHERE entry_id = $1 ORDER BY id DESC`,
+		entry)
 	return out, err
 }
 
@@ -50,13 +51,15 @@ func (s *Store) AskTime(ctx context.Context, tx *db.Tx, c Case, reason string) e
 		return ErrNotDraft
 	}
 	var open bool
-	if err := tx.GetContext(ctx, &open, `SELECT EXISTS (SELECT FROM moretime WHERE entry_id = $1 AND decided_at IS NULL)`, c.EntryID); err != nil {
+	if err := tx.GetContext(ctx, &open, `SELECT EXISTS (SELECT FROM moretime WHERE entry_id = $1 AND decided_at IS NULL)`,
+		c.EntryID); err != nil {
 		return err
 	}
 	if open {
 		return refusal.Unfit("You have asked already").But("the office answers by mail.")
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO moretime (entry_id, asked_at, reason) VALUES ($1, $2, $3)`, c.EntryID, tx.At, reason); err != nil {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO moretime (entry_id, asked_at, reason) VALUES ($1, $2, $3)`, c.EntryID,
+		tx.At, reason); err != nil {
 		return err
 	}
 	return trail.Write(ctx, tx, "asked-for-time", c.ID, c.RoundID, nil)
@@ -88,7 +91,8 @@ func (s *Store) GiveTime(ctx context.Context, tx *db.Tx, c Case, until time.Time
 	if given {
 		to = &until
 	}
-	res, err := tx.ExecContext(ctx, `UPDATE moretime SET decided_at = $2, decided_by = $3, until = $4, note = $5 WHERE entry_id = $1 AND decided_at IS NULL`, c.EntryID, tx.At, tx.By.ID, to, note)
+	res, err := tx.ExecContext(ctx,
+		`UPDATE moretime SET decided_at = $2, decided_by = $3, until = $4, note = $5 WHERE entry_id = $1 AND decided_at IS NULL`, c.EntryID, tx.At, tx.By.ID, to, note)
 	if err != nil {
 		return err
 	}
@@ -96,17 +100,22 @@ func (s *Store) GiveTime(ctx context.Context, tx *db.Tx, c Case, until time.Time
 		if !given {
 			return refusal.Unfit("Nobody asked for more time here.")
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO moretime (entry_id, decided_at, decided_by, until, note) VALUES ($1, $2, $3, $4, $5)`, c.EntryID, tx.At, tx.By.ID, to, note); err != nil {
+		if _, err := tx.ExecContext(ctx,
+			`INSERT INTO moretime (entry_id, decided_at, decided_by, until, note) VALUES ($1, $2, $3, $4, $5)`, c.EntryID, tx.At, tx.By.ID, to, note); err != nil {
 			return err
 		}
 	}
-	l := post.Letter{Kind: "more-time", Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName, ReplyTo: f.Design.Contact,
-		Subject: "No more time for “" + c.Title + "”", Body: fmt.Sprintf("Dear %s,\n\nyou asked for more time for “%s” in %s. It cannot be given:\n\n%s\n", c.LeadName, c.Title, c.RoundName, note)}
+	l := post.Letter{Kind: "more-time", Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail,
+		ToName: c.LeadName, ReplyTo: f.Design.Contact,
+		Subject: "No more time for “" + c.Title +
+			"”", Body: fmt.Sprintf("Dear %s,\n\nyou asked for more time for “%s” in %s. It cannot be given:\n\n%s\n",
+			c.LeadName, c.Title, c.RoundName, note)}
 	verb, figures := say.Verb("refused-time"), map[string]string(nil)
 	if given {
 		verb, figures = "gave-time", map[string]string{"until": strconv.FormatInt(until.Unix(), 10)}
 		l.Subject = "More time for “" + c.Title + "”"
-		l.Body = fmt.Sprintf("Dear %s,\n\n“%s” in %s may be written and sent until %s.\n\n%s\n\nYour referees' links work until then too.\n", c.LeadName, c.Title, c.RoundName, calendar.WallOf(until, f.Zone).Words(), note)
+		l.Body = fmt.Sprintf("Dear %s,\n\n“%s” in %s may be written and sent until %s.\n\n%s\n\nYour referees' links "+
+			"work until then too.\n", c.LeadName, c.Title, c.RoundName, calendar.WallOf(until, f.Zone).Words(), note)
 		if _, err := tx.ExecContext(ctx, `UPDATE entry SET more_until = $2 WHERE id = $1`, c.EntryID, until); err != nil {
 			return err
 		}

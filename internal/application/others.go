@@ -12,7 +12,8 @@ import (
 // Others counts what an account leads that has been sent and not withdrawn,
 // one application apart (0: none): in a round, and in the rounds of its
 // programme that are not answered at a time.
-func (s *Store) Others(ctx context.Context, q db.Querier, lead, round, apart int64, at time.Time) (out form.Others, err error) {
+func (s *Store) Others(ctx context.Context, q db.Querier, lead, round, apart int64, at time.Time) (out form.Others,
+	err error) {
 	err = q.GetContext(ctx, &out, `
 		SELECT count(DISTINCT a.id) FILTER (WHERE a.round_id = $2) AS round, count(DISTINCT a.id) AS programme
 		FROM relation l
@@ -32,5 +33,6 @@ func (s *Store) LockOthers(ctx context.Context, tx *db.Tx, c Case, f *form.Form)
 		return nil
 	}
 	var held []int64
-	return tx.SelectContext(ctx, &held, `SELECT application_id FROM relation WHERE account_id = $1 AND kind = 'lead' ORDER BY application_id FOR UPDATE`, c.LeadID)
+	return tx.SelectContext(ctx, &held,
+		`SELECT application_id FROM relation WHERE account_id = $1 AND kind = 'lead' ORDER BY application_id FOR UPDATE`, c.LeadID)
 }

@@ -81,7 +81,8 @@ func (s *Store) Queries(ctx context.Context, q db.Querier, entry int64) (out []Q
 
 // Ask hands an application back: the applicant can answer the named questions
 // again, until a number of working days is over, and is told so by mail.
-func (s *Store) Ask(ctx context.Context, tx *db.Tx, c Case, text string, questions []form.Key, days int) (Query, error) {
+func (s *Store) Ask(ctx context.Context, tx *db.Tx, c Case, text string, questions []form.Key, days int) (Query,
+	error) {
 	text = strings.TrimSpace(text)
 	switch {
 	case text == "" || len(text) > MostQueryText:
@@ -131,12 +132,15 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, c Case, text string, questio
 	if c, err = s.ByEntry(ctx, tx, c.EntryID); err != nil {
 		return q, err
 	}
-	if _, _, err := s.Transition(ctx, tx, c, lifecycle.HandBack, map[string]string{"questions": strconv.Itoa(len(keys)), "due": strconv.FormatInt(due.Unix(), 10)}); err != nil {
+	if _, _, err := s.Transition(ctx, tx, c, lifecycle.HandBack,
+		map[string]string{"questions": strconv.Itoa(len(keys)), "due": strconv.FormatInt(due.Unix(), 10)}); err != nil {
 		return q, err
 	}
-	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "query", Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName, ReplyTo: f.Design.Contact,
+	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "query", Account: c.LeadID, Application: c.ID, Round: c.RoundID,
+		To: c.LeadEmail, ToName: c.LeadName, ReplyTo: f.Design.Contact,
 		Subject: "A question about “" + c.Title + "”",
-		Body: fmt.Sprintf("Dear %s,\n\nabout “%s” (%s) in %s we need to know:\n\n%s\n\nWe have opened these questions for you again: %s. Everything else stays as you sent it.\n\nSign in, answer, and press “Send it back” by %s. If we do not hear from you by then, we go on with what you sent.\n",
+		Body: fmt.Sprintf("Dear %s,\n\nabout “%s” (%s) in %s we need to know:\n\n%s\n\nWe have opened these questions "+
+			"for you again: %s. Everything else stays as you sent it.\n\nSign in, answer, and press “Send it back” by %s. If we do not hear from you by then, we go on with what you sent.\n",
 			c.LeadName, c.Title, c.Ref, c.RoundName, text, labels(f, questions), calendar.WallOf(due, f.Zone).Words())})
 	return q, err
 }
@@ -160,7 +164,8 @@ func labels(f *form.Form, keys []form.Key) string {
 
 // EndQuery closes the open query of an entry, with the applicant's own words.
 func (s *Store) EndQuery(ctx context.Context, tx *db.Tx, entry int64, how Ended, reply string) (q Query, err error) {
-	err = tx.GetContext(ctx, &q, `UPDATE query SET ended = $2, ended_at = $3, reply = $4 WHERE entry_id = $1 AND ended = '' RETURNING `+queryColumns, entry, how, tx.At, reply)
+	err = tx.GetContext(ctx, &q,
+		`UPDATE query SET ended = $2, ended_at = $3, reply = $4 WHERE entry_id = $1 AND ended = '' RETURNING `+queryColumns, entry, how, tx.At, reply)
 	if errors.Is(err, sql.ErrNoRows) {
 		err = ErrNotFound
 	}
@@ -169,12 +174,14 @@ func (s *Store) EndQuery(ctx context.Context, tx *db.Tx, entry int64, how Ended,
 
 // SeeQuery puts an answered query aside: the office has read the answer.
 func (s *Store) SeeQuery(ctx context.Context, tx *db.Tx, entry, id int64) error {
-	_, err := tx.ExecContext(ctx, `UPDATE query SET seen_at = $3 WHERE id = $2 AND entry_id = $1 AND ended = 'answered' AND seen_at IS NULL`, entry, id, tx.At)
+	_, err := tx.ExecContext(ctx,
+		`UPDATE query SET seen_at = $3 WHERE id = $2 AND entry_id = $1 AND ended = 'answered' AND seen_at IS NULL`, entry, id, tx.At)
 	return err
 }
 
 // DueQueries lists the entries whose query ran out by a time.
 func (s *Store) DueQueries(ctx context.Context, at time.Time) (entries []int64, err error) {
-	err = s.DB.SelectContext(ctx, &entries, `SELECT entry_id FROM query WHERE ended = '' AND due_at <= $1 ORDER BY due_at`, at)
+	err = s.DB.SelectContext(ctx, &entries,
+		`SELECT entry_id FROM query WHERE ended = '' AND due_at <= $1 ORDER BY due_at`, at)
 	return entries, err
 }

@@ -64,7 +64,8 @@ var ErrTakenUp = refusal.New("the next stage has been begun already").But("write
 
 // goOn invites a case on by itself when the next stage is open to all who get
 // through this one: nothing is decided, so nothing waits for a letter.
-func (s *Store) goOn(ctx context.Context, tx *db.Tx, c Case, f *form.Form, step lifecycle.Step) (Case, lifecycle.Step, error) {
+func (s *Store) goOn(ctx context.Context, tx *db.Tx, c Case, f *form.Form, step lifecycle.Step) (Case, lifecycle.Step,
+	error) {
 	stage := form.Key(c.Stage)
 	next := f.NextStage(stage)
 	through := step.Event == lifecycle.FindEligible && !f.ReadAfter(stage) || step.Event == lifecycle.FinishRead
@@ -102,7 +103,8 @@ func (s *Store) earlier(ctx context.Context, q db.Querier, c Case, f *form.Form,
 		return nil
 	}
 	var list []stageBefore
-	if err := q.SelectContext(ctx, &list, `SELECT stage, state, seal_id FROM entry WHERE application_id = $1 AND id < $2 ORDER BY id`, c.ID, c.EntryID); err != nil {
+	if err := q.SelectContext(ctx, &list,
+		`SELECT stage, state, seal_id FROM entry WHERE application_id = $1 AND id < $2 ORDER BY id`, c.ID, c.EntryID); err != nil {
 		return err
 	}
 	for _, e := range list {

@@ -3,8 +3,10 @@ package application
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"regexp"
+	"slices"
 	"strings"
 	"time"
 
@@ -20,20 +22,21 @@ import (
 
 // Standing is what lists show of an entry.
 type Standing struct {
-	State     lifecycle.State
-	Move      lifecycle.Move
-	Obstacles pq.StringArray
-	Done      int
-	Required  int
-	Asked     *int64
-	Place     string
-	Verdict   form.Outcome
-	Letter    form.LetterState
+	State     lifecycle.State  `json:"state"`
+	Move      lifecycle.Move   `json:"move"`
+	Obstacles pq.StringArray   `json:"obstacles"`
+	Done      int              `json:"done"`
+	Required  int              `json:"required"`
+	Asked     *int64           `json:"asked"`
+	Place     string           `json:"place"`
+	Verdict   form.Outcome     `json:"verdict"`
+	Letter    form.LetterState `json:"letter"`
 }
 
 // Standing reads the row of an entry.
 func (s *Store) Standing(ctx context.Context, q db.Querier, entry int64) (st Standing, err error) {
-	err = q.GetContext(ctx, &st, `SELECT state, move, obstacles, done, required, asked, place, verdict, letter FROM standing WHERE entry_id = $1`, entry)
+	err = q.GetContext(ctx, &st,
+		`SELECT state, move, obstacles, done, required, asked, place, verdict, letter FROM standing WHERE entry_id = $1`, entry)
 	return st, err
 }
 
@@ -49,7 +52,8 @@ func (s *Store) Filled(ctx context.Context, q db.Querier, c Case, f *form.Form, 
 }
 
 // filled reads content, and what hangs on the design besides.
-func (s *Store) filled(ctx context.Context, q db.Querier, c Case, f *form.Form, at time.Time, content []byte) (*form.Filled, []Answer, error) {
+func (s *Store) filled(ctx context.Context, q db.Querier, c Case, f *form.Form, at time.Time,
+	content []byte) (*form.Filled, []Answer, error) {
 	filled := &form.Filled{Lead: c.LeadName, Stage: form.Key(c.Stage), Today: calendar.DateOf(at, f.Zone)}
 	rows, err := s.read(content, filled)
 	if err != nil {
@@ -80,15 +84,15 @@ func (s *Store) filled(ctx context.Context, q db.Querier, c Case, f *form.Form, 
 
 // Answer is one row of answers.
 type Answer struct {
-	Question form.Key
-	Row      string   `db:"row_key"`
-	Column   form.Key `db:"column_key"`
-	Version  int
-	EditID   string `db:"edit_id"`
-	Value    string
-	Non      form.NonAnswer
-	ByID     int64 `db:"by_id"`
-	At       time.Time
+	Question form.Key       `json:"question"`
+	Row      string         `json:"row_key" db:"row_key"`
+	Column   form.Key       `json:"column_key" db:"column_key"`
+	Version  int            `json:"version"`
+	EditID   string         `json:"edit_id" db:"edit_id"`
+	Value    string         `json:"value"`
+	Non      form.NonAnswer `json:"non"`
+	ByID     int64          `json:"by_id" db:"by_id"`
+	At       time.Time      `json:"at"`
 }
 
 // Place of the answer.
@@ -106,7 +110,8 @@ func (s *Store) Answers(ctx context.Context, q db.Querier, entry int64) (rows []
 // Walk gathers and walks a case from its live answers, which nothing changes
 // once it is sent; pages about a sent case draw its seal (Sealed).
 // at is when it is looked at, for what hangs on the day.
-func (s *Store) Walk(ctx context.Context, q db.Querier, c Case, at time.Time) (*form.Form, *form.Filled, *form.Path, error) {
+func (s *Store) Walk(ctx context.Context, q db.Querier, c Case, at time.Time) (*form.Form, *form.Filled, *form.Path,
+	error) {
 	f, err := s.Rounds.Form(ctx, q, c.DesignID)
 	if err != nil {
 		return nil, nil, nil, err
@@ -139,8 +144,15 @@ func (s *Store) Refresh(ctx context.Context, tx *db.Tx, c Case) (*form.Path, err
 }
 
 // stand writes what lists show of an entry that was just walked.
-func (s *Store) stand(ctx context.Context, tx *db.Tx, c Case, f *form.Form, filled *form.Filled, path *form.Path) error {
-	st := Standing{State: c.State, Move: lifecycle.MoveIn(c.State), Obstacles: pq.StringArray{}, Done: path.Done, Required: path.All, Verdict: path.Verdict()}
+func (s *Store) stand(ctx context.Context, tx *db.Tx, c Case, f *form.Form, filled *form.Filled,
+	path *form.Path) error {
+	return putStandings(ctx, tx, standingOf(tx, c, f, filled, path))
+}
+
+// standingOf is what lists show of an entry that was just walked.
+func standingOf(tx *db.Tx, c Case, f *form.Form, filled *form.Filled, path *form.Path) standingRow {
+	st := Standing{State: c.State, Move: lifecycle.MoveIn(c.State), Obstacles: pq.StringArray{}, Done: path.Done,
+		Required: path.All, Verdict: path.Verdict()}
 	var until, sentAt *time.Time
 	if c.State.Writing() {
 		closes := c.Window(f).Closes
@@ -166,14 +178,84 @@ func (s *Store) stand(ctx context.Context, tx *db.Tx, c Case, f *form.Form, fill
 		}
 	}
 	st.Asked, st.Place, st.Letter = shown(f, path, filled)
-	_, err := tx.ExecContext(ctx, `
-		INSERT INTO standing (entry_id, round_id, application_id, state, move, obstacles, done, required, asked, place, verdict, letter, sent_at, changed_at, valid_until, stage, latest, words)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, to_tsvector('simple', $18))
-		ON CONFLICT (entry_id) DO UPDATE SET state = $4, move = $5, obstacles = $6, done = $7, required = $8, asked = $9, place = $10, verdict = $11,
-		  letter = $12, sent_at = COALESCE(standing.sent_at, $13), changed_at = $14, valid_until = $15, latest = $17, words = to_tsvector('simple', $18)`,
-		c.EntryID, c.RoundID, c.ID, st.State, st.Move, st.Obstacles, st.Done, st.Required, st.Asked, st.Place, st.Verdict, st.Letter, sentAt, tx.At, until, c.Stage, c.Latest,
-		parted.ReplaceAllString(strings.Join([]string{c.Title, c.LeadName, c.LeadEmail, st.Place}, " "), " "))
+	return standingRow{EntryID: c.EntryID, RoundID: c.RoundID, ApplicationID: c.ID, Standing: st, SentAt: sentAt,
+		ChangedAt:  tx.At,
+		ValidUntil: until, Stage: c.Stage, Latest: c.Latest,
+		Words: parted.ReplaceAllString(strings.Join([]string{c.Title, c.LeadName, c.LeadEmail, st.Place}, " "), " ")}
+}
+
+// standingRow is a row of the table standing.
+type standingRow struct {
+	EntryID       int64 `json:"entry_id"`
+	RoundID       int64 `json:"round_id"`
+	ApplicationID int64 `json:"application_id"`
+	Standing
+	SentAt     *time.Time `json:"sent_at"`
+	ChangedAt  time.Time  `json:"changed_at"`
+	ValidUntil *time.Time `json:"valid_until"`
+	Stage      string     `json:"stage"`
+	Latest     bool       `json:"latest"`
+	Words      string     `json:"words"`
+}
+
+// putStandings writes rows, in one statement however many they are.
+func putStandings(ctx context.Context, tx *db.Tx, rows ...standingRow) error {
+	raw, err := json.Marshal(rows)
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `
+		INSERT INTO standing (entry_id, round_id, application_id, state, move, obstacles, done, required, asked, place, verdict, letter,
+		  sent_at, changed_at, valid_until, stage, latest, words)
+		SELECT n.entry_id, n.round_id, n.application_id, n.state, n.move, n.obstacles, n.done, n.required, n.asked, n.place, n.verdict, n.letter,
+		  n.sent_at, n.changed_at, n.valid_until, n.stage, n.latest, to_tsvector('simple', n.words)
+		FROM jsonb_to_recordset($1::jsonb) AS n(entry_id bigint, round_id bigint, application_id bigint, state text, move text, obstacles text[],
+		  done int, required int, asked bigint, place text, verdict text, letter text, sent_at timestamptz, changed_at timestamptz,
+		  valid_until timestamptz, stage text, latest boolean, words text)
+		ON CONFLICT (entry_id) DO UPDATE SET state = excluded.state, move = excluded.move, obstacles = excluded.obstacles, done = excluded.done,
+		  required = excluded.required, asked = excluded.asked, place = excluded.place, verdict = excluded.verdict, letter = excluded.letter,
+		  sent_at = COALESCE(standing.sent_at, excluded.sent_at), changed_at = excluded.changed_at, valid_until = excluded.valid_until,
+		  latest = excluded.latest, words = excluded.words`, string(raw))
 	return err
+}
+
+// atOnce is how many entries are read and written together.
+const atOnce = 200
+
+// RefreshAll works the standings of many locked entries out again, and gives
+// their cases back.
+func (s *Store) RefreshAll(ctx context.Context, tx *db.Tx, entries []int64) (cases []Case, err error) {
+	for part := range slices.Chunk(entries, atOnce) {
+		if _, err := tx.ExecContext(ctx, `SELECT FROM standing WHERE entry_id = ANY($1) ORDER BY entry_id FOR UPDATE`,
+			part); err != nil {
+			return nil, err
+		}
+		var read []struct {
+			Case
+			Content []byte
+		}
+		if err := tx.SelectContext(ctx, &read,
+			`SELECT `+caseColumns+`, `+s.content()+fromCase+`WHERE e.id = ANY($1) ORDER BY e.id`, part); err != nil {
+			return nil, err
+		}
+		rows := make([]standingRow, len(read))
+		for i, r := range read {
+			f, err := s.Rounds.Form(ctx, tx, r.DesignID)
+			if err != nil {
+				return nil, err
+			}
+			filled, _, err := s.filled(ctx, tx, r.Case, f, tx.At, r.Content)
+			if err != nil {
+				return nil, err
+			}
+			rows[i] = standingOf(tx, r.Case, f, filled, f.Walk(filled))
+			cases = append(cases, r.Case)
+		}
+		if err := putStandings(ctx, tx, rows...); err != nil {
+			return nil, err
+		}
+	}
+	return cases, nil
 }
 
 // shown picks what lists show beside an application: the sum asked, the listed
@@ -210,33 +292,33 @@ func shown(f *form.Form, path *form.Path, filled *form.Filled) (asked *int64, pl
 func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 	for {
 		var entries []int64
-		if err := s.DB.SelectContext(ctx, &entries, `SELECT entry_id FROM standing WHERE valid_until <= $1 ORDER BY valid_until LIMIT 100`, at); err != nil || len(entries) == 0 {
+		if err := s.DB.SelectContext(ctx, &entries,
+			`SELECT entry_id FROM standing WHERE valid_until <= $1 ORDER BY valid_until LIMIT 100`, at); err != nil ||
+			len(entries) == 0 {
 			return err
 		}
-		for _, e := range entries {
-			err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
-				c, err := s.ByEntry(ctx, tx, e)
-				if err == nil {
-					c, err = s.Lock(ctx, tx, c, true)
-				}
-				if err == nil {
-					_, err = s.Refresh(ctx, tx, c)
-				}
-				return err
-			})
-			if err != nil {
+		err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
+			if _, err := tx.ExecContext(ctx, `
+				SELECT a.id FROM application a JOIN entry e ON e.application_id = a.id WHERE e.id = ANY($1) ORDER BY a.id FOR SHARE OF a`, entries); err != nil {
 				return err
 			}
+			_, err := s.RefreshAll(ctx, tx, entries)
+			return err
+		})
+		if err != nil {
+			return err
 		}
 	}
 }
 
 // PutSeal stores a seal and ties it to its entry.
-func (s *Store) PutSeal(ctx context.Context, tx *db.Tx, c Case, document []byte, sum [32]byte, signature []byte) (id int64, err error) {
+func (s *Store) PutSeal(ctx context.Context, tx *db.Tx, c Case, document []byte, sum [32]byte,
+	signature []byte) (id int64, err error) {
 	err = tx.QueryRowxContext(ctx, `
 		INSERT INTO seal (entry_id, number, at, by_id, document, sha256, signature)
-		SELECT $1, COALESCE(max(number), 0) + 1, $2, $3, $4, $5, $6 FROM seal WHERE entry_id = $1 RETURNING id`,
-		c.EntryID, tx.At, tx.By.ID, document, sum[:], signature).Scan(&id)
+		SELECT @entry_id, COALESCE(max(number), 0) + 1, @at, @by_id, @document, @sha256, @signature FROM seal WHERE entry_id = @entry_id RETURNING id`,
+		db.Named{"entry_id": c.EntryID, "at": tx.At, "by_id": tx.By.ID, "document": document, "sha256": sum[:],
+			"signature": signature}).Scan(&id)
 	if err != nil {
 		return 0, err
 	}

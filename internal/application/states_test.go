@@ -29,11 +29,15 @@ func TestTheSchemaKnowsTheStates(t *testing.T) {
 		name, query string
 		want        []lifecycle.State
 	}{
-		{"entry_state", `SELECT pg_get_constraintdef(oid) FROM pg_constraint WHERE conname = $1`, lifecycle.With(lifecycle.Stored)},
-		{"entry_told", `SELECT pg_get_constraintdef(oid) FROM pg_constraint WHERE conname = $1`, append(lifecycle.With(lifecycle.Stored), "")},
+		{"entry_state", `SELECT pg_get_constraintdef(oid) FROM pg_constraint WHERE conname = $1`,
+			lifecycle.With(lifecycle.Stored)},
+		{"entry_told", `SELECT pg_get_constraintdef(oid) FROM pg_constraint WHERE conname = $1`,
+			append(lifecycle.With(lifecycle.Stored), "")},
 		{"standing_state", `SELECT pg_get_constraintdef(oid) FROM pg_constraint WHERE conname = $1 AND conrelid = 'standing'::regclass`, lifecycle.States()},
-		{"decision_outcome", `SELECT pg_get_constraintdef(oid) FROM pg_constraint WHERE conname = $1`, lifecycle.With(lifecycle.Decided)},
-		{"choice_outcome", `SELECT pg_get_constraintdef(oid) FROM pg_constraint WHERE conname = $1`, append(lifecycle.With(lifecycle.Decided), "")},
+		{"decision_outcome", `SELECT pg_get_constraintdef(oid) FROM pg_constraint WHERE conname = $1`,
+			lifecycle.With(lifecycle.Decided)},
+		{"choice_outcome", `SELECT pg_get_constraintdef(oid) FROM pg_constraint WHERE conname = $1`,
+			append(lifecycle.With(lifecycle.Decided), "")},
 		{"standing_work", `SELECT pg_get_indexdef($1::regclass)`, lifecycle.With(lifecycle.UnderWay)},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -70,11 +74,13 @@ func TestNoStateIsWrittenOut(t *testing.T) {
 	any := strings.Join(names, "|")
 	others := regexp.MustCompile(`UPDATE post SET|\b[ox]\.state = 'sent'`) // a letter's state, and a reference's
 	inSQL := regexp.MustCompile(`\b(?:\w+\.)?(state|told|outcome)\s*(=|<>|NOT IN|IN)\s*\(?'(` + any + `)'`)
-	inTemplates := regexp.MustCompile(`(eq|ne) \((state [.$\w]+|printf "%s" [.$\w]*(Case|Item|St)\.State)\) "(` + any + `)"`)
+	inTemplates := regexp.MustCompile(`(eq|ne) \((state [.$\w]+|printf "%s" [.$\w]*(Case|Item|St)\.State)\) "(` + any +
+		`)"`)
 	seen := 0
 	for _, root := range []string{"..", "../../demo"} {
 		err := filepath.WalkDir(root, func(path string, e os.DirEntry, err error) error {
-			if err != nil || e.IsDir() || strings.HasSuffix(path, "_test.go") || !strings.HasSuffix(path, ".go") && !strings.HasSuffix(path, ".html") {
+			if err != nil || e.IsDir() || strings.HasSuffix(path, "_test.go") || !strings.HasSuffix(path, ".go") &&
+				!strings.HasSuffix(path, ".html") {
 				return err
 			}
 			text, err := os.ReadFile(path)

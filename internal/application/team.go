@@ -31,7 +31,8 @@ const (
 )
 
 // AddTeammate gives an account a part in a case; fresh is false when it had one.
-func (s *Store) AddTeammate(ctx context.Context, tx *db.Tx, c Case, account int64, part string) (fresh bool, err error) {
+func (s *Store) AddTeammate(ctx context.Context, tx *db.Tx, c Case, account int64, part string) (fresh bool,
+	err error) {
 	res, err := tx.ExecContext(ctx, `
 		INSERT INTO relation (application_id, account_id, kind) SELECT $1, $2, $3
 		WHERE NOT EXISTS (SELECT FROM relation WHERE application_id = $1 AND account_id = $2)`, c.ID, account, part)
@@ -44,7 +45,8 @@ func (s *Store) AddTeammate(ctx context.Context, tx *db.Tx, c Case, account int6
 
 // DropTeammate takes an account's part in a case away; never the lead's.
 func (s *Store) DropTeammate(ctx context.Context, tx *db.Tx, c Case, account int64) error {
-	res, err := tx.ExecContext(ctx, `DELETE FROM relation WHERE application_id = $1 AND account_id = $2 AND kind <> 'lead'`, c.ID, account)
+	res, err := tx.ExecContext(ctx,
+		`DELETE FROM relation WHERE application_id = $1 AND account_id = $2 AND kind <> 'lead'`, c.ID, account)
 	if err != nil {
 		return err
 	}
@@ -73,7 +75,8 @@ func (s *Store) Resubmits(ctx context.Context, tx *db.Tx, c Case, ref string) er
 // Earlier is the application that one is, sent in again; "" for none.
 func (s *Store) Earlier(ctx context.Context, q db.Querier, application int64) (ref, title string, err error) {
 	var e struct{ Ref, Title string }
-	err = q.GetContext(ctx, &e, `SELECT e.ref, e.title FROM application a JOIN application e ON e.id = a.resubmits WHERE a.id = $1`, application)
+	err = q.GetContext(ctx, &e,
+		`SELECT e.ref, e.title FROM application a JOIN application e ON e.id = a.resubmits WHERE a.id = $1`, application)
 	if errors.Is(err, sql.ErrNoRows) {
 		err = nil
 	}
@@ -85,7 +88,8 @@ func (s *Store) HandOver(ctx context.Context, tx *db.Tx, c Case, account int64) 
 	if err := s.DropTeammate(ctx, tx, c, account); err != nil {
 		return c, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE relation SET account_id = $2 WHERE application_id = $1 AND kind = 'lead'`, c.ID, account); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE relation SET account_id = $2 WHERE application_id = $1 AND kind = 'lead'`,
+		c.ID, account); err != nil {
 		return c, err
 	}
 	if _, err := s.AddTeammate(ctx, tx, c, c.LeadID, Teammate); err != nil {

@@ -43,8 +43,7 @@ func (w *Whole) Put(a Answer) {
 
 // content is the JSON of an entry e: its answers, then the parts in order.
 func (s *Store) content() string {
-	out := `json_build_array((SELECT COALESCE(json_agg(json_build_object('Question', question, 'Row', row_key, 'Column', column_key, 'Version', version,
-		  'EditID', edit_id, 'Value', value, 'Non', non, 'ByID', by_id, 'At', at)), '[]') FROM answer WHERE answer.entry_id = e.id)`
+	out := `json_build_array((SELECT COALESCE(json_agg(to_json(answer)), '[]') FROM answer WHERE answer.entry_id = e.id)`
 	for _, p := range s.Parts {
 		out += ", " + p.JSON
 	}
@@ -90,7 +89,8 @@ func (s *Store) OpenWhole(ctx context.Context, tx *db.Tx, c Case) (*Whole, error
 		Case
 		Content []byte
 	}
-	if err := tx.GetContext(ctx, &row, `SELECT `+caseColumns+`, `+s.content()+fromCase+`WHERE e.id = $1`, c.EntryID); err != nil {
+	if err := tx.GetContext(ctx, &row, `SELECT `+caseColumns+`, `+s.content()+fromCase+`WHERE e.id = $1`,
+		c.EntryID); err != nil {
 		return nil, err
 	}
 	return s.whole(ctx, tx, row.Case, tx.At, row.Content)
@@ -100,7 +100,8 @@ func (s *Store) OpenWhole(ctx context.Context, tx *db.Tx, c Case) (*Whole, error
 func (s *Store) whole(ctx context.Context, q db.Querier, c Case, at time.Time, content []byte) (w *Whole, err error) {
 	w = &Whole{}
 	var may error
-	if w.Writing, may = s.Writing(ctx, q, c, at); w.Form == nil || may != nil && !errors.Is(may, ErrNotDraft) && !errors.Is(may, ErrClosed) {
+	if w.Writing, may = s.Writing(ctx, q, c, at); w.Form == nil || may != nil && !errors.Is(may, ErrNotDraft) &&
+		!errors.Is(may, ErrClosed) {
 		return nil, may
 	}
 	if w.Filled, w.Rows, err = s.filled(ctx, q, c, w.Form, at, content); err != nil {

@@ -25,8 +25,10 @@ type Browser struct {
 // Start it.
 func Start() (*Browser, error) {
 	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("/usr/bin/chromium"), chromedp.NoSandbox,
-		chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-quic", true), chromedp.Flag("disable-background-networking", true),
-		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true), chromedp.Flag("disable-dev-shm-usage", true))
+		chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-quic",
+			true), chromedp.Flag("disable-background-networking", true),
+		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync",
+			true), chromedp.Flag("disable-dev-shm-usage", true))
 	alloc, stop := chromedp.NewExecAllocator(context.Background(), opts...)
 	ctx, cancel := chromedp.NewContext(alloc)
 	b := &Browser{ctx, []context.CancelFunc{cancel, stop}}
@@ -106,7 +108,8 @@ func (p *Person) Fill(sel, text string) error {
 	if err := p.Until(fmt.Sprintf(`document.querySelector(%q)`, sel)); err != nil {
 		return err
 	}
-	_, err := Eval[bool](p, fmt.Sprintf(`(() => { const e = document.querySelector(%q); if (!e) throw new Error('no ' + %q); e.focus(); e.value = %q; e.dispatchEvent(new Event('input', {bubbles: true})); e.dispatchEvent(new Event('change', {bubbles: true})); return true })()`, sel, sel, text))
+	_, err := Eval[bool](p,
+		fmt.Sprintf(`(() => { const e = document.querySelector(%q); if (!e) throw new Error('no ' + %q); e.focus(); e.value = %q; e.dispatchEvent(new Event('input', {bubbles: true})); e.dispatchEvent(new Event('change', {bubbles: true})); return true })()`, sel, sel, text))
 	return err
 }
 

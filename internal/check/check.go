@@ -118,7 +118,8 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
 		for _, file := range list {
 			if file.State != "ready" {
 				counts[form.Person]++
-				if err := s.put(ctx, tx, entry, FilesRule, form.Person, file.Name+" has not been opened yet or could not be. Open it and look."); err != nil {
+				if err := s.put(ctx, tx, entry, FilesRule, form.Person,
+					file.Name+" has not been opened yet or could not be. Open it and look."); err != nil {
 					return err
 				}
 			}
@@ -126,7 +127,8 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
 	}
 	for _, tick := range f.Ticks(path) { // what a machine cannot see
 		counts[form.Person]++
-		if err := s.put(ctx, tx, entry, tick.Rule, form.Person, "The applicant has ticked: “"+strings.Join(tick.Says, "”, “")+"” Look at the files and confirm it."); err != nil {
+		if err := s.put(ctx, tx, entry, tick.Rule, form.Person,
+			"The applicant has ticked: “"+strings.Join(tick.Says, "”, “")+"” Look at the files and confirm it."); err != nil {
 			return err
 		}
 	}
@@ -146,11 +148,13 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
 	}
 	for question, names := range papers {
 		counts[form.Person]++
-		if err := s.put(ctx, tx, entry, form.PaperRule(question), form.Person, "Signed on paper by "+strings.Join(names, ", ")+". Open the scan and confirm it."); err != nil {
+		if err := s.put(ctx, tx, entry, form.PaperRule(question), form.Person,
+			"Signed on paper by "+strings.Join(names, ", ")+". Open the scan and confirm it."); err != nil {
 			return err
 		}
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM finding WHERE entry_id = $1 AND worked_at < $2`, entry, tx.At); err != nil { // of a seal before this one
+	if _, err := tx.ExecContext(ctx, `DELETE FROM finding WHERE entry_id = $1 AND worked_at < $2`, entry,
+		tx.At); err != nil { // of a seal before this one
 		return err
 	}
 	figures := map[string]string{}
@@ -210,15 +214,19 @@ func (s *Store) Settle(ctx context.Context, tx *db.Tx, c application.Case, rule 
 	if yes {
 		outcome = form.Holds
 	}
-	r, err := tx.ExecContext(ctx, `UPDATE finding SET settled = $3, note = $4, settled_by = $5, settled_at = $6 WHERE entry_id = $1 AND rule = $2`,
-		c.EntryID, rule, outcome, strings.TrimSpace(note), tx.By.ID, tx.At)
+	r, err := tx.ExecContext(ctx,
+		`UPDATE finding SET settled = @settled, note = @note, settled_by = @settled_by, settled_at = @settled_at WHERE entry_id = @entry_id AND rule = @rule`,
+		db.Named{"entry_id": c.EntryID, "rule": rule, "settled": outcome, "note": strings.TrimSpace(note),
+			"settled_by": tx.By.ID,
+			"settled_at": tx.At})
 	if err != nil {
 		return err
 	}
 	if n, _ := r.RowsAffected(); n == 0 {
 		return refusal.New("this application has no such rule to settle")
 	}
-	if err := trail.Write(ctx, tx, "settled-rule", c.ID, c.RoundID, map[string]string{"rule": string(rule), "outcome": string(outcome)}); err != nil {
+	if err := trail.Write(ctx, tx, "settled-rule", c.ID, c.RoundID,
+		map[string]string{"rule": string(rule), "outcome": string(outcome)}); err != nil {
 		return err
 	}
 	return s.conclude(ctx, tx, c)
@@ -250,7 +258,8 @@ func (s *Store) conclude(ctx context.Context, tx *db.Tx, c application.Case) err
 			return err
 		}
 		hold := time.Duration(f.Design.HoldMinutes) * time.Minute
-		_, err = s.Cases.SendLetter(ctx, tx, c, form.Key(step.Letter), map[string]string{"reasons": strings.Join(reasons, "\n")}, tx.At.Add(hold))
+		_, err = s.Cases.SendLetter(ctx, tx, c, form.Key(step.Letter),
+			map[string]string{"reasons": strings.Join(reasons, "\n")}, tx.At.Add(hold))
 		return err
 	case len(reasons) == 0 && !open && !c.State.Is(lifecycle.ToRead):
 		if c.State.Is(lifecycle.TurnedDown) {

@@ -52,7 +52,8 @@ func (s *Store) StopLetters(ctx context.Context, tx *db.Tx, roundID, act int64) 
 		return 0, err
 	}
 	if n == 0 {
-		return 0, refusal.Unfit("the letters have gone out already").But("change the decision instead, with a reason, and a new letter goes")
+		return 0, refusal.Unfit("the letters have gone out already").But("change the decision instead, with a reason, " +
+			"and a new letter goes")
 	}
 	if err := s.became(ctx, tx, act, "stopped", nil); err != nil {
 		return n, err
@@ -78,7 +79,8 @@ func (s *Store) ReleaseLetters(ctx context.Context, tx *db.Tx, r round.Round, f 
 }
 
 func (s *Store) became(ctx context.Context, tx *db.Tx, act int64, what string, due *time.Time) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO act_letters (act_id, at, by_id, what, due_at) VALUES ($1, $2, $3, $4, $5)`, act, tx.At, tx.By.ID, what, due)
+	_, err := tx.ExecContext(ctx, `INSERT INTO act_letters (act_id, at, by_id, what, due_at) VALUES ($1, $2, $3, $4, $5)`,
+		act, tx.At, tx.By.ID, what, due)
 	return err
 }
 
@@ -98,13 +100,12 @@ func (s *Store) note(ctx context.Context, tx *db.Tx, roundID, act int64) error {
 		SELECT o.application_id, o.kind AS letter FROM decision d JOIN post o ON o.id = d.post_id WHERE d.act_id = $1 AND o.state = 'cancelled'`, act); err != nil {
 		return err
 	}
-	var verbs, figures []string
-	var applications, rounds []int64
-	for _, r := range rows {
-		verbs, figures = append(verbs, "letters-cancelled"), append(figures, `{"letter":"`+r.Letter+`"}`)
-		applications, rounds = append(applications, r.App), append(rounds, roundID)
+	told := make([]trail.Entry, len(rows))
+	for i, r := range rows {
+		told[i] = trail.Entry{Verb: "letters-cancelled", Application: r.App, Round: roundID,
+			Figures: map[string]string{"letter": r.Letter}}
 	}
-	return trail.WriteAll(ctx, tx, verbs, applications, rounds, figures)
+	return trail.WriteAll(ctx, tx, told)
 }
 
 // Given is what an applicant was told of an award: its sum, and by which letter.

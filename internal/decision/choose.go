@@ -20,17 +20,22 @@ import (
 // order is longer than a page, and more than one person may sit at it. An empty
 // outcome leaves a case out of the next act.
 func (s *Store) Choose(ctx context.Context, tx *db.Tx, r round.Round, choices []Choice) error {
-	for _, ch := range choices {
-		res, err := tx.ExecContext(ctx, `
-			INSERT INTO choice (entry_id, outcome, amount, by_id, at)
-			SELECT e.id, $3, $4, $5, $6 FROM entry e JOIN application a ON a.id = e.application_id WHERE e.id = $1 AND a.round_id = $2
-			ON CONFLICT (entry_id) DO UPDATE SET outcome = $3, amount = $4, by_id = $5, at = $6`, ch.EntryID, r.ID, ch.Outcome, max(ch.Amount, 0), tx.By.ID, tx.At)
-		if err != nil {
-			return err
-		}
-		if n, _ := res.RowsAffected(); n == 0 {
-			return application.ErrNotFound
-		}
+	entries, outcomes, amounts := make([]int64, len(choices)), make([]string, len(choices)), make([]int64, len(choices))
+	for i, ch := range choices {
+		entries[i], outcomes[i], amounts[i] = ch.EntryID, string(ch.Outcome), max(ch.Amount, 0)
+	}
+	res, err := tx.ExecContext(ctx, `
+		INSERT INTO choice (entry_id, outcome, amount, by_id, at)
+		SELECT e.id, n.outcome, n.amount, @by_id, @at
+		FROM unnest(@entries::bigint[], @outcomes::text[], @amounts::bigint[]) AS n(entry, outcome, amount)
+		JOIN entry e ON e.id = n.entry JOIN application a ON a.id = e.application_id AND a.round_id = @round
+		ON CONFLICT (entry_id) DO UPDATE SET outcome = excluded.outcome, amount = excluded.amount, by_id = excluded.by_id, at = excluded.at`,
+		db.Named{"by_id": tx.By.ID, "at": tx.At, "entries": entries, "outcomes": outcomes, "amounts": amounts, "round": r.ID})
+	if err != nil {
+		return err
+	}
+	if n, _ := res.RowsAffected(); int(n) != len(choices) {
+		return application.ErrNotFound
 	}
 	return nil
 }
@@ -39,7 +44,8 @@ func (s *Store) Choose(ctx context.Context, tx *db.Tx, r round.Round, choices []
 // offers where nobody has chosen.
 func (t Table) Chosen() (out []Choice) {
 	for i, c := range t.Cases() {
-		if c.Chosen == "" || c.State.Decided() && c.Chosen == c.State && (!c.State.Is(lifecycle.Gives) || c.Amount == c.Recorded) {
+		if c.Chosen == "" || c.State.Decided() && c.Chosen == c.State &&
+			(!c.State.Is(lifecycle.Gives) || c.Amount == c.Recorded) {
 			continue
 		}
 		out = append(out, Choice{t.Rows[i].EntryID, t.Rows[i].Version, c.Chosen, c.Amount})
@@ -79,7 +85,8 @@ func (s *Store) RecordLater(ctx context.Context, tx *db.Tx, r round.Round, sit S
 // Register takes up the job.
 func (s *Store) Register() {
 	jobs.Handle(s.Jobs, jobs.Long, func(ctx context.Context, at time.Time, l later) error {
-		return s.Later.Do(ctx, at, l.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, reached func(int)) (string, error) {
+		return s.Later.Do(ctx, at, l.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
+			reached func(int)) (string, error) {
 			_, err := s.Record(ctx, tx, r, f, Sitting{l.Stage, l.Choices, l.Note, l.Reason, reached})
 			return fmt.Sprintf("%d decisions are recorded.", len(l.Choices)), err
 		})

@@ -69,7 +69,8 @@ func (s *Store) Stage(ctx context.Context, q db.Querier, r round.Round, f *form.
 		Stage form.Key
 		State lifecycle.State
 	}
-	if err := q.SelectContext(ctx, &reached, `SELECT DISTINCT stage, state FROM standing WHERE round_id = $1`, r.ID); err != nil {
+	if err := q.SelectContext(ctx, &reached, `SELECT DISTINCT stage, state FROM standing WHERE round_id = $1`,
+		r.ID); err != nil {
 		return "", err
 	}
 	out := f.FirstStage()

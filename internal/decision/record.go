@@ -61,7 +61,8 @@ type earlier struct {
 // Record the panel's decisions for all cases in one act, or none of it. Cases
 // that were decided before are revised, with a reason. Letters are made at once
 // and go out after the design's hold; what applicants are told changes then.
-func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, sit Sitting) (act int64, err error) {
+func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, sit Sitting) (act int64,
+	err error) {
 	if len(sit.Choices) == 0 {
 		return 0, refusal.Unfit("there is nothing to record").But("choose an outcome for at least one case")
 	}
@@ -83,8 +84,10 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		return 0, err
 	}
 	next := f.NextStage(sit.Stage)
-	if next != nil && !tx.At.Before(f.At(next.To)) && slices.ContainsFunc(list, func(d deciding) bool { return d.Outcome.Is(lifecycle.GoesOn) }) {
-		return 0, refusal.Unfit(fmt.Sprintf("“%s” has closed; give it a later date in the design before you invite anybody to it", next.Label))
+	if next != nil && !tx.At.Before(f.At(next.To)) && slices.ContainsFunc(list,
+		func(d deciding) bool { return d.Outcome.Is(lifecycle.GoesOn) }) {
+		return 0, refusal.Unfit(fmt.Sprintf("“%s” has closed; give it a later date in the design before you invite "+
+			"anybody to it", next.Label))
 	}
 	order, err := s.Order(ctx, tx, r, f, sit.Stage)
 	if err != nil {
@@ -95,8 +98,11 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		rank[row.EntryID] = row.Rank
 	}
 	due := tx.At.Add(time.Duration(f.Design.HoldMinutes) * time.Minute)
-	if err := tx.QueryRowxContext(ctx, `INSERT INTO act (round_id, at, by_id, note, reason, letters_at) VALUES ($1, $2, $3, $4, $5, $6) RETURNING id`,
-		r.ID, tx.At, tx.By.ID, strings.TrimSpace(sit.Note), strings.TrimSpace(sit.Reason), due).Scan(&act); err != nil {
+	if err := tx.QueryRowxContext(ctx,
+		`INSERT INTO act (round_id, at, by_id, note, reason, letters_at) VALUES (@round_id, @at, @by_id, @note, @reason, @letters_at) RETURNING id`,
+		db.Named{"round_id": r.ID, "at": tx.At, "by_id": tx.By.ID, "note": strings.TrimSpace(sit.Note),
+			"reason":     strings.TrimSpace(sit.Reason),
+			"letters_at": due}).Scan(&act); err != nil {
 		return 0, err
 	}
 	if err := s.change(ctx, tx, list, strings.TrimSpace(sit.Reason)); err != nil {
@@ -164,7 +170,8 @@ func (s *Store) locked(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		}
 	}
 	if len(changed) > 0 {
-		return nil, refusal.New("nothing was recorded, because these cases changed since the page was drawn: " + strings.Join(changed, ", ")).But("look at the order again and record anew")
+		return nil, refusal.New("nothing was recorded, because these cases changed since the page was drawn: " +
+			strings.Join(changed, ", ")).But("look at the order again and record anew")
 	}
 	return list, nil
 }
@@ -180,7 +187,8 @@ func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 		EntryID int64 `db:"entry_id"`
 		Asked   *int64
 	}
-	if err := tx.SelectContext(ctx, &asked, `SELECT entry_id, asked FROM standing WHERE entry_id = ANY($1)`, entries); err != nil {
+	if err := tx.SelectContext(ctx, &asked, `SELECT entry_id, asked FROM standing WHERE entry_id = ANY($1)`,
+		entries); err != nil {
 		return err
 	}
 	for _, a := range asked {
@@ -196,8 +204,10 @@ func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 		case d.Amount < 0 || d.Amount == 0 && a != nil && *a > 0:
 			return refusal.Unfit("say how much is awarded to " + d.c.Ref)
 		case a != nil && d.Amount > *a && !f.Design.MoreThanAsked:
-			return refusal.Unfit(fmt.Sprintf("%s asked for %s; %s would be %s more than that. Give what was asked or less, or let the design say that more may be given", d.c.Ref,
-				money.Format(*a, f.Design.Currency), money.Format(d.Amount, f.Design.Currency), money.Format(d.Amount-*a, f.Design.Currency)))
+			return refusal.Unfit(fmt.Sprintf("%s asked for %s; %s would be %s more than that. Give what was asked or less, "+
+				"or let the design say that more may be given", d.c.Ref,
+				money.Format(*a, f.Design.Currency), money.Format(d.Amount, f.Design.Currency), money.Format(d.Amount-*a,
+					f.Design.Currency)))
 		}
 		total += d.Amount
 	}
@@ -209,7 +219,8 @@ func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 		return err
 	}
 	if over := total + before - f.Design.Fund; over > 0 && total > 0 {
-		return refusal.Unfit(fmt.Sprintf("the awards come to %s, which is %s more than the fund", money.Format(total+before, f.Design.Currency), money.Format(over, f.Design.Currency)))
+		return refusal.Unfit(fmt.Sprintf("the awards come to %s, which is %s more than the fund",
+			money.Format(total+before, f.Design.Currency), money.Format(over, f.Design.Currency)))
 	}
 	return nil
 }
@@ -219,6 +230,7 @@ func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 func (s *Store) change(ctx context.Context, tx *db.Tx, list []deciding, reason string) error {
 	changes := make([]application.Change, len(list))
 	entries := make([]int64, len(list))
+	var revised []trail.Entry
 	for i, d := range list {
 		if d.c.State.Is(lifecycle.GoesOn) && !d.Outcome.Is(lifecycle.GoesOn) {
 			if err := s.Cases.CloseNext(ctx, tx, d.c); errors.Is(err, application.ErrTakenUp) {
@@ -228,12 +240,15 @@ func (s *Store) change(ctx context.Context, tx *db.Tx, list []deciding, reason s
 			}
 		}
 		if d.before != nil && reason != "" {
-			if err := trail.Write(ctx, tx, "revised", d.c.ID, d.c.RoundID, map[string]string{"reason": reason}); err != nil {
-				return err
-			}
+			revised = append(revised, trail.Entry{Verb: "revised", Application: d.c.ID, Round: d.c.RoundID,
+				Figures: map[string]string{"reason": reason}})
 		}
 		entries[i] = d.EntryID
-		changes[i] = application.Change{Case: d.c, Step: d.step, Figures: map[string]string{"amount": strconv.FormatInt(d.Amount, 10)}}
+		changes[i] = application.Change{Case: d.c, Step: d.step,
+			Figures: map[string]string{"amount": strconv.FormatInt(d.Amount, 10)}}
+	}
+	if err := trail.WriteAll(ctx, tx, revised); err != nil {
+		return err
 	}
 	if _, err := tx.ExecContext(ctx, `DELETE FROM choice WHERE entry_id = ANY($1)`, entries); err != nil {
 		return err
@@ -245,14 +260,17 @@ func (s *Store) change(ctx context.Context, tx *db.Tx, list []deciding, reason s
 const chunk = 250
 
 // tell makes the letters and keeps the decisions beside them.
-func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.Stage, list []deciding, rank map[int64]int, act int64, due time.Time, reached func(int)) error {
+func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.Stage, list []deciding,
+	rank map[int64]int, act int64, due time.Time, reached func(int)) error {
 	for from := 0; from < len(list); from += chunk {
 		part := list[from:min(from+chunk, len(list))]
 		told := make([]application.Told, len(part))
 		n := len(part)
-		entries, outcomes, amounts, ranks, befores := make([]int64, n), make([]string, n), make([]int64, n), make([]int32, n), make([]int64, n)
+		entries, outcomes, amounts, ranks, befores := make([]int64, n), make([]string, n), make([]int64, n), make([]int32,
+			n), make([]int64, n)
 		for i, d := range part {
-			values := map[string]string{"amount": money.Format(d.Amount, f.Design.Currency), "place": strconv.Itoa(rank[d.EntryID])}
+			values := map[string]string{"amount": money.Format(d.Amount, f.Design.Currency),
+				"place": strconv.Itoa(rank[d.EntryID])}
 			if next != nil {
 				maps.Copy(values, f.StageValues(next))
 			}
@@ -261,7 +279,8 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 			if d.before != nil {
 				befores[i] = d.before.Act
 				if d.before.Sent != nil {
-					told[i].Before = "This letter takes the place of the one we sent you on " + calendar.DateOf(*d.before.Sent, f.Zone).Words() + "."
+					told[i].Before = "This letter takes the place of the one we sent you on " +
+						calendar.DateOf(*d.before.Sent, f.Zone).Words() + "."
 				}
 			}
 		}
@@ -271,9 +290,10 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 		}
 		if _, err := tx.ExecContext(ctx, `
 			INSERT INTO decision (act_id, entry_id, outcome, amount, rank, post_id, before_act)
-			SELECT $1, n.entry, n.outcome, n.amount, n.rank, n.post, NULLIF(n.before, 0)
-			FROM unnest($2::bigint[], $3::text[], $4::bigint[], $5::int[], $6::bigint[], $7::bigint[]) AS n(entry, outcome, amount, rank, post, before)`,
-			act, entries, outcomes, amounts, ranks, letters, befores); err != nil {
+			SELECT @act_id, n.entry, n.outcome, n.amount, n.rank, n.post, NULLIF(n.before, 0)
+			FROM unnest(@entries::bigint[], @outcomes::text[], @amounts::bigint[], @ranks::int[], @letters::bigint[], @befores::bigint[]) AS n(entry, outcome, amount, rank, post, before)`,
+			db.Named{"act_id": act, "entries": entries, "outcomes": outcomes, "amounts": amounts, "ranks": ranks,
+				"letters": letters, "befores": befores}); err != nil {
 			return err
 		}
 		if reached != nil {

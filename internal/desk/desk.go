@@ -122,13 +122,13 @@ const itemFrom = ` FROM standing st
 // the greatest first. The page is chosen before anything is joined to its rows.
 func ordered(value string) string {
 	return `WITH page AS MATERIALIZED (SELECT st.entry_id, ` + value + ` AS sorted FROM standing st
-	WHERE st.round_id = $1 AND st.latest AND ($2 = '' OR st.state = $2) AND ($3 = '' OR st.move = $3)
-	  AND ($4 = '' OR EXISTS (SELECT FROM application a JOIN relation l ON l.application_id = a.id AND l.kind = 'lead' JOIN account p ON p.id = l.account_id
-	       WHERE a.id = st.application_id AND (a.ref = $4 OR a.title ILIKE '%' || $5 || '%' OR p.name ILIKE '%' || $5 || '%')))
-	  AND ($10::text[] IS NULL OR st.place = ANY($10))
-	  AND ($9::bigint = 0 OR $9 = (SELECT w.account_id FROM care w WHERE w.round_id = st.round_id AND w.place IN (st.place, '') ORDER BY w.place = '' LIMIT 1))
-	  AND ($7::bigint = 0 OR ` + value + ` < $6::bigint OR ` + value + ` = $6::bigint AND st.application_id > $7::bigint)
-	ORDER BY ` + value + ` DESC, st.application_id LIMIT $8)
+	WHERE st.round_id = @round AND st.latest AND (@state = '' OR st.state = @state) AND (@move = '' OR st.move = @move)
+	  AND (@find = '' OR EXISTS (SELECT FROM application a JOIN relation l ON l.application_id = a.id AND l.kind = 'lead' JOIN account p ON p.id = l.account_id
+	       WHERE a.id = st.application_id AND (a.ref = @find OR a.title ILIKE '%' || @likely || '%' OR p.name ILIKE '%' || @likely || '%')))
+	  AND (@places::text[] IS NULL OR st.place = ANY(@places))
+	  AND (@carer::bigint = 0 OR @carer = (SELECT w.account_id FROM care w WHERE w.round_id = st.round_id AND w.place IN (st.place, '') ORDER BY w.place = '' LIMIT 1))
+	  AND (@after::bigint = 0 OR ` + value + ` < @after_value::bigint OR ` + value + ` = @after_value::bigint AND st.application_id > @after::bigint)
+	ORDER BY ` + value + ` DESC, st.application_id LIMIT @most)
 	SELECT ` + itemColumns + `, page.sorted` + itemFrom + ` JOIN page ON page.entry_id = st.entry_id
 	ORDER BY page.sorted DESC, st.application_id`
 }
@@ -155,7 +155,9 @@ func (d *Desk) Applications(ctx context.Context, q Query) (out []Item, next Curs
 		Item
 		Sorted int64
 	}
-	err = d.DB.SelectContext(ctx, &rows, sql, q.Round, q.State, q.Move, ref, likely(q.Find), q.After.Value, q.After.Application, q.Most+1, q.Carer, q.Places)
+	err = d.DB.SelectContext(ctx, &rows, sql, db.Named{"round": q.Round, "state": q.State, "move": q.Move, "find": ref,
+		"likely":      likely(q.Find),
+		"after_value": q.After.Value, "after": q.After.Application, "most": q.Most + 1, "carer": q.Carer, "places": q.Places})
 	for i, r := range rows {
 		if i == q.Most {
 			next = Cursor{rows[i-1].Sorted, rows[i-1].AppID}
@@ -231,7 +233,8 @@ type Stuck struct {
 // and once a sentence: says gives the words of a code.
 func (d *Desk) Stuck(ctx context.Context, round int64, says func(form.Code) string) (out []Stuck, err error) {
 	var codes []string
-	if err := d.DB.SelectContext(ctx, &codes, `SELECT DISTINCT unnest(obstacles) FROM standing WHERE round_id = $1 AND state = ANY($2)`, round, lifecycle.With(lifecycle.Drafting)); err != nil {
+	if err := d.DB.SelectContext(ctx, &codes,
+		`SELECT DISTINCT unnest(obstacles) FROM standing WHERE round_id = $1 AND state = ANY($2)`, round, lifecycle.With(lifecycle.Drafting)); err != nil {
 		return nil, err
 	}
 	words := make([]string, len(codes))
@@ -247,7 +250,8 @@ func (d *Desk) Stuck(ctx context.Context, round int64, says func(form.Code) stri
 
 // SentTimes lists when a round's applications were sent in a stage, in order.
 func (d *Desk) SentTimes(ctx context.Context, round int64, stage form.Key) (out []time.Time, err error) {
-	err = d.DB.SelectContext(ctx, &out, `SELECT s.at FROM seal s JOIN standing st ON st.entry_id = s.entry_id WHERE st.round_id = $1 AND st.stage = $2 AND s.number = 1 AND st.state = ANY($3) ORDER BY s.at`, round, stage, lifecycle.With(lifecycle.In))
+	err = d.DB.SelectContext(ctx, &out,
+		`SELECT s.at FROM seal s JOIN standing st ON st.entry_id = s.entry_id WHERE st.round_id = $1 AND st.stage = $2 AND s.number = 1 AND st.state = ANY($3) ORDER BY s.at`, round, stage, lifecycle.With(lifecycle.In))
 	return out, err
 }
 
@@ -257,7 +261,8 @@ func (d *Desk) Letters(ctx context.Context, round int64) (map[form.LetterState]i
 		Letter form.LetterState
 		N      int
 	}
-	err := d.DB.SelectContext(ctx, &rows, `SELECT letter, count(*) AS n FROM standing WHERE round_id = $1 AND latest AND letter <> '' AND state = ANY($2) GROUP BY letter`, round, lifecycle.With(lifecycle.Stored))
+	err := d.DB.SelectContext(ctx, &rows,
+		`SELECT letter, count(*) AS n FROM standing WHERE round_id = $1 AND latest AND letter <> '' AND state = ANY($2) GROUP BY letter`, round, lifecycle.With(lifecycle.Stored))
 	out := map[form.LetterState]int{}
 	for _, r := range rows {
 		out[r.Letter] = r.N
@@ -382,7 +387,8 @@ const PendingSQL = `
 
 // Pending of one round, or of all when round is 0.
 func (d *Desk) Pending(ctx context.Context, round int64) (out []Pending, err error) {
-	err = d.DB.SelectContext(ctx, &out, PendingSQL, round, lifecycle.With(lifecycle.UnderWay), lifecycle.With(lifecycle.BeingRead))
+	err = d.DB.SelectContext(ctx, &out, PendingSQL, round, lifecycle.With(lifecycle.UnderWay),
+		lifecycle.With(lifecycle.BeingRead))
 	return out, err
 }
 
@@ -478,7 +484,8 @@ type Letter struct {
 
 // Post lists the letters of a case.
 func (d *Desk) Post(ctx context.Context, application int64) (out []Letter, err error) {
-	err = d.DB.SelectContext(ctx, &out, `SELECT kind, to_address, subject, state, due_at, sent_at FROM post WHERE application_id = $1 ORDER BY id`, application)
+	err = d.DB.SelectContext(ctx, &out,
+		`SELECT kind, to_address, subject, state, due_at, sent_at FROM post WHERE application_id = $1 ORDER BY id`, application)
 	return out, err
 }
 

@@ -2,12 +2,14 @@ package desk_test
 
 import (
 	"fmt"
+	"maps"
 	"regexp"
 	"strings"
 	"testing"
 	"time"
 
 	"ulvant/internal/desk"
+	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/dbtest"
 	"ulvant/internal/programtest"
 	"ulvant/internal/round"
@@ -40,13 +42,14 @@ func TestApplicationsListReadsByIndex(t *testing.T) {
 	h := programtest.On(t, app, t.TempDir(), nil)
 	scan := regexp.MustCompile(`Seq Scan on (standing|application|relation|account|entry)`)
 	for sort, sql := range desk.ListSQL {
-		for what, args := range map[string][]any{
-			"all of a round": {int64(7), "", "", "", "", int64(0), int64(0), 61, int64(0), nil},
-			"one state":      {int64(7), "draft", "", "", "", int64(0), int64(0), 61, int64(0), nil},
-			"a later page":   {int64(7), "", "", "", "", int64(0), int64(9000), 61, int64(0), nil},
-		} {
+		for what, some := range map[string]db.Named{"all of a round": {}, "one state": {"state": "draft"},
+			"a later page": {"after": int64(9000)}} {
+			args := db.Named{"round": int64(7), "state": "", "move": "", "find": "", "likely": "", "after_value": int64(0),
+				"after": int64(0),
+				"most":  61, "carer": int64(0), "places": nil}
+			maps.Copy(args, some)
 			var plan []string
-			if err := h.DB.Select(&plan, `EXPLAIN `+sql, args...); err != nil {
+			if err := h.DB.Select(&plan, `EXPLAIN `+sql, args); err != nil {
 				t.Fatal(err)
 			}
 			if text := fmt.Sprint(plan); scan.MatchString(text) {
@@ -62,7 +65,8 @@ func TestFindReadsByIndex(t *testing.T) {
 	dbtest.Exec(t, owner, crowd)
 	h := programtest.On(t, app, t.TempDir(), nil)
 	scan := regexp.MustCompile(`Seq Scan on (standing|application|relation|account|entry)`)
-	for what, args := range map[string][]any{"a word": {"", "title:* & 17:*", 50, nil}, "a number's beginning": {"R-17", "r:* & 17:*", 50, nil}} {
+	for what, args := range map[string][]any{"a word": {"", "title:* & 17:*", 50, nil},
+		"a number's beginning": {"R-17", "r:* & 17:*", 50, nil}} {
 		var plan []string
 		if err := h.DB.Select(&plan, `EXPLAIN `+desk.FindSQL, args...); err != nil {
 			t.Fatal(err)
@@ -71,7 +75,8 @@ func TestFindReadsByIndex(t *testing.T) {
 			t.Errorf("%s scans a table:\n%s", what, text)
 		}
 	}
-	for text, want := range map[string]string{"Title 19321": "R-19321", "R-19321": "R-19321", "pers 19321": "R-19321", "a19321@x.example": "R-19321"} {
+	for text, want := range map[string]string{"Title 19321": "R-19321", "R-19321": "R-19321", "pers 19321": "R-19321",
+		"a19321@x.example": "R-19321"} {
 		f, err := h.Desk.Find(t.Context(), nil, text, 50)
 		if err != nil || len(f.Items) == 0 || f.Items[0].Ref != want {
 			t.Errorf("%q finds %+v %v", text, f.Items, err)
@@ -108,7 +113,8 @@ func BenchmarkFindAmong100000(b *testing.B) {
 	h := programtest.On(b, app, b.TempDir(), nil)
 	dbtest.Exec(b, owner, `VACUUM ANALYZE standing`) // what autovacuum does: the index's list of things to add is empty
 	dbtest.Exec(b, owner, `VACUUM ANALYZE account`)
-	for text, query := range map[string]string{"Title 93217": "title:* & 93217:*", "pers": "pers:*", "R-932": "r:* & 932:*", "no such thing": "no:* & such:* & thing:*"} {
+	for text, query := range map[string]string{"Title 93217": "title:* & 93217:*", "pers": "pers:*",
+		"R-932": "r:* & 932:*", "no such thing": "no:* & such:* & thing:*"} {
 		b.Run(text, func(b *testing.B) {
 			for b.Loop() {
 				if _, err := h.Desk.Find(b.Context(), nil, text, 50); err != nil {
@@ -157,7 +163,8 @@ func BenchmarkTodayAt100000(b *testing.B) {
 // Turning the pages of every order shows each application once.
 func TestPagesShowEachApplicationOnce(t *testing.T) {
 	app, owner := dbtest.New(t)
-	dbtest.Exec(t, owner, crowd+`UPDATE standing SET asked = application_id % 7, sent_at = timestamptz '2027-03-03' + (application_id % 5) * interval '1 hour' WHERE application_id % 2 = 0;`)
+	dbtest.Exec(t, owner,
+		crowd+`UPDATE standing SET asked = application_id % 7, sent_at = timestamptz '2027-03-03' + (application_id % 5) * interval '1 hour' WHERE application_id % 2 = 0;`)
 	h := programtest.On(t, app, t.TempDir(), nil)
 	for sort := range desk.ListSQL {
 		seen := map[int64]bool{}

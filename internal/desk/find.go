@@ -45,7 +45,10 @@ func (f *Found) Keep(sight access.Sight, whole round.Only) {
 	f.Items = slices.DeleteFunc(f.Items, func(it Item) bool {
 		return !slices.Contains(whole, it.RoundID) && !slices.Contains(sight.Places[it.RoundID], it.Place)
 	})
-	f.Rounds = slices.DeleteFunc(f.Rounds, func(r FoundRound) bool { return !slices.Contains(whole, r.ID) && sight.Places[r.ID] == nil })
+	f.Rounds = slices.DeleteFunc(f.Rounds, func(r FoundRound) bool {
+		return !slices.Contains(whole, r.ID) &&
+			sight.Places[r.ID] == nil
+	})
 }
 
 // Empty reports that nothing was found.
@@ -125,7 +128,8 @@ func (d *Desk) Find(ctx context.Context, only round.Only, text string, most int)
 	if err != nil {
 		return f, err
 	}
-	err = d.DB.SelectContext(ctx, &f.Rounds, `SELECT id, key, name FROM round WHERE to_tsvector('simple', name) @@ to_tsquery('simple', $1) AND ($3::bigint[] IS NULL OR id = ANY($3)) ORDER BY closes_at DESC LIMIT $2`, words, most, only)
+	err = d.DB.SelectContext(ctx, &f.Rounds,
+		`SELECT id, key, name FROM round WHERE to_tsvector('simple', name) @@ to_tsquery('simple', $1) AND ($3::bigint[] IS NULL OR id = ANY($3)) ORDER BY closes_at DESC LIMIT $2`, words, most, only)
 	return f, err
 }
 

@@ -37,7 +37,8 @@ func (d *Desk) Rescue(ctx context.Context, round int64, at time.Time, most int) 
 	}
 	var list []ranked
 	for _, r := range rows {
-		x := rescue.Draft{Done: r.Done, Required: r.Required, Letter: r.Letter, Left: r.Until.Sub(at), Silent: at.Sub(r.ChangedAt)}
+		x := rescue.Draft{Done: r.Done, Required: r.Required, Letter: r.Letter, Left: r.Until.Sub(at),
+			Silent: at.Sub(r.ChangedAt)}
 		for _, c := range r.Obstacles {
 			x.Obstacles = append(x.Obstacles, form.Code(c))
 		}

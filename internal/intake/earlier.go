@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"time"
 
@@ -22,22 +23,35 @@ type Earlier struct {
 	At      time.Time
 }
 
-// keepEarlier keeps an answer that is about to be written over.
-func keepEarlier(ctx context.Context, tx *db.Tx, entry int64, old application.Answer) error {
-	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO answer_before (entry_id, question, row_key, column_key, version, value, non, by_id, at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) ON CONFLICT DO NOTHING`,
-		entry, old.Question, old.Row, old.Column, old.Version, old.Value, old.Non, old.ByID, old.At); err != nil {
+// keepEarlier keeps answers that are about to be written over, and the latest
+// so many of each place.
+func keepEarlier(ctx context.Context, tx *db.Tx, entry int64, old []application.Answer) error {
+	if len(old) == 0 {
+		return nil
+	}
+	raw, err := json.Marshal(old)
+	if err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `
-		DELETE FROM answer_before WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4 AND version <= (
-		  SELECT version FROM answer_before WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4 ORDER BY version DESC OFFSET $5 LIMIT 1)`,
-		entry, old.Question, old.Row, old.Column, form.MostEarlier)
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO answer_before (entry_id, question, row_key, column_key, version, value, non, by_id, at)
+		SELECT $1, n.question, n.row_key, n.column_key, n.version, n.value, n.non, n.by_id, n.at
+		FROM jsonb_to_recordset($2::jsonb) AS n(`+answerColumns+`) ON CONFLICT DO NOTHING`, entry, string(raw)); err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `
+		DELETE FROM answer_before b USING (
+		  SELECT question, row_key, column_key, version, row_number() OVER (PARTITION BY question, row_key, column_key ORDER BY version DESC) AS nth
+		  FROM answer_before WHERE entry_id = $1 AND (question, row_key, column_key) IN (
+		    SELECT n.question, n.row_key, n.column_key FROM jsonb_to_recordset($2::jsonb) AS n(`+answerColumns+`))) AS x
+		WHERE b.entry_id = $1 AND b.question = x.question AND b.row_key = x.row_key AND b.column_key = x.column_key AND b.version = x.version AND x.nth > $3`,
+		entry, string(raw), form.MostEarlier)
 	return err
 }
 
 // EarlierOf lists the earlier versions of a question's answers, the latest first.
-func (s *Store) EarlierOf(ctx context.Context, q db.Querier, entry int64, question form.Key) (out []Earlier, err error) {
+func (s *Store) EarlierOf(ctx context.Context, q db.Querier, entry int64, question form.Key) (out []Earlier,
+	err error) {
 	err = q.SelectContext(ctx, &out, `
 		SELECT b.question, b.row_key AS row, b.column_key AS column, b.version, b.value, b.non, COALESCE(p.name, '') AS by, b.at
 		FROM answer_before b LEFT JOIN account p ON p.id = b.by_id
@@ -83,9 +97,10 @@ func (s *Store) BringBack(ctx context.Context, tx *db.Tx, c application.Case, at
 	if now == nil {
 		return application.ErrNotFound
 	}
-	if err := keepEarlier(ctx, tx, c.EntryID, *now); err != nil {
+	if err := keepEarlier(ctx, tx, c.EntryID, []application.Answer{*now}); err != nil {
 		return err
 	}
-	_, _, err = s.Save(ctx, tx, c, []Edit{{Place: at, Version: now.Version, EditID: rand.Text(), Value: old.Value, Non: old.Non}})
+	_, _, err = s.Save(ctx, tx, c, []Edit{{Place: at, Version: now.Version, EditID: rand.Text(), Value: old.Value,
+		Non: old.Non}})
 	return err
 }

@@ -39,11 +39,13 @@ func (s *Store) Leave(ctx context.Context, tx *db.Tx, a people.Account) error {
 		return refusal.In("leave", "You work at the office. Ask a colleague to end that first.")
 	}
 	var unread bool
-	if err := tx.GetContext(ctx, &unread, `SELECT EXISTS (SELECT FROM assignment g JOIN entry e ON e.id = g.entry_id WHERE g.account_id = $1 AND g.sent_at IS NULL AND e.state = ANY($2))`, a.ID, lifecycle.With(lifecycle.BeingRead)); err != nil {
+	if err := tx.GetContext(ctx, &unread,
+		`SELECT EXISTS (SELECT FROM assignment g JOIN entry e ON e.id = g.entry_id WHERE g.account_id = $1 AND g.sent_at IS NULL AND e.state = ANY($2))`, a.ID, lifecycle.With(lifecycle.BeingRead)); err != nil {
 		return err
 	}
 	if unread {
-		return refusal.In("leave", "You have cases left to mark. Send your marks or step aside first, so that they find another reader.")
+		return refusal.In("leave",
+			"You have cases left to mark. Send your marks or step aside first, so that they find another reader.")
 	}
 	if err := s.Profiles.Leave(ctx, tx, a.ID); err != nil {
 		return err
@@ -68,7 +70,8 @@ func (s *Store) Leave(ctx context.Context, tx *db.Tx, a people.Account) error {
 		if err := s.Withdraw(ctx, tx, c); err != nil {
 			return err
 		}
-		for _, sql := range []string{`DELETE FROM answer WHERE entry_id = $1`, `DELETE FROM answer_before WHERE entry_id = $1`} {
+		for _, sql := range []string{`DELETE FROM answer WHERE entry_id = $1`,
+			`DELETE FROM answer_before WHERE entry_id = $1`} {
 			if _, err := tx.ExecContext(ctx, sql, c.EntryID); err != nil {
 				return err
 			}

@@ -36,11 +36,13 @@ func (s *Store) Nudge(ctx context.Context, tx *db.Tx, c application.Case) (whom 
 		return "", ErrClosed
 	}
 	var lately bool
-	if err := tx.GetContext(ctx, &lately, `SELECT EXISTS (SELECT FROM nudge WHERE entry_id = $1 AND at > $2)`, c.EntryID, tx.At.Add(-nudgeAgain)); err != nil {
+	if err := tx.GetContext(ctx, &lately, `SELECT EXISTS (SELECT FROM nudge WHERE entry_id = $1 AND at > $2)`, c.EntryID,
+		tx.At.Add(-nudgeAgain)); err != nil {
 		return "", err
 	}
 	if lately {
-		return "", refusal.Unfit("Somebody was written to about it within the last day. Wait until tomorrow, or write yourself.")
+		return "", refusal.Unfit("Somebody was written to about it within the last day. Wait until tomorrow, or write " +
+			"yourself.")
 	}
 	names, mover := []string{c.LeadName}, lifecycle.Applicant
 	if form.MoveOf(path.Obstacles) == lifecycle.Third {
@@ -48,15 +50,19 @@ func (s *Store) Nudge(ctx context.Context, tx *db.Tx, c application.Case) (whom 
 			return "", err
 		}
 		mover = lifecycle.Third
-	} else if _, err := s.Cases.Post.Queue(ctx, tx, reminder(c, f, path, calendar.WallOf(window.Closes, f.Zone))); err != nil {
+	} else if _, err := s.Cases.Post.Queue(ctx, tx, reminder(c, f, path,
+		calendar.WallOf(window.Closes, f.Zone))); err != nil {
 		return "", err
 	}
 	if len(names) == 0 {
 		return "", refusal.Unfit("They were written to within the last day already.")
 	}
 	whom = strings.Join(names, ", ")
-	if _, err := tx.ExecContext(ctx, `INSERT INTO nudge (entry_id, at, by_id, whom, name) VALUES ($1, $2, $3, $4, $5)`, c.EntryID, tx.At, tx.By.ID, mover, whom); err != nil {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO nudge (entry_id, at, by_id, whom, name) VALUES ($1, $2, $3, $4, $5)`,
+		c.EntryID, tx.At, tx.By.ID, mover, whom); err != nil {
 		return "", err
 	}
-	return whom, trail.Write(ctx, tx, "nudged", c.ID, c.RoundID, map[string]string{"whom": map[lifecycle.Move]string{lifecycle.Applicant: "the applicant", lifecycle.Third: "the referee"}[mover]})
+	return whom, trail.Write(ctx, tx, "nudged", c.ID, c.RoundID,
+		map[string]string{"whom": map[lifecycle.Move]string{lifecycle.Applicant: "the applicant",
+			lifecycle.Third: "the referee"}[mover]})
 }

@@ -60,7 +60,8 @@ func (s *Store) SweepQueries(ctx context.Context, at time.Time) error {
 	return nil
 }
 
-func (s *Store) endQuery(ctx context.Context, tx *db.Tx, c application.Case, how application.Ended, event lifecycle.Event) error {
+func (s *Store) endQuery(ctx context.Context, tx *db.Tx, c application.Case, how application.Ended,
+	event lifecycle.Event) error {
 	c, err := s.Cases.Lock(ctx, tx, c, false)
 	if err != nil {
 		return err
@@ -94,19 +95,19 @@ func (s *Store) restore(ctx context.Context, tx *db.Tx, c application.Case, ques
 		return err
 	}
 	was := sealed.Decoded.Filled(c.LeadName)
+	var now, before []application.Answer
 	for _, a := range rows {
-		before := was.Answers[a.Place()]
-		if before.Raw == a.Value && before.Non == a.Non {
-			continue
+		if sealed := was.Answers[a.Place()]; sealed.Raw != a.Value || sealed.Non != a.Non {
+			before = append(before, a)
+			a.Version, a.EditID, a.Value, a.Non, a.At = a.Version+1, "as-sealed", sealed.Raw, sealed.Non, tx.At
+			now = append(now, a)
 		}
-		if err := keepEarlier(ctx, tx, c.EntryID, a); err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, `
-			UPDATE answer SET version = version + 1, edit_id = 'as-sealed', value = $5, non = $6, at = $7
-			WHERE entry_id = $1 AND question = $2 AND row_key = $3 AND column_key = $4`, c.EntryID, a.Question, a.Row, a.Column, before.Raw, before.Non, tx.At); err != nil {
-			return err
-		}
+	}
+	if err := keepEarlier(ctx, tx, c.EntryID, before); err != nil {
+		return err
+	}
+	if err := putAnswers(ctx, tx, c.EntryID, now); err != nil {
+		return err
 	}
 	ids := []int64{}
 	for _, f := range sealed.Decoded.Files {

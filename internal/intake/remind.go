@@ -58,7 +58,10 @@ func (s *Store) remindAll(ctx context.Context, at time.Time, roundID int64, m fo
 		return err
 	}
 	for _, e := range entries {
-		if err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return s.remind(ctx, tx, e, m.Key) }); err != nil {
+		if err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context,
+			tx *db.Tx) error {
+			return s.remind(ctx, tx, e, m.Key)
+		}); err != nil {
 			return err
 		}
 	}
@@ -82,7 +85,8 @@ func (s *Store) remind(ctx context.Context, tx *db.Tx, entry int64, moment form.
 	if window.Phase(tx.At) != calendar.Open {
 		return nil
 	}
-	res, err := tx.ExecContext(ctx, `INSERT INTO reminded (entry_id, moment, at) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, entry, moment, tx.At)
+	res, err := tx.ExecContext(ctx,
+		`INSERT INTO reminded (entry_id, moment, at) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, entry, moment, tx.At)
 	if err != nil {
 		return err
 	}
@@ -96,7 +100,8 @@ func (s *Store) remind(ctx context.Context, tx *db.Tx, entry int64, moment form.
 // reminder says what is missing in one case.
 func reminder(c application.Case, f *form.Form, path *form.Path, closes calendar.Wall) post.Letter {
 	var b strings.Builder
-	fmt.Fprintf(&b, "Dear %s,\n\n“%s” is not sent yet. %s closes on %s (%s).\n\n", c.LeadName, c.Title, c.RoundName, closes.Words(), f.Design.Zone)
+	fmt.Fprintf(&b, "Dear %s,\n\n“%s” is not sent yet. %s closes on %s (%s).\n\n", c.LeadName, c.Title, c.RoundName,
+		closes.Words(), f.Design.Zone)
 	switch {
 	case c.State.Is(lifecycle.Offered):
 		b.WriteString("You are invited to its next stage and have not begun it.\n")
@@ -114,6 +119,7 @@ func reminder(c application.Case, f *form.Form, path *form.Path, closes calendar
 		}
 	}
 	b.WriteString("\nSign in to go on with it; everything you wrote is kept.\n")
-	return post.Letter{Kind: "draft-reminder", Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName, ReplyTo: f.Design.Contact,
+	return post.Letter{Kind: "draft-reminder", Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail,
+		ToName: c.LeadName, ReplyTo: f.Design.Contact,
 		Subject: "Not sent yet: “" + c.Title + "” closes on " + closes.Date.Words(), Body: b.String()}
 }

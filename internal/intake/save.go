@@ -5,7 +5,9 @@ package intake
 import (
 	"context"
 	"crypto/ed25519"
+	"encoding/json"
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 	"strings"
@@ -84,7 +86,8 @@ var editForm = regexp.MustCompile(`^[A-Za-z0-9_-]{6,64}$`)
 // Save keeps edits. The same edit twice is one; an equal value is success; an
 // edit that saw an older version is a conflict and both texts come back.
 // With them comes the case as it stands then.
-func (s *Store) Save(ctx context.Context, tx *db.Tx, c application.Case, edits []Edit) ([]Result, *application.Whole, error) {
+func (s *Store) Save(ctx context.Context, tx *db.Tx, c application.Case, edits []Edit) ([]Result, *application.Whole,
+	error) {
 	if len(edits) > MostEdits {
 		return nil, nil, refusal.Newf("a save holds at most %d answers", MostEdits)
 	}
@@ -95,6 +98,7 @@ func (s *Store) Save(ctx context.Context, tx *db.Tx, c application.Case, edits [
 	c, f := w.Case, w.Form
 	results := make([]Result, len(edits))
 	sections := map[form.Key]bool{}
+	var now, before []application.Answer
 	for i, e := range edits {
 		r := &results[i]
 		r.Place, r.EditID = e.Place, e.EditID
@@ -104,13 +108,27 @@ func (s *Store) Save(ctx context.Context, tx *db.Tx, c application.Case, edits [
 		if r.Fault != "" {
 			continue
 		}
-		changed, err := s.keep(ctx, tx, w, e, r)
-		if err != nil {
-			return nil, nil, err
+		old := w.Answer(e.Place)
+		if old != nil {
+			was := *old
+			old = &was
 		}
-		if changed {
-			sections[f.SectionOf(e.Question)] = true
+		a, changed := take(tx, e, old, r)
+		if !changed {
+			continue
 		}
+		if old != nil && form.KeepEarlier(old.Value, a.Value, old.ByID == a.ByID, a.At.Sub(old.At)) {
+			before = append(before, *old)
+		}
+		w.Put(a)
+		now = append(now, a)
+		sections[f.SectionOf(e.Question)] = true
+	}
+	if err := keepEarlier(ctx, tx, c.EntryID, before); err != nil {
+		return nil, nil, err
+	}
+	if err := putAnswers(ctx, tx, c.EntryID, now); err != nil {
+		return nil, nil, err
 	}
 	for sec := range sections {
 		if err := trail.Wrote(ctx, tx, c.ID, c.RoundID, string(sec)); err != nil {
@@ -122,7 +140,8 @@ func (s *Store) Save(ctx context.Context, tx *db.Tx, c application.Case, edits [
 
 // CheckTitle says what is wrong with a title; "" when nothing is.
 func CheckTitle(title string) string {
-	if n := utf8.RuneCountInString(strings.TrimSpace(title)); n < 3 || n > 120 || !utf8.ValidString(title) || strings.ContainsAny(title, "\x00\r\n") {
+	if n := utf8.RuneCountInString(strings.TrimSpace(title)); n < 3 || n > 120 || !utf8.ValidString(title) ||
+		strings.ContainsAny(title, "\x00\r\n") {
 		return "Give it a short name of 3 to 120 characters."
 	}
 	return ""
@@ -146,7 +165,8 @@ func fault(f *form.Form, e Edit) string {
 	case !editForm.MatchString(e.EditID):
 		return "The save lacks a proper edit number; reload the page."
 	case len(e.Value) > MostBytes:
-		return fmt.Sprintf("This is %d characters long; at most %d are kept. Shorten it.", utf8.RuneCountInString(e.Value), MostBytes)
+		return fmt.Sprintf("This is %d characters long; at most %d are kept. Shorten it.", utf8.RuneCountInString(e.Value),
+			MostBytes)
 	case !utf8.ValidString(e.Value) || strings.ContainsRune(e.Value, 0):
 		return "This holds characters that are not text. Paste it again as plain text."
 	}
@@ -159,35 +179,49 @@ func fault(f *form.Form, e Edit) string {
 	return ""
 }
 
-// keep writes one edit, and puts it into the case that was read whole; nobody
-// else writes answers of the entry meanwhile.
-func (s *Store) keep(ctx context.Context, tx *db.Tx, w *application.Whole, e Edit, r *Result) (changed bool, err error) {
-	a := application.Answer{Question: e.Question, Row: e.Row, Column: e.Column, Version: 1, EditID: e.EditID,
+// take is the answer that an edit makes of the one that is kept, nil for none;
+// changed is false when it makes none. Nobody else writes answers of the entry
+// meanwhile.
+func take(tx *db.Tx, e Edit, old *application.Answer, r *Result) (a application.Answer, changed bool) {
+	a = application.Answer{Question: e.Question, Row: e.Row, Column: e.Column, Version: 1, EditID: e.EditID,
 		Value: strings.ReplaceAll(e.Value, "\r\n", "\n"), Non: e.Non, ByID: tx.By.ID, At: tx.At}
-	entry := w.Case.EntryID
-	if old := w.Answer(e.Place); old != nil {
+	if old != nil {
 		r.Version, r.At = old.Version, old.At
 		switch {
 		case old.EditID == e.EditID, old.Value == a.Value && old.Non == a.Non:
-			return false, nil
+			return a, false
 		case old.Version != e.Version && !slices.Contains(e.After, old.EditID):
 			r.Conflict, r.Theirs = true, old.Value
-			return false, nil
-		}
-		if form.KeepEarlier(old.Value, a.Value, old.ByID == a.ByID, a.At.Sub(old.At)) {
-			if err := keepEarlier(ctx, tx, entry, *old); err != nil {
-				return false, err
-			}
+			return a, false
 		}
 		a.Version = old.Version + 1
 	}
-	if _, err = tx.ExecContext(ctx, `
-		INSERT INTO answer (entry_id, question, row_key, column_key, version, edit_id, value, non, by_id, at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)
-		ON CONFLICT (entry_id, question, row_key, column_key) DO UPDATE SET version = $5, edit_id = $6, value = $7, non = $8, by_id = $9, at = $10`,
-		entry, a.Question, a.Row, a.Column, a.Version, a.EditID, a.Value, a.Non, a.ByID, a.At); err != nil {
-		return false, err
-	}
-	w.Put(a)
 	r.Version, r.At = a.Version, a.At
-	return true, nil
+	return a, true
+}
+
+// answerColumns are those of the table answer beside its entry, as rows of JSON
+// give them.
+const answerColumns = `question text, row_key text, column_key text, version int, edit_id text, value text, non text, by_id bigint, at timestamptz`
+
+// putAnswers writes answers of an entry, in one statement; of two of the same
+// place the later stands.
+func putAnswers(ctx context.Context, tx *db.Tx, entry int64, rows []application.Answer) error {
+	if len(rows) == 0 {
+		return nil
+	}
+	last := map[form.Place]application.Answer{}
+	for _, a := range rows {
+		last[a.Place()] = a
+	}
+	raw, err := json.Marshal(slices.Collect(maps.Values(last)))
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `
+		INSERT INTO answer (entry_id, question, row_key, column_key, version, edit_id, value, non, by_id, at)
+		SELECT $1, n.* FROM jsonb_to_recordset($2::jsonb) AS n(`+answerColumns+`)
+		ON CONFLICT (entry_id, question, row_key, column_key) DO UPDATE SET version = excluded.version, edit_id = excluded.edit_id,
+		  value = excluded.value, non = excluded.non, by_id = excluded.by_id, at = excluded.at`, entry, string(raw))
+	return err
 }

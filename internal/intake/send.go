@@ -99,15 +99,18 @@ func hex8(sum [32]byte) string {
 // Late writes an attempt after closing to the trail: how late it was.
 func (s *Store) Late(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form) error {
 	late := tx.At.Sub(c.Window(f).Closes)
-	return trail.Write(ctx, tx, "late", c.ID, c.RoundID, map[string]string{"late": strconv.FormatInt(late.Milliseconds(), 10)})
+	return trail.Write(ctx, tx, "late", c.ID, c.RoundID, map[string]string{"late": strconv.FormatInt(late.Milliseconds(),
+		10)})
 }
 
-func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, filled *form.Filled, path *form.Path) (*seal.Document, error) {
+func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, filled *form.Filled,
+	path *form.Path) (*seal.Document, error) {
 	number, err := s.Cases.Rounds.Number(ctx, tx, c.DesignID)
 	if err != nil {
 		return nil, err
 	}
-	doc := &seal.Document{Ref: c.Ref, Title: c.Title, Round: f.Design.Key, Design: number, Stage: form.Key(c.Stage), At: tx.At.UTC(), By: c.LeadName,
+	doc := &seal.Document{Ref: c.Ref, Title: c.Title, Round: f.Design.Key, Design: number, Stage: form.Key(c.Stage),
+		At: tx.At.UTC(), By: c.LeadName,
 		Day: filled.Today, Others: filled.Others, Signers: filled.Signers, Before: seal.BeforeOf(filled, path),
 		Answers: seal.Answers(filled, path), Files: []seal.File{}, Letters: []seal.Letter{}}
 	onPath := func(k form.Key) bool {
@@ -120,7 +123,8 @@ func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *
 	}
 	for _, m := range list {
 		if onPath(m.Slot) {
-			doc.Files = append(doc.Files, seal.File{ID: m.ID, Slot: m.Slot, Name: m.Name, Size: m.Size, SHA256: m.SHA256, Facts: m.Facts.Facts})
+			doc.Files = append(doc.Files, seal.File{ID: m.ID, Slot: m.Slot, Name: m.Name, Size: m.Size, SHA256: m.SHA256,
+				Facts: m.Facts.Facts})
 		}
 	}
 	referees, err := s.Referees.Of(ctx, tx, c.EntryID)
@@ -131,7 +135,8 @@ func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *
 		if r.State != form.SentIn || !onPath(r.Question) {
 			continue
 		}
-		l := seal.Letter{Question: r.Question, Referee: r.ID, Name: r.Name, Knows: r.Knows, Text: r.Letter, Confirms: f.Question(r.Question).Confirms(), Paper: r.Paper, Dating: r.Dating()}
+		l := seal.Letter{Question: r.Question, Referee: r.ID, Name: r.Name, Knows: r.Knows, Text: r.Letter,
+			Confirms: f.Question(r.Question).Confirms(), Paper: r.Paper, Dating: r.Dating()}
 		if r.LetterFile != nil {
 			m, err := s.Materials.Find(ctx, tx, *r.LetterFile, c.EntryID)
 			if err != nil {
@@ -156,10 +161,14 @@ func (s *Store) Withdraw(ctx context.Context, tx *db.Tx, c application.Case) err
 	if _, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.Withdraw, nil); err != nil {
 		return err
 	}
-	_, err = s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "withdrawn", Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName,
-		Subject: c.Ref + " is withdrawn", Body: "Dear " + c.LeadName + ",\n\n“" + c.Title + "” for " + c.RoundName + " (" + c.Ref + ") is withdrawn, as you asked. Nobody reads it any more, and it counts for nothing. You can still read it under “My applications”.\n\nIf it was not you, write to us at once.\n"})
+	_, err = s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "withdrawn", Account: c.LeadID, Application: c.ID,
+		Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName,
+		Subject: c.Ref + " is withdrawn", Body: "Dear " + c.LeadName + ",\n\n“" + c.Title + "” for " + c.RoundName + " (" +
+			c.Ref + ") is withdrawn, as you asked. Nobody reads it any more, and it counts for nothing. You can still read " +
+			"it under “My applications”.\n\nIf it was not you, write to us at once.\n"})
 	return err
 }
 
 // ErrBeingDecided: it cannot be withdrawn in these minutes.
-var ErrBeingDecided = refusal.Unfit("The office is deciding about it at the moment, so it cannot be withdrawn here. Write to the office if you want to.")
+var ErrBeingDecided = refusal.Unfit("The office is deciding about it at the moment, so it cannot be withdrawn " +
+	"here. Write to the office if you want to.")

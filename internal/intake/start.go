@@ -17,7 +17,8 @@ import (
 )
 
 // Start an application with the answers given in "could this be for me".
-func (s *Store) Start(ctx context.Context, tx *db.Tx, roundKey, title string, answers map[form.Place]form.Answer) (application.Case, error) {
+func (s *Store) Start(ctx context.Context, tx *db.Tx, roundKey, title string,
+	answers map[form.Place]form.Answer) (application.Case, error) {
 	r, err := s.Cases.Rounds.Find(ctx, tx, roundKey)
 	if err != nil {
 		return application.Case{}, err
@@ -60,7 +61,8 @@ func (s *Store) Start(ctx context.Context, tx *db.Tx, roundKey, title string, an
 // StartFrom begins an application with what an earlier one of the applicant's
 // own says to the same questions; answers given now come before. Statements,
 // signatures, files and letters are given anew.
-func (s *Store) StartFrom(ctx context.Context, tx *db.Tx, roundKey, title, earlier string, answers map[form.Place]form.Answer) (application.Case, error) {
+func (s *Store) StartFrom(ctx context.Context, tx *db.Tx, roundKey, title, earlier string,
+	answers map[form.Place]form.Answer) (application.Case, error) {
 	from, err := s.Cases.Find(ctx, tx, earlier)
 	if err != nil {
 		return from, err
@@ -115,7 +117,8 @@ func (s *Store) copied(ctx context.Context, tx *db.Tx, c, from application.Case)
 	}
 	for _, a := range rows {
 		q, old := f.Question(a.Question), was.Question(a.Question)
-		if q == nil || old == nil || q.Kind != old.Kind || given[a.Question] || !f.CarriesOver(q) || f.Accepts(a.Place()) != "" {
+		if q == nil || old == nil || q.Kind != old.Kind || given[a.Question] || !f.CarriesOver(q) ||
+			f.Accepts(a.Place()) != "" {
 			continue
 		}
 		edits = append(edits, Edit{Place: a.Place(), EditID: "from-earlier", Value: a.Value, Non: a.Non})

@@ -46,19 +46,22 @@ func (s *Store) InviteTeammate(ctx context.Context, tx *db.Tx, c application.Cas
 		return err
 	}
 	if len(team)+len(open) > mostTeammates {
-		return refusal.In("email", "At most twenty people write one application, those included who are asked or have declined.")
+		return refusal.In("email",
+			"At most twenty people write one application, those included who are asked or have declined.")
 	}
 	for _, p := range team {
 		if p.Email == people.Fold(email) {
 			return refusal.In("email", strings.TrimSpace(name)+" has a part in it already.")
 		}
 	}
-	i := application.Invitation{Application: c.ID, Email: people.Fold(email), Name: strings.TrimSpace(name), Part: part, AskedBy: tx.By.ID}
+	i := application.Invitation{Application: c.ID, Email: people.Fold(email), Name: strings.TrimSpace(name), Part: part,
+		AskedBy: tx.By.ID}
 	return s.invite(ctx, tx, c, i, c.LeadName+" asks you to write “"+c.Title+"” with them")
 }
 
 // invite keeps an invitation and mails its link.
-func (s *Store) invite(ctx context.Context, tx *db.Tx, c application.Case, i application.Invitation, subject string) error {
+func (s *Store) invite(ctx context.Context, tx *db.Tx, c application.Case, i application.Invitation,
+	subject string) error {
 	id, fresh, err := s.Cases.Invite(ctx, tx, i)
 	if err != nil {
 		return err
@@ -76,7 +79,8 @@ func (s *Store) invite(ctx context.Context, tx *db.Tx, c application.Case, i app
 	default:
 		asks = " asks you to write it with them. You can write in it until it is sent; only " + c.LeadName + " can send it."
 	}
-	l := post.Letter{Kind: "teammate-invited", Application: c.ID, Round: c.RoundID, To: i.Email, ToName: i.Name, ReplyTo: c.LeadEmail, Subject: subject,
+	l := post.Letter{Kind: "teammate-invited", Application: c.ID, Round: c.RoundID, To: i.Email, ToName: i.Name,
+		ReplyTo: c.LeadEmail, Subject: subject,
 		Body: "Dear " + i.Name + ",\n\n" + c.LeadName + " is writing “" + c.Title + "” for " + c.RoundName + " and" + asks +
 			"\n\nPress this link to say yes or no. Nothing happens before you do:\n\n" + post.LinkMark + "\n"}
 	if l.Link, err = s.Links.Issue(ctx, tx, link.Team, id, invitationLife); err != nil {
@@ -89,10 +93,12 @@ func (s *Store) invite(ctx context.Context, tx *db.Tx, c application.Case, i app
 }
 
 // ErrInvitationOver: it was answered, taken back, or came too late.
-var ErrInvitationOver = refusal.In("over", "This invitation no longer holds: it was answered or taken back, or the application was sent meanwhile.")
+var ErrInvitationOver = refusal.In("over",
+	"This invitation no longer holds: it was answered or taken back, or the application was sent meanwhile.")
 
 // invited locks the case of an invitation that can still be accepted.
-func (s *Store) invited(ctx context.Context, tx *db.Tx, id int64) (i application.Invitation, c application.Case, err error) {
+func (s *Store) invited(ctx context.Context, tx *db.Tx, id int64) (i application.Invitation, c application.Case,
+	err error) {
 	if i, err = s.Cases.Invitation(ctx, tx, id); err != nil {
 		return i, c, err
 	}
@@ -102,7 +108,8 @@ func (s *Store) invited(ctx context.Context, tx *db.Tx, id int64) (i application
 	if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil {
 		return i, c, err
 	}
-	if i, err = s.Cases.Invitation(ctx, tx, id); err == nil && (i.State != application.InvitationAsked || !c.State.Is(lifecycle.Drafting)) {
+	if i, err = s.Cases.Invitation(ctx, tx, id); err == nil &&
+		(i.State != application.InvitationAsked || !c.State.Is(lifecycle.Drafting)) {
 		err = ErrInvitationOver
 	}
 	return i, c, err
@@ -115,15 +122,18 @@ func (s *Store) invited(ctx context.Context, tx *db.Tx, id int64) (i application
 func MayJoin(rel access.Relations) error {
 	switch {
 	case rel.Any(access.Office):
-		return refusal.In("over", "You work at the office, which decides about this application. You can say no here; to write it, use an account of your own that has no part in the office.")
+		return refusal.In("over",
+			"You work at the office, which decides about this application. You can say no here; to write it, use an account of your own that has no part in the office.")
 	case rel.Has(access.ReaderOf):
-		return refusal.In("over", "You read applications of this round. You can say no here, or ask the office to let you step down as a reader first.")
+		return refusal.In("over",
+			"You read applications of this round. You can say no here, or ask the office to let you step down as a reader first.")
 	}
 	return nil
 }
 
 // Join accepts an invitation for an account, in these relations to its round.
-func (s *Store) Join(ctx context.Context, tx *db.Tx, id int64, a people.Account, rel access.Relations) (application.Case, error) {
+func (s *Store) Join(ctx context.Context, tx *db.Tx, id int64, a people.Account,
+	rel access.Relations) (application.Case, error) {
 	i, c, err := s.invited(ctx, tx, id)
 	if err != nil {
 		return c, err
@@ -144,10 +154,12 @@ func (s *Store) Join(ctx context.Context, tx *db.Tx, id int64, a people.Account,
 	if !fresh {
 		return c, refusal.In("over", "You have a part in this application already.")
 	}
-	if err := trail.Write(ctx, tx, "teammate-joined", c.ID, c.RoundID, map[string]string{"part": i.Part, "account": strconv.FormatInt(a.ID, 10)}); err != nil {
+	if err := trail.Write(ctx, tx, "teammate-joined", c.ID, c.RoundID,
+		map[string]string{"part": i.Part, "account": strconv.FormatInt(a.ID, 10)}); err != nil {
 		return c, err
 	}
-	return c, s.tellLead(ctx, tx, c, i.Name+" said yes", i.Name+" ("+i.Email+") said yes and has a part in it now, as "+a.Name+".")
+	return c, s.tellLead(ctx, tx, c, i.Name+" said yes",
+		i.Name+" ("+i.Email+") said yes and has a part in it now, as "+a.Name+".")
 }
 
 // Decline answers an invitation with no; its lead is told.
@@ -174,8 +186,10 @@ func (s *Store) TakeInvitationBack(ctx context.Context, tx *db.Tx, c application
 }
 
 func (s *Store) tellLead(ctx context.Context, tx *db.Tx, c application.Case, subject, says string) error {
-	_, err := s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "teammate-answered", Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName,
-		Subject: c.Ref + ": " + subject, Body: "Dear " + c.LeadName + ",\n\nabout “" + c.Title + "” for " + c.RoundName + ": " + says + "\n"})
+	_, err := s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "teammate-answered", Account: c.LeadID, Application: c.ID,
+		Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName,
+		Subject: c.Ref + ": " + subject, Body: "Dear " + c.LeadName + ",\n\nabout “" + c.Title + "” for " + c.RoundName +
+			": " + says + "\n"})
 	return err
 }
 
@@ -202,8 +216,10 @@ func (s *Store) DropTeammate(ctx context.Context, tx *db.Tx, c application.Case,
 	if err != nil {
 		return err
 	}
-	_, err = s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "teammate-dropped", Account: a.ID, Application: c.ID, Round: c.RoundID, To: a.Email, ToName: a.Name, ReplyTo: c.LeadEmail,
-		Subject: "You no longer write “" + c.Title + "”", Body: "Dear " + a.Name + ",\n\n" + c.LeadName + ", who leads “" + c.Title + "” for " + c.RoundName + ", has ended your part in it. You no longer see it.\n"})
+	_, err = s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "teammate-dropped", Account: a.ID, Application: c.ID,
+		Round: c.RoundID, To: a.Email, ToName: a.Name, ReplyTo: c.LeadEmail,
+		Subject: "You no longer write “" + c.Title + "”", Body: "Dear " + a.Name + ",\n\n" + c.LeadName + ", who leads “" +
+			c.Title + "” for " + c.RoundName + ", has ended your part in it. You no longer see it.\n"})
 	return err
 }
 
@@ -236,7 +252,8 @@ func (s *Store) AskToLead(ctx context.Context, tx *db.Tx, c application.Case, ac
 	}
 	for _, p := range team {
 		if p.AccountID == account && p.Kind == application.Teammate {
-			return s.invite(ctx, tx, c, application.Invitation{Application: c.ID, Email: p.Email, Name: p.Name, Part: application.ToLead, AskedBy: tx.By.ID}, c.LeadName+" asks you to lead “"+c.Title+"”")
+			return s.invite(ctx, tx, c, application.Invitation{Application: c.ID, Email: p.Email, Name: p.Name,
+				Part: application.ToLead, AskedBy: tx.By.ID}, c.LeadName+" asks you to lead “"+c.Title+"”")
 		}
 	}
 	return application.ErrNotFound
@@ -253,9 +270,12 @@ func (s *Store) handOver(ctx context.Context, tx *db.Tx, c application.Case, acc
 		return err
 	}
 	for _, to := range []application.Case{before, c} {
-		if _, err := s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "lead-handed-over", Account: to.LeadID, Application: c.ID, Round: c.RoundID, To: to.LeadEmail, ToName: to.LeadName,
+		if _, err := s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "lead-handed-over", Account: to.LeadID, Application: c.ID,
+			Round: c.RoundID, To: to.LeadEmail, ToName: to.LeadName,
 			Subject: c.LeadName + " now leads “" + c.Title + "”",
-			Body:    "Dear " + to.LeadName + ",\n\n" + before.LeadName + " has handed “" + c.Title + "” for " + c.RoundName + " over: " + c.LeadName + " now leads it, and alone can send it. A signature must be typed anew, by whoever leads.\n"}); err != nil {
+			Body: "Dear " + to.LeadName + ",\n\n" + before.LeadName + " has handed “" + c.Title + "” for " + c.RoundName +
+				" over: " + c.LeadName +
+				" now leads it, and alone can send it. A signature must be typed anew, by whoever leads.\n"}); err != nil {
 			return err
 		}
 	}

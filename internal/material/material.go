@@ -105,15 +105,17 @@ type Owner struct {
 // Put stores a file and finds out what it is, in three steps with a
 // transaction each, so that a lost process leaves something to sweep. The
 // caller refreshes what hangs on it. most is the greatest size in bytes.
-func (s *Store) Put(ctx context.Context, by db.Actor, at time.Time, o Owner, name string, size, most int64, r io.Reader) (f File, err error) {
+func (s *Store) Put(ctx context.Context, by db.Actor, at time.Time, o Owner, name string, size, most int64,
+	r io.Reader) (f File, err error) {
 	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
 		if err := s.room(ctx, tx, o, by, size); err != nil {
 			return err
 		}
 		return tx.GetContext(ctx, &f, `
 			INSERT INTO material (entry_id, referee_id, slot, name, size, state, by_kind, by_id, at)
-			VALUES (NULLIF($1, 0), NULLIF($2, 0), $3, $4, $5, 'uploading', $6, $7, $8) RETURNING `+columns,
-			o.Entry, o.Referee, o.Slot, CleanName(name), size, by.Kind, by.ID, tx.At)
+			VALUES (NULLIF(@entry, 0), NULLIF(@referee, 0), @slot, @name, @size, 'uploading', @by_kind, @by_id, @at) RETURNING `+columns,
+			db.Named{"entry": o.Entry, "referee": o.Referee, "slot": o.Slot, "name": CleanName(name), "size": size,
+				"by_kind": by.Kind, "by_id": by.ID, "at": tx.At})
 	})
 	if err != nil {
 		return f, err
@@ -127,7 +129,8 @@ func (s *Store) Put(ctx context.Context, by db.Actor, at time.Time, o Owner, nam
 		return f, errors.Join(fmt.Errorf("the file could not be stored: %w", err), gone)
 	}
 	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
-		return tx.GetContext(ctx, &f, `UPDATE material SET sha256 = $2, size = $3, state = 'inspecting' WHERE id = $1 RETURNING `+columns, f.ID, sum, n)
+		return tx.GetContext(ctx, &f,
+			`UPDATE material SET sha256 = $2, size = $3, state = 'inspecting' WHERE id = $1 RETURNING `+columns, f.ID, sum, n)
 	})
 	if err != nil {
 		return f, err
@@ -157,7 +160,8 @@ func (s *Store) look(ctx context.Context, by db.Actor, at time.Time, f File, mos
 		state = slot.Refused
 	}
 	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
-		return tx.GetContext(ctx, &f, `UPDATE material SET state = $2, finding = $3, facts = $4, mime = $5 WHERE id = $1 RETURNING `+columns,
+		return tx.GetContext(ctx, &f,
+			`UPDATE material SET state = $2, finding = $3, facts = $4, mime = $5 WHERE id = $1 RETURNING `+columns,
 			f.ID, state, found.Fault, string(facts), found.MIME)
 	})
 	return f, err
@@ -175,7 +179,8 @@ func sizeMost(q *form.Question) (size int64, several bool) {
 
 // PutInSlot puts a file into a slot of a draft. In a slot for one file it takes
 // the place of the one that was there; in others it is the last.
-func (s *Store) PutInSlot(ctx context.Context, by db.Actor, at time.Time, c application.Case, q *form.Question, name string, size int64, r io.Reader) (File, error) {
+func (s *Store) PutInSlot(ctx context.Context, by db.Actor, at time.Time, c application.Case, q *form.Question,
+	name string, size int64, r io.Reader) (File, error) {
 	most, several := sizeMost(q)
 	f, err := s.Put(ctx, by, at, Owner{Entry: c.EntryID, Slot: q.Key}, name, size, most, r)
 	if err != nil {
@@ -187,12 +192,14 @@ func (s *Store) PutInSlot(ctx context.Context, by db.Actor, at time.Time, c appl
 			return err
 		}
 		if !several {
-			if _, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = $4 WHERE entry_id = $1 AND slot = $2 AND id <> $3 AND removed_at IS NULL`,
+			if _, err := tx.ExecContext(ctx,
+				`UPDATE material SET removed_at = $4 WHERE entry_id = $1 AND slot = $2 AND id <> $3 AND removed_at IS NULL`,
 				c.EntryID, q.Key, f.ID, tx.At); err != nil {
 				return err
 			}
 		}
-		verb, figures := say.Verb("put-file"), map[string]string{"question": string(q.Key), "pages": strconv.Itoa(f.Facts.Pages)}
+		verb, figures := say.Verb("put-file"), map[string]string{"question": string(q.Key),
+			"pages": strconv.Itoa(f.Facts.Pages)}
 		if f.State == slot.Refused {
 			verb, figures = "file-refused", map[string]string{"question": string(q.Key), "fault": string(f.Finding)}
 		}
@@ -222,7 +229,8 @@ func (s *Store) writable(ctx context.Context, tx *db.Tx, c application.Case, slo
 
 // slotOf finds the slot of a file that stands in an entry.
 func slotOf(ctx context.Context, tx *db.Tx, entry, id int64) (key form.Key, err error) {
-	if err := tx.GetContext(ctx, &key, `SELECT slot FROM material WHERE id = $1 AND entry_id = $2 AND removed_at IS NULL`, id, entry); errors.Is(err, sql.ErrNoRows) {
+	if err := tx.GetContext(ctx, &key, `SELECT slot FROM material WHERE id = $1 AND entry_id = $2 AND removed_at IS NULL`,
+		id, entry); errors.Is(err, sql.ErrNoRows) {
 		return "", ErrNotFound
 	} else if err != nil {
 		return "", err
@@ -232,10 +240,12 @@ func slotOf(ctx context.Context, tx *db.Tx, entry, id int64) (key form.Key, err 
 
 // Restore brings an entry's slots back to the files that were sealed.
 func (s *Store) Restore(ctx context.Context, tx *db.Tx, entry int64, slots pq.StringArray, sealed []int64) error {
-	if _, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = $4 WHERE entry_id = $1 AND slot = ANY($2) AND removed_at IS NULL AND id <> ALL($3)`, entry, slots, sealed, tx.At); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE material SET removed_at = $4 WHERE entry_id = $1 AND slot = ANY($2) AND removed_at IS NULL AND id <> ALL($3)`, entry, slots, sealed, tx.At); err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = NULL WHERE entry_id = $1 AND slot = ANY($2) AND id = ANY($3)`, entry, slots, sealed)
+	_, err := tx.ExecContext(ctx,
+		`UPDATE material SET removed_at = NULL WHERE entry_id = $1 AND slot = ANY($2) AND id = ANY($3)`, entry, slots, sealed)
 	return err
 }
 
@@ -251,7 +261,8 @@ func (s *Store) Remove(ctx context.Context, tx *db.Tx, c application.Case, id in
 	if _, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = $2 WHERE id = $1`, id, tx.At); err != nil {
 		return err
 	}
-	if err := trail.Write(ctx, tx, "removed-file", c.ID, c.RoundID, map[string]string{"question": string(in)}); err != nil {
+	if err := trail.Write(ctx, tx, "removed-file", c.ID, c.RoundID,
+		map[string]string{"question": string(in)}); err != nil {
 		return err
 	}
 	_, err = s.Cases.Refresh(ctx, tx, c)
@@ -278,7 +289,8 @@ func (s *Store) sweepErased(ctx context.Context) error {
 			return err
 		}
 		var clean string
-		if err := s.DB.GetContext(ctx, &clean, `DELETE FROM cleaned WHERE sha256 = $1 RETURNING clean`, sum); err != nil && !errors.Is(err, sql.ErrNoRows) {
+		if err := s.DB.GetContext(ctx, &clean, `DELETE FROM cleaned WHERE sha256 = $1 RETURNING clean`, sum); err != nil &&
+			!errors.Is(err, sql.ErrNoRows) {
 			return err
 		}
 		if clean != "" && clean != sum {
@@ -286,7 +298,8 @@ func (s *Store) sweepErased(ctx context.Context) error {
 				return err
 			}
 		}
-		if _, err := s.DB.ExecContext(ctx, `UPDATE material SET sha256 = '' WHERE sha256 = $1 AND name = ''`, sum); err != nil {
+		if _, err := s.DB.ExecContext(ctx, `UPDATE material SET sha256 = '' WHERE sha256 = $1 AND name = ''`,
+			sum); err != nil {
 			return err
 		}
 	}
@@ -295,7 +308,8 @@ func (s *Store) sweepErased(ctx context.Context) error {
 
 // Of lists the files of an entry.
 func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []File, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT `+columns+` FROM material WHERE entry_id = $1 AND removed_at IS NULL ORDER BY place, id`, entry)
+	err = q.SelectContext(ctx, &out,
+		`SELECT `+columns+` FROM material WHERE entry_id = $1 AND removed_at IS NULL ORDER BY place, id`, entry)
 	return out, err
 }
 
@@ -372,7 +386,8 @@ func (s *Store) Cleaned(ctx context.Context, at time.Time, f File) (sum string, 
 			}
 		}
 		err = s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
-			_, err := tx.ExecContext(ctx, `INSERT INTO cleaned (sha256, clean) VALUES ($1, $2) ON CONFLICT DO NOTHING`, f.SHA256, sum)
+			_, err := tx.ExecContext(ctx, `INSERT INTO cleaned (sha256, clean) VALUES ($1, $2) ON CONFLICT DO NOTHING`,
+				f.SHA256, sum)
 			return err
 		})
 	}
@@ -399,7 +414,8 @@ var Part = application.Part{
 		err := json.Unmarshal(raw, &list)
 		filled.Files = map[form.Key][]slot.File{}
 		for _, f := range list {
-			filled.Files[f.Slot] = append(filled.Files[f.Slot], slot.File{ID: f.ID, Name: f.Name, Size: f.Size, State: f.State, Finding: f.Finding, Facts: f.Facts})
+			filled.Files[f.Slot] = append(filled.Files[f.Slot],
+				slot.File{ID: f.ID, Name: f.Name, Size: f.Size, State: f.State, Finding: f.Finding, Facts: f.Facts})
 		}
 		return err
 	},
@@ -418,7 +434,8 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 		return err
 	}
 	var list []File
-	if err := s.DB.SelectContext(ctx, &list, `SELECT `+columns+` FROM material WHERE state IN ('uploading', 'inspecting') AND at < $1 AND removed_at IS NULL`, at.Add(-abandoned)); err != nil {
+	if err := s.DB.SelectContext(ctx, &list,
+		`SELECT `+columns+` FROM material WHERE state IN ('uploading', 'inspecting') AND at < $1 AND removed_at IS NULL`, at.Add(-abandoned)); err != nil {
 		return err
 	}
 	for _, f := range list {

@@ -16,7 +16,8 @@ import (
 // at once do not fit one by one. What was replaced or taken out counts until it
 // is swept.
 func (s *Store) room(ctx context.Context, tx *db.Tx, o Owner, by db.Actor, size int64) error {
-	if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(hashtext('material'), hashtext($1))`, by.Kind+":"+strconv.FormatInt(by.ID, 10)); err != nil {
+	if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(hashtext('material'), hashtext($1))`,
+		by.Kind+":"+strconv.FormatInt(by.ID, 10)); err != nil {
 		return err
 	}
 	var have struct{ Slot, Application, Person int64 }

@@ -40,7 +40,8 @@ func (s *Store) AskAddress(ctx context.Context, tx *db.Tx, a Account, email stri
 		return err
 	}
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "address", Account: a.ID, To: email, ToName: a.Name, Link: l,
-		Subject: "Confirm your new address", Body: "Dear " + a.Name + ",\n\npress this link to use this address from now on:\n\n" + post.LinkMark +
+		Subject: "Confirm your new address", Body: "Dear " + a.Name +
+			",\n\npress this link to use this address from now on:\n\n" + post.LinkMark +
 			"\n\nIt works once, within " + life(s.ConfirmLife) + ". If you did not ask for it, do nothing.\n"})
 	return err
 }
@@ -63,7 +64,8 @@ func (s *Store) ChangeAddress(ctx context.Context, tx *db.Tx, l link.Link) (Acco
 		}
 		return a, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE account SET email = new_email, new_email = '' WHERE id = $1`, a.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE account SET email = new_email, new_email = '' WHERE id = $1`,
+		a.ID); err != nil {
 		return a, err
 	}
 	// what went to the old address opens nothing any more
@@ -74,7 +76,9 @@ func (s *Store) ChangeAddress(ctx context.Context, tx *db.Tx, l link.Link) (Acco
 		return a, err
 	}
 	if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "address-changed", Account: a.ID, To: a.Email, ToName: a.Name,
-		Subject: "Your address was changed", Body: "Dear " + a.Name + ",\n\nyour account uses another address from now on: " + a.NewEmail + ". Mails no longer go here.\n\nIf it was not you, write to us at once.\n"}); err != nil {
+		Subject: "Your address was changed", Body: "Dear " + a.Name +
+			",\n\nyour account uses another address from now on: " + a.NewEmail +
+			". Mails no longer go here.\n\nIf it was not you, write to us at once.\n"}); err != nil {
 		return a, err
 	}
 	return s.Find(ctx, tx, a.ID)

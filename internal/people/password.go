@@ -42,12 +42,16 @@ func CheckPassword(password, email, name string) error {
 	local, _, _ := strings.Cut(Fold(email), "@")
 	bare := func(s string) string { return strings.Join(strings.Fields(strings.ToLower(s)), "") }
 	switch {
-	case common()[low], common()[bare(low)], common()[strings.TrimRight(low, "0123456789!.?")] && len(low)-len(strings.TrimRight(low, "0123456789!.?")) <= 2:
-		return refusal.In("password", "This is one that many people use, so it is tried first. Take a few words in a row that nobody else would.")
+	case common()[low], common()[bare(low)], common()[strings.TrimRight(low, "0123456789!.?")] &&
+		len(low)-len(strings.TrimRight(low, "0123456789!.?")) <= 2:
+		return refusal.In("password",
+			"This is one that many people use, so it is tried first. Take a few words in a row that nobody else would.")
 	case running(low):
-		return refusal.In("password", "This is the same thing over and over, or a row of keys. Take a few words in a row instead.")
+		return refusal.In("password",
+			"This is the same thing over and over, or a row of keys. Take a few words in a row instead.")
 	case low == Fold(email), local != "" && bare(low) == local, name != "" && bare(low) == bare(name):
-		return refusal.In("password", "This is your own name or address. Take a few words in a row that have nothing to do with you.")
+		return refusal.In("password",
+			"This is your own name or address. Take a few words in a row that have nothing to do with you.")
 	}
 	return nil
 }
@@ -73,7 +77,8 @@ func running(s string) bool {
 			return true
 		}
 	}
-	for _, row := range []string{"abcdefghijklmnopqrstuvwxyz", "01234567890123456789", "qwertyuiopasdfghjklzxcvbnm", "qwertzuiopasdfghjklyxcvbnm"} {
+	for _, row := range []string{"abcdefghijklmnopqrstuvwxyz", "01234567890123456789", "qwertyuiopasdfghjklzxcvbnm",
+		"qwertzuiopasdfghjklyxcvbnm"} {
 		if strings.Contains(row, s) || strings.Contains(row, backwards(r)) {
 			return true
 		}

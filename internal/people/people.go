@@ -82,7 +82,8 @@ func Fold(email string) string { return strings.ToLower(strings.TrimSpace(email)
 // CheckEmail says what is wrong with a mail address; nil when nothing is.
 func CheckEmail(email string) error {
 	a, err := mail.ParseAddress(email)
-	if err != nil || a.Address != email || len(email) > 200 || !strings.Contains(email[strings.LastIndexByte(email, '@'):], ".") {
+	if err != nil || a.Address != email || len(email) > 200 ||
+		!strings.Contains(email[strings.LastIndexByte(email, '@'):], ".") {
 		return refusal.In("email", "This is not a whole mail address. Write it as name@place.example.")
 	}
 	return nil
@@ -90,7 +91,8 @@ func CheckEmail(email string) error {
 
 // CheckName says what is wrong with a name.
 func CheckName(name string) error {
-	if n := utf8.RuneCountInString(strings.TrimSpace(name)); n < 2 || n > 120 || !utf8.ValidString(name) || strings.ContainsFunc(name, unicode.IsControl) {
+	if n := utf8.RuneCountInString(strings.TrimSpace(name)); n < 2 || n > 120 || !utf8.ValidString(name) ||
+		strings.ContainsFunc(name, unicode.IsControl) {
 		return refusal.In("name", "Give your name as you sign letters, up to 120 characters.")
 	}
 	return nil
@@ -127,7 +129,8 @@ func (s *Store) sendConfirmation(ctx context.Context, tx *db.Tx, id int64, email
 		return err
 	}
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "confirm", Account: id, To: email, ToName: name, Link: l,
-		Subject: "Confirm your address", Body: "Dear " + name + ",\n\npress this link to confirm your address and choose a password:\n\n" + post.LinkMark +
+		Subject: "Confirm your address", Body: "Dear " + name +
+			",\n\npress this link to confirm your address and choose a password:\n\n" + post.LinkMark +
 			"\n\nIt works once, within " + life(s.ConfirmLife) + ". If you did not sign up, do nothing.\n"})
 	return err
 }
@@ -140,7 +143,8 @@ func life(d time.Duration) string {
 }
 
 func (s *Store) create(ctx context.Context, tx *db.Tx, email, name, hash string) (id int64, err error) {
-	err = tx.QueryRowxContext(ctx, `INSERT INTO account (email, name, password_hash, created_at) VALUES ($1, $2, $3, $4) RETURNING id`,
+	err = tx.QueryRowxContext(ctx,
+		`INSERT INTO account (email, name, password_hash, created_at) VALUES ($1, $2, $3, $4) RETURNING id`,
 		Fold(email), strings.TrimSpace(name), hash, tx.At).Scan(&id)
 	return id, err
 }
@@ -152,7 +156,8 @@ func (s *Store) Confirm(ctx context.Context, tx *db.Tx, l link.Link, name, hash 
 	if err := s.Links.Use(ctx, tx, l.ID); err != nil {
 		return Account{}, err
 	}
-	res, err := tx.ExecContext(ctx, `UPDATE account SET name = $2, password_hash = $3, confirmed_at = $4 WHERE id = $1 AND confirmed_at IS NULL`, l.Subject, strings.TrimSpace(name), hash, tx.At)
+	res, err := tx.ExecContext(ctx,
+		`UPDATE account SET name = $2, password_hash = $3, confirmed_at = $4 WHERE id = $1 AND confirmed_at IS NULL`, l.Subject, strings.TrimSpace(name), hash, tx.At)
 	if err != nil {
 		return Account{}, err
 	}
@@ -176,7 +181,8 @@ func (s *Store) Join(ctx context.Context, tx *db.Tx, email, name, hash string) (
 	if a.ConfirmedAt != nil {
 		return a, ErrHasAccount
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE account SET name = $2, password_hash = $3, confirmed_at = $4 WHERE id = $1`, a.ID, strings.TrimSpace(name), hash, tx.At); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE account SET name = $2, password_hash = $3, confirmed_at = $4 WHERE id = $1`,
+		a.ID, strings.TrimSpace(name), hash, tx.At); err != nil {
 		return a, err
 	}
 	if err := s.Links.Revoke(ctx, tx, a.ID, link.Confirm); err != nil {
@@ -186,7 +192,8 @@ func (s *Store) Join(ctx context.Context, tx *db.Tx, email, name, hash string) (
 }
 
 // ErrHasAccount: the address has an account, which is the one to sign in with.
-var ErrHasAccount = refusal.In("password", "This address has an account already. Sign in with it, then press the link in the mail again.")
+var ErrHasAccount = refusal.In("password",
+	"This address has an account already. Sign in with it, then press the link in the mail again.")
 
 // Invite finds or makes the account of somebody the office invites; a new one
 // has no password until its link is used.
@@ -207,7 +214,8 @@ func (s *Store) Invite(ctx context.Context, tx *db.Tx, email, name string) (Acco
 
 // SetPassword gives an invited account its first password and confirms it.
 func (s *Store) SetPassword(ctx context.Context, tx *db.Tx, account int64, hash string) error {
-	_, err := tx.ExecContext(ctx, `UPDATE account SET password_hash = $2, confirmed_at = COALESCE(confirmed_at, $3) WHERE id = $1 AND password_hash = ''`, account, hash, tx.At)
+	_, err := tx.ExecContext(ctx,
+		`UPDATE account SET password_hash = $2, confirmed_at = COALESCE(confirmed_at, $3) WHERE id = $1 AND password_hash = ''`, account, hash, tx.At)
 	return err
 }
 
@@ -238,7 +246,8 @@ func byEmail(ctx context.Context, q db.Querier, email string) (a Account, err er
 var ErrWrong = refusal.In("password", "This address and password do not go together.")
 
 // ErrUnconfirmed: right password, but the mail link was never used.
-var ErrUnconfirmed = refusal.In("email", "This address is not confirmed yet. We have sent the link again; look in your mail.")
+var ErrUnconfirmed = refusal.In("email",
+	"This address is not confirmed yet. We have sent the link again; look in your mail.")
 
 // decoy keeps the time of a sign-in the same when there is no such account.
 const decoy = "$argon2id$v=19$m=19456,t=2,p=1$c29tZXNhbHRzb21lc2FsdA$Vr2lT9q9hD2yQ0xN5q3aV7m0lq7c8bT0wqg3n5q9s2E"

@@ -30,7 +30,8 @@ func (s *Store) Forgot(ctx context.Context, tx *db.Tx, email string) error {
 		return err
 	}
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "reset", Account: a.ID, To: a.Email, ToName: a.Name, Link: l,
-		Subject: "A new password", Body: "Dear " + a.Name + ",\n\nsomebody, probably you, asked for a new password. Press this link to choose one:\n\n" + post.LinkMark +
+		Subject: "A new password", Body: "Dear " + a.Name +
+			",\n\nsomebody, probably you, asked for a new password. Press this link to choose one:\n\n" + post.LinkMark +
 			"\n\nIt works once, within " + life(resetLife) + ". If it was not you, do nothing: your password stays as it is.\n"})
 	return err
 }
@@ -62,7 +63,8 @@ func (s *Store) ChangePassword(ctx context.Context, tx *db.Tx, account int64, ha
 // change sets a password and ends whatever somebody who knew the old one may
 // have begun: a change of address, a confirmation, a reset, a link to sign in.
 func (s *Store) change(ctx context.Context, tx *db.Tx, account int64, hash string, what say.Security) error {
-	if _, err := tx.ExecContext(ctx, `UPDATE account SET password_hash = $2, new_email = '', confirmed_at = COALESCE(confirmed_at, $3) WHERE id = $1`, account, hash, tx.At); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE account SET password_hash = $2, new_email = '', confirmed_at = COALESCE(confirmed_at, $3) WHERE id = $1`, account, hash, tx.At); err != nil {
 		return err
 	}
 	if err := s.Links.RevokeOpen(ctx, tx, account, link.Address, link.Confirm, link.Reset, link.Enter); err != nil {
@@ -118,7 +120,8 @@ func (s *Store) SendEnter(ctx context.Context, tx *db.Tx, email string) error {
 		return err
 	}
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "enter", Account: a.ID, To: a.Email, ToName: a.Name, Link: l,
-		Subject: "A link to sign in", Body: "Dear " + a.Name + ",\n\nsomebody, probably you, was held out after too many wrong passwords and asked for a link to sign in. Press it:\n\n" + post.LinkMark +
+		Subject: "A link to sign in", Body: "Dear " + a.Name +
+			",\n\nsomebody, probably you, was held out after too many wrong passwords and asked for a link to sign in. Press it:\n\n" + post.LinkMark +
 			"\n\nIt works once, within " + life(enterLife) + ". If it was not you, do nothing; nobody gets in without it.\n"})
 	return err
 }

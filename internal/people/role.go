@@ -60,12 +60,14 @@ func (s *Store) GiveRole(ctx context.Context, tx *db.Tx, account int64, h access
 		round = &h.Round
 	}
 	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO account_role (account_id, role, programme, round_id, place, given_by, given_at, until) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
-		ON CONFLICT (account_id, role, programme, COALESCE(round_id, 0), place) WHERE ended_at IS NULL DO UPDATE SET until = $8`,
-		account, h.Role, h.Programme, round, h.Place, tx.By.ID, tx.At, h.Until); err != nil {
+		INSERT INTO account_role (account_id, role, programme, round_id, place, given_by, given_at, until) VALUES (@account_id, @role, @programme, @round_id, @place, @given_by, @given_at, @until)
+		ON CONFLICT (account_id, role, programme, COALESCE(round_id, 0), place) WHERE ended_at IS NULL DO UPDATE SET until = @until`,
+		db.Named{"account_id": account, "role": h.Role, "programme": h.Programme, "round_id": round, "place": h.Place,
+			"given_by": tx.By.ID, "given_at": tx.At, "until": h.Until}); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE account SET confirmed_at = COALESCE(confirmed_at, $2) WHERE id = $1`, account, tx.At); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE account SET confirmed_at = COALESCE(confirmed_at, $2) WHERE id = $1`,
+		account, tx.At); err != nil {
 		return err
 	}
 	return s.note(ctx, tx, account, say.OfficeGiven)
@@ -74,9 +76,11 @@ func (s *Store) GiveRole(ctx context.Context, tx *db.Tx, account int64, h access
 // TakeRole takes a role away from now on; what was done with it stands.
 func (s *Store) TakeRole(ctx context.Context, tx *db.Tx, account int64, role access.Role, scope access.Scope) error {
 	res, err := tx.ExecContext(ctx, `
-		UPDATE account_role SET ended_at = $6, ended_by = $7
-		WHERE account_id = $1 AND role = $2 AND programme = $3 AND COALESCE(round_id, 0) = $4 AND place = $5 AND ended_at IS NULL`,
-		account, role, scope.Programme, scope.Round, scope.Place, tx.At, tx.By.ID)
+		UPDATE account_role SET ended_at = @ended_at, ended_by = @ended_by
+		WHERE account_id = @account_id AND role = @role AND programme = @programme AND COALESCE(round_id, 0) = @round_id AND place = @place AND ended_at IS NULL`,
+		db.Named{"account_id": account, "role": role, "programme": scope.Programme, "round_id": scope.Round,
+			"place":    scope.Place,
+			"ended_at": tx.At, "ended_by": tx.By.ID})
 	if err != nil {
 		return err
 	}

@@ -50,7 +50,8 @@ func (s *Store) BeginSecond(ctx context.Context, tx *db.Tx, a Account) (Second, 
 	if err != nil {
 		return Second{}, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE account SET second_secret = $2, second_step = 0 WHERE id = $1 AND second_at IS NULL`, a.ID, sealed); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE account SET second_secret = $2, second_step = 0 WHERE id = $1 AND second_at IS NULL`, a.ID, sealed); err != nil {
 		return Second{}, err
 	}
 	return describe(a, raw)
@@ -66,7 +67,8 @@ func (s *Store) PendingSecond(a Account) (Second, error) {
 }
 
 func describe(a Account, raw []byte) (Second, error) {
-	k, err := totp.Generate(totp.GenerateOpts{Issuer: "Ulvant", AccountName: a.Email, Secret: raw, Period: secondPeriod, Digits: otp.DigitsSix, Algorithm: otp.AlgorithmSHA1})
+	k, err := totp.Generate(totp.GenerateOpts{Issuer: "Ulvant", AccountName: a.Email, Secret: raw, Period: secondPeriod,
+		Digits: otp.DigitsSix, Algorithm: otp.AlgorithmSHA1})
 	if err != nil {
 		return Second{}, err
 	}
@@ -83,7 +85,8 @@ func (s *Store) TurnOnSecond(ctx context.Context, tx *db.Tx, a Account, code str
 	if err != nil {
 		return nil, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE account SET second_at = $2, second_step = $3 WHERE id = $1`, a.ID, tx.At, step); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE account SET second_at = $2, second_step = $3 WHERE id = $1`, a.ID, tx.At,
+		step); err != nil {
 		return nil, err
 	}
 	if _, err := tx.ExecContext(ctx, `DELETE FROM recovery_code WHERE account_id = $1`, a.ID); err != nil {
@@ -93,7 +96,8 @@ func (s *Store) TurnOnSecond(ctx context.Context, tx *db.Tx, a Account, code str
 	for range recoveryCodes {
 		c := strings.ToLower(rand.Text()[:12])
 		c = c[:4] + "-" + c[4:8] + "-" + c[8:]
-		if _, err := tx.ExecContext(ctx, `INSERT INTO recovery_code (account_id, hash) VALUES ($1, $2)`, a.ID, hashCode(c)); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO recovery_code (account_id, hash) VALUES ($1, $2)`, a.ID,
+			hashCode(c)); err != nil {
 			return nil, err
 		}
 		codes = append(codes, c)
@@ -107,7 +111,8 @@ func (s *Store) TurnOffSecond(ctx context.Context, tx *db.Tx, account int64, cod
 	if err := s.UseSecond(ctx, tx, account, code); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE account SET second_at = NULL, second_secret = NULL WHERE id = $1`, account); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE account SET second_at = NULL, second_secret = NULL WHERE id = $1`,
+		account); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `DELETE FROM recovery_code WHERE account_id = $1`, account); err != nil {
@@ -134,7 +139,8 @@ func (s *Store) UseSecond(ctx context.Context, tx *db.Tx, account int64, code st
 	if !errors.Is(err, ErrCode) {
 		return err
 	}
-	res, err := tx.ExecContext(ctx, `UPDATE recovery_code SET used_at = $3 WHERE account_id = $1 AND hash = $2 AND used_at IS NULL`, account, hashCode(code), tx.At)
+	res, err := tx.ExecContext(ctx,
+		`UPDATE recovery_code SET used_at = $3 WHERE account_id = $1 AND hash = $2 AND used_at IS NULL`, account, hashCode(code), tx.At)
 	if err != nil {
 		return err
 	}
@@ -160,7 +166,8 @@ func (s *Store) stepOf(a Account, code string, at time.Time) (int64, error) {
 	code = strings.Join(strings.Fields(code), "")
 	for d := -int64(secondSkew); d <= secondSkew; d++ {
 		step := at.Unix()/secondPeriod + d
-		if step > a.SecondStep && hotp.Validate(code, uint64(step), base32.StdEncoding.WithPadding(base32.NoPadding).EncodeToString(raw)) {
+		if step > a.SecondStep && hotp.Validate(code, uint64(step),
+			base32.StdEncoding.WithPadding(base32.NoPadding).EncodeToString(raw)) {
 			return step, nil
 		}
 	}

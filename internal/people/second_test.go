@@ -19,7 +19,8 @@ func TestTheVectorsOfRFC6238(t *testing.T) {
 	for _, v := range []struct {
 		at   int64
 		code string
-	}{{59, "287082"}, {1111111109, "081804"}, {1111111111, "050471"}, {1234567890, "005924"}, {2000000000, "279037"}, {20000000000, "353130"}} {
+	}{{59, "287082"}, {1111111109, "081804"}, {1111111111, "050471"}, {1234567890, "005924"}, {2000000000,
+		"279037"}, {20000000000, "353130"}} {
 		a := Account{SecondSecret: sealed}
 		for _, off := range []int64{0, -30, 30} { // a clock may be a step off
 			if step, err := s.stepOf(a, v.code, time.Unix(v.at+off, 0)); err != nil || step != v.at/30 {
@@ -40,7 +41,8 @@ func TestTheVectorsOfRFC6238(t *testing.T) {
 		}
 	}
 	other := &Store{Links: link.Maker{Key: []byte("another key")}}
-	if _, err := other.stepOf(Account{SecondSecret: sealed}, "287082", time.Unix(59, 0)); err == nil || errors.Is(err, ErrCode) {
+	if _, err := other.stepOf(Account{SecondSecret: sealed}, "287082", time.Unix(59, 0)); err == nil ||
+		errors.Is(err, ErrCode) {
 		t.Errorf("a secret under another key: %v", err)
 	}
 }

@@ -23,7 +23,8 @@ type Event struct {
 
 // note keeps an event in the transaction of what caused it.
 func (s *Store) note(ctx context.Context, tx *db.Tx, account int64, what say.Security) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO security_event (account_id, at, what, client) VALUES ($1, $2, $3, $4)`, account, tx.At, what, tx.By.From)
+	_, err := tx.ExecContext(ctx, `INSERT INTO security_event (account_id, at, what, client) VALUES ($1, $2, $3, $4)`,
+		account, tx.At, what, tx.By.From)
 	return err
 }
 

@@ -19,12 +19,14 @@ const seenEvery = time.Minute
 
 // Begin a session and end the one it replaces; the token goes into a cookie,
 // its hash into the table. sign marks a token as the server's own.
-func (s *Store) Begin(ctx context.Context, tx *db.Tx, account int64, replaces string, sign func(string) string) (token string, expires time.Time, err error) {
+func (s *Store) Begin(ctx context.Context, tx *db.Tx, account int64, replaces string,
+	sign func(string) string) (token string, expires time.Time, err error) {
 	if err := s.End(ctx, tx, replaces); err != nil {
 		return "", expires, err
 	}
 	token, expires = sign(rand.Text()+rand.Text()), tx.At.Add(s.SessionLife)
-	if _, err = tx.ExecContext(ctx, `INSERT INTO session (token_hash, account_id, created_at, seen_at, expires_at) VALUES ($1, $2, $3, $3, $4)`,
+	if _, err = tx.ExecContext(ctx,
+		`INSERT INTO session (token_hash, account_id, created_at, seen_at, expires_at) VALUES ($1, $2, $3, $3, $4)`,
 		hash(token), account, tx.At, expires); err != nil {
 		return token, expires, err
 	}
@@ -74,7 +76,8 @@ func (s *Store) Session(ctx context.Context, token string, at time.Time) (a Acco
 // Seen notes the use of a session that was last noted at a time.
 func (s *Store) Seen(ctx context.Context, token string, before, at time.Time) (err error) {
 	if at.Sub(before) >= seenEvery {
-		_, err = s.DB.ExecContext(ctx, `UPDATE session SET seen_at = $2 WHERE token_hash = $1 AND seen_at < $2`, hash(token), at)
+		_, err = s.DB.ExecContext(ctx, `UPDATE session SET seen_at = $2 WHERE token_hash = $1 AND seen_at < $2`, hash(token),
+			at)
 	}
 	return err
 }
@@ -82,13 +85,15 @@ func (s *Store) Seen(ctx context.Context, token string, before, at time.Time) (e
 // Goes reports whether a session still goes on, without noting a use of it: an
 // event stream asks, and must not keep its own session alive.
 func (s *Store) Goes(ctx context.Context, token string, at time.Time) (ok bool, err error) {
-	err = s.DB.GetContext(ctx, &ok, `SELECT EXISTS (SELECT FROM session WHERE token_hash = $1 AND expires_at > $2 AND seen_at > $3)`, hash(token), at, at.Add(-s.SessionIdle))
+	err = s.DB.GetContext(ctx, &ok,
+		`SELECT EXISTS (SELECT FROM session WHERE token_hash = $1 AND expires_at > $2 AND seen_at > $3)`, hash(token), at, at.Add(-s.SessionIdle))
 	return ok, err
 }
 
 // Sweep forgets sessions that have run out.
 func (s *Store) Sweep(ctx context.Context, at time.Time) error {
-	_, err := s.DB.ExecContext(ctx, `DELETE FROM session WHERE expires_at <= $1 OR seen_at <= $2`, at, at.Add(-s.SessionIdle))
+	_, err := s.DB.ExecContext(ctx, `DELETE FROM session WHERE expires_at <= $1 OR seen_at <= $2`, at,
+		at.Add(-s.SessionIdle))
 	return err
 }
 

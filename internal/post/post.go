@@ -132,7 +132,8 @@ func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]i
 			l.Due = tx.At
 		}
 		token := strings.ToLower(rand.Text())
-		rows[i] = row{token, token + "@" + host, l.Kind, l.Account, l.Application, l.Round, l.To, l.ToName, l.ReplyTo, l.Subject, l.Body, l.Link, l.Seal, l.Due, l.Entry, l.Holds, l.Act}
+		rows[i] = row{token, token + "@" + host, l.Kind, l.Account, l.Application, l.Round, l.To, l.ToName, l.ReplyTo,
+			l.Subject, l.Body, l.Link, l.Seal, l.Due, l.Entry, l.Holds, l.Act}
 	}
 	raw, err := json.Marshal(rows)
 	if err != nil {
@@ -167,7 +168,8 @@ func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]i
 
 // Supersede stops for good what was to tell of a state that these entries leave.
 func (o *Office) Supersede(ctx context.Context, tx *db.Tx, entries []int64) error {
-	_, err := tx.ExecContext(ctx, `UPDATE post SET state = 'superseded' WHERE entry_id = ANY($1) AND holds <> '' AND state IN ('held', 'cancelled')`, entries)
+	_, err := tx.ExecContext(ctx,
+		`UPDATE post SET state = 'superseded' WHERE entry_id = ANY($1) AND holds <> '' AND state IN ('held', 'cancelled')`, entries)
 	return err
 }
 
@@ -183,7 +185,8 @@ func (o *Office) Cancel(ctx context.Context, tx *db.Tx, ids []int64) (int64, err
 // CancelOf stops the held letters of one kind for a case; it returns how many.
 func (o *Office) CancelOf(ctx context.Context, tx *db.Tx, application int64, kind string) (int64, error) {
 	var ids []int64
-	if err := tx.SelectContext(ctx, &ids, `SELECT id FROM post WHERE application_id = $1 AND kind = $2 AND state = 'held'`, application, kind); err != nil {
+	if err := tx.SelectContext(ctx, &ids,
+		`SELECT id FROM post WHERE application_id = $1 AND kind = $2 AND state = 'held'`, application, kind); err != nil {
 		return 0, err
 	}
 	return o.Cancel(ctx, tx, ids)
@@ -191,18 +194,16 @@ func (o *Office) CancelOf(ctx context.Context, tx *db.Tx, application int64, kin
 
 // Release lets cancelled letters go out after all, at due.
 func (o *Office) Release(ctx context.Context, tx *db.Tx, ids []int64, due time.Time) error {
-	for _, id := range ids {
-		r, err := tx.ExecContext(ctx, `UPDATE post SET state = 'held', due_at = $2 WHERE id = $1 AND state = 'cancelled'`, id, due)
-		if err != nil {
-			return err
-		}
-		if n, _ := r.RowsAffected(); n == 1 {
-			if err := o.Jobs.Enqueue(ctx, tx, send{id}, due); err != nil {
-				return err
-			}
-		}
+	var back []int64
+	if err := tx.SelectContext(ctx, &back, `
+		UPDATE post SET state = 'held', due_at = $2 WHERE id = ANY($1) AND state = 'cancelled' RETURNING id`, ids, due); err != nil {
+		return err
 	}
-	return nil
+	list := make([]jobs.Job, len(back))
+	for i, id := range back {
+		list[i] = jobs.Job{Args: send{id}, Due: due}
+	}
+	return o.Jobs.EnqueueAll(ctx, tx, list)
 }
 
 func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
@@ -243,7 +244,10 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 			return err
 		}
 		if !holds {
-			return o.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return o.Supersede(ctx, tx, []int64{*p.Entry}) })
+			return o.DB.Do(ctx, db.Job, at, func(ctx context.Context,
+				tx *db.Tx) error {
+				return o.Supersede(ctx, tx, []int64{*p.Entry})
+			})
 		}
 	}
 	host := o.From[strings.IndexByte(o.From, '@')+1:]
@@ -270,7 +274,8 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 		return err
 	}
 	return o.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
-		r, err := tx.ExecContext(ctx, `UPDATE post SET state = 'sent', sent_at = $2 WHERE id = $1 AND state = 'held'`, p.ID, at)
+		r, err := tx.ExecContext(ctx, `UPDATE post SET state = 'sent', sent_at = $2 WHERE id = $1 AND state = 'held'`, p.ID,
+			at)
 		if err != nil {
 			return err
 		}

@@ -44,16 +44,19 @@ func (s *Store) Authorise(ctx context.Context, tx *db.Tx, id, account int64, byO
 		}
 	}
 	var there bool
-	if err := tx.GetContext(ctx, &there, `SELECT EXISTS (SELECT FROM profile_member WHERE profile_id = $1 AND account_id = $2)`, id, account); err != nil {
+	if err := tx.GetContext(ctx, &there,
+		`SELECT EXISTS (SELECT FROM profile_member WHERE profile_id = $1 AND account_id = $2)`, id, account); err != nil {
 		return err
 	}
 	if !there {
 		return ErrNotFound
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE profile_member SET kind = 'administrator' WHERE profile_id = $1 AND kind = 'authorised'`, id); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE profile_member SET kind = 'administrator' WHERE profile_id = $1 AND kind = 'authorised'`, id); err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE profile_member SET kind = 'authorised', since = $3 WHERE profile_id = $1 AND account_id = $2`, id, account, tx.At)
+	_, err := tx.ExecContext(ctx,
+		`UPDATE profile_member SET kind = 'authorised', since = $3 WHERE profile_id = $1 AND account_id = $2`, id, account, tx.At)
 	return err
 }
 
@@ -66,7 +69,8 @@ func (s *Store) Drop(ctx context.Context, tx *db.Tx, id, account int64) error {
 	if account != tx.By.ID && p.Mine != "authorised" {
 		return refusal.Unfit("Only the authorised person can do that.")
 	}
-	res, err := tx.ExecContext(ctx, `DELETE FROM profile_member WHERE profile_id = $1 AND account_id = $2 AND kind <> 'authorised'`, id, account)
+	res, err := tx.ExecContext(ctx,
+		`DELETE FROM profile_member WHERE profile_id = $1 AND account_id = $2 AND kind <> 'authorised'`, id, account)
 	if err != nil {
 		return err
 	}
@@ -120,7 +124,8 @@ const officerLife = 60 * 24 * time.Hour
 
 // Officers of a profile, in order.
 func (s *Store) Officers(ctx context.Context, q db.Querier, id int64) (out []Officer, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT `+officerColumns+` FROM profile_officer WHERE profile_id = $1 ORDER BY id`, id)
+	err = q.SelectContext(ctx, &out, `SELECT `+officerColumns+` FROM profile_officer WHERE profile_id = $1 ORDER BY id`,
+		id)
 	return out, err
 }
 
@@ -150,14 +155,16 @@ func (s *Store) AskOfficer(ctx context.Context, tx *db.Tx, id int64, name, email
 		return refusal.Unfit("Say what they are: chair, treasurer, head.")
 	}
 	var twice bool
-	if err := tx.GetContext(ctx, &twice, `SELECT EXISTS (SELECT FROM profile_officer WHERE profile_id = $1 AND email = $2 AND state IN ('asked', 'confirmed'))`, id, email); err != nil {
+	if err := tx.GetContext(ctx, &twice,
+		`SELECT EXISTS (SELECT FROM profile_officer WHERE profile_id = $1 AND email = $2 AND state IN ('asked', 'confirmed'))`, id, email); err != nil {
 		return err
 	}
 	if twice {
 		return refusal.Unfit("Somebody with this address is asked already. Each officer needs an address of their own.")
 	}
 	var officer int64
-	if err := tx.QueryRowxContext(ctx, `INSERT INTO profile_officer (profile_id, name, email, post, state, at) VALUES ($1, $2, $3, $4, 'asked', $5) RETURNING id`, id, name, email, role, tx.At).Scan(&officer); err != nil {
+	if err := tx.QueryRowxContext(ctx,
+		`INSERT INTO profile_officer (profile_id, name, email, post, state, at) VALUES ($1, $2, $3, $4, 'asked', $5) RETURNING id`, id, name, email, role, tx.At).Scan(&officer); err != nil {
 		return err
 	}
 	l, err := s.Links.Issue(ctx, tx, link.Officer, officer, officerLife)
@@ -170,7 +177,8 @@ func (s *Store) AskOfficer(ctx context.Context, tx *db.Tx, id int64, name, email
 	}
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "officer", To: email, ToName: name, ReplyTo: who.Email, Link: l,
 		Subject: "May you sign for “" + p.Name + "”?",
-		Body: fmt.Sprintf("Dear %s,\n\n%s is taking on “%s” with us and names you as %s, one of those who may sign for it. Press this link to see what that means, and to confirm or refuse:\n\n%s\n\nThe link is yours alone; do not pass it on. If you know nothing of this, refuse.\n",
+		Body: fmt.Sprintf("Dear %s,\n\n%s is taking on “%s” with us and names you as %s, one of those who may sign for "+
+			"it. Press this link to see what that means, and to confirm or refuse:\n\n%s\n\nThe link is yours alone; do not pass it on. If you know nothing of this, refuse.\n",
 			name, who.Name, p.Name, role, post.LinkMark)})
 	return err
 }
@@ -181,7 +189,8 @@ func (s *Store) RevokeOfficer(ctx context.Context, tx *db.Tx, id, officer int64)
 	if _, err := s.lock(ctx, tx, id); err != nil {
 		return err
 	}
-	res, err := tx.ExecContext(ctx, `UPDATE profile_officer SET state = 'revoked', at = $3 WHERE id = $2 AND profile_id = $1 AND state <> 'revoked'`, id, officer, tx.At)
+	res, err := tx.ExecContext(ctx,
+		`UPDATE profile_officer SET state = 'revoked', at = $3 WHERE id = $2 AND profile_id = $1 AND state <> 'revoked'`, id, officer, tx.At)
 	if err != nil {
 		return err
 	}
@@ -198,7 +207,8 @@ func (s *Store) Confirm(ctx context.Context, tx *db.Tx, officer int64, yes bool)
 	if !yes {
 		state = "refused"
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE profile_officer SET state = $2, at = $3 WHERE id = $1 AND state <> 'revoked'`, officer, state, tx.At)
+	_, err := tx.ExecContext(ctx, `UPDATE profile_officer SET state = $2, at = $3 WHERE id = $1 AND state <> 'revoked'`,
+		officer, state, tx.At)
 	return err
 }
 
@@ -233,20 +243,23 @@ func (s *Store) ClaimByNumber(ctx context.Context, tx *db.Tx, scheme, value stri
 	c := p.Facts.Contacts[0]
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "profile-code", To: people.Fold(c.Email), ToName: c.Name,
 		Subject: "Somebody wants to act for “" + p.Name + "”",
-		Body:    fmt.Sprintf("Dear %s,\n\n%s (%s) wants to apply for “%s” with us. If they may, give them this code within two days:\n\n%s\n\nIf they may not, do nothing: without the code they cannot.\n", c.Name, who.Name, who.Email, p.Name, code)})
+		Body: fmt.Sprintf("Dear %s,\n\n%s (%s) wants to apply for “%s” with us. If they may, give them this code "+
+			"within two days:\n\n%s\n\nIf they may not, do nothing: without the code they cannot.\n", c.Name, who.Name, who.Email, p.Name, code)})
 	return err
 }
 
 // Join takes the code; the account is an administrator from then on.
 func (s *Store) Join(ctx context.Context, tx *db.Tx, code string) (id int64, err error) {
-	err = tx.GetContext(ctx, &id, `DELETE FROM profile_code WHERE account_id = $1 AND hash = $2 AND expires_at > $3 RETURNING profile_id`, tx.By.ID, codeHash(code), tx.At)
+	err = tx.GetContext(ctx, &id,
+		`DELETE FROM profile_code WHERE account_id = $1 AND hash = $2 AND expires_at > $3 RETURNING profile_id`, tx.By.ID, codeHash(code), tx.At)
 	if errors.Is(err, sql.ErrNoRows) {
 		return 0, refusal.Unfit("This code is not right, or has run out. Ask for another.")
 	}
 	if err != nil {
 		return 0, err
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO profile_member (profile_id, account_id, kind, since) VALUES ($1, $2, 'administrator', $3) ON CONFLICT DO NOTHING`, id, tx.By.ID, tx.At)
+	_, err = tx.ExecContext(ctx,
+		`INSERT INTO profile_member (profile_id, account_id, kind, since) VALUES ($1, $2, 'administrator', $3) ON CONFLICT DO NOTHING`, id, tx.By.ID, tx.At)
 	return id, err
 }
 

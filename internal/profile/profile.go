@@ -104,7 +104,8 @@ func (s *Store) Of(ctx context.Context, q db.Querier, account int64) (out []Prof
 
 // Find one that an account may act for.
 func (s *Store) Find(ctx context.Context, q db.Querier, id, account int64) (p Profile, err error) {
-	err = q.GetContext(ctx, &p, `SELECT `+columns+`, m.kind AS mine FROM profile p JOIN profile_member m ON m.profile_id = p.id AND m.account_id = $2 WHERE p.id = $1`, id, account)
+	err = q.GetContext(ctx, &p,
+		`SELECT `+columns+`, m.kind AS mine FROM profile p JOIN profile_member m ON m.profile_id = p.id AND m.account_id = $2 WHERE p.id = $1`, id, account)
 	return decoded(p, err)
 }
 
@@ -124,22 +125,26 @@ func (s *Store) Make(ctx context.Context, tx *db.Tx, kind profile.Kind, name str
 	state := profile.Making
 	if kind == profile.Person {
 		state = profile.Known
-		err := tx.GetContext(ctx, &id, `SELECT p.id FROM profile p JOIN profile_member m ON m.profile_id = p.id WHERE m.account_id = $1 AND p.kind = 'person'`, tx.By.ID)
+		err := tx.GetContext(ctx, &id,
+			`SELECT p.id FROM profile p JOIN profile_member m ON m.profile_id = p.id WHERE m.account_id = $1 AND p.kind = 'person'`, tx.By.ID)
 		if err == nil || !errors.Is(err, sql.ErrNoRows) {
 			return id, err
 		}
 	}
-	if err := tx.QueryRowxContext(ctx, `INSERT INTO profile (kind, name, state, made_at, facts_at) VALUES ($1, $2, $3, $4, $4) RETURNING id`, kind, name, state, tx.At).Scan(&id); err != nil {
+	if err := tx.QueryRowxContext(ctx,
+		`INSERT INTO profile (kind, name, state, made_at, facts_at) VALUES ($1, $2, $3, $4, $4) RETURNING id`, kind, name, state, tx.At).Scan(&id); err != nil {
 		return 0, err
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO profile_member (profile_id, account_id, kind, since) VALUES ($1, $2, 'authorised', $3)`, id, tx.By.ID, tx.At)
+	_, err = tx.ExecContext(ctx,
+		`INSERT INTO profile_member (profile_id, account_id, kind, since) VALUES ($1, $2, 'authorised', $3)`, id, tx.By.ID, tx.At)
 	return id, err
 }
 
 // lock reads one for changing.
 func (s *Store) lock(ctx context.Context, tx *db.Tx, id int64) (Profile, error) {
 	var p Profile
-	err := tx.GetContext(ctx, &p, `SELECT `+columns+`, COALESCE((SELECT kind FROM profile_member m WHERE m.profile_id = p.id AND m.account_id = $2), '') AS mine FROM profile p WHERE p.id = $1 FOR UPDATE`, id, tx.By.ID)
+	err := tx.GetContext(ctx, &p,
+		`SELECT `+columns+`, COALESCE((SELECT kind FROM profile_member m WHERE m.profile_id = p.id AND m.account_id = $2), '') AS mine FROM profile p WHERE p.id = $1 FOR UPDATE`, id, tx.By.ID)
 	p, err = decoded(p, err)
 	if err == nil && p.Mine == "" {
 		err = ErrNotFound
@@ -171,7 +176,8 @@ func (s *Store) Change(ctx context.Context, tx *db.Tx, id int64, name string, fa
 	}
 	for _, c := range facts.Contacts {
 		if people.CheckEmail(people.Fold(c.Email)) != nil || people.CheckName(c.Name) != nil {
-			return refusal.Unfit("Give each contact a name and a whole mail address; “" + c.Name + "”, “" + c.Email + "” is not.")
+			return refusal.Unfit("Give each contact a name and a whole mail address; “" + c.Name + "”, “" + c.Email +
+				"” is not.")
 		}
 	}
 	raw, err := json.Marshal(facts)
@@ -183,7 +189,8 @@ func (s *Store) Change(ctx context.Context, tx *db.Tx, id int64, name string, fa
 	if p.Kind == profile.Body && state == profile.Known && (renamed || !sameNumbers(p.Facts.Numbers, facts.Numbers)) {
 		state = profile.Making
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE profile SET name = $2, facts = $3, state = $4, facts_at = $5 WHERE id = $1`, id, name, raw, state, tx.At); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE profile SET name = $2, facts = $3, state = $4, facts_at = $5 WHERE id = $1`,
+		id, name, raw, state, tx.At); err != nil {
 		return err
 	}
 	if err := s.keepNumbers(ctx, tx, id, facts.Numbers, renamed); err != nil {
@@ -215,11 +222,13 @@ func (s *Store) keepNumbers(ctx context.Context, tx *db.Tx, id int64, numbers []
 	if err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM profile_number WHERE profile_id = $1 AND ($3 OR NOT $2::jsonb ? (scheme || ' ' || value))`, id, string(raw), again); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`DELETE FROM profile_number WHERE profile_id = $1 AND ($3 OR NOT $2::jsonb ? (scheme || ' ' || value))`, id, string(raw), again); err != nil {
 		return err
 	}
 	for _, n := range numbers {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO profile_number (profile_id, scheme, value) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, id, n.Scheme, n.Value); err != nil {
+		if _, err := tx.ExecContext(ctx,
+			`INSERT INTO profile_number (profile_id, scheme, value) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, id, n.Scheme, n.Value); err != nil {
 			return err
 		}
 	}
@@ -228,14 +237,16 @@ func (s *Store) keepNumbers(ctx context.Context, tx *db.Tx, id int64, numbers []
 
 // Numbers of a profile with what the register said.
 func (s *Store) Numbers(ctx context.Context, q db.Querier, id int64) (out []Number, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT scheme, value, finding, register, looked_at FROM profile_number WHERE profile_id = $1 ORDER BY scheme, value`, id)
+	err = q.SelectContext(ctx, &out,
+		`SELECT scheme, value, finding, register, looked_at FROM profile_number WHERE profile_id = $1 ORDER BY scheme, value`, id)
 	return out, err
 }
 
 // Lacks lists what keeps an organisation from being looked over.
 func (s *Store) Lacks(ctx context.Context, q db.Querier, p Profile) ([]profile.Lack, error) {
 	var confirmed int
-	if err := q.GetContext(ctx, &confirmed, `SELECT count(*) FROM profile_officer WHERE profile_id = $1 AND state = 'confirmed'`, p.ID); err != nil {
+	if err := q.GetContext(ctx, &confirmed,
+		`SELECT count(*) FROM profile_officer WHERE profile_id = $1 AND state = 'confirmed'`, p.ID); err != nil {
 		return nil, err
 	}
 	return profile.Lacks(p.Kind, p.Name, p.Facts, confirmed, s.Needed), nil
@@ -259,20 +270,23 @@ func (s *Store) SendIn(ctx context.Context, tx *db.Tx, id int64) error {
 		return refusal.Unfit("It cannot be handed in yet: " + lacks[0].What)
 	}
 	by, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(tx.At, s.Zone), s.Days, s.Off), 17, 0).In(s.Zone)
-	_, err = tx.ExecContext(ctx, `UPDATE profile SET state = $2, sent_at = $3, promised = $4, note = '', told_at = NULL WHERE id = $1`, id, profile.Waiting, tx.At, by)
+	_, err = tx.ExecContext(ctx,
+		`UPDATE profile SET state = $2, sent_at = $3, promised = $4, note = '', told_at = NULL WHERE id = $1`, id, profile.Waiting, tx.At, by)
 	return err
 }
 
 // Waiting lists the organisations that wait to be looked over, the earliest
 // promise first.
 func (s *Store) Waiting(ctx context.Context, q db.Querier) (out []Profile, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT `+columns+`, '' AS mine FROM profile p WHERE p.state = 'waits for the office' ORDER BY p.promised`)
+	err = q.SelectContext(ctx, &out,
+		`SELECT `+columns+`, '' AS mine FROM profile p WHERE p.state = 'waits for the office' ORDER BY p.promised`)
 	return out, err
 }
 
 // Looked lists the organisations that were looked over, the latest first.
 func (s *Store) Looked(ctx context.Context, q db.Querier, most int) (out []Profile, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT `+columns+`, '' AS mine FROM profile p WHERE p.kind = 'organisation' AND p.decided_at IS NOT NULL AND p.state <> 'waits for the office' ORDER BY p.decided_at DESC LIMIT $1`, most)
+	err = q.SelectContext(ctx, &out,
+		`SELECT `+columns+`, '' AS mine FROM profile p WHERE p.kind = 'organisation' AND p.decided_at IS NOT NULL AND p.state <> 'waits for the office' ORDER BY p.decided_at DESC LIMIT $1`, most)
 	return out, err
 }
 
@@ -294,7 +308,8 @@ func (s *Store) Decide(ctx context.Context, tx *db.Tx, id int64, known bool, not
 	if !known {
 		state = profile.SentBack
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE profile SET state = $2, decided_at = $3, decided_by = $4, note = $5 WHERE id = $1`, id, state, tx.At, tx.By.ID, note); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE profile SET state = $2, decided_at = $3, decided_by = $4, note = $5 WHERE id = $1`, id, state, tx.At, tx.By.ID, note); err != nil {
 		return err
 	}
 	members, err := s.Members(ctx, tx, id)
@@ -306,7 +321,8 @@ func (s *Store) Decide(ctx context.Context, tx *db.Tx, id int64, known bool, not
 		body = "we have looked over “" + p.Name + "”. Please put this right, then hand it in again:\n\n" + note
 	}
 	for _, m := range members {
-		if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "profile-looked-over", Account: m.AccountID, To: m.Email, ToName: m.Name,
+		if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "profile-looked-over", Account: m.AccountID, To: m.Email,
+			ToName:  m.Name,
 			Subject: "“" + p.Name + "” was looked over", Body: "Dear " + m.Name + ",\n\n" + body + "\n"}); err != nil {
 			return err
 		}
@@ -348,12 +364,14 @@ func (s *Store) Signers(ctx context.Context, q db.Querier, application int64) ([
 		return nil, err
 	}
 	names := []string{}
-	err = q.SelectContext(ctx, &names, `SELECT name FROM profile_officer WHERE profile_id = $1 AND state = 'confirmed' ORDER BY id`, p.ID)
+	err = q.SelectContext(ctx, &names,
+		`SELECT name FROM profile_officer WHERE profile_id = $1 AND state = 'confirmed' ORDER BY id`, p.ID)
 	return names, err
 }
 
 // For finds the profile that an application is for; ErrNotFound when for none.
 func (s *Store) For(ctx context.Context, q db.Querier, application int64) (p Profile, err error) {
-	err = q.GetContext(ctx, &p, `SELECT `+columns+`, '' AS mine FROM profile p JOIN application a ON a.profile_id = p.id WHERE a.id = $1`, application)
+	err = q.GetContext(ctx, &p,
+		`SELECT `+columns+`, '' AS mine FROM profile p JOIN application a ON a.profile_id = p.id WHERE a.id = $1`, application)
 	return decoded(p, err)
 }

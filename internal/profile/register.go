@@ -43,7 +43,8 @@ type HTTPRegister struct {
 func (h HTTPRegister) Entry(ctx context.Context, scheme, value string) (e Entry, err error) {
 	ctx, cancel := context.WithTimeout(ctx, 5*time.Second)
 	defer cancel()
-	req, err := http.NewRequestWithContext(ctx, http.MethodGet, h.Base+"/"+url.PathEscape(scheme)+"/"+url.PathEscape(value), nil)
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet,
+		h.Base+"/"+url.PathEscape(scheme)+"/"+url.PathEscape(value), nil)
 	if err != nil {
 		return e, err
 	}
@@ -97,8 +98,10 @@ func (s *Store) lookUp(ctx context.Context, at time.Time, a lookUp) error {
 		case err == nil:
 			found, name = profile.Judge(p.Name, p.Facts.Legal, e.Name, e.Struck), e.Name
 		}
-		if _, err := s.DB.ExecContext(ctx, `UPDATE profile_number SET finding = $4, register = $5, looked_at = $6 WHERE profile_id = $1 AND scheme = $2 AND value = $3`,
-			p.ID, n.Scheme, n.Value, found, name, at); err != nil {
+		if _, err := s.DB.ExecContext(ctx,
+			`UPDATE profile_number SET finding = @finding, register = @register, looked_at = @looked_at WHERE profile_id = @profile_id AND scheme = @scheme AND value = @value`,
+			db.Named{"profile_id": p.ID, "scheme": n.Scheme, "value": n.Value, "finding": found, "register": name,
+				"looked_at": at}); err != nil {
 			return err
 		}
 	}
@@ -108,7 +111,8 @@ func (s *Store) lookUp(ctx context.Context, at time.Time, a lookUp) error {
 // Sweep asks again about the numbers for which the register did not answer.
 func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 	var ids []int64
-	if err := s.DB.SelectContext(ctx, &ids, `SELECT DISTINCT profile_id FROM profile_number WHERE finding = 'no answer' AND looked_at < $1`, at.Add(-askAgain)); err != nil {
+	if err := s.DB.SelectContext(ctx, &ids,
+		`SELECT DISTINCT profile_id FROM profile_number WHERE finding = 'no answer' AND looked_at < $1`, at.Add(-askAgain)); err != nil {
 		return err
 	}
 	for _, id := range ids {
@@ -139,7 +143,9 @@ func (s *Store) remind(ctx context.Context, at time.Time) error {
 		for _, p := range due {
 			body += "“" + p.Name + "”, by " + calendar.WallOf(p.Promised, s.Zone).Words() + "\n"
 		}
-		_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "promise", To: s.Contact, ToName: "the office", Subject: phrase.Initial(phrase.Count(int64(len(due)), "organisation waits", "organisations wait")) + " to be looked over", Body: body + "\nThey stand under “Organisations” at your desk.\n"})
+		_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "promise", To: s.Contact, ToName: "the office",
+			Subject: phrase.Initial(phrase.Count(int64(len(due)), "organisation waits", "organisations wait")) +
+				" to be looked over", Body: body + "\nThey stand under “Organisations” at your desk.\n"})
 		return err
 	})
 }

@@ -44,7 +44,8 @@ func (s *Store) Sponsors(ctx context.Context, q db.Querier, id int64) (out []Spo
 
 // Holds lists for whom an organisation holds the money, by name.
 func (s *Store) Holds(ctx context.Context, q db.Querier, id int64) (out []Sponsor, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT `+sponsorColumns+` WHERE x.sponsor_id = $1 AND x.state = 'confirmed' ORDER BY p.name`, id)
+	err = q.SelectContext(ctx, &out,
+		`SELECT `+sponsorColumns+` WHERE x.sponsor_id = $1 AND x.state = 'confirmed' ORDER BY p.name`, id)
 	return out, err
 }
 
@@ -78,7 +79,8 @@ func (s *Store) AskSponsor(ctx context.Context, tx *db.Tx, id int64, scheme, val
 		to = &body.ID
 	}
 	var row int64
-	err = tx.QueryRowxContext(ctx, `INSERT INTO sponsor (profile_id, scheme, value, sponsor_id, state, asked_at, at) VALUES ($1, $2, $3, $4, 'asked', $5, $5) ON CONFLICT DO NOTHING RETURNING id`,
+	err = tx.QueryRowxContext(ctx,
+		`INSERT INTO sponsor (profile_id, scheme, value, sponsor_id, state, asked_at, at) VALUES ($1, $2, $3, $4, 'asked', $5, $5) ON CONFLICT DO NOTHING RETURNING id`,
 		id, scheme, number, to, tx.At).Scan(&row)
 	if errors.Is(err, sql.ErrNoRows) {
 		return refusal.Unfit("One sponsoring body is asked already, or has confirmed. End that first.")
@@ -95,9 +97,11 @@ func (s *Store) AskSponsor(ctx context.Context, tx *db.Tx, id int64, scheme, val
 		return err
 	}
 	c := body.Facts.Contacts[0]
-	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "sponsor", To: people.Fold(c.Email), ToName: c.Name, ReplyTo: who.Email, Link: l,
+	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "sponsor", To: people.Fold(c.Email), ToName: c.Name,
+		ReplyTo: who.Email, Link: l,
 		Subject: "Will “" + body.Name + "” hold money for " + p.Name + "?",
-		Body: fmt.Sprintf("Dear %s,\n\n%s (%s) names “%s” as the body that would hold a grant for them: it receives the money, pays the bills and answers for it to the funder. Press this link to see what that means, and to agree or refuse:\n\n%s\n\nIf you know nothing of this, refuse.\n",
+		Body: fmt.Sprintf("Dear %s,\n\n%s (%s) names “%s” as the body that would hold a grant for them: it receives the "+
+			"money, pays the bills and answers for it to the funder. Press this link to see what that means, and to agree or refuse:\n\n%s\n\nIf you know nothing of this, refuse.\n",
 			c.Name, p.Name, who.Email, body.Name, post.LinkMark)})
 	return err
 }
@@ -109,7 +113,8 @@ func (s *Store) AnswerSponsor(ctx context.Context, tx *db.Tx, id int64, yes bool
 	if !yes {
 		state = "refused"
 	}
-	res, err := tx.ExecContext(ctx, `UPDATE sponsor SET state = $2, at = $3 WHERE id = $1 AND state IN ('asked', 'confirmed', 'refused') AND state <> $2`, id, state, tx.At)
+	res, err := tx.ExecContext(ctx,
+		`UPDATE sponsor SET state = $2, at = $3 WHERE id = $1 AND state IN ('asked', 'confirmed', 'refused') AND state <> $2`, id, state, tx.At)
 	if err != nil {
 		if db.IsDuplicate(err) {
 			return refusal.Unfit("They have asked another body meanwhile.")
@@ -132,7 +137,8 @@ func (s *Store) AnswerSponsor(ctx context.Context, tx *db.Tx, id int64, yes bool
 		says = "does not hold the money for you."
 	}
 	for _, m := range members {
-		if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "sponsor-answered", Account: m.AccountID, To: m.Email, ToName: m.Name, Subject: "“" + x.Name + "” has answered",
+		if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "sponsor-answered", Account: m.AccountID, To: m.Email,
+			ToName: m.Name, Subject: "“" + x.Name + "” has answered",
 			Body: "Dear " + m.Name + ",\n\n“" + x.Name + "” " + says + "\n"}); err != nil {
 			return err
 		}
@@ -146,7 +152,8 @@ func (s *Store) EndSponsor(ctx context.Context, tx *db.Tx, profile, id int64) er
 	if _, err := s.lock(ctx, tx, profile); err != nil {
 		return err
 	}
-	res, err := tx.ExecContext(ctx, `UPDATE sponsor SET state = CASE state WHEN 'asked' THEN 'taken back' ELSE 'ended' END, at = $3 WHERE id = $2 AND (profile_id = $1 OR sponsor_id = $1 AND state = 'confirmed') AND state IN ('asked', 'confirmed')`, profile, id, tx.At)
+	res, err := tx.ExecContext(ctx,
+		`UPDATE sponsor SET state = CASE state WHEN 'asked' THEN 'taken back' ELSE 'ended' END, at = $3 WHERE id = $2 AND (profile_id = $1 OR sponsor_id = $1 AND state = 'confirmed') AND state IN ('asked', 'confirmed')`, profile, id, tx.At)
 	if err != nil {
 		return err
 	}
@@ -170,7 +177,8 @@ func normal(scheme, value string) (string, error) {
 }
 
 // knownUnder finds the organisation that is known under a number.
-func (s *Store) knownUnder(ctx context.Context, q db.Querier, scheme, number string) (p Profile, found bool, err error) {
+func (s *Store) knownUnder(ctx context.Context, q db.Querier, scheme, number string) (p Profile, found bool,
+	err error) {
 	err = q.GetContext(ctx, &p, `
 		SELECT `+columns+`, '' AS mine FROM profile p JOIN profile_number n ON n.profile_id = p.id WHERE n.scheme = $1 AND n.value = $2 AND p.state = 'known' ORDER BY p.id LIMIT 1`, scheme, number)
 	p, err = decoded(p, err)

@@ -23,13 +23,19 @@ func TestWhatAnAccountTakes(t *testing.T) {
 		value string
 		ok    bool
 	}{
-		{people.CheckEmail, "imre@corvoe.example", true}, {people.CheckEmail, "i.m+re@xn--brth-8qa.example", true}, {people.CheckEmail, "imre", false}, {people.CheckEmail, "imre@", false},
-		{people.CheckEmail, "Imre <imre@corvoe.example>", false}, {people.CheckEmail, "a@b.example\nBcc: c@d.example", false}, {people.CheckEmail, strings.Repeat("a", 300) + "@b.example", false}, {people.CheckEmail, "", false},
-		{people.CheckName, "Ó Dálaigh", true}, {people.CheckName, "  ", false}, {people.CheckName, strings.Repeat("n", 300), false}, {people.CheckName, "Imre\r\nX: y", false},
+		{people.CheckEmail, "imre@corvoe.example", true}, {people.CheckEmail, "i.m+re@xn--brth-8qa.example",
+			true}, {people.CheckEmail, "imre", false}, {people.CheckEmail, "imre@", false},
+		{people.CheckEmail, "Imre <imre@corvoe.example>", false}, {people.CheckEmail, "a@b.example\nBcc: c@d.example",
+			false}, {people.CheckEmail, strings.Repeat("a", 300) + "@b.example", false}, {people.CheckEmail, "", false},
+		{people.CheckName, "Ó Dálaigh", true}, {people.CheckName, "  ", false}, {people.CheckName, strings.Repeat("n", 300),
+			false}, {people.CheckName, "Imre\r\nX: y", false},
 		{password, "short", false}, {password, "reed bed groyne", true}, {password, "correct horse battery staple", false},
-		{password, "1234567890", false}, {password, "qwertyuiop", false}, {password, "aaaaaaaaaaaa", false}, {password, "abababababab", false}, {password, "abcabcabcabc", false}, {password, "poiuytrewq", false},
-		{password, "Password123", false}, {password, "imre@corvoe.example", false}, {password, "Imre Calloway", false}, {password, "imrecalloway", false},
-		{password, "imre mends peat", true}, {password, "Łódź has bridges", true}, {password, strings.Repeat("long ", 50), false},
+		{password, "1234567890", false}, {password, "qwertyuiop", false}, {password, "aaaaaaaaaaaa", false}, {password,
+			"abababababab", false}, {password, "abcabcabcabc", false}, {password, "poiuytrewq", false},
+		{password, "Password123", false}, {password, "imre@corvoe.example", false}, {password, "Imre Calloway",
+			false}, {password, "imrecalloway", false},
+		{password, "imre mends peat", true}, {password, "Łódź has bridges", true}, {password, strings.Repeat("long ", 50),
+			false},
 	} {
 		err := c.check(c.value)
 		if (err == nil) != c.ok {
@@ -104,8 +110,10 @@ func TestAnAccountsLife(t *testing.T) {
 	for _, c := range []struct {
 		email, password string
 		ok              bool
-	}{{"IMRE@corvoe.example", "reed bed groyne", true}, {"imre@corvoe.example", "reed bed groyn", false}, {"nobody@corvoe.example", "reed bed groyne", false}, {"imre@corvoe.example", "", false}} {
-		if _, err := h.People.CheckSignIn(ctx, c.email, c.password); (err == nil) != c.ok || err != nil && !errors.Is(err, people.ErrWrong) {
+	}{{"IMRE@corvoe.example", "reed bed groyne", true}, {"imre@corvoe.example", "reed bed groyn",
+		false}, {"nobody@corvoe.example", "reed bed groyne", false}, {"imre@corvoe.example", "", false}} {
+		if _, err := h.People.CheckSignIn(ctx, c.email, c.password); (err == nil) != c.ok || err != nil &&
+			!errors.Is(err, people.ErrWrong) {
 			t.Errorf("%s with %q: %v", c.email, c.password, err)
 		}
 	}
@@ -203,7 +211,8 @@ func TestAChangeEndsWhatWasBegun(t *testing.T) {
 		})
 	}
 	open := func() (out []string) {
-		if err := h.DB.Select(&out, `SELECT purpose FROM link WHERE subject = $1 AND used_at IS NULL AND purpose IN ('confirm', 'reset', 'address', 'enter') ORDER BY purpose`, a.ID); err != nil {
+		if err := h.DB.Select(&out,
+			`SELECT purpose FROM link WHERE subject = $1 AND used_at IS NULL AND purpose IN ('confirm', 'reset', 'address', 'enter') ORDER BY purpose`, a.ID); err != nil {
 			t.Fatal(err)
 		}
 		return out
@@ -219,7 +228,10 @@ func TestAChangeEndsWhatWasBegun(t *testing.T) {
 		what string
 		do   func(context.Context, *db.Tx) error
 	}{
-		{"the password is changed", func(ctx context.Context, tx *db.Tx) error { return h.People.ChangePassword(ctx, tx, a.ID, hash, "") }},
+		{"the password is changed", func(ctx context.Context,
+			tx *db.Tx) error {
+			return h.People.ChangePassword(ctx, tx, a.ID, hash, "")
+		}},
 		{"the password is reset", func(ctx context.Context, tx *db.Tx) error {
 			_, err := h.People.Reset(ctx, tx, use(link.Reset), hash)
 			return err
@@ -243,7 +255,8 @@ func TestAChangeEndsWhatWasBegun(t *testing.T) {
 		}
 	}
 	events, err := h.People.Events(ctx, a.ID, 9)
-	if err != nil || len(events) != 6 || events[0].What != say.AddressChanged || events[1].What != say.AddressAsked || events[2].What != say.PasswordReset {
+	if err != nil || len(events) != 6 || events[0].What != say.AddressChanged || events[1].What != say.AddressAsked ||
+		events[2].What != say.PasswordReset {
 		t.Errorf("kept: %+v, %v", events, err)
 	}
 	for _, what := range say.Securities() {

@@ -27,7 +27,8 @@ func queried(t *testing.T) (*panel, func(version int, q form.Key, value string) 
 	p.state("Ann")
 	return p, func(version int, q form.Key, value string) error {
 		return p.Try(p.cases["Ann"].LeadID, func(ctx context.Context, tx *db.Tx) error {
-			results, _, err := p.Intake.Save(ctx, tx, p.cases["Ann"], []intake.Edit{{Place: form.Place{Question: q}, Version: version, EditID: "after-" + string(q), Value: value}})
+			results, _, err := p.Intake.Save(ctx, tx, p.cases["Ann"],
+				[]intake.Edit{{Place: form.Place{Question: q}, Version: version, EditID: "after-" + string(q), Value: value}})
 			if err == nil && results[0].Fault != "" {
 				return refusal.Unfit(results[0].Fault)
 			}
@@ -44,7 +45,8 @@ func TestAQueryIsAnswered(t *testing.T) {
 	p, save := queried(t)
 	c := p.cases["Ann"]
 	// Tuesday 2 March and three working days: Friday, 17:00 in Dublin
-	if want := time.Date(2027, 3, 5, 17, 0, 0, 0, time.UTC); c.State != lifecycle.HandedBack || c.QueryDue == nil || !c.QueryDue.Equal(want) {
+	if want := time.Date(2027, 3, 5, 17, 0, 0, 0, time.UTC); c.State != lifecycle.HandedBack || c.QueryDue == nil ||
+		!c.QueryDue.Equal(want) {
 		t.Fatalf("it is %s, due %v", c.State, c.QueryDue)
 	}
 	p.Drain()
@@ -94,7 +96,10 @@ func TestAQueryIsAnswered(t *testing.T) {
 	if err != nil || len(waits) != 1 || waits[0].Ref != c.Ref {
 		t.Errorf("answers to read: %+v %v", waits, err)
 	}
-	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error { return p.Cases.SeeQuery(ctx, tx, c.EntryID, list[0].ID) })
+	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
+		return p.Cases.SeeQuery(ctx, tx, c.EntryID,
+			list[0].ID)
+	})
 	if waits, _ = p.Desk.AnsweredQueries(ctx); len(waits) != 0 {
 		t.Errorf("read, it still waits: %+v", waits)
 	}
@@ -108,7 +113,10 @@ func TestAQueryIsAnswered(t *testing.T) {
 func TestAQueryEndsUnanswered(t *testing.T) {
 	for how, end := range map[application.Ended]func(p *panel){
 		application.TakenBack: func(p *panel) {
-			p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error { return p.Intake.TakeQueryBack(ctx, tx, p.cases["Ann"]) })
+			p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
+				return p.Intake.TakeQueryBack(ctx, tx,
+					p.cases["Ann"])
+			})
 		},
 		application.RanOut: func(p *panel) {
 			p.Clock.Set(time.Date(2027, 3, 5, 17, 0, 0, 0, time.UTC))
@@ -158,7 +166,8 @@ func TestQueriesThatAreRefused(t *testing.T) {
 		questions []form.Key
 		days      int
 	}{
-		{"", []form.Key{"request"}, 3}, {"Which?", nil, 3}, {"Which?", []form.Key{"request"}, 0}, {"Which?", []form.Key{"request"}, 61}, {"Which?", []form.Key{"no-such"}, 3},
+		{"", []form.Key{"request"}, 3}, {"Which?", nil, 3}, {"Which?", []form.Key{"request"}, 0}, {"Which?",
+			[]form.Key{"request"}, 61}, {"Which?", []form.Key{"no-such"}, 3},
 	} {
 		err := p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
 			_, err := p.Cases.Ask(ctx, tx, p.cases["Ann"], c.text, c.questions, c.days)
@@ -241,7 +250,8 @@ func TestEarlierVersions(t *testing.T) {
 	const long = "We replant the reed bed along the whole of the Corvoe shore in two seasons."
 	h.Act(lead, func(ctx context.Context, tx *db.Tx) error {
 		for i, v := range []string{long, "We replant."} {
-			if _, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "describe"}, Version: i, EditID: fmt.Sprint("edit-", i), Value: v}}); err != nil {
+			if _, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "describe"}, Version: i,
+				EditID: fmt.Sprint("edit-", i), Value: v}}); err != nil {
 				return err
 			}
 		}
@@ -299,7 +309,8 @@ func TestEnquiries(t *testing.T) {
 	}
 	for i, public := range []bool{true, false} {
 		h.Act(officer, func(ctx context.Context, tx *db.Tx) error {
-			return h.Enquiries.Answer(ctx, tx, r, list[i].ID, "May commons apply together?", "They may; one of them leads.", public)
+			return h.Enquiries.Answer(ctx, tx, r, list[i].ID, "May commons apply together?", "They may; one of them leads.",
+				public)
 		})
 	}
 	h.Drain()

@@ -59,7 +59,8 @@ func combined(d *form.Design) (ops []design.Op) {
 	section := func(key, label string, kind string) {
 		s := form.Section{Key: form.Key(key), Label: label, Questions: []form.Question{}}
 		if kind != "" {
-			s.Asked = condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "request-kind"}, Rel: condition.Is, Value: &condition.Value{Text: kind}}}
+			s.Asked = condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "request-kind"}, Rel: condition.Is,
+				Value: &condition.Value{Text: kind}}}
 		}
 		add("sections", s, "declarations")
 	}
@@ -76,8 +77,10 @@ func combined(d *form.Design) (ops []design.Op) {
 	ask("study", "study-plan", form.Long, "What will you find out?")
 	section("why", "Why", "")
 	ask("why", "why-now", form.Long, "Why now?")
-	add("rules", form.Rule{Key: "one-each", Label: "One application each", Yes: "It is the only one.", No: "You have sent another.", Look: "Somebody will look.",
-		Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Fixed: condition.OthersInRound}, Rel: condition.AtMost, Value: &condition.Value{Number: &condition.Number{Num: 0, Den: 1}}}}}, "")
+	add("rules", form.Rule{Key: "one-each", Label: "One application each", Yes: "It is the only one.",
+		No: "You have sent another.", Look: "Somebody will look.",
+		Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Fixed: condition.OthersInRound}, Rel: condition.AtMost,
+			Value: &condition.Value{Number: &condition.Number{Num: 0, Den: 1}}}}}, "")
 	return ops
 }
 
@@ -113,10 +116,13 @@ func TestACombinedForm(t *testing.T) {
 			if c, err = h.Intake.Start(ctx, tx, "shore-2027", kind, nil); err != nil {
 				return err
 			}
-			all := []intake.Edit{edit("applicant-kind", "common"), edit("body-name", "The Common"), edit("district", "corvoe"), edit("site", "The strand"), edit("land-leave", "yes"), edit("site-access", "road"),
-				edit("true", "yes"), edit("may-visit", "yes"), edit("signed", "Imre Calloway"), edit("why-now", "It is time."), edit("request-kind", kind)}
+			all := []intake.Edit{edit("applicant-kind", "common"), edit("body-name", "The Common"), edit("district", "corvoe"),
+				edit("site", "The strand"), edit("land-leave", "yes"), edit("site-access", "road"),
+				edit("true", "yes"), edit("may-visit", "yes"), edit("signed", "Imre Calloway"), edit("why-now",
+					"It is time."), edit("request-kind", kind)}
 			for col, v := range map[form.Key]string{"street": "4 Quay Row", "town": "Corvoe", "postcode": "OI4 2RT"} {
-				all = append(all, intake.Edit{Place: form.Place{Question: "post-address", Column: col}, EditID: "e-address", Value: v})
+				all = append(all, intake.Edit{Place: form.Place{Question: "post-address", Column: col}, EditID: "e-address",
+					Value: v})
 			}
 			results, _, err := h.Intake.Save(ctx, tx, c, all)
 			for _, r := range results {
@@ -152,7 +158,8 @@ func TestACombinedForm(t *testing.T) {
 				met = append(met, string(s.Key))
 			}
 		}
-		if want := []string{"who", "place", "what", r.kind, "why", "declarations"}; len(path.Sections) != 9 || !slices.Equal(met, want) {
+		if want := []string{"who", "place", "what", r.kind, "why", "declarations"}; len(path.Sections) != 9 ||
+			!slices.Equal(met, want) {
 			t.Errorf("a %s meets %v of %d", r.kind, met, len(path.Sections))
 		}
 		stopped := intake.Stopped{}
@@ -181,7 +188,8 @@ func TestACombinedForm(t *testing.T) {
 		return err
 	})
 	stopped := intake.Stopped{}
-	if err := send(second, c2); !errors.As(err, &stopped) || len(stopped.Obstacles) != 1 || stopped.Obstacles[0].Code != form.CodeNotEligible {
+	if err := send(second, c2); !errors.As(err, &stopped) || len(stopped.Obstacles) != 1 ||
+		stopped.Obstacles[0].Code != form.CodeNotEligible {
 		t.Errorf("the second of one person: %v", err)
 	}
 }

@@ -65,7 +65,8 @@ func TestMailAndJobsAreDown(t *testing.T) {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { stop(); p.Jobs.Stop(context.Background()) })
-	until(t, "the rules are worked through though no mail goes out", func() bool { return p.state("Bo") == lifecycle.Eligible })
+	until(t, "the rules are worked through though no mail goes out",
+		func() bool { return p.state("Bo") == lifecycle.Eligible })
 	until(t, "the mail was tried", func() bool {
 		var tried int
 		if err := p.DB.Get(&tried, `SELECT count(*) FROM river_job WHERE state = 'retryable' OR attempt > 1`); err != nil {
@@ -80,7 +81,8 @@ func TestMailAndJobsAreDown(t *testing.T) {
 	until(t, "the mail follows", func() bool { return mails() > 0 })
 	until(t, "nothing is left to do", func() bool {
 		var left int
-		if err := p.DB.Get(&left, `SELECT count(*) FROM river_job WHERE state IN ('available', 'running', 'retryable') AND args->>'name' = 'post'`); err != nil {
+		if err := p.DB.Get(&left,
+			`SELECT count(*) FROM river_job WHERE state IN ('available', 'running', 'retryable') AND args->>'name' = 'post'`); err != nil {
 			t.Fatal(err)
 		}
 		return left == 0

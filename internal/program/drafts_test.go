@@ -81,11 +81,14 @@ func TestWhatASaveKeeps(t *testing.T) {
 	faulty := []intake.Edit{
 		{Place: form.Place{Question: "nobody"}, EditID: "edit-bad", Value: "x"},
 		{Place: form.Place{Question: "site"}, EditID: "no", Value: "x"},
-		site(3, "edit-nul", "a\x00b"), site(3, "edit-utf", "a\xffb"), site(3, "edit-long", strings.Repeat("x", intake.MostBytes+1)),
+		site(3, "edit-nul", "a\x00b"), site(3, "edit-utf", "a\xffb"), site(3, "edit-long",
+			strings.Repeat("x", intake.MostBytes+1)),
 		{Place: form.Place{Question: "site"}, EditID: "edit-non", Non: form.NotKnown},
-		column("post-address", "", "planet", "x"), column("budget", "row", "cost", "x"), column("budget", "r9999", form.ColCost, "1"), column("site", "r0001", "x", "y"),
+		column("post-address", "", "planet", "x"), column("budget", "row", "cost", "x"), column("budget", "r9999",
+			form.ColCost, "1"), column("site", "r0001", "x", "y"),
 	}
-	for i, r := range save(append(faulty, intake.Edit{Place: form.Place{Question: "area"}, EditID: "edit-good", Value: "3.2"})...) {
+	for i, r := range save(append(faulty, intake.Edit{Place: form.Place{Question: "area"}, EditID: "edit-good",
+		Value: "3.2"})...) {
 		if bad := i < len(faulty); (r.Fault != "") != bad {
 			t.Errorf("edit %d: %+v", i, r)
 		}
@@ -102,7 +105,11 @@ func TestWhatASaveKeeps(t *testing.T) {
 		t.Errorf("kept is %v", kept)
 	}
 	many := make([]intake.Edit, intake.MostEdits+1)
-	if err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error { _, _, err := h.Intake.Save(ctx, tx, c, many); return err }); err == nil {
+	if err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error {
+		_, _,
+			err := h.Intake.Save(ctx, tx, c, many)
+		return err
+	}); err == nil {
 		t.Error("a save of too many answers is taken")
 	}
 	h.Clock.Set(time.Date(2027, 4, 9, 15, 0, 0, 0, time.UTC))
@@ -116,7 +123,8 @@ func TestWhatASaveKeeps(t *testing.T) {
 
 // Names of applications.
 func TestTitles(t *testing.T) {
-	for title, ok := range map[string]bool{"Reed beds": true, "芦苇床": true, "ab": false, "   ": false, "two\nlines": false, strings.Repeat("x", 120): true, strings.Repeat("x", 121): false, "nul\x00": false, "bad\xff utf": false} {
+	for title, ok := range map[string]bool{"Reed beds": true, "芦苇床": true, "ab": false, "   ": false, "two\nlines": false,
+		strings.Repeat("x", 120): true, strings.Repeat("x", 121): false, "nul\x00": false, "bad\xff utf": false} {
 		if says := intake.CheckTitle(title); (says == "") != ok {
 			t.Errorf("%.20q: %q", title, says)
 		}
@@ -151,7 +159,8 @@ func TestFilesOfADraft(t *testing.T) {
 	}
 	put := func(q form.Key, name string, body []byte) material.File {
 		t.Helper()
-		m, err := h.Materials.PutInSlot(ctx, db.Account(lead), h.Clock.Now(), c, f.Question(q), name, int64(len(body)), bytes.NewReader(body))
+		m, err := h.Materials.PutInSlot(ctx, db.Account(lead), h.Clock.Now(), c, f.Question(q), name, int64(len(body)),
+			bytes.NewReader(body))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -181,7 +190,8 @@ func TestFilesOfADraft(t *testing.T) {
 	}
 	move(b.ID, true)
 	move(b.ID, true) // the first stays the first
-	if got := names(); !strings.HasSuffix(got, "more-plans/b.pdf more-plans/a.pdf") && !strings.HasPrefix(got, "more-plans/b.pdf") {
+	if got := names(); !strings.HasSuffix(got, "more-plans/b.pdf more-plans/a.pdf") &&
+		!strings.HasPrefix(got, "more-plans/b.pdf") {
 		t.Errorf("after b is brought forward: %s", got)
 	}
 	for _, bad := range []struct {
@@ -196,7 +206,10 @@ func TestFilesOfADraft(t *testing.T) {
 		h.Act(lead, func(ctx context.Context, tx *db.Tx) error { return h.Materials.Remove(ctx, tx, c, m.ID) })
 	}
 	h.Act(lead, func(ctx context.Context, tx *db.Tx) error { return h.Materials.Remove(ctx, tx, c, a.ID) })
-	if err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error { return h.Materials.Remove(ctx, tx, c, a.ID) }); !errors.Is(err, material.ErrNotFound) {
+	if err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error {
+		return h.Materials.Remove(ctx, tx, c,
+			a.ID)
+	}); !errors.Is(err, material.ErrNotFound) {
 		t.Errorf("taken out twice: %v", err)
 	}
 	if got := names(); strings.Contains(got, "a.pdf") || !strings.Contains(got, "b.pdf") {
@@ -209,10 +222,14 @@ func TestFilesOfADraft(t *testing.T) {
 	}
 	h.Clock.Set(time.Date(2027, 4, 9, 15, 0, 0, 0, time.UTC))
 	before := names()
-	if _, err := h.Materials.PutInSlot(ctx, db.Account(lead), h.Clock.Now(), c, f.Question("site-plan"), "late.pdf", int64(len(plan)), bytes.NewReader(plan)); !errors.Is(err, material.ErrClosed) {
+	if _, err := h.Materials.PutInSlot(ctx, db.Account(lead), h.Clock.Now(), c, f.Question("site-plan"), "late.pdf",
+		int64(len(plan)), bytes.NewReader(plan)); !errors.Is(err, material.ErrClosed) {
 		t.Errorf("after the closing: %v", err)
 	}
-	if err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error { return h.Materials.Remove(ctx, tx, c, b.ID) }); !errors.Is(err, material.ErrClosed) {
+	if err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error {
+		return h.Materials.Remove(ctx, tx, c,
+			b.ID)
+	}); !errors.Is(err, material.ErrClosed) {
 		t.Errorf("taking out after the closing: %v", err)
 	}
 	if names() != before {
@@ -234,7 +251,8 @@ func begunBy(t *testing.T, h *programtest.House, email string) (lead int64, c ap
 func TestFileNames(t *testing.T) {
 	for typed, want := range map[string]string{
 		"plan.pdf": "plan.pdf", `C:\Users\imre\plan.pdf`: "plan.pdf", "../../etc/passwd": "passwd", "": "file", "/": "file", "..": "..", "a\x00b\r\n.pdf": "ab.pdf",
-		"gnp.\u202efdp": "gnp.fdp", "план.pdf": "план.pdf", strings.Repeat("x", 200) + ".pdf": strings.Repeat("x", 116) + ".pdf",
+		"gnp.\u202efdp": "gnp.fdp", "план.pdf": "план.pdf", strings.Repeat("x", 200) + ".pdf": strings.Repeat("x", 116) +
+			".pdf",
 	} {
 		if got := material.CleanName(typed); got != want {
 			t.Errorf("%.30q is kept as %q, want %q", typed, got, want)
@@ -251,10 +269,17 @@ func TestWithdrawn(t *testing.T) {
 		return err
 	})
 	h.Act(lead, func(ctx context.Context, tx *db.Tx) error { return h.Intake.Withdraw(ctx, tx, c) })
-	if err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err }); !errors.Is(err, intake.ErrNotDraft) {
+	if err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error {
+		_,
+			err := h.Intake.Send(ctx, tx, c)
+		return err
+	}); !errors.Is(err, intake.ErrNotDraft) {
 		t.Errorf("sending it: %v", err)
 	}
-	if err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error { return h.Intake.Withdraw(ctx, tx, c) }); err == nil {
+	if err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error {
+		return h.Intake.Withdraw(ctx, tx,
+			c)
+	}); err == nil {
 		t.Error("it is withdrawn twice")
 	}
 	if got, err := h.Cases.Find(context.Background(), h.DB, c.Ref); err != nil || got.State != lifecycle.Withdrawn {

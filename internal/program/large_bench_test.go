@@ -63,7 +63,8 @@ func BenchmarkRecord2000Decisions(b *testing.B) {
 			ID      int64
 			Version int
 		}
-		if err := p.DB.Select(&rows, `SELECT e.id, e.version FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1`, p.round.ID); err != nil || len(rows) != many {
+		if err := p.DB.Select(&rows,
+			`SELECT e.id, e.version FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1`, p.round.ID); err != nil || len(rows) != many {
 			b.Fatal(len(rows), err)
 		}
 		choices := make([]decision.Choice, many)
@@ -74,7 +75,8 @@ func BenchmarkRecord2000Decisions(b *testing.B) {
 		b.StartTimer()
 		begun := time.Now()
 		p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
-			_, err := p.Decisions.Record(ctx, tx, p.round, p.form, decision.Sitting{Stage: "writing", Choices: choices, Note: "Panel"})
+			_, err := p.Decisions.Record(ctx, tx, p.round, p.form,
+				decision.Sitting{Stage: "writing", Choices: choices, Note: "Panel"})
 			return err
 		})
 		b.ReportMetric(float64(time.Since(begun))/float64(bare), "ratio")
@@ -89,7 +91,8 @@ func BenchmarkHandOut2000(b *testing.B) {
 		for i := range 300 {
 			name := fmt.Sprintf("Reader%d Vane", i)
 			a := p.Person(fmt.Sprintf("reader%d@readers.example", i), name)
-			if _, err := p.DB.Exec(`INSERT INTO reader (round_id, account_id, invited_at) VALUES ($1, $2, $3)`, p.round.ID, a.ID, p.Clock.Now()); err != nil {
+			if _, err := p.DB.Exec(`INSERT INTO reader (round_id, account_id, invited_at) VALUES ($1, $2, $3)`, p.round.ID,
+				a.ID, p.Clock.Now()); err != nil {
 				b.Fatal(err)
 			}
 		}

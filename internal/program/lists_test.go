@@ -74,7 +74,8 @@ func TestListsFollowWhatHappens(t *testing.T) {
 	for _, c := range counts {
 		sums[c.State] = fmt.Sprintf("%d for %d", c.N, c.Asked/100)
 	}
-	if fmt.Sprint(sums) != fmt.Sprint(map[lifecycle.State]string{lifecycle.Draft: "2 for 1000", lifecycle.Eligible: "2 for 80000", lifecycle.Complete: "1 for 50000"}) {
+	if fmt.Sprint(sums) != fmt.Sprint(map[lifecycle.State]string{lifecycle.Draft: "2 for 1000",
+		lifecycle.Eligible: "2 for 80000", lifecycle.Complete: "1 for 50000"}) {
 		t.Errorf("counted are %v", sums)
 	}
 	stuck, err := p.Desk.Stuck(ctx, p.round.ID, func(c form.Code) string { return string(c) })
@@ -99,7 +100,9 @@ func TestListsFollowWhatHappens(t *testing.T) {
 	if sent, err := p.Desk.SentTimes(ctx, p.round.ID, "writing"); err != nil || len(sent) != 3 {
 		t.Errorf("%d were sent: %v", len(sent), err)
 	}
-	for typed, want := range map[string]int{p.cases["Ann"].Ref: 1, strings.ToLower(p.cases["Ann"].Ref): 1, "draft of": 2, "dr of": 2, p.cases["Ann"].Ref[:6]: 5, "_": 0, "-\x00": 0, strings.Repeat("x", 5000): 0, strings.Repeat("x ", 500): 0, "no such": 0} {
+	for typed, want := range map[string]int{p.cases["Ann"].Ref: 1, strings.ToLower(p.cases["Ann"].Ref): 1, "draft of": 2,
+		"dr of": 2, p.cases["Ann"].Ref[:6]: 5, "_": 0, "-\x00": 0, strings.Repeat("x", 5000): 0, strings.Repeat("x ",
+			500): 0, "no such": 0} {
 		if found, err := p.Desk.Find(ctx, nil, typed, 10); err != nil || len(found.Items) != want {
 			t.Errorf("looking for %q finds %d, want %d: %v", typed, len(found.Items), want, err)
 		}

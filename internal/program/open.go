@@ -71,7 +71,8 @@ func Open(ctx context.Context, p *Program, by db.Actor, at time.Time, roundID in
 		}
 		moved := say.Moved(before, now)
 		if open > 0 {
-			if err := trail.Write(ctx, tx, "signed-for-open", 0, roundID, map[string]string{"number": strconv.Itoa(open)}); err != nil {
+			if err := trail.Write(ctx, tx, "signed-for-open", 0, roundID,
+				map[string]string{"number": strconv.Itoa(open)}); err != nil {
 				return err
 			}
 		}
@@ -133,14 +134,17 @@ func proven(ctx context.Context, p *Program, roundID int64, signed bool) (workin
 // mostTold bounds the list in a mail; whoever wants all looks at the application.
 const mostTold = 12
 
-func tellOfChange(ctx context.Context, tx *db.Tx, office *post.Office, c application.Case, told, moved []string, reason string) error {
+func tellOfChange(ctx context.Context, tx *db.Tx, office *post.Office, c application.Case, told, moved []string,
+	reason string) error {
 	var body strings.Builder
 	subject := "what is asked has changed"
 	if len(told) == 0 {
 		subject = "its dates have changed"
-		fmt.Fprintf(&body, "Dear %s,\n\nthe office has moved dates of %s while you are writing “%s”. All that you have written is kept.\n", c.LeadName, c.RoundName, c.Title)
+		fmt.Fprintf(&body, "Dear %s,\n\nthe office has moved dates of %s while you are writing “%s”. All that you have "+
+			"written is kept.\n", c.LeadName, c.RoundName, c.Title)
 	} else {
-		fmt.Fprintf(&body, "Dear %s,\n\nthe office has changed what is asked in %s while you are writing “%s”. All that you have written is kept. Please look at your application again before you send it: what stands in its way is listed beside it.\n\nThe office\n", c.LeadName, c.RoundName, c.Title)
+		fmt.Fprintf(&body, "Dear %s,\n\nthe office has changed what is asked in %s while you are writing “%s”. All that "+
+			"you have written is kept. Please look at your application again before you send it: what stands in its way is listed beside it.\n\nThe office\n", c.LeadName, c.RoundName, c.Title)
 	}
 	for i, s := range told {
 		if i == mostTold {
@@ -156,7 +160,8 @@ func tellOfChange(ctx context.Context, tx *db.Tx, office *post.Office, c applica
 		body.WriteString("\nWhy: " + reason + "\n")
 	}
 	body.WriteString("\n" + office.Name + "\n")
-	_, err := office.Queue(ctx, tx, post.Letter{Kind: "design-changed", Application: c.ID, Round: c.RoundID, Account: c.LeadID, To: c.LeadEmail, ToName: c.LeadName,
+	_, err := office.Queue(ctx, tx, post.Letter{Kind: "design-changed", Application: c.ID, Round: c.RoundID,
+		Account: c.LeadID, To: c.LeadEmail, ToName: c.LeadName,
 		Subject: c.Ref + ": " + subject, Body: body.String()})
 	return err
 }

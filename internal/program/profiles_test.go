@@ -29,7 +29,8 @@ const (
 func withRegister(t *testing.T, h *programtest.House) *register.Register {
 	t.Helper()
 	r, err := register.Start("127.0.0.1:0", []register.Entry{
-		{Scheme: "lei", Number: known, Name: "TARL MOOR SOCIETY"}, {Scheme: "lei", Number: renamed, Name: "Tarl Moor Trust"}, {Scheme: "lei", Number: struck, Name: "Tarl Moor Society", Struck: true}})
+		{Scheme: "lei", Number: known, Name: "TARL MOOR SOCIETY"}, {Scheme: "lei", Number: renamed,
+			Name: "Tarl Moor Trust"}, {Scheme: "lei", Number: struck, Name: "Tarl Moor Society", Struck: true}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -42,7 +43,8 @@ func withRegister(t *testing.T, h *programtest.House) *register.Register {
 
 func moor(numbers ...string) profile.Facts {
 	f := profile.Facts{Seat: profile.Address{Street: "3 Peat Lane", Town: "Tarl", Postcode: "OI9 1RT"},
-		Contacts: []profile.Contact{{Name: "Ann Hart", Email: "ann@tarl.example"}, {Name: "Bo Hart", Email: "bo@tarl.example"}}}
+		Contacts: []profile.Contact{{Name: "Ann Hart", Email: "ann@tarl.example"},
+			{Name: "Bo Hart", Email: "bo@tarl.example"}}}
 	for _, n := range numbers {
 		f.Numbers = append(f.Numbers, profile.Number{Scheme: "lei", Value: n})
 	}
@@ -91,7 +93,8 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 	if err := change(known, renamed, struck, nowhere); err != nil {
 		t.Fatal(err)
 	}
-	want := map[string]profile.Finding{known: profile.Found, renamed: profile.OtherName, struck: profile.StruckOff, nowhere: profile.NotThere}
+	want := map[string]profile.Finding{known: profile.Found, renamed: profile.OtherName, struck: profile.StruckOff,
+		nowhere: profile.NotThere}
 	for n, f := range findings() {
 		if f != want[n] {
 			t.Errorf("%s: %q, want %q", n, f, want[n])
@@ -147,7 +150,10 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 	}
 	list, _ := h.Profiles.Officers(ctx, h.DB, id)
 	wrong := token("wrong@tarl.example")
-	if err := act(func(ctx context.Context, tx *db.Tx) error { return h.Profiles.RevokeOfficer(ctx, tx, id, list[0].ID) }); err != nil {
+	if err := act(func(ctx context.Context, tx *db.Tx) error {
+		return h.Profiles.RevokeOfficer(ctx, tx, id,
+			list[0].ID)
+	}); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := h.Program.Links.Find(ctx, h.DB, link.Officer, wrong, h.Clock.Now()); !errors.Is(err, link.ErrUnknown) {
@@ -161,7 +167,8 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if err := h.DB.Do(ctx, db.Actor{Kind: "link", ID: l.ID}, h.Clock.Now(), func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Confirm(ctx, tx, l.Subject, true) }); err != nil {
+		if err := h.DB.Do(ctx, db.Actor{Kind: "link", ID: l.ID}, h.Clock.Now(),
+			func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Confirm(ctx, tx, l.Subject, true) }); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -181,7 +188,8 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 		h.Drain()
 		list, _ := h.Tray.List(h.Profiles.Contact, 0, 100)
 		for _, m := range list {
-			if m.Subject == "1 organisation waits to be looked over" && strings.Contains(m.Body, "“Tarl Moor Society”, by 9 March 2027, 17:00") {
+			if m.Subject == "1 organisation waits to be looked over" &&
+				strings.Contains(m.Body, "“Tarl Moor Society”, by 9 March 2027, 17:00") {
 				n++
 			}
 		}
@@ -201,7 +209,10 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 		t.Errorf("changed while it is looked over: %v", err)
 	}
 	decide := func(known bool, note string) error {
-		return h.Try(officer.ID, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Decide(ctx, tx, id, known, note) })
+		return h.Try(officer.ID, func(ctx context.Context, tx *db.Tx) error {
+			return h.Profiles.Decide(ctx, tx, id, known,
+				note)
+		})
 	}
 	if err := decide(false, " "); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("sent back without a word: %v", err)
@@ -216,7 +227,10 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 	// somebody else joins: the code goes to the address on file, not to theirs
 	cy := h.Person("cy@tarl.example", "Cy Hart")
 	claim := func(number string) error {
-		return h.Try(cy.ID, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.ClaimByNumber(ctx, tx, "lei", number) })
+		return h.Try(cy.ID, func(ctx context.Context, tx *db.Tx) error {
+			return h.Profiles.ClaimByNumber(ctx, tx, "lei",
+				number)
+		})
 	}
 	for _, n := range []string{known, nowhere} { // the answer is the same
 		if err := claim(n); err != nil {
@@ -230,7 +244,11 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 	mails, _ := h.Tray.List("ann@tarl.example", 0, 10)
 	code := regexp.MustCompile(`(?m)^[a-z0-9]{10}$`).FindString(mails[0].Body)
 	join := func(code string) error {
-		return h.Try(cy.ID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Profiles.Join(ctx, tx, code); return err })
+		return h.Try(cy.ID, func(ctx context.Context, tx *db.Tx) error {
+			_,
+				err := h.Profiles.Join(ctx, tx, code)
+			return err
+		})
 	}
 	if err := join("0123456789"); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("an invented code: %v", err)
@@ -259,21 +277,29 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 		if _, err := h.Intake.Nudge(ctx, tx, c); err != nil { // a reminder
 			return err
 		}
-		if _, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{edit("request", "9000"), edit("land-leave", "yes")}); err != nil {
+		if _, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{edit("request", "9000"),
+			edit("land-leave", "yes")}); err != nil {
 			return err
 		}
 		_, err = h.Intake.Send(ctx, tx, c)
 		return err
 	})
 	h.Drain()
-	if mails, _ := h.Tray.List("bo@tarl.example", 0, 10); len(mails) != 1 || !strings.Contains(mails[0].Subject, "your application is in") || mails[0].To != "cy@tarl.example" {
+	if mails, _ := h.Tray.List("bo@tarl.example", 0, 10); len(mails) != 1 ||
+		!strings.Contains(mails[0].Subject, "your application is in") || mails[0].To != "cy@tarl.example" {
 		t.Errorf("Bo has %d copies", len(mails))
 	}
 	// the authorised person hands over, and can then leave
-	if err := act(func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Drop(ctx, tx, id, ann.ID) }); !refusal.AsUnfit(err, &unfit) {
+	if err := act(func(ctx context.Context, tx *db.Tx) error {
+		return h.Profiles.Drop(ctx, tx, id,
+			ann.ID)
+	}); !refusal.AsUnfit(err, &unfit) {
 		t.Errorf("the authorised person leaves before anybody else is: %v", err)
 	}
-	if err := act(func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Authorise(ctx, tx, id, cy.ID, false) }); err != nil {
+	if err := act(func(ctx context.Context, tx *db.Tx) error {
+		return h.Profiles.Authorise(ctx, tx, id, cy.ID,
+			false)
+	}); err != nil {
 		t.Fatal(err)
 	}
 	if err := act(func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Drop(ctx, tx, id, ann.ID) }); err != nil {

@@ -91,7 +91,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	if err := loadKey(cfg); err != nil {
 		return nil, err
 	}
-	p := &Program{Config: cfg, Clock: c, DB: d, Links: link.Maker{Key: cfg.Key[:32]}, FormKey: append([]byte("form"), cfg.Key[:32]...),
+	p := &Program{Config: cfg, Clock: c, DB: d, Links: link.Maker{Key: cfg.Key[:32]},
+		FormKey: append([]byte("form"), cfg.Key[:32]...),
 		SealKey: ed25519.NewKeyFromSeed(cfg.Key[32:64])}
 	p.heavy = limit.NewGate()
 	if p.Files, err = files.Open(filepath.Join(cfg.DataDir, "files")); err != nil {
@@ -100,25 +101,31 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	if p.Jobs, err = jobs.New(d, c); err != nil {
 		return nil, err
 	}
-	p.Post = &post.Office{DB: d, Jobs: p.Jobs, Links: p.Links, Server: mail.Server{Addr: cfg.SMTP}, From: cfg.MailFrom, Name: Funder, BaseURL: cfg.BaseURL}
-	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife, SessionLife: cfg.SessionLife, SessionIdle: cfg.SessionIdle, Heavy: p.heavy, Params: params, Verify: people.OneByOne(p.heavy)}
+	p.Post = &post.Office{DB: d, Jobs: p.Jobs, Links: p.Links, Server: mail.Server{Addr: cfg.SMTP}, From: cfg.MailFrom,
+		Name: Funder, BaseURL: cfg.BaseURL}
+	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife,
+		SessionLife: cfg.SessionLife, SessionIdle: cfg.SessionIdle, Heavy: p.heavy, Params: params, Verify: people.OneByOne(p.heavy)}
 	p.Rounds = &round.Store{DB: d, Off: cfg.Off}
 	p.Enquiries = &enquiry.Store{DB: d, Rounds: p.Rounds, People: p.People, Post: p.Post}
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
 	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Bench: inspect.Bench{Gate: make(limit.Gate, 1)}}
-	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife}
+	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links,
+		LinkLife: cfg.LinkLife}
 	p.Cases.Parts = []application.Part{material.Part, reference.Part}
-	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, People: p.People, Links: p.Links, Jobs: p.Jobs, SealKey: p.SealKey}
+	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, People: p.People,
+		Links: p.Links, Jobs: p.Jobs, SealKey: p.SealKey}
 	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs} // its profiles come below
 	p.Work = &work.Store{DB: d}
 	later := &round.Later{DB: d, Rounds: p.Rounds, Work: p.Work}
-	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links, LinkLife: cfg.LinkLife, Jobs: p.Jobs, Later: later}
+	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links,
+		LinkLife: cfg.LinkLife, Jobs: p.Jobs, Later: later}
 	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post, Jobs: p.Jobs, Later: later}
 	zone, err := time.LoadLocation(Zone)
 	if err != nil {
 		return nil, err
 	}
-	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs, Asks: profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
+	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs,
+		Asks:   profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
 		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: zone, Off: cfg.Off, Contact: cfg.MailFrom}
 	p.Cases.Signers = p.Profiles.Signers
 	p.Post.Copies, p.Intake.Profiles, p.Checks.Profiles = p.Profiles.Copies, p.Profiles, p.Profiles

@@ -44,18 +44,25 @@ func TestPublishingWhileOpen(t *testing.T) {
 		err    error
 		mail   string // in the mail to those who write; "" for none
 	}{
-		{"a better label", design.Op{Do: design.Set, Path: "sections/place/questions/site/label", Value: []byte(`"What is the site called?"`)}, "", nil, ""},
-		{"fewer words", design.Op{Do: design.Set, Path: "sections/work/questions/afterwards/limits", Value: []byte(`{"else":{"words":100}}`)}, "", nil, "“Who looks after it afterwards?”"},
-		{"the closing, three days later", design.Op{Do: design.Set, Path: "calendar/closes/at", Value: []byte(`"2027-04-12T16:00"`)}, "", nil, "The closing is now on 12 April 2027, 16:00; it was on 9 April 2027, 16:00."},
-		{"a question gone, without a word why", design.Op{Do: design.Remove, Path: "sections/work/questions/public-words"}, "", round.ErrReason, ""},
-		{"a question gone", design.Op{Do: design.Remove, Path: "sections/work/questions/area"}, "Nobody could measure it.", nil, "Why: Nobody could measure it."},
+		{"a better label", design.Op{Do: design.Set, Path: "sections/place/questions/site/label",
+			Value: []byte(`"What is the site called?"`)}, "", nil, ""},
+		{"fewer words", design.Op{Do: design.Set, Path: "sections/work/questions/afterwards/limits",
+			Value: []byte(`{"else":{"words":100}}`)}, "", nil, "“Who looks after it afterwards?”"},
+		{"the closing, three days later", design.Op{Do: design.Set, Path: "calendar/closes/at",
+			Value: []byte(`"2027-04-12T16:00"`)}, "", nil, "The closing is now on 12 April 2027, 16:00; it was on 9 April " +
+			"2027, 16:00."},
+		{"a question gone, without a word why", design.Op{Do: design.Remove, Path: "sections/work/questions/public-words"},
+			"", round.ErrReason, ""},
+		{"a question gone", design.Op{Do: design.Remove, Path: "sections/work/questions/area"}, "Nobody could measure it.",
+			nil, "Why: Nobody could measure it."},
 	} {
 		before, _ := h.Tray.List("imre@corvoe.example", 0, 100)
 		h.Act(officer.ID, func(ctx context.Context, tx *db.Tx) error {
 			_, err := h.Rounds.Edit(ctx, tx, id, "", []design.Op{c.op})
 			return err
 		})
-		if err := program.Open(ctx, h.Program, db.Account(officer.ID), h.Clock.Now(), id, c.reason, false); !errors.Is(err, c.err) {
+		if err := program.Open(ctx, h.Program, db.Account(officer.ID), h.Clock.Now(), id, c.reason, false); !errors.Is(err,
+			c.err) {
 			t.Fatalf("%s: %v, want %v", c.what, err, c.err)
 		}
 		h.Drain()

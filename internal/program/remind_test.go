@@ -19,7 +19,8 @@ func TestRemindersBeforeClosing(t *testing.T) {
 		short(d)
 		closes, _ := d.Moment(form.Closes)
 		for i, days := range []int{7, 1} {
-			d.Calendar = append(d.Calendar, form.Moment{Key: form.Key([]string{"week", "day"}[i]), Label: "a reminder", At: calendar.At(closes.At.Date.AddDays(-days), 9, 0), Reminds: true})
+			d.Calendar = append(d.Calendar, form.Moment{Key: form.Key([]string{"week", "day"}[i]), Label: "a reminder",
+				At: calendar.At(closes.At.Date.AddDays(-days), 9, 0), Reminds: true})
 		}
 	}, map[string]string{"Ann": "9000"})
 	ctx := context.Background()
@@ -80,7 +81,8 @@ func TestRemindersBeforeClosing(t *testing.T) {
 	want("before its time", map[string]int{"Ann": 0, "Bo": 0, "Cy": 0})
 	sweep(p.form.At("week"))
 	want("a week before", map[string]int{"Ann": 0, "Bo": 1, "Cy": 1, "Di": 0})
-	if _, body := got("Bo"); !strings.Contains(body, "How much do you ask from us") || !strings.Contains(body, "9 April 2027, 16:00") {
+	if _, body := got("Bo"); !strings.Contains(body, "How much do you ask from us") ||
+		!strings.Contains(body, "9 April 2027, 16:00") {
 		t.Errorf("what is missing is not said: %s", body)
 	}
 	if _, body := got("Cy"); !strings.Contains(body, "Nothing stands in the way") {

@@ -37,7 +37,8 @@ func TestTheRescueList(t *testing.T) {
 	officer := mustAccount(t, h.DB, "neda@ostrel-trust.example")
 	var referee int64
 	h.Act(lead, func(ctx context.Context, tx *db.Tx) (err error) {
-		if _, _, err = h.Intake.Save(ctx, tx, c, []intake.Edit{edit("request", "9000"), edit("land-leave", "yes")}); err != nil {
+		if _, _, err = h.Intake.Save(ctx, tx, c, []intake.Edit{edit("request", "9000"),
+			edit("land-leave", "yes")}); err != nil {
 			return err
 		}
 		referee, err = h.Referees.Name(ctx, tx, c, "site-referee", "Dacian Rowe", "dacian@wardens.example", "neighbour")
@@ -53,13 +54,18 @@ func TestTheRescueList(t *testing.T) {
 		return h.Referees.Keep(ctx, tx, referee, 3, "Good people.", form.Dating{})
 	})
 	list, err := h.Desk.Rescue(ctx, c.RoundID, h.Clock.Now(), 10)
-	if err != nil || len(list) != 1 || list[0].Whom != lifecycle.Third || list[0].Blocks != "Dacian Rowe" || list[0].Letter != form.Uploaded {
+	if err != nil || len(list) != 1 || list[0].Whom != lifecycle.Third || list[0].Blocks != "Dacian Rowe" ||
+		list[0].Letter != form.Uploaded {
 		t.Fatalf("the list: %+v %v", list, err)
 	}
 	h.Drain()
 	before, _ := h.Tray.List("dacian@wardens.example", 0, 99)
 	nudge := func() (whom string, err error) {
-		err = h.Try(officer, func(ctx context.Context, tx *db.Tx) (err error) { whom, err = h.Intake.Nudge(ctx, tx, c); return err })
+		err = h.Try(officer, func(ctx context.Context, tx *db.Tx) (err error) {
+			whom,
+				err = h.Intake.Nudge(ctx, tx, c)
+			return err
+		})
 		h.Drain()
 		return whom, err
 	}
@@ -102,7 +108,8 @@ func TestWhoLooksAfterWhat(t *testing.T) {
 		place   string
 		account int64
 		want    string
-	}{{"", p.officer, "Neda Sparrow"}, {"Corvoe", other.ID, "Neda Sparrow"}, {"", 0, ""}, {"", p.cases["Ann"].LeadID, ""}} {
+	}{{"", p.officer, "Neda Sparrow"}, {"Corvoe", other.ID, "Neda Sparrow"}, {"", 0, ""}, {"", p.cases["Ann"].LeadID,
+		""}} {
 		p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
 			return p.Rounds.LooksAfter(ctx, tx, p.round.ID, c.place, c.account)
 		})

@@ -44,7 +44,8 @@ func (p *panel) choices(sums map[string]int64) (out []decision.Choice) {
 
 func (p *panel) record(reason string, choices []decision.Choice) (act int64, err error) {
 	err = p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
-		act, err = p.Decisions.Record(ctx, tx, p.round, p.form, decision.Sitting{Stage: "writing", Choices: choices, Note: "Panel of 14 May", Reason: reason})
+		act, err = p.Decisions.Record(ctx, tx, p.round, p.form,
+			decision.Sitting{Stage: "writing", Choices: choices, Note: "Panel of 14 May", Reason: reason})
 		return err
 	})
 	return act, err
@@ -83,7 +84,8 @@ func TestADecisionIsToldByItsLetterAndRevised(t *testing.T) {
 	if _, err := p.record("", p.choices(map[string]int64{"Ann": 6_000_000, "Bo": 4_000_000, "Cy": -1})); err != nil {
 		t.Fatal(err)
 	}
-	for name, want := range map[string]lifecycle.State{"Ann": lifecycle.Awarded, "Bo": lifecycle.Awarded, "Cy": lifecycle.Reserve} {
+	for name, want := range map[string]lifecycle.State{"Ann": lifecycle.Awarded, "Bo": lifecycle.Awarded,
+		"Cy": lifecycle.Reserve} {
 		if got := p.state(name); got != want {
 			t.Errorf("%s is %s", name, got)
 		}
@@ -91,11 +93,15 @@ func TestADecisionIsToldByItsLetterAndRevised(t *testing.T) {
 			t.Errorf("%s is told %q before the letter left", name, got)
 		}
 	}
-	if err := p.Try(p.cases["Cy"].LeadID, func(ctx context.Context, tx *db.Tx) error { return p.Intake.Withdraw(ctx, tx, p.cases["Cy"]) }); !errors.Is(err, intake.ErrBeingDecided) {
+	if err := p.Try(p.cases["Cy"].LeadID, func(ctx context.Context,
+		tx *db.Tx) error {
+		return p.Intake.Withdraw(ctx, tx, p.cases["Cy"])
+	}); !errors.Is(err, intake.ErrBeingDecided) {
 		t.Errorf("withdrawn before it was told: %v", err)
 	}
 	// Bo is refused after all, before any letter has left
-	if _, err := p.record(" ", p.choices(map[string]int64{"Bo": 0})); err == nil || !strings.Contains(err.Error(), "say why the decision for "+p.cases["Bo"].Ref+" is changed") {
+	if _, err := p.record(" ", p.choices(map[string]int64{"Bo": 0})); err == nil ||
+		!strings.Contains(err.Error(), "say why the decision for "+p.cases["Bo"].Ref+" is changed") {
 		t.Errorf("without a reason: %v", err)
 	}
 	if _, err := p.record("Bo is funded elsewhere", p.choices(map[string]int64{"Bo": 0})); err != nil {
@@ -107,11 +113,13 @@ func TestADecisionIsToldByItsLetterAndRevised(t *testing.T) {
 			t.Errorf("%s is told %q, want %q", name, got, want)
 		}
 	}
-	if list, _ := p.Tray.List("bo@corvoe.example", 0, 9); len(list) != 2 || strings.Contains(list[0].Subject, "will fund") || strings.Contains(list[0].Body, "takes the place") {
+	if list, _ := p.Tray.List("bo@corvoe.example", 0, 9); len(list) != 2 ||
+		strings.Contains(list[0].Subject, "will fund") || strings.Contains(list[0].Body, "takes the place") {
 		t.Errorf("Bo has %d mails, the latest %q", len(list), list[0].Subject)
 	}
 	// the reserve moves up with the money that is free, and no further
-	if _, err := p.record("", p.choices(map[string]int64{"Cy": 2_000_001})); err == nil || !strings.Contains(err.Error(), "more than that") {
+	if _, err := p.record("", p.choices(map[string]int64{"Cy": 2_000_001})); err == nil ||
+		!strings.Contains(err.Error(), "more than that") {
 		t.Errorf("more than was asked: %v", err)
 	}
 	if _, err := p.record("", p.choices(map[string]int64{"Cy": 2_000_000})); err != nil {
@@ -128,14 +136,16 @@ func TestADecisionIsToldByItsLetterAndRevised(t *testing.T) {
 	if got := p.told("Ann"); got != "awarded 3000000" {
 		t.Errorf("Ann is told %q", got)
 	}
-	if list, _ := p.Tray.List("ann@corvoe.example", 0, 1); !strings.Contains(list[0].Body, "takes the place of the one we sent you on 2 March 2027") {
+	if list, _ := p.Tray.List("ann@corvoe.example", 0, 1); !strings.Contains(list[0].Body,
+		"takes the place of the one we sent you on 2 March 2027") {
 		t.Errorf("the new letter: %s", list[0].Body)
 	}
 	// the fund counts the latest decision of each: 30,000 + 20,000 are given
 	if _, err := p.record("More was there", p.choices(map[string]int64{"Bo": 5_000_000})); err != nil {
 		t.Errorf("what the revision freed cannot be given: %v", err)
 	}
-	if last, err := p.Decisions.Latest(context.Background(), p.DB, p.cases["Bo"].EntryID); err != nil || last == nil || last.Amount != 5_000_000 || last.Reason != "More was there" || last.Letter != "held" {
+	if last, err := p.Decisions.Latest(context.Background(), p.DB, p.cases["Bo"].EntryID); err != nil || last == nil ||
+		last.Amount != 5_000_000 || last.Reason != "More was there" || last.Letter != "held" {
 		t.Errorf("the case shows %+v, %v", last, err)
 	}
 }
@@ -170,7 +180,8 @@ func TestStoppedAndDecidedAnew(t *testing.T) {
 		t.Errorf("%d letters of the first act went, and she is told %q", n, p.told("Ann"))
 	}
 	acts, err := p.Decisions.Acts(context.Background(), p.DB, p.round.ID)
-	if err != nil || len(acts) != 2 || acts[1].Over != 1 || acts[1].Stopped != 0 || acts[1].StoppedAt == nil || acts[0].Sent != 1 || acts[0].Reason != "A conflict of interest" {
+	if err != nil || len(acts) != 2 || acts[1].Over != 1 || acts[1].Stopped != 0 || acts[1].StoppedAt == nil ||
+		acts[0].Sent != 1 || acts[0].Reason != "A conflict of interest" {
 		t.Errorf("the acts: %+v, %v", acts, err)
 	}
 }
@@ -245,20 +256,23 @@ func TestAnInvitationIsRevised(t *testing.T) {
 		if err := invite(name, lifecycle.InvitedOn, ""); err != nil {
 			t.Fatal(err)
 		}
-		if c, _ := p.Cases.Find(context.Background(), p.DB, p.cases[name].Ref); c.Stage != "writing" || c.Told == lifecycle.InvitedOn {
+		if c, _ := p.Cases.Find(context.Background(), p.DB, p.cases[name].Ref); c.Stage != "writing" ||
+			c.Told == lifecycle.InvitedOn {
 			t.Errorf("before the letter %s is in %s, told %s", name, c.Stage, c.Told)
 		}
 	}
 	p.after(time.Hour)
 	for _, name := range []string{"Ann", "Bo"} {
-		if c, _ := p.Cases.Find(context.Background(), p.DB, p.cases[name].Ref); c.Stage != "plan" || c.State != lifecycle.Invited {
+		if c, _ := p.Cases.Find(context.Background(), p.DB, p.cases[name].Ref); c.Stage != "plan" ||
+			c.State != lifecycle.Invited {
 			t.Fatalf("after the letter %s is %s in %s", name, c.State, c.Stage)
 		}
 	}
 	bo, _ := p.Cases.Find(context.Background(), p.DB, p.cases["Bo"].Ref)
 	p.Clock.Set(p.form.At("plans-in").Add(-24 * time.Hour))
 	p.Act(bo.LeadID, func(ctx context.Context, tx *db.Tx) error { return p.Intake.TakeUp(ctx, tx, bo) })
-	if err := invite("Bo", lifecycle.NotAwarded, "A mistake"); err == nil || !strings.Contains(err.Error(), "begun already") {
+	if err := invite("Bo", lifecycle.NotAwarded, "A mistake"); err == nil ||
+		!strings.Contains(err.Error(), "begun already") {
 		t.Errorf("taken back after it was begun: %v", err)
 	}
 	if err := invite("Ann", lifecycle.NotAwarded, "A mistake"); err != nil {
@@ -295,7 +309,8 @@ func TestManyDecisionsAreAJob(t *testing.T) {
 	p := sentToRound(t, unread, map[string]string{"Ann": "60,000", "Bo": "50,000", "Cy": "20,000"})
 	later := func(choices []decision.Choice) (w work.Work) {
 		p.Act(p.officer, func(ctx context.Context, tx *db.Tx) (err error) {
-			w.ID, err = p.Decisions.RecordLater(ctx, tx, p.round, decision.Sitting{Stage: "writing", Choices: choices, Note: "Panel"})
+			w.ID, err = p.Decisions.RecordLater(ctx, tx, p.round,
+				decision.Sitting{Stage: "writing", Choices: choices, Note: "Panel"})
 			return err
 		})
 		if w, _ = p.Work.Find(context.Background(), p.round.ID, w.ID); w.EndedAt != nil || w.Total != len(choices) {
@@ -308,17 +323,20 @@ func TestManyDecisionsAreAJob(t *testing.T) {
 		}
 		return w
 	}
-	if w := later(p.choices(map[string]int64{"Ann": 6_000_000, "Bo": 5_000_000})); !w.Failed || !strings.Contains(w.Says, "more than the fund") || p.state("Ann") != lifecycle.Eligible {
+	if w := later(p.choices(map[string]int64{"Ann": 6_000_000, "Bo": 5_000_000})); !w.Failed ||
+		!strings.Contains(w.Says, "more than the fund") || p.state("Ann") != lifecycle.Eligible {
 		t.Errorf("more than the fund: %+v", w)
 	}
-	if w := later(p.choices(map[string]int64{"Ann": 6_000_000, "Cy": 0})); w.Failed || w.Done != 2 || w.Percent() != 100 || p.state("Ann") != lifecycle.Awarded || p.state("Cy") != lifecycle.NotAwarded {
+	if w := later(p.choices(map[string]int64{"Ann": 6_000_000, "Cy": 0})); w.Failed || w.Done != 2 ||
+		w.Percent() != 100 || p.state("Ann") != lifecycle.Awarded || p.state("Cy") != lifecycle.NotAwarded {
 		t.Errorf("recorded: %+v, Ann %s", w, p.state("Ann"))
 	}
 	again := func(context.Context, *db.Tx, round.Round, *form.Form, func(int)) (string, error) {
 		t.Error("work that has ended is done again")
 		return "", nil
 	}
-	if err := p.Decisions.Later.Do(context.Background(), p.Clock.Now(), round.Long{Work: 2, Round: p.round.ID, By: 1, At: p.Clock.Now()}, again); err != nil {
+	if err := p.Decisions.Later.Do(context.Background(), p.Clock.Now(),
+		round.Long{Work: 2, Round: p.round.ID, By: 1, At: p.Clock.Now()}, again); err != nil {
 		t.Error(err)
 	}
 }

@@ -47,7 +47,8 @@ func (p *panel) mark(name string, account int64) {
 		if err != nil {
 			return err
 		}
-		if _, err := p.Reading.Keep(ctx, tx, p.cases[name], g.Version, map[form.Key]int{"gain": 3, "lasting": 3, "value": 3}, ""); err != nil {
+		if _, err := p.Reading.Keep(ctx, tx, p.cases[name], g.Version, map[form.Key]int{"gain": 3, "lasting": 3, "value": 3},
+			""); err != nil {
 			return err
 		}
 		return p.Reading.Send(ctx, tx, p.cases[name])
@@ -61,7 +62,8 @@ func TestHandingOutAndReadingEnough(t *testing.T) {
 	p := sentTo(t, map[string]string{"Ann": "60,000", "Bo": "50,000"})
 	readers := p.invite("Oriel Vane", "Teodora Brisk")
 	p.state("Bo")
-	if _, err := p.DB.Exec(`INSERT INTO relation (application_id, account_id, kind) VALUES ($1, $2, 'teammate')`, p.cases["Bo"].ID, readers[0]); err != nil {
+	if _, err := p.DB.Exec(`INSERT INTO relation (application_id, account_id, kind) VALUES ($1, $2, 'teammate')`,
+		p.cases["Bo"].ID, readers[0]); err != nil {
 		t.Fatal(err)
 	}
 	from := p.form.HandsOutFrom()
@@ -77,7 +79,8 @@ func TestHandingOutAndReadingEnough(t *testing.T) {
 	if err != nil || !slices.Equal(out.Short, []string{p.cases["Bo"].Ref}) {
 		t.Fatalf("at the closing: %+v, %v", out, err)
 	}
-	if given, _ := p.Reading.Of(context.Background(), p.DB, p.cases["Bo"].EntryID); len(given) != 1 || given[0].AccountID != readers[1] {
+	if given, _ := p.Reading.Of(context.Background(), p.DB, p.cases["Bo"].EntryID); len(given) != 1 ||
+		given[0].AccountID != readers[1] {
 		t.Errorf("Bo’s is given to %+v; one of the two writes it", given)
 	}
 	p.mark("Ann", readers[0])
@@ -138,7 +141,8 @@ func TestOnesOwnAddressAsReferee(t *testing.T) {
 func TestALetterWaitsUntilItIsDue(t *testing.T) {
 	p := sentTo(t, map[string]string{"Ann": "60,000"})
 	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
-		_, err := p.Post.Queue(ctx, tx, post.Letter{Kind: "query", To: "late@corvoe.example", ToName: "Late", Subject: "Later", Body: "Later.", Due: tx.At.Add(2 * time.Hour)})
+		_, err := p.Post.Queue(ctx, tx, post.Letter{Kind: "query", To: "late@corvoe.example", ToName: "Late",
+			Subject: "Later", Body: "Later.", Due: tx.At.Add(2 * time.Hour)})
 		return err
 	})
 	for _, c := range []struct {
@@ -153,7 +157,8 @@ func TestALetterWaitsUntilItIsDue(t *testing.T) {
 	// stopped, and let go with a later due: the job of before does not send it
 	var id int64
 	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) (err error) {
-		if id, err = p.Post.Queue(ctx, tx, post.Letter{Kind: "query", To: "later@corvoe.example", ToName: "Late", Subject: "Later", Body: "Later.", Due: tx.At.Add(time.Hour)}); err != nil {
+		if id, err = p.Post.Queue(ctx, tx, post.Letter{Kind: "query", To: "later@corvoe.example", ToName: "Late",
+			Subject: "Later", Body: "Later.", Due: tx.At.Add(time.Hour)}); err != nil {
 			return err
 		}
 		if _, err = p.Post.Cancel(ctx, tx, []int64{id}); err != nil {
@@ -180,7 +185,8 @@ func TestInvitingToAClosedStage(t *testing.T) {
 		p.state("Ann")
 		return p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
 			_, err := p.Decisions.Record(ctx, tx, p.round, p.form, decision.Sitting{Stage: "writing", Note: "Panel of 14 May",
-				Choices: []decision.Choice{{EntryID: p.cases["Ann"].EntryID, Version: p.cases["Ann"].Version, Outcome: lifecycle.InvitedOn}}})
+				Choices: []decision.Choice{{EntryID: p.cases["Ann"].EntryID, Version: p.cases["Ann"].Version,
+					Outcome: lifecycle.InvitedOn}}})
 			return err
 		})
 	}

@@ -33,7 +33,8 @@ func short(d *form.Design) {
 	land := d.Rules[2]
 	d.Rules, d.Figures, d.Listed, d.Fund = []form.Rule{land}, nil, form.Listing{}, 10_000_000
 	d.Sections = []form.Section{{Key: "all", Label: "All", Questions: []form.Question{request,
-		{Key: "land-leave", Kind: form.YesNo, Label: "Have you leave?", Nature: form.Fact, Blank: form.Required, NonAnswers: []form.NonAnswer{form.NotKnown}, Seen: form.ToReaders}}}}
+		{Key: "land-leave", Kind: form.YesNo, Label: "Have you leave?", Nature: form.Fact, Blank: form.Required,
+			NonAnswers: []form.NonAnswer{form.NotKnown}, Seen: form.ToReaders}}}}
 }
 
 // panel is a house with a short round, and applications that were sent.
@@ -70,7 +71,8 @@ func sentToRound(t testing.TB, change func(*form.Design), asks map[string]string
 			if err != nil {
 				return err
 			}
-			if _, _, err = p.Intake.Save(ctx, tx, c, []intake.Edit{edit("request", strings.TrimPrefix(ask, "?")), leave}); err != nil {
+			if _, _, err = p.Intake.Save(ctx, tx, c, []intake.Edit{edit("request", strings.TrimPrefix(ask, "?")),
+				leave}); err != nil {
 				return err
 			}
 			c, err = p.Intake.Send(ctx, tx, c)
@@ -204,7 +206,8 @@ func TestMarksAndActs(t *testing.T) {
 				})
 				return n, err
 			}
-			if _, err := keep(g.Version, map[form.Key]int{"gain": 6}); err == nil || !strings.Contains(err.Error(), "from 0 to 5") {
+			if _, err := keep(g.Version, map[form.Key]int{"gain": 6}); err == nil ||
+				!strings.Contains(err.Error(), "from 0 to 5") {
 				t.Errorf("a mark of 6: %v", err)
 			}
 			n, err := keep(g.Version, map[form.Key]int{"gain": m, "lasting": m, "value": m})
@@ -228,7 +231,8 @@ func TestMarksAndActs(t *testing.T) {
 		}
 	}
 	order, err := p.Decisions.Order(ctx, p.DB, p.round, p.form, "writing")
-	if err != nil || len(order.Rows) != 3 || !strings.HasPrefix(order.Rows[0].Title, "Ann") || !strings.HasPrefix(order.Rows[2].Title, "Cy") {
+	if err != nil || len(order.Rows) != 3 || !strings.HasPrefix(order.Rows[0].Title, "Ann") ||
+		!strings.HasPrefix(order.Rows[2].Title, "Cy") {
 		t.Fatalf("%+v %v", order.Rows, err)
 	}
 	choose := func(outcomes ...int64) (out []decision.Choice) { // sums by rank; 0: not awarded
@@ -237,7 +241,8 @@ func TestMarksAndActs(t *testing.T) {
 			t.Fatal(err)
 		}
 		for i, sum := range outcomes {
-			c := decision.Choice{EntryID: order.Rows[i].EntryID, Version: order.Rows[i].Version, Outcome: lifecycle.NotAwarded, Amount: sum}
+			c := decision.Choice{EntryID: order.Rows[i].EntryID, Version: order.Rows[i].Version, Outcome: lifecycle.NotAwarded,
+				Amount: sum}
 			if sum != 0 {
 				c.Outcome = lifecycle.Awarded
 			}
@@ -247,7 +252,8 @@ func TestMarksAndActs(t *testing.T) {
 	}
 	record := func(note string, choices ...decision.Choice) (act int64, err error) {
 		err = p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
-			act, err = p.Decisions.Record(ctx, tx, p.round, p.form, decision.Sitting{Stage: "writing", Choices: choices, Note: note})
+			act, err = p.Decisions.Record(ctx, tx, p.round, p.form,
+				decision.Sitting{Stage: "writing", Choices: choices, Note: note})
 			return err
 		})
 		return act, err
@@ -261,7 +267,8 @@ func TestMarksAndActs(t *testing.T) {
 		{"  ", choose(1), "say who decided and when"},
 		{"Panel", choose(-5), "say how much is awarded"},
 		{"Panel", choose(6_000_000, 5_000_000), "the awards come to €110,000, which is €10,000 more than the fund"},
-		{"Panel", []decision.Choice{{EntryID: order.Rows[0].EntryID, Version: order.Rows[0].Version, Outcome: lifecycle.Draft}}, "is not an outcome"},
+		{"Panel", []decision.Choice{{EntryID: order.Rows[0].EntryID, Version: order.Rows[0].Version,
+			Outcome: lifecycle.Draft}}, "is not an outcome"},
 	} {
 		if _, err := record(c.note, c.choices...); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%q %v: %v, want %q", c.note, c.choices, err, c.says)
@@ -274,7 +281,8 @@ func TestMarksAndActs(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for name, want := range map[string]lifecycle.State{"Ann": lifecycle.Awarded, "Bo": lifecycle.Awarded, "Cy": lifecycle.NotAwarded} {
+	for name, want := range map[string]lifecycle.State{"Ann": lifecycle.Awarded, "Bo": lifecycle.Awarded,
+		"Cy": lifecycle.NotAwarded} {
 		if got := p.state(name); got != want {
 			t.Errorf("%s is %s, want %s", name, got, want)
 		}

@@ -31,17 +31,23 @@ func edit(q form.Key, value string) intake.Edit {
 // whole is an application that lacks nothing but its file and its letter.
 func whole(lead string) []intake.Edit {
 	edits := []intake.Edit{
-		edit("applicant-kind", "common"), edit("body-name", "Corvoe Crofters’ Common 🌾"), edit("district", "corvoe"), edit("site", "Corvoe strand"),
+		edit("applicant-kind", "common"), edit("body-name", "Corvoe Crofters’ Common 🌾"), edit("district",
+			"corvoe"), edit("site", "Corvoe strand"),
 		edit("land-leave", "yes"), edit("site-access", "road"), edit("repair-kind", "shore"), edit("area", "3.2"),
-		edit("describe", "We will replant reed. نزرع القصب 我们种芦苇"), edit("afterwards", "The wardens."), edit("start", "1 July 2027"),
-		edit("request", "64,000"), edit("paid-elsewhere", "no"), edit("true", "yes"), edit("may-visit", "yes"), edit("signed", lead),
+		edit("describe", "We will replant reed. نزرع القصب 我们种芦苇"), edit("afterwards", "The wardens."), edit("start",
+			"1 July 2027"),
+		edit("request", "64,000"), edit("paid-elsewhere", "no"), edit("true", "yes"), edit("may-visit",
+			"yes"), edit("signed", lead),
 	}
 	for col, v := range map[form.Key]string{"street": "4 Quay Row", "town": "Corvoe", "postcode": "OI4 2RT"} {
-		edits = append(edits, intake.Edit{Place: form.Place{Question: "post-address", Column: col}, EditID: "e-address", Value: v})
+		edits = append(edits, intake.Edit{Place: form.Place{Question: "post-address", Column: col}, EditID: "e-address",
+			Value: v})
 	}
-	for row, line := range map[string][4]string{"r0001": {"Reed stock", "50000", "40000", "own money"}, "r0002": {"Groynes", "30,000.00", "24000", "in kind"}} {
+	for row, line := range map[string][4]string{"r0001": {"Reed stock", "50000", "40000", "own money"},
+		"r0002": {"Groynes", "30,000.00", "24000", "in kind"}} {
 		for i, col := range []form.Key{form.ColItem, form.ColCost, form.ColUs, form.ColPayer} {
-			edits = append(edits, intake.Edit{Place: form.Place{Question: "budget", Row: row, Column: col}, EditID: "e-budget", Value: line[i]})
+			edits = append(edits, intake.Edit{Place: form.Place{Question: "budget", Row: row, Column: col}, EditID: "e-budget",
+				Value: line[i]})
 		}
 	}
 	return edits
@@ -65,7 +71,8 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 		lead := h.Person(email, name)
 		var c application.Case
 		h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
-			if c, err = h.Intake.Start(ctx, tx, "shore-2027", title, map[form.Place]form.Answer{{Question: "district"}: {Raw: "corvoe"}}); err != nil {
+			if c, err = h.Intake.Start(ctx, tx, "shore-2027", title,
+				map[form.Place]form.Answer{{Question: "district"}: {Raw: "corvoe"}}); err != nil {
 				return err
 			}
 			results, _, err := h.Intake.Save(ctx, tx, c, whole(name))
@@ -75,19 +82,25 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 				}
 			}
 			if leave != "yes" {
-				_, _, err = h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "land-leave"}, Version: 1, EditID: "unknown", Non: form.NotKnown}})
+				_, _, err = h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "land-leave"}, Version: 1,
+					EditID: "unknown", Non: form.NotKnown}})
 			}
 			return err
 		})
 		stopped := intake.Stopped{}
-		if err := h.Try(lead.ID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err }); !errors.As(err, &stopped) || len(stopped.Obstacles) != 2 {
+		if err := h.Try(lead.ID, func(ctx context.Context, tx *db.Tx) error {
+			_,
+				err := h.Intake.Send(ctx, tx, c)
+			return err
+		}); !errors.As(err, &stopped) || len(stopped.Obstacles) != 2 {
 			t.Fatalf("before file and letter: %v %+v", err, stopped.Obstacles)
 		}
 		f, err := h.Rounds.Form(ctx, h.DB, c.DesignID)
 		if err != nil {
 			t.Fatal(err)
 		}
-		if file, err := h.Materials.PutInSlot(ctx, db.Account(lead.ID), h.Clock.Now(), c, f.Question("site-plan"), "plan.pdf", int64(len(plan)), bytes.NewReader(plan)); err != nil || file.State != "ready" || file.Facts.Pages != 2 {
+		if file, err := h.Materials.PutInSlot(ctx, db.Account(lead.ID), h.Clock.Now(), c, f.Question("site-plan"),
+			"plan.pdf", int64(len(plan)), bytes.NewReader(plan)); err != nil || file.State != "ready" || file.Facts.Pages != 2 {
 			t.Fatalf("%+v %v", file, err)
 		}
 		var referee int64
@@ -200,7 +213,8 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 	}
 	record := func() error {
 		return h.Try(officer.ID, func(ctx context.Context, tx *db.Tx) error {
-			_, err := h.Decisions.Record(ctx, tx, r, f, decision.Sitting{Stage: "writing", Choices: choices, Note: "Panel of 14 May"})
+			_, err := h.Decisions.Record(ctx, tx, r, f, decision.Sitting{Stage: "writing", Choices: choices,
+				Note: "Panel of 14 May"})
 			return err
 		})
 	}

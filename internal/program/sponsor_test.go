@@ -60,7 +60,10 @@ func TestASponsoringBody(t *testing.T) {
 		return err
 	})
 	ask := func(number string) error {
-		err := h.Try(cy.ID, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.AskSponsor(ctx, tx, own, "lei", number) })
+		err := h.Try(cy.ID, func(ctx context.Context, tx *db.Tx) error {
+			return h.Profiles.AskSponsor(ctx, tx, own, "lei",
+				number)
+		})
 		h.Drain()
 		return err
 	}
@@ -73,7 +76,10 @@ func TestASponsoringBody(t *testing.T) {
 		return list[0]
 	}
 	end := func(by, of int64) error {
-		return h.Try(by, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.EndSponsor(ctx, tx, of, latest().ID) })
+		return h.Try(by, func(ctx context.Context, tx *db.Tx) error {
+			return h.Profiles.EndSponsor(ctx, tx, of,
+				latest().ID)
+		})
 	}
 	mails := func(to, about string) (n int, text string) {
 		list, _ := h.Tray.List(to, 0, 100)
@@ -132,7 +138,11 @@ func TestASponsoringBody(t *testing.T) {
 	}
 	answer := func(yes bool) {
 		t.Helper()
-		if err := h.DB.Do(ctx, db.Actor{Kind: "link", ID: l.ID}, h.Clock.Now(), func(ctx context.Context, tx *db.Tx) error { return h.Profiles.AnswerSponsor(ctx, tx, l.Subject, yes) }); err != nil {
+		if err := h.DB.Do(ctx, db.Actor{Kind: "link", ID: l.ID}, h.Clock.Now(),
+			func(ctx context.Context, tx *db.Tx) error {
+				return h.Profiles.AnswerSponsor(ctx, tx, l.Subject,
+					yes)
+			}); err != nil {
 			t.Fatal(err)
 		}
 		h.Drain()
@@ -143,7 +153,8 @@ func TestASponsoringBody(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "held", Kind: form.YesNo, Profile: form.ProfileHolder}, {Key: "by", Kind: form.Short, Profile: form.ProfileHolder}}}}}}
+		f := &form.Form{Design: &form.Design{Sections: []form.Section{{Questions: []form.Question{{Key: "held",
+			Kind: form.YesNo, Profile: form.ProfileHolder}, {Key: "by", Kind: form.Short, Profile: form.ProfileHolder}}}}}}
 		got := profile.Filled(f, p.Name, p.Facts)
 		return got[form.Place{Question: "held"}].Raw + " " + got[form.Place{Question: "by"}].Raw
 	}

@@ -27,14 +27,20 @@ import (
 func inTwoStages(d *form.Design) {
 	short(d)
 	wall := func(k form.Key) calendar.Wall { m, _ := d.Moment(k); return m.At }
-	d.Calendar = append(d.Calendar, form.Moment{Key: "plans-in", Label: "the closing of plans", At: calendar.Wall{Date: wall(form.ChecksBy).Date.AddDays(3), Second: 16 * 3600}})
-	second := form.Stage{Key: "plan", Label: "Full plan", Does: form.Apply, From: form.ChecksBy, To: "plans-in", Invited: true}
+	d.Calendar = append(d.Calendar, form.Moment{Key: "plans-in", Label: "the closing of plans",
+		At: calendar.Wall{Date: wall(form.ChecksBy).Date.AddDays(3), Second: 16 * 3600}})
+	second := form.Stage{Key: "plan", Label: "Full plan", Does: form.Apply, From: form.ChecksBy, To: "plans-in",
+		Invited: true}
 	d.Stages = slices.Insert(d.Stages, 2, second)
 	d.Stages[3].From = "plans-in"
-	ask := form.Question{Key: "spent", Kind: form.Long, Label: "How is it spent?", Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders,
-		Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "land-leave"}, Rel: condition.Is, Value: &condition.Value{Yes: new(true)}}}}
-	told := form.Question{Key: "told", Kind: form.Short, Label: "What did we ask you to change?", Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders,
-		Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Stage: "writing"}, Rel: condition.Is, Value: &condition.Value{Text: string(lifecycle.InvitedOn)}}}}
+	ask := form.Question{Key: "spent", Kind: form.Long, Label: "How is it spent?", Nature: form.Chosen,
+		Blank: form.Required, Seen: form.ToReaders,
+		Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "land-leave"}, Rel: condition.Is,
+			Value: &condition.Value{Yes: new(true)}}}}
+	told := form.Question{Key: "told", Kind: form.Short, Label: "What did we ask you to change?", Nature: form.Chosen,
+		Blank: form.Required, Seen: form.ToReaders,
+		Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Stage: "writing"}, Rel: condition.Is,
+			Value: &condition.Value{Text: string(lifecycle.InvitedOn)}}}}
 	request := d.Sections[0].Questions[0]
 	d.Sections = []form.Section{
 		{Key: "money", Label: "Money", Again: []form.Key{"plan"}, Questions: []form.Question{request}},
@@ -49,8 +55,10 @@ func inTwoStages(d *form.Design) {
 func TestACallInTwoStages(t *testing.T) {
 	ctx := context.Background()
 	p := sentToRound(t, inTwoStages, map[string]string{"Ann": "9000", "Bo": "7000"})
-	if w := p.form.StageWindow("plan"); !w.Opens.Equal(p.form.At(form.ChecksBy)) || p.form.ReadAfter("writing") || !p.form.ReadAfter("plan") {
-		t.Fatalf("the second stage opens %s; read after the first: %v, after the second: %v", w.Opens, p.form.ReadAfter("writing"), p.form.ReadAfter("plan"))
+	if w := p.form.StageWindow("plan"); !w.Opens.Equal(p.form.At(form.ChecksBy)) || p.form.ReadAfter("writing") ||
+		!p.form.ReadAfter("plan") {
+		t.Fatalf("the second stage opens %s; read after the first: %v, after the second: %v", w.Opens,
+			p.form.ReadAfter("writing"), p.form.ReadAfter("plan"))
 	}
 
 	// the office decides who goes on
@@ -73,7 +81,8 @@ func TestACallInTwoStages(t *testing.T) {
 	}
 	record := func(stage form.Key, choices []decision.Choice) error {
 		return p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
-			_, err := p.Decisions.Record(ctx, tx, p.round, p.form, decision.Sitting{Stage: stage, Choices: choices, Note: "Panel of 14 May"})
+			_, err := p.Decisions.Record(ctx, tx, p.round, p.form,
+				decision.Sitting{Stage: stage, Choices: choices, Note: "Panel of 14 May"})
 			return err
 		})
 	}
@@ -87,7 +96,8 @@ func TestACallInTwoStages(t *testing.T) {
 	}
 	p.Clock.Set(p.Clock.Now().Add(time.Hour))
 	p.Drain()
-	if list, _ := p.Tray.List("ann@corvoe.example", 0, 1); !strings.Contains(list[0].Body, "Full plan") || !strings.Contains(list[0].Body, "23 April 2027, 16:00") {
+	if list, _ := p.Tray.List("ann@corvoe.example", 0, 1); !strings.Contains(list[0].Body, "Full plan") ||
+		!strings.Contains(list[0].Body, "23 April 2027, 16:00") {
 		t.Error("the letter to the one invited does not name the stage")
 	}
 
@@ -132,7 +142,8 @@ func TestACallInTwoStages(t *testing.T) {
 	if got := filled.Answers[form.Place{Question: "request"}].Raw; got != "9000" {
 		t.Errorf("what is asked again starts as %q", got)
 	}
-	for q, want := range map[form.Key]condition.Tri{"request": condition.Yes, "land-leave": condition.No, "spent": condition.Yes, "told": condition.Yes} {
+	for q, want := range map[form.Key]condition.Tri{"request": condition.Yes, "land-leave": condition.No,
+		"spent": condition.Yes, "told": condition.Yes} {
 		if st := path.Find(q); st.Asked != want {
 			t.Errorf("%s is asked: %v", q, st.Asked)
 		}
@@ -146,7 +157,8 @@ func TestACallInTwoStages(t *testing.T) {
 	}
 
 	// written, sent after the round's own closing and before the stage's
-	if err := save(edit("spent", "On spades."), edit("told", "To ask for less."), intake.Edit{Place: form.Place{Question: "request"}, Version: 1, EditID: "e-request-2", Value: "8000"}); err != nil {
+	if err := save(edit("spent", "On spades."), edit("told", "To ask for less."),
+		intake.Edit{Place: form.Place{Question: "request"}, Version: 1, EditID: "e-request-2", Value: "8000"}); err != nil {
 		t.Fatal(err)
 	}
 	p.Act(lead, func(ctx context.Context, tx *db.Tx) error { _, err := p.Intake.Send(ctx, tx, ann); return err })
@@ -159,10 +171,12 @@ func TestACallInTwoStages(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if d := sealed.Decoded; d.Stage != "plan" || len(d.Answers) != 3 || d.Before == nil || d.Before.Results["writing"] != string(lifecycle.InvitedOn) {
+	if d := sealed.Decoded; d.Stage != "plan" || len(d.Answers) != 3 || d.Before == nil ||
+		d.Before.Results["writing"] != string(lifecycle.InvitedOn) {
 		t.Errorf("the seal of the second stage: %+v", d)
 	}
-	if path := p.form.Walk(sealed.Decoded.Filled("Ann Hart")); len(path.Obstacles) != 0 || path.Find("spent").Asked != condition.Yes {
+	if path := p.form.Walk(sealed.Decoded.Filled("Ann Hart")); len(path.Obstacles) != 0 ||
+		path.Find("spent").Asked != condition.Yes {
 		t.Errorf("the seal cannot be read on its own: %+v", path.Obstacles)
 	}
 	first, err := p.Cases.FindStage(ctx, p.DB, ann.Ref, "writing")
@@ -195,7 +209,8 @@ func TestACallInTwoStages(t *testing.T) {
 // A second stage that is open to all is reached by everybody who is found
 // eligible in the first, at once.
 func TestAStageOpenToAll(t *testing.T) {
-	p := sentToRound(t, func(d *form.Design) { inTwoStages(d); d.Stages[2].Invited = false }, map[string]string{"Ann": "9000", "Bo": "?7000"})
+	p := sentToRound(t, func(d *form.Design) { inTwoStages(d); d.Stages[2].Invited = false },
+		map[string]string{"Ann": "9000", "Bo": "?7000"})
 	ctx := context.Background()
 	for name, want := range map[string]lifecycle.State{"Ann": lifecycle.Invited, "Bo": lifecycle.Complete} {
 		c, err := p.Cases.Find(ctx, p.DB, p.cases[name].Ref)
@@ -220,7 +235,8 @@ func TestAStageLapses(t *testing.T) {
 			_, _, err = p.Cases.Transition(ctx, tx, now, lifecycle.InviteOn, nil)
 		}
 		if err == nil {
-			err = p.Cases.LetterSent(ctx, tx, post.About{Kind: "invited", Application: now.ID, Entry: now.EntryID, Holds: "invited on"})
+			err = p.Cases.LetterSent(ctx, tx, post.About{Kind: "invited", Application: now.ID, Entry: now.EntryID,
+				Holds: "invited on"})
 		}
 		return err
 	})
@@ -256,12 +272,15 @@ func TestWhatAStageCanRead(t *testing.T) {
 		"a later stage's answer": {func(d *form.Design) {
 			d.Sections[0], d.Sections[2] = d.Sections[2], d.Sections[0]
 			d.Sections[0].Questions[0].Asked = condition.Cond{}
-			d.Sections[1].Questions[0].Asked = condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "told"}, Rel: condition.Is, Value: &condition.Value{Text: "x"}}}
+			d.Sections[1].Questions[0].Asked = condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "told"},
+				Rel: condition.Is, Value: &condition.Value{Text: "x"}}}
 		}, "asked in a later stage"},
 		"its own result": {func(d *form.Design) {
-			d.Sections[2].Questions[0].Asked = condition.Cond{Test: &condition.Test{Of: condition.Ref{Stage: "plan"}, Rel: condition.Is, Value: &condition.Value{Text: "invited on"}}}
+			d.Sections[2].Questions[0].Asked = condition.Cond{Test: &condition.Test{Of: condition.Ref{Stage: "plan"},
+				Rel: condition.Is, Value: &condition.Value{Text: "invited on"}}}
 		}, "not known yet"},
-		"asked again before it was asked": {func(d *form.Design) { d.Sections[2].Again = []form.Key{"writing"} }, "after its own"},
+		"asked again before it was asked": {func(d *form.Design) { d.Sections[2].Again = []form.Key{"writing"} },
+			"after its own"},
 	} {
 		d := pattern.Grants(programtest.Settings())
 		inTwoStages(d)

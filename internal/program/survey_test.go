@@ -18,9 +18,11 @@ import (
 func shortWithSurvey(d *form.Design) {
 	short(d)
 	q := func(key form.Key, kind form.Kind) form.Question {
-		return form.Question{Key: key, Kind: kind, Label: string(key), Nature: form.Fact, Blank: form.MeansNo, Seen: form.ToOffice}
+		return form.Question{Key: key, Kind: kind, Label: string(key), Nature: form.Fact, Blank: form.MeansNo,
+			Seen: form.ToOffice}
 	}
-	d.Sections = append(d.Sections, form.Section{Key: "after", Label: "After", Stage: form.AfterSending, Questions: []form.Question{q("hours", form.Number), q("again", form.YesNo), q("words", form.Long)}})
+	d.Sections = append(d.Sections, form.Section{Key: "after", Label: "After", Stage: form.AfterSending,
+		Questions: []form.Question{q("hours", form.Number), q("again", form.YesNo), q("words", form.Long)}})
 }
 
 // A survey is answered once for each case, by hand-made requests too, and
@@ -67,7 +69,8 @@ func TestSurveyIsKeptApart(t *testing.T) {
 		}
 	}
 	var columns []string
-	if err := p.DB.Select(&columns, `SELECT column_name FROM information_schema.columns WHERE table_name = 'survey' AND column_name ~ 'application|entry|account|by|seal' OR table_name = 'survey' AND data_type LIKE 'timestamp%'`); err != nil || len(columns) != 0 {
+	if err := p.DB.Select(&columns,
+		`SELECT column_name FROM information_schema.columns WHERE table_name = 'survey' AND column_name ~ 'application|entry|account|by|seal' OR table_name = 'survey' AND data_type LIKE 'timestamp%'`); err != nil || len(columns) != 0 {
 		t.Errorf("what leads back to the case: %v %v", columns, err)
 	}
 	var trailed int
@@ -83,7 +86,9 @@ func TestSignerOfTheAgreement(t *testing.T) {
 	ctx := context.Background()
 	h, lead, c := opened(t, func(d *form.Design) {
 		short(d)
-		d.Sections[0].Questions = append(d.Sections[0].Questions, form.Question{Key: "signs", Kind: form.Signer, Label: "Who signs?", Nature: form.Chosen, Blank: form.Required, Seen: form.ToOffice})
+		d.Sections[0].Questions = append(d.Sections[0].Questions,
+			form.Question{Key: "signs", Kind: form.Signer, Label: "Who signs?", Nature: form.Chosen, Blank: form.Required,
+				Seen: form.ToOffice})
 	})
 	act := func(f func(context.Context, *db.Tx) error) { t.Helper(); h.Act(lead, f) }
 	version := 0

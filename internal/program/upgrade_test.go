@@ -60,7 +60,9 @@ func TestUpgradeFromEarlierReleases(t *testing.T) {
 			if err != nil || len(rounds) == 0 {
 				t.Fatalf("%d rounds: %v", len(rounds), err)
 			}
-			if office, err := h.People.Office(ctx, h.Clock.Now()); err != nil || len(office) != map[bool]int{false: 1, true: 4}[release == "release-4"] || !slices.ContainsFunc(office, func(a people.Account) bool { return a.Name == "Neda Sparrow" }) {
+			if office, err := h.People.Office(ctx, h.Clock.Now()); err != nil ||
+				len(office) != map[bool]int{false: 1, true: 4}[release == "release-4"] ||
+				!slices.ContainsFunc(office, func(a people.Account) bool { return a.Name == "Neda Sparrow" }) {
 				t.Errorf("who worked at the office: %+v %v", office, err)
 			}
 			n := 0

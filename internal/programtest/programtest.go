@@ -75,7 +75,8 @@ func open(t testing.TB, url, dir string, c *clock.Settable) *House {
 	if err != nil {
 		t.Fatal(err)
 	}
-	cfg, _, err := config.Load([]string{"--database", url, "--data", dir, "--smtp", mails.Addr, "--connections", "8"}, func(string) string { return "" })
+	cfg, _, err := config.Load([]string{"--database", url, "--data", dir, "--smtp", mails.Addr, "--connections", "8"},
+		func(string) string { return "" })
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -135,10 +136,12 @@ func (h *House) Person(email, name string) people.Account {
 // on Friday 9 April 2027 at 16:00 in Dublin.
 func Settings() pattern.Settings {
 	day := func(m time.Month, d, h int) calendar.Wall { return calendar.At(calendar.NewDate(2027, m, d), h, 0) }
-	return pattern.Settings{Key: "shore-2027", Name: "Shore & Peat Repair Grants, spring 2027", Programme: "Shore & Peat Repair Grants", Prefix: "SPR",
+	return pattern.Settings{Key: "shore-2027", Name: "Shore & Peat Repair Grants, spring 2027",
+		Programme: "Shore & Peat Repair Grants", Prefix: "SPR",
 		About: "Repair of shores, peat and old grassland.", Contact: "grants@ostrel-trust.example", Zone: "Europe/Dublin", Currency: "EUR",
 		Fund: 20_000_000, Least: 200_000, Most: 8_000_000, MatchPercent: 15, ReadersEach: 2, HoldMinutes: 30,
-		Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20, 17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5, 21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)}
+		Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20, 17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5,
+			21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)}
 }
 
 // OpenRound makes and publishes a round of Settings, changed by change.
@@ -170,7 +173,8 @@ func (h *House) Crowd(statements string, args ...any) {
 		}
 		statements = strings.ReplaceAll(statements, fmt.Sprintf("$%d", i+1), said)
 	}
-	if _, err := h.DB.Pool.Exec(context.Background(), statements+"; ANALYZE", pgx.QueryExecModeSimpleProtocol); err != nil {
+	if _, err := h.DB.Pool.Exec(context.Background(), statements+"; ANALYZE",
+		pgx.QueryExecModeSimpleProtocol); err != nil {
 		h.T.Fatal(err)
 	}
 }

@@ -29,7 +29,8 @@ type HandedOut struct {
 
 // Says it in a sentence.
 func (h HandedOut) Says() string {
-	s := phrase.Count(int64(h.Cases), "case is", "cases are") + " with " + phrase.Count(int64(h.Readers), "reader", "readers") + "; nobody has more than " + strconv.Itoa(h.Most) + "."
+	s := phrase.Count(int64(h.Cases), "case is", "cases are") + " with " +
+		phrase.Count(int64(h.Readers), "reader", "readers") + "; nobody has more than " + strconv.Itoa(h.Most) + "."
 	if len(h.Short) > 0 {
 		list := h.Short
 		if len(list) > 20 {
@@ -54,7 +55,8 @@ type stack struct {
 // evenly, keeping what is given already. Readers who are the lead, have a part in
 // the application, vouch for it or stepped aside are passed over. It is worked
 // out before anything is locked, and once more if something changed meanwhile.
-func (s *Store) HandOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, reached func(done int)) (out HandedOut, err error) {
+func (s *Store) HandOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
+	reached func(done int)) (out HandedOut, err error) {
 	if err := MayHandOut(f, tx.At); err != nil {
 		return out, err
 	}
@@ -74,7 +76,9 @@ func (s *Store) HandOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 		if err != nil {
 			return out, err
 		}
-		if !slices.Equal(now.entries, st.entries) || !slices.Equal(now.versions, st.versions) || !slices.EqualFunc(now.kept, st.kept, slices.Equal[[]int]) || len(now.barred) != len(st.barred) || !slices.Equal(now.readers, st.readers) {
+		if !slices.Equal(now.entries, st.entries) || !slices.Equal(now.versions, st.versions) ||
+			!slices.EqualFunc(now.kept, st.kept, slices.Equal[[]int]) || len(now.barred) != len(st.barred) ||
+			!slices.Equal(now.readers, st.readers) {
 			continue // somebody stepped aside, or a case was taken back, while it was worked out
 		}
 		byEntry := map[int64]application.Case{}
@@ -93,7 +97,8 @@ func (s *Store) HandOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 // MayHandOut refuses while more can come in.
 func MayHandOut(f *form.Form, at time.Time) error {
 	if until := f.HandsOutFrom(); at.Before(until) {
-		return refusal.Unfit("applications still come in until " + calendar.WallOf(until, f.Zone).Words() + "; hand out after that, so that every case gets the same readers’ time")
+		return refusal.Unfit("applications still come in until " + calendar.WallOf(until, f.Zone).Words() +
+			"; hand out after that, so that every case gets the same readers’ time")
 	}
 	return nil
 }
@@ -110,7 +115,8 @@ func (s *Store) stack(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 		WHERE a.round_id = $1 AND e.state = ANY($3) AND e.stage = ANY($2) ORDER BY a.id`, r.ID, readStages(f, tx.At), lifecycle.With(lifecycle.HandsOut)); err != nil {
 		return st, err
 	}
-	if err := tx.SelectContext(ctx, &st.readers, `SELECT account_id FROM reader WHERE round_id = $1 ORDER BY account_id`, r.ID); err != nil {
+	if err := tx.SelectContext(ctx, &st.readers, `SELECT account_id FROM reader WHERE round_id = $1 ORDER BY account_id`,
+		r.ID); err != nil {
 		return st, err
 	}
 	if len(st.readers) == 0 {
@@ -132,7 +138,8 @@ func (s *Store) stack(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 		Of      int64
 		Account int64 `db:"account_id"`
 	}
-	if err := tx.SelectContext(ctx, &pairs, `SELECT entry_id AS of, account_id FROM assignment WHERE entry_id = ANY($1) ORDER BY entry_id, account_id`, st.entries); err != nil {
+	if err := tx.SelectContext(ctx, &pairs,
+		`SELECT entry_id AS of, account_id FROM assignment WHERE entry_id = ANY($1) ORDER BY entry_id, account_id`, st.entries); err != nil {
 		return st, err
 	}
 	st.kept, st.barred = make([][]int, len(cases)), map[[2]int]bool{}
@@ -160,12 +167,13 @@ func (s *Store) stack(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 const step = 250
 
 // give writes down what is new, many cases at once; most is the greatest load.
-func (s *Store) give(ctx context.Context, tx *db.Tx, r round.Round, st stack, cases map[int64]application.Case, given [][]int, reached func(int)) (most int, err error) {
+func (s *Store) give(ctx context.Context, tx *db.Tx, r round.Round, st stack, cases map[int64]application.Case,
+	given [][]int, reached func(int)) (most int, err error) {
 	load := make([]int, len(st.readers))
 	for from := 0; from < len(given); from += step {
 		upto := min(from+step, len(given))
-		var entries, apps, accounts, rounds []int64
-		var verbs, figures []string
+		var entries, apps, accounts []int64
+		var told []trail.Entry
 		var changes []application.Change
 		for i := from; i < upto; i++ {
 			for _, j := range given[i] {
@@ -173,8 +181,9 @@ func (s *Store) give(ctx context.Context, tx *db.Tx, r round.Round, st stack, ca
 				if slices.Contains(st.kept[i], j) {
 					continue
 				}
-				entries, apps, accounts, rounds = append(entries, st.entries[i]), append(apps, st.apps[i]), append(accounts, st.readers[j]), append(rounds, r.ID)
-				verbs, figures = append(verbs, "given-to"), append(figures, `{"reader":"`+strconv.FormatInt(st.readers[j], 10)+`"}`)
+				entries, apps, accounts = append(entries, st.entries[i]), append(apps, st.apps[i]), append(accounts, st.readers[j])
+				told = append(told, trail.Entry{Verb: "given-to", Application: st.apps[i], Round: r.ID,
+					Figures: map[string]string{"reader": strconv.FormatInt(st.readers[j], 10)}})
 			}
 			if c := cases[st.entries[i]]; c.State.Is(lifecycle.ToRead) && len(given[i]) > 0 {
 				next, err := lifecycle.Next(c.State, lifecycle.HandOut, true)
@@ -189,7 +198,7 @@ func (s *Store) give(ctx context.Context, tx *db.Tx, r round.Round, st stack, ca
 			SELECT n.entry, n.app, n.account, $4 FROM unnest($1::bigint[], $2::bigint[], $3::bigint[]) AS n(entry, app, account)`, entries, apps, accounts, tx.At); err != nil {
 			return 0, err
 		}
-		if err := trail.WriteAll(ctx, tx, verbs, apps, rounds, figures); err != nil {
+		if err := trail.WriteAll(ctx, tx, told); err != nil {
 			return 0, err
 		}
 		if err := s.Cases.ApplyAll(ctx, tx, changes); err != nil {
@@ -209,7 +218,8 @@ type later struct{ round.Long }
 func (later) Kind() string { return "long.hand-out" }
 
 // ToHandOut counts the cases that handing out would look at.
-func (s *Store) ToHandOut(ctx context.Context, q db.Querier, r round.Round, f *form.Form, at time.Time) (n int, err error) {
+func (s *Store) ToHandOut(ctx context.Context, q db.Querier, r round.Round, f *form.Form, at time.Time) (n int,
+	err error) {
 	err = q.GetContext(ctx, &n, `SELECT count(*) FROM entry e JOIN application a ON a.id = e.application_id
 		WHERE a.round_id = $1 AND e.state = ANY($3) AND e.stage = ANY($2)`, r.ID, readStages(f, at), lifecycle.With(lifecycle.HandsOut))
 	return n, err
@@ -227,7 +237,8 @@ func (s *Store) HandOutLater(ctx context.Context, tx *db.Tx, r round.Round, case
 // Register takes up the job.
 func (s *Store) Register() {
 	jobs.Handle(s.Jobs, jobs.Long, func(ctx context.Context, at time.Time, l later) error {
-		return s.Later.Do(ctx, at, l.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, reached func(int)) (string, error) {
+		return s.Later.Do(ctx, at, l.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
+			reached func(int)) (string, error) {
 			out, err := s.HandOut(ctx, tx, r, f, reached)
 			return out.Says(), err
 		})

@@ -71,7 +71,8 @@ func (s *Store) Invite(ctx context.Context, tx *db.Tx, r round.Round, email, nam
 	if err != nil {
 		return a, err
 	}
-	res, err := tx.ExecContext(ctx, `INSERT INTO reader (round_id, account_id, invited_at) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, r.ID, a.ID, tx.At)
+	res, err := tx.ExecContext(ctx,
+		`INSERT INTO reader (round_id, account_id, invited_at) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, r.ID, a.ID, tx.At)
 	if err != nil {
 		return a, err
 	}
@@ -82,9 +83,13 @@ func (s *Store) Invite(ctx context.Context, tx *db.Tx, r round.Round, email, nam
 	if err != nil {
 		return a, err
 	}
-	if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "reader-invited", Account: a.ID, Round: r.ID, To: a.Email, ToName: a.Name, Link: l,
+	if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "reader-invited", Account: a.ID, Round: r.ID, To: a.Email,
+		ToName: a.Name, Link: l,
 		Subject: "Would you read for " + r.Name + "?",
-		Body:    "Dear " + a.Name + ",\n\nwe would like you to read and mark applications to " + r.Name + ". Press this link to begin; it is yours alone:\n\n" + post.LinkMark + "\n\nIf you know the people behind an application, step aside from it there.\n\n" + s.Post.Name + "\n"}); err != nil {
+		Body: "Dear " + a.Name + ",\n\nwe would like you to read and mark applications to " + r.Name +
+			". Press this link to begin; it is yours alone:\n\n" + post.LinkMark +
+			"\n\nIf you know the people behind an application, step aside from it there.\n\n" + s.Post.Name +
+			"\n"}); err != nil {
 		return a, err
 	}
 	return a, trail.Write(ctx, tx, "reader-invited", 0, r.ID, map[string]string{"reader": strconv.FormatInt(a.ID, 10)})
@@ -92,7 +97,8 @@ func (s *Store) Invite(ctx context.Context, tx *db.Tx, r round.Round, email, nam
 
 // Accept the invitations of an account.
 func (s *Store) Accept(ctx context.Context, tx *db.Tx, account int64) error {
-	_, err := tx.ExecContext(ctx, `UPDATE reader SET accepted_at = $2 WHERE account_id = $1 AND accepted_at IS NULL`, account, tx.At)
+	_, err := tx.ExecContext(ctx, `UPDATE reader SET accepted_at = $2 WHERE account_id = $1 AND accepted_at IS NULL`,
+		account, tx.At)
 	return err
 }
 
@@ -104,7 +110,8 @@ func (s *Store) IsReader(ctx context.Context, q db.Querier, account int64) (is b
 
 // ReadsIn reports whether an account is a reader of a round, invited or accepted.
 func (s *Store) ReadsIn(ctx context.Context, q db.Querier, round, account int64) (is bool, err error) {
-	err = q.GetContext(ctx, &is, `SELECT EXISTS (SELECT FROM reader WHERE round_id = $1 AND account_id = $2)`, round, account)
+	err = q.GetContext(ctx, &is, `SELECT EXISTS (SELECT FROM reader WHERE round_id = $1 AND account_id = $2)`, round,
+		account)
 	return is, err
 }
 
@@ -120,7 +127,8 @@ func readStages(f *form.Form, at time.Time) pq.StringArray {
 // EntryOf is the entry of an application that was given to an account, the
 // latest of several; 0 for none.
 func (s *Store) EntryOf(ctx context.Context, q db.Querier, application, account int64) (entry int64, err error) {
-	err = q.GetContext(ctx, &entry, `SELECT COALESCE(max(entry_id), 0) FROM assignment WHERE application_id = $1 AND account_id = $2`, application, account)
+	err = q.GetContext(ctx, &entry,
+		`SELECT COALESCE(max(entry_id), 0) FROM assignment WHERE application_id = $1 AND account_id = $2`, application, account)
 	return entry, err
 }
 
@@ -155,28 +163,47 @@ func (s *Store) StepAside(ctx context.Context, tx *db.Tx, c application.Case, re
 	if _, err := s.Find(ctx, tx, c.EntryID, tx.By.ID); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM assignment WHERE entry_id = $1 AND account_id = $2`, c.EntryID, tx.By.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM assignment WHERE entry_id = $1 AND account_id = $2`, c.EntryID,
+		tx.By.ID); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO recusal (application_id, account_id, reason, at) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`,
+	if _, err := tx.ExecContext(ctx,
+		`INSERT INTO recusal (application_id, account_id, reason, at) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`,
 		c.ID, tx.By.ID, strings.TrimSpace(reason), tx.At); err != nil {
 		return err
 	}
 	return trail.Write(ctx, tx, "stepped-aside", c.ID, c.RoundID, nil)
 }
 
-// Marks of one reader by criterion.
-func (s *Store) Marks(ctx context.Context, q db.Querier, entry, account int64) (map[form.Key]int, error) {
+// Marker is one reader of one entry.
+type Marker struct{ Entry, Account int64 }
+
+// MarksOf reads the marks of one reader for many entries, or with account 0
+// those of all their readers. Who has marked nothing is not there.
+func (s *Store) MarksOf(ctx context.Context, q db.Querier, entries []int64,
+	account int64) (map[Marker]map[form.Key]int, error) {
 	var rows []struct {
-		Criterion form.Key
-		Value     int
+		Entry, Account int64
+		Criterion      form.Key
+		Value          int
 	}
-	err := q.SelectContext(ctx, &rows, `SELECT criterion, value FROM mark WHERE entry_id = $1 AND account_id = $2`, entry, account)
-	out := map[form.Key]int{}
+	err := q.SelectContext(ctx, &rows, `
+		SELECT entry_id AS entry, account_id AS account, criterion, value FROM mark WHERE entry_id = ANY($1) AND ($2 = 0 OR account_id = $2)`, entries, account)
+	out := map[Marker]map[form.Key]int{}
 	for _, r := range rows {
-		out[r.Criterion] = r.Value
+		m := Marker{r.Entry, r.Account}
+		if out[m] == nil {
+			out[m] = map[form.Key]int{}
+		}
+		out[m][r.Criterion] = r.Value
 	}
 	return out, err
+}
+
+// Marks of one reader for one entry.
+func (s *Store) Marks(ctx context.Context, q db.Querier, entry, account int64) (map[form.Key]int, error) {
+	all, err := s.MarksOf(ctx, q, []int64{entry}, account)
+	return all[Marker{entry, account}], err
 }
 
 // InOrder brings marks and weights into the order of the criteria; an
@@ -194,7 +221,8 @@ func InOrder(f *form.Form, marks map[form.Key]int) (values, weights []int) {
 
 // Keep marks and the note to the panel. version is the one the page was drawn
 // with; the new one is returned.
-func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version int, marks map[form.Key]int, note string) (int, error) {
+func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version int, marks map[form.Key]int,
+	note string) (int, error) {
 	c, err := s.Cases.Lock(ctx, tx, c, true)
 	if err != nil {
 		return 0, err
@@ -204,7 +232,8 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version
 		return 0, err
 	}
 	var g Given
-	err = tx.GetContext(ctx, &g, `SELECT entry_id, version, note, sent_at FROM assignment WHERE entry_id = $1 AND account_id = $2 FOR UPDATE`, c.EntryID, tx.By.ID)
+	err = tx.GetContext(ctx, &g,
+		`SELECT entry_id, version, note, sent_at FROM assignment WHERE entry_id = $1 AND account_id = $2 FOR UPDATE`, c.EntryID, tx.By.ID)
 	switch {
 	case errors.Is(err, sql.ErrNoRows):
 		return 0, ErrNotGiven
@@ -217,6 +246,7 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version
 	case len(note) > 20000:
 		return 0, refusal.New("the note is too long to keep").But("shorten it")
 	}
+	criteria, values := []string{}, []int{}
 	for _, cr := range f.Design.Criteria {
 		v, ok := marks[cr.Key]
 		if !ok {
@@ -225,13 +255,17 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version
 		if v < 0 || v >= len(cr.Steps) {
 			return 0, refusal.Newf("a mark for %s goes from 0 to %d", cr.Label, len(cr.Steps)-1)
 		}
-		if _, err := tx.ExecContext(ctx, `
-			INSERT INTO mark (entry_id, account_id, criterion, value, at) VALUES ($1, $2, $3, $4, $5)
-			ON CONFLICT (entry_id, account_id, criterion) DO UPDATE SET value = $4, at = $5`, c.EntryID, tx.By.ID, cr.Key, v, tx.At); err != nil {
-			return 0, err
-		}
+		criteria, values = append(criteria, string(cr.Key)), append(values, v)
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE assignment SET note = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`, c.EntryID, tx.By.ID, note)
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO mark (entry_id, account_id, criterion, value, at)
+		SELECT $1, $2, n.criterion, n.value, $5 FROM unnest($3::text[], $4::int[]) AS n(criterion, value)
+		ON CONFLICT (entry_id, account_id, criterion) DO UPDATE SET value = excluded.value, at = excluded.at`,
+		c.EntryID, tx.By.ID, criteria, values, tx.At); err != nil {
+		return 0, err
+	}
+	_, err = tx.ExecContext(ctx,
+		`UPDATE assignment SET note = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`, c.EntryID, tx.By.ID, note)
 	return g.Version + 1, err
 }
 
@@ -263,7 +297,8 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) error {
 	if _, all := mark.Weighted(values, weights); !all {
 		return ErrUnmarked
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE assignment SET sent_at = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`, c.EntryID, tx.By.ID, tx.At); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE assignment SET sent_at = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`, c.EntryID, tx.By.ID, tx.At); err != nil {
 		return err
 	}
 	if err := trail.Write(ctx, tx, "marks-sent", c.ID, c.RoundID, nil); err != nil {

@@ -17,7 +17,8 @@ import (
 
 // PutPaper puts up the scan of a confirmation that was signed on paper, where
 // the round takes paper. It counts at once, and a checker looks at it.
-func (s *Store) PutPaper(ctx context.Context, by db.Actor, at time.Time, c application.Case, question form.Key, name, file string, size int64, body io.Reader) (material.File, error) {
+func (s *Store) PutPaper(ctx context.Context, by db.Actor, at time.Time, c application.Case, question form.Key, name,
+	file string, size int64, body io.Reader) (material.File, error) {
 	if err := people.CheckName(name); err != nil {
 		return material.File{}, refusal.In("name", "Give the name of whoever signed.")
 	}
@@ -59,7 +60,8 @@ func (s *Store) PutPaper(ctx context.Context, by db.Actor, at time.Time, c appli
 		if err := s.room(ctx, tx, c, f.Question(question), ""); err != nil { // another may have come meanwhile
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE referee SET letter = $2, letter_file = $3 WHERE id = $1`, id, "On paper: "+wants, m.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE referee SET letter = $2, letter_file = $3 WHERE id = $1`, id,
+			"On paper: "+wants, m.ID); err != nil {
 			return err
 		}
 		r, err := s.find(ctx, tx, id)

@@ -89,7 +89,8 @@ var (
 var ErrStale = refusal.New("the letter was changed in another window since this page was drawn").But("what you typed is below, compare and send it again")
 
 // open locks a case in which a question can still be answered.
-func (s *Store) open(ctx context.Context, tx *db.Tx, c application.Case, question form.Key) (application.Case, *form.Form, error) {
+func (s *Store) open(ctx context.Context, tx *db.Tx, c application.Case, question form.Key) (application.Case,
+	*form.Form, error) {
 	w, err := s.Cases.Open(ctx, tx, c, true)
 	if errors.Is(err, application.ErrNotDraft) || errors.Is(err, application.ErrClosed) {
 		err = ErrClosed
@@ -101,7 +102,8 @@ func (s *Store) open(ctx context.Context, tx *db.Tx, c application.Case, questio
 }
 
 // Name a referee for a draft and ask them at once.
-func (s *Store) Name(ctx context.Context, tx *db.Tx, c application.Case, question form.Key, name, email, knows string) (int64, error) {
+func (s *Store) Name(ctx context.Context, tx *db.Tx, c application.Case, question form.Key, name, email,
+	knows string) (int64, error) {
 	if err := people.CheckName(name); err != nil {
 		return 0, refusal.In("name", "Give the referee’s name.")
 	}
@@ -127,8 +129,10 @@ func (s *Store) Name(ctx context.Context, tx *db.Tx, c application.Case, questio
 	}
 	var id int64
 	if err := tx.QueryRowxContext(ctx, `
-		INSERT INTO referee (entry_id, application_id, question, name, email, knows, state, state_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id`,
-		c.EntryID, c.ID, question, strings.TrimSpace(name), people.Fold(email), strings.TrimSpace(knows), form.ToAsk, tx.At).Scan(&id); err != nil {
+		INSERT INTO referee (entry_id, application_id, question, name, email, knows, state, state_at) VALUES (@entry_id, @application_id, @question, @name, @email, @knows, @state, @state_at) RETURNING id`,
+		db.Named{"entry_id": c.EntryID, "application_id": c.ID, "question": question, "name": strings.TrimSpace(name),
+			"email": people.Fold(email),
+			"knows": strings.TrimSpace(knows), "state": form.ToAsk, "state_at": tx.At}).Scan(&id); err != nil {
 		return 0, err
 	}
 	if err := s.note(ctx, tx, c, "named-referee", id); err != nil {
@@ -163,7 +167,8 @@ func (s *Store) room(ctx context.Context, tx *db.Tx, c application.Case, q *form
 	if standing >= max(most, 1) {
 		return ErrFullUp
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE referee SET state = 'replaced', state_at = $3 WHERE entry_id = $1 AND question = $2 AND state = 'declined'`, c.EntryID, q.Key, tx.At)
+	_, err = tx.ExecContext(ctx,
+		`UPDATE referee SET state = 'replaced', state_at = $3 WHERE entry_id = $1 AND question = $2 AND state = 'declined'`, c.EntryID, q.Key, tx.At)
 	return err
 }
 
@@ -180,9 +185,11 @@ func (s *Store) ask(ctx context.Context, tx *db.Tx, c application.Case, f *form.
 			subject, wants = " asks you to confirm something for “", "to confirm that "+q.Ask.Wants
 		}
 	}
-	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "referee-asked", Application: c.ID, Round: c.RoundID, To: r.Email, ToName: r.Name, ReplyTo: c.LeadEmail, Link: l,
+	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "referee-asked", Application: c.ID, Round: c.RoundID, To: r.Email,
+		ToName: r.Name, ReplyTo: c.LeadEmail, Link: l,
 		Subject: c.LeadName + subject + c.Title + "”",
-		Body: fmt.Sprintf("Dear %s,\n\n%s is applying to %s for “%s” and has named you as somebody who can vouch for it.\n\nWhat is asked: %s You need no account. This link is yours alone:\n\n%s\n\nIt is needed by %s. If you cannot do it, say so there, so that somebody else can be asked.\n\n%s\n",
+		Body: fmt.Sprintf("Dear %s,\n\n%s is applying to %s for “%s” and has named you as somebody who can vouch for "+
+			"it.\n\nWhat is asked: %s You need no account. This link is yours alone:\n\n%s\n\nIt is needed by %s. If you cannot do it, say so there, so that somebody else can be asked.\n\n%s\n",
 			r.Name, c.LeadName, c.RoundName, c.Title, wants, post.LinkMark, closes.Words(), s.Post.Name)})
 	if err != nil {
 		return err
@@ -191,8 +198,10 @@ func (s *Store) ask(ctx context.Context, tx *db.Tx, c application.Case, f *form.
 }
 
 // change a referee's state, with trail and standing.
-func (s *Store) change(ctx context.Context, tx *db.Tx, c application.Case, r Referee, to form.LetterState, verb say.Verb) error {
-	if _, err := tx.ExecContext(ctx, `UPDATE referee SET state = $2, state_at = $3, version = version + 1 WHERE id = $1`, r.ID, to, tx.At); err != nil {
+func (s *Store) change(ctx context.Context, tx *db.Tx, c application.Case, r Referee, to form.LetterState,
+	verb say.Verb) error {
+	if _, err := tx.ExecContext(ctx, `UPDATE referee SET state = $2, state_at = $3, version = version + 1 WHERE id = $1`,
+		r.ID, to, tx.At); err != nil {
 		return err
 	}
 	if err := s.note(ctx, tx, c, verb, r.ID); err != nil {
@@ -271,7 +280,8 @@ var Part = application.Part{
 		err := json.Unmarshal(raw, &list)
 		filled.Referees = map[form.Key][]form.RefereeStanding{}
 		for _, r := range list {
-			filled.Referees[r.Question] = append(filled.Referees[r.Question], form.RefereeStanding{Name: r.Name, Letter: r.State, Since: calendar.DateOf(r.StateAt, time.UTC)})
+			filled.Referees[r.Question] = append(filled.Referees[r.Question],
+				form.RefereeStanding{Name: r.Name, Letter: r.State, Since: calendar.DateOf(r.StateAt, time.UTC)})
 		}
 		return err
 	},
@@ -287,8 +297,11 @@ func (s *Store) Answer(ctx context.Context, tx *db.Tx, id int64, yes bool) error
 	case yes && (r.State == form.Asked || r.State == form.Declined):
 		return s.change(ctx, tx, c, r, form.Accepted, "referee-accepted")
 	case !yes && r.State != form.Declined && r.State != form.SentIn:
-		if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "letter-declined", Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName,
-			Subject: r.Name + " cannot do it", Body: "Dear " + c.LeadName + ",\n\n" + r.Name + ", whom you asked for “" + c.Title + "” (" + c.RoundName + "), says that they cannot do it. Ask somebody else, beside the question in your application; until then it stands in the way of sending.\n"}); err != nil {
+		if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "letter-declined", Account: c.LeadID, Application: c.ID,
+			Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName,
+			Subject: r.Name + " cannot do it", Body: "Dear " + c.LeadName + ",\n\n" + r.Name + ", whom you asked for “" +
+				c.Title + "” (" + c.RoundName +
+				"), says that they cannot do it. Ask somebody else, beside the question in your application; until then it stands in the way of sending.\n"}); err != nil {
 			return err
 		}
 		return s.change(ctx, tx, c, r, form.Declined, "referee-declined")
@@ -308,15 +321,18 @@ func (s *Store) Late(ctx context.Context, tx *db.Tx, id int64) error {
 		return err
 	}
 	late := tx.At.Sub(c.Window(f).Closes)
-	if late <= 0 || r.State == form.SentIn || r.State == form.Replaced { // it was sent by the applicant, or done with, before its time was over
+	if late <= 0 || r.State == form.SentIn ||
+		r.State == form.Replaced { // it was sent by the applicant, or done with, before its time was over
 		return nil
 	}
 	var again bool // pressed once more within the minute
-	if err := tx.GetContext(ctx, &again, `SELECT EXISTS (SELECT FROM trail WHERE application_id = $1 AND verb = 'late-letter' AND figures->>'referee' = $2 AND at > $3)`,
+	if err := tx.GetContext(ctx, &again,
+		`SELECT EXISTS (SELECT FROM trail WHERE application_id = $1 AND verb = 'late-letter' AND figures->>'referee' = $2 AND at > $3)`,
 		c.ID, strconv.FormatInt(id, 10), tx.At.Add(-time.Minute)); err != nil || again {
 		return err
 	}
-	return trail.Write(ctx, tx, "late-letter", c.ID, c.RoundID, map[string]string{"referee": strconv.FormatInt(id, 10), "late": strconv.FormatInt(late.Milliseconds(), 10)})
+	return trail.Write(ctx, tx, "late-letter", c.ID, c.RoundID,
+		map[string]string{"referee": strconv.FormatInt(id, 10), "late": strconv.FormatInt(late.Milliseconds(), 10)})
 }
 
 func (s *Store) forReferee(ctx context.Context, tx *db.Tx, id int64) (Referee, application.Case, error) {
@@ -357,7 +373,8 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, id int64, version int, text
 		iso := d.Dated.String()
 		dated = &iso
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE referee SET letter = $2, dated = $3, years_from = $4, years_to = $5 WHERE id = $1`, id, text, dated, d.From, d.To); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE referee SET letter = $2, dated = $3, years_from = $4, years_to = $5 WHERE id = $1`, id, text, dated, d.From, d.To); err != nil {
 		return err
 	}
 	if strings.TrimSpace(text) == "" && r.LetterFile == nil { // the day alone is no letter
@@ -376,7 +393,8 @@ func (s *Store) putUp(ctx context.Context, tx *db.Tx, c application.Case, r Refe
 }
 
 // PutFile puts a letter up as a PDF.
-func (s *Store) PutFile(ctx context.Context, by db.Actor, at time.Time, id int64, name string, size int64, body io.Reader) (material.File, error) {
+func (s *Store) PutFile(ctx context.Context, by db.Actor, at time.Time, id int64, name string, size int64,
+	body io.Reader) (material.File, error) {
 	f, err := s.Materials.Put(ctx, by, at, material.Owner{Referee: id, Slot: "letter"}, name, size, MostSize, body)
 	if err != nil || f.State == slot.Refused {
 		return f, err
@@ -422,10 +440,14 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, id int64) error {
 		return err
 	}
 	for _, l := range []post.Letter{
-		{Kind: "letter-thanks", To: r.Email, ToName: r.Name, ReplyTo: c.LeadEmail, Subject: "Your letter for “" + c.Title + "” is in",
-			Body: "Dear " + r.Name + ",\n\nthank you. Your letter for " + c.LeadName + " reached us and needs nothing more from you. The applicant does not see it.\n"},
-		{Kind: "letter-in", Account: c.LeadID, To: c.LeadEmail, ToName: c.LeadName, Subject: r.Name + " has sent the letter for “" + c.Title + "”",
-			Body: "Dear " + c.LeadName + ",\n\n" + r.Name + " has sent the letter. What is still to do stands beside your application.\n"},
+		{Kind: "letter-thanks", To: r.Email, ToName: r.Name, ReplyTo: c.LeadEmail,
+			Subject: "Your letter for “" + c.Title + "” is in",
+			Body: "Dear " + r.Name + ",\n\nthank you. Your letter for " + c.LeadName +
+				" reached us and needs nothing more from you. The applicant does not see it.\n"},
+		{Kind: "letter-in", Account: c.LeadID, To: c.LeadEmail, ToName: c.LeadName,
+			Subject: r.Name + " has sent the letter for “" + c.Title + "”",
+			Body: "Dear " + c.LeadName + ",\n\n" + r.Name +
+				" has sent the letter. What is still to do stands beside your application.\n"},
 	} {
 		l.Application, l.Round = c.ID, c.RoundID
 		if _, err := s.Post.Queue(ctx, tx, l); err != nil {

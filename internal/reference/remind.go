@@ -47,7 +47,8 @@ func (s *Store) remind(ctx context.Context, tx *db.Tx, c application.Case, f *fo
 		return nil
 	}
 	closes := calendar.WallOf(c.Window(f).Closes, f.Zone)
-	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "referee-reminder", Application: c.ID, Round: c.RoundID, To: r.Email, ToName: r.Name, ReplyTo: c.LeadEmail, Link: l,
+	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "referee-reminder", Application: c.ID, Round: c.RoundID, To: r.Email,
+		ToName: r.Name, ReplyTo: c.LeadEmail, Link: l,
 		Subject: "Still open: a letter for “" + c.Title + "”",
 		Body: fmt.Sprintf("Dear %s,\n\n%s It is for %s and needed by %s.\n\n%s\n\n%s\n", r.Name, what, c.LeadName,
 			closes.Words(), post.LinkMark, s.Post.Name)})
@@ -62,7 +63,8 @@ func (s *Store) remind(ctx context.Context, tx *db.Tx, c application.Case, f *fo
 
 // RemindAwaited reminds those of an entry whose letters are awaited, but nobody
 // twice within a day; it gives the names of those it wrote to.
-func (s *Store) RemindAwaited(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form) (names []string, err error) {
+func (s *Store) RemindAwaited(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form) (names []string,
+	err error) {
 	list, err := s.Of(ctx, tx, c.EntryID)
 	if err != nil {
 		return nil, err

@@ -30,7 +30,8 @@ func Decode(raw []byte) (*form.Design, error) {
 	var d form.Design
 	err := dec.Decode(&d)
 	if schema := max(d.Schema, schemaOf(raw, err)); schema > form.Schema {
-		return nil, refusal.Newf("the design is of schema %d; this program reads up to %d. Use a newer program", schema, form.Schema)
+		return nil, refusal.Newf("the design is of schema %d; this program reads up to %d. Use a newer program", schema,
+			form.Schema)
 	}
 	if err != nil && !json.Valid(raw) {
 		return nil, refusal.Newf("this is not JSON: %v", err)

@@ -29,7 +29,8 @@ type Change struct {
 var (
 	ErrNothingToUndo = refusal.New("there is nothing of yours to undo")
 	ErrNothingToRedo = refusal.New("there is nothing to do again")
-	ErrOverlaid      = refusal.New("somebody changed the same thing since").But("undoing would lose their change. Set it by hand")
+	ErrOverlaid      = refusal.New("somebody changed the same thing since").But("undoing would lose their change. Set " +
+		"it by hand")
 )
 
 // Broken is a change after which the document would not be a design any more.
@@ -69,8 +70,9 @@ func (s *Store) Edit(ctx context.Context, tx *db.Tx, id int64, at string, ops []
 	do, undo := encode(ops), encode(inverse)
 	err = tx.QueryRowxContext(ctx, `
 		INSERT INTO operation (round_id, number, at, by_id, ops, inverse, sentence, path)
-		SELECT $1, COALESCE(max(number), 0) + 1, $2, $3, $4, $5, $6, $7 FROM operation WHERE round_id = $1 RETURNING number`,
-		id, tx.At, tx.By.ID, do, undo, c.Sentence, at).Scan(&c.Number)
+		SELECT @round_id, COALESCE(max(number), 0) + 1, @at, @by_id, @ops, @inverse, @sentence, @path FROM operation WHERE round_id = @round_id RETURNING number`,
+		db.Named{"round_id": id, "at": tx.At, "by_id": tx.By.ID, "ops": do, "inverse": undo,
+			"sentence": c.Sentence, "path": at}).Scan(&c.Number)
 	if err != nil {
 		return c, err
 	}
@@ -128,14 +130,15 @@ func (s *Store) keepWorking(ctx context.Context, tx *db.Tx, id int64, w worked) 
 	opens, closes, answer := instants(w.form)
 	d := w.form.Design
 	_, err := tx.ExecContext(ctx, `
-		UPDATE round SET working = $2, changed_at = $3,
-		  name = CASE WHEN design_id IS NULL THEN $4 ELSE name END,
-		  programme = CASE WHEN design_id IS NULL THEN $5 ELSE programme END,
-		  currency = CASE WHEN design_id IS NULL THEN $6 ELSE currency END,
-		  opens_at = CASE WHEN design_id IS NULL THEN $7 ELSE opens_at END,
-		  closes_at = CASE WHEN design_id IS NULL THEN $8 ELSE closes_at END,
-		  answer_at = CASE WHEN design_id IS NULL THEN $9 ELSE answer_at END
-		WHERE id = $1`, id, string(w.raw), tx.At, d.Name, d.Programme, d.Currency, opens, closes, answer)
+		UPDATE round SET working = @working, changed_at = @changed_at,
+		  name = CASE WHEN design_id IS NULL THEN @name ELSE name END,
+		  programme = CASE WHEN design_id IS NULL THEN @programme ELSE programme END,
+		  currency = CASE WHEN design_id IS NULL THEN @currency ELSE currency END,
+		  opens_at = CASE WHEN design_id IS NULL THEN @opens_at ELSE opens_at END,
+		  closes_at = CASE WHEN design_id IS NULL THEN @closes_at ELSE closes_at END,
+		  answer_at = CASE WHEN design_id IS NULL THEN @answer_at ELSE answer_at END
+		WHERE id = @id`, db.Named{"id": id, "working": string(w.raw), "changed_at": tx.At, "name": d.Name, "programme": d.Programme,
+		"currency": d.Currency, "opens_at": opens, "closes_at": closes, "answer_at": answer})
 	return err
 }
 
@@ -148,7 +151,8 @@ func (s *Store) Undo(ctx context.Context, tx *db.Tx, id int64) (Change, error) {
 // Redo makes the change again that the officer undid last, unless they have
 // made another since.
 func (s *Store) Redo(ctx context.Context, tx *db.Tx, id int64) (Change, error) {
-	return s.turn(ctx, tx, id, `undone_at IS NOT NULL AND number > COALESCE((SELECT max(number) FROM operation o WHERE o.round_id = $1 AND o.by_id = $2 AND o.undone_at IS NULL), 0)`, "ops", ErrNothingToRedo)
+	return s.turn(ctx, tx, id,
+		`undone_at IS NOT NULL AND number > COALESCE((SELECT max(number) FROM operation o WHERE o.round_id = $1 AND o.by_id = $2 AND o.undone_at IS NULL), 0)`, "ops", ErrNothingToRedo)
 }
 
 func (s *Store) turn(ctx context.Context, tx *db.Tx, id int64, which, column string, none error) (Change, error) {
@@ -194,7 +198,8 @@ func (s *Store) turn(ctx context.Context, tx *db.Tx, id int64, which, column str
 	if column == "ops" {
 		undone = nil
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE operation SET undone_at = $3 WHERE round_id = $1 AND number = $2`, id, row.Number, undone); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE operation SET undone_at = $3 WHERE round_id = $1 AND number = $2`, id,
+		row.Number, undone); err != nil {
 		return row.Change, err
 	}
 	return row.Change, s.keepWorking(ctx, tx, id, out)
@@ -228,7 +233,8 @@ var ErrReason = refusal.New("something is taken away from people who may be writ
 // write on, the heaviest change first; nothing while the round was never open.
 func (s *Store) Unpublished(ctx context.Context, q db.Querier, id int64) ([]design.Graded, error) {
 	var row struct{ Working, Document []byte }
-	err := q.GetContext(ctx, &row, `SELECT r.working, d.document FROM round r JOIN design d ON d.id = r.design_id WHERE r.id = $1`, id)
+	err := q.GetContext(ctx, &row,
+		`SELECT r.working, d.document FROM round r JOIN design d ON d.id = r.design_id WHERE r.id = $1`, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
 	}

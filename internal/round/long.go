@@ -35,7 +35,9 @@ func (s *Later) Begin(ctx context.Context, tx *db.Tx, kind work.Kind, r Round, t
 
 // Do it, once: that it has ended is kept with what it did. says is what came of
 // it; a refusal ends it with its sentence, any other error has it tried again.
-func (s *Later) Do(ctx context.Context, at time.Time, l Long, do func(ctx context.Context, tx *db.Tx, r Round, f *form.Form, reached func(done int)) (says string, err error)) error {
+func (s *Later) Do(ctx context.Context, at time.Time, l Long,
+	do func(ctx context.Context, tx *db.Tx, r Round, f *form.Form, reached func(done int)) (says string,
+		err error)) error {
 	w, err := s.Work.Find(ctx, l.Round, l.Work)
 	if err != nil || w.EndedAt != nil {
 		return err // it ran already

@@ -119,7 +119,8 @@ func (p *Proofs) table(ctx context.Context, f *form.Form) (*pathtable.Table, err
 
 // Why says what makes a kind of applicant, by its place among the columns, be
 // asked a question or not; nil reasons where both happen.
-func (p *Proofs) Why(ctx context.Context, f *form.Form, column int, question form.Key) (asked bool, because []proof.Reason, err error) {
+func (p *Proofs) Why(ctx context.Context, f *form.Form, column int, question form.Key) (asked bool,
+	because []proof.Reason, err error) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	t, err := p.table(ctx, f)

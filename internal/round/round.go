@@ -72,8 +72,9 @@ func (s *Store) Create(ctx context.Context, tx *db.Tx, d *form.Design) (id int64
 	opens, closes, answer := instants(f)
 	err = tx.QueryRowxContext(ctx, `
 		INSERT INTO round (key, name, programme, currency, working, opens_at, closes_at, answer_at, created_at, changed_at)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $9) ON CONFLICT (key) DO NOTHING RETURNING id`,
-		d.Key, d.Name, d.Programme, d.Currency, string(raw), opens, closes, answer, tx.At).Scan(&id)
+		VALUES (@key, @name, @programme, @currency, @working, @opens_at, @closes_at, @answer_at, @created_at, @created_at) ON CONFLICT (key) DO NOTHING RETURNING id`,
+		db.Named{"key": d.Key, "name": d.Name, "programme": d.Programme, "currency": d.Currency, "working": string(raw),
+			"opens_at": opens, "closes_at": closes, "answer_at": answer, "created_at": tx.At}).Scan(&id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return 0, ErrTaken
 	}
@@ -124,8 +125,10 @@ func (s *Store) Publish(ctx context.Context, tx *db.Tx, id int64) (design int64,
 		return 0, 0, err
 	}
 	opens, closes, answer := instants(f)
-	_, err = tx.ExecContext(ctx, `UPDATE round SET design_id = $2, name = $3, currency = $4, opens_at = $5, closes_at = $6, answer_at = $7 WHERE id = $1`,
-		id, design, d.Name, d.Currency, opens, closes, answer)
+	_, err = tx.ExecContext(ctx,
+		`UPDATE round SET design_id = @design_id, name = @name, currency = @currency, opens_at = @opens_at, closes_at = @closes_at, answer_at = @answer_at WHERE id = @id`,
+		db.Named{"id": id, "design_id": design, "name": d.Name, "currency": d.Currency, "opens_at": opens,
+			"closes_at": closes, "answer_at": answer})
 	if err != nil {
 		return 0, 0, err
 	}
@@ -155,7 +158,8 @@ func (s *Store) Of(ctx context.Context, q db.Querier, id int64) (r Round, err er
 
 // Public lists published rounds that close after a time, the next to close first.
 func (s *Store) Public(ctx context.Context, after time.Time) (out []Round, err error) {
-	err = s.DB.SelectContext(ctx, &out, `SELECT `+light+` FROM round WHERE design_id IS NOT NULL AND closes_at > $1 ORDER BY closes_at, id`, after)
+	err = s.DB.SelectContext(ctx, &out,
+		`SELECT `+light+` FROM round WHERE design_id IS NOT NULL AND closes_at > $1 ORDER BY closes_at, id`, after)
 	return out, err
 }
 
@@ -167,17 +171,20 @@ func (s *Store) All(ctx context.Context) (out []Round, err error) {
 
 // Page lists rounds, the latest closing first, from one of them on.
 func (s *Store) Page(ctx context.Context, only Only, from, most int) (out []Round, err error) {
-	err = s.DB.SelectContext(ctx, &out, `SELECT `+light+` FROM round WHERE $3::bigint[] IS NULL OR id = ANY($3) ORDER BY closes_at DESC, id DESC OFFSET $1 LIMIT $2`, from, most, only)
+	err = s.DB.SelectContext(ctx, &out,
+		`SELECT `+light+` FROM round WHERE $3::bigint[] IS NULL OR id = ANY($3) ORDER BY closes_at DESC, id DESC OFFSET $1 LIMIT $2`, from, most, only)
 	return out, err
 }
 
 // UnderWay lists the rounds whose answer is not longer ago than since, the next
 // answer first, and how many more there are than most.
 func (s *Store) UnderWay(ctx context.Context, only Only, since time.Time, most int) (out []Round, more int, err error) {
-	if err = s.DB.SelectContext(ctx, &out, `SELECT `+light+` FROM round WHERE answer_at > $1 AND ($3::bigint[] IS NULL OR id = ANY($3)) ORDER BY (design_id IS NULL), answer_at, id LIMIT $2`, since, most, only); err != nil || len(out) < most {
+	if err = s.DB.SelectContext(ctx, &out,
+		`SELECT `+light+` FROM round WHERE answer_at > $1 AND ($3::bigint[] IS NULL OR id = ANY($3)) ORDER BY (design_id IS NULL), answer_at, id LIMIT $2`, since, most, only); err != nil || len(out) < most {
 		return out, 0, err
 	}
-	err = s.DB.GetContext(ctx, &more, `SELECT count(*) - $2 FROM round WHERE answer_at > $1 AND ($3::bigint[] IS NULL OR id = ANY($3))`, since, most, only)
+	err = s.DB.GetContext(ctx, &more,
+		`SELECT count(*) - $2 FROM round WHERE answer_at > $1 AND ($3::bigint[] IS NULL OR id = ANY($3))`, since, most, only)
 	return out, more, err
 }
 
@@ -203,7 +210,8 @@ func (s *Store) Seen(ctx context.Context, sight access.Sight) (out Seen, err err
 		ID  int64
 		Key string
 	}
-	err = s.DB.SelectContext(ctx, &rows, `SELECT id, key FROM round WHERE programme = ANY($1) OR id = ANY($2)`, sight.Programmes, sight.Rounds)
+	err = s.DB.SelectContext(ctx, &rows, `SELECT id, key FROM round WHERE programme = ANY($1) OR id = ANY($2)`,
+		sight.Programmes, sight.Rounds)
 	out = Seen{Rounds: Only{}, Whole: Only{}, keys: map[string]bool{}}
 	for _, r := range rows {
 		out.Rounds = append(out.Rounds, r.ID)
@@ -224,7 +232,8 @@ func (s *Store) Some(ctx context.Context, ids []int64) (out []Round, err error) 
 // Before finds the round of a programme that closed last before a time; nil for none.
 func (s *Store) Before(ctx context.Context, programme string, closes time.Time) (*Round, error) {
 	var out []Round
-	err := s.DB.SelectContext(ctx, &out, `SELECT `+light+` FROM round WHERE programme = $1 AND design_id IS NOT NULL AND closes_at < $2 ORDER BY closes_at DESC, id DESC LIMIT 1`, programme, closes)
+	err := s.DB.SelectContext(ctx, &out,
+		`SELECT `+light+` FROM round WHERE programme = $1 AND design_id IS NOT NULL AND closes_at < $2 ORDER BY closes_at DESC, id DESC LIMIT 1`, programme, closes)
 	if err != nil || len(out) == 0 {
 		return nil, err
 	}

@@ -85,7 +85,8 @@ func (p *printer) text(s string) string {
 			return r
 		case r == '\t':
 			return ' '
-		case r < ' ' || r == 0x7f || r >= 0x200b && r <= 0x200f || r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069 || r == 0xfe0f || r == 0xfeff:
+		case r < ' ' || r == 0x7f || r >= 0x200b && r <= 0x200f || r >= 0x202a && r <= 0x202e || r >= 0x2066 &&
+			r <= 0x2069 || r == 0xfe0f || r == 0xfeff:
 			return -1
 		}
 		if g, err := p.font.GlyphIndex(&p.buf, r); err != nil || g == 0 || r > 0xffff {

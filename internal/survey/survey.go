@@ -19,7 +19,8 @@ import (
 type Store struct{ DB *db.DB }
 
 // ErrDone: this case's survey is in.
-var ErrDone = refusal.New("this survey was answered already").But("it cannot be taken back, because nobody knows which one it is")
+var ErrDone = refusal.New("this survey was answered already").But("it cannot be taken back, because nobody knows " +
+	"which one it is")
 
 // ErrNothing: nothing was answered.
 var ErrNothing = refusal.New("nothing is answered yet").But("answer one question at least, or leave the page")
@@ -44,7 +45,8 @@ func (s *Store) Done(ctx context.Context, q db.Querier, application int64) (done
 
 // Keep an answered survey of a case that was sent. sent is what was sealed,
 // which the survey's conditions may read and which is not kept with it.
-func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, answers map[form.Place]form.Answer, sent *form.Filled) error {
+func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form,
+	answers map[form.Place]form.Answer, sent *form.Filled) error {
 	for _, a := range answers {
 		if len(a.Raw) > mostText {
 			return ErrLong
@@ -74,7 +76,8 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, f *form
 	if err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO survey (round_id, design_id, day, answers) VALUES ($1, $2, $3, $4)`, c.RoundID, c.DesignID, calendar.DateOf(tx.At, f.Zone).String(), raw)
+	_, err = tx.ExecContext(ctx, `INSERT INTO survey (round_id, design_id, day, answers) VALUES ($1, $2, $3, $4)`,
+		c.RoundID, c.DesignID, calendar.DateOf(tx.At, f.Zone).String(), raw)
 	return err
 }
 
@@ -87,7 +90,8 @@ type answer struct {
 // Of are the answered surveys of a round, in an order that tells nothing.
 func (s *Store) Of(ctx context.Context, q db.Querier, round int64) ([]map[form.Place]form.Answer, error) {
 	var rows [][]byte
-	if err := q.SelectContext(ctx, &rows, `SELECT answers FROM survey WHERE round_id = $1 ORDER BY id`, round); err != nil {
+	if err := q.SelectContext(ctx, &rows, `SELECT answers FROM survey WHERE round_id = $1 ORDER BY id`,
+		round); err != nil {
 		return nil, err
 	}
 	out := make([]map[form.Place]form.Answer, len(rows))

@@ -45,18 +45,21 @@ var ErrOver = refusal.New("this application was sent").But("nothing in it is wri
 // ErrOver once nothing can be written any more.
 // alone reports that nobody else has the case open. Others are notified when
 // somebody comes, or turns to another section.
-func (s *Store) Come(ctx context.Context, at time.Time, tab string, application, account int64, section form.Key) (alone bool, err error) {
+func (s *Store) Come(ctx context.Context, at time.Time, tab string, application, account int64,
+	section form.Key) (alone bool, err error) {
 	var was string
 	if err := s.DB.GetContext(ctx, &was, `
 		INSERT INTO presence (tab, application_id, account_id, section, at)
-		SELECT $1, $2, $3, $4, $5 WHERE EXISTS (SELECT FROM entry e WHERE e.application_id = $2 AND e.state = ANY($6))
-		ON CONFLICT (tab) DO UPDATE SET section = $4, at = $5
-		RETURNING COALESCE((SELECT section FROM presence p WHERE p.tab = $1), '')`, tab, application, account, section, at, lifecycle.With(lifecycle.Open)); errors.Is(err, sql.ErrNoRows) {
+		SELECT @tab, @application_id, @account_id, @section, @at WHERE EXISTS (SELECT FROM entry e WHERE e.application_id = @application_id AND e.state = ANY(@open))
+		ON CONFLICT (tab) DO UPDATE SET section = @section, at = @at
+		RETURNING COALESCE((SELECT section FROM presence p WHERE p.tab = @tab), '')`, db.Named{"tab": tab, "application_id": application, "account_id": account, "section": section, "at": at,
+		"open": lifecycle.With(lifecycle.Open)}); errors.Is(err, sql.ErrNoRows) {
 		return false, ErrOver
 	} else if err != nil {
 		return false, err
 	}
-	if err := s.DB.GetContext(ctx, &alone, `SELECT NOT EXISTS (SELECT FROM presence WHERE application_id = $1 AND account_id <> $2 AND at > $3)`, application, account, at.Add(-here)); err != nil || alone {
+	if err := s.DB.GetContext(ctx, &alone,
+		`SELECT NOT EXISTS (SELECT FROM presence WHERE application_id = $1 AND account_id <> $2 AND at > $3)`, application, account, at.Add(-here)); err != nil || alone {
 		return alone, err
 	}
 	if was != string(section) {
@@ -77,7 +80,8 @@ func (s *Store) Go(ctx context.Context, tab string, application int64) error {
 // somebody besides the account has it open.
 func (s *Store) Tell(ctx context.Context, at time.Time, application, account int64) error {
 	var alone bool
-	if err := s.DB.GetContext(ctx, &alone, `SELECT NOT EXISTS (SELECT FROM presence WHERE application_id = $1 AND account_id <> $2 AND at > $3)`, application, account, at.Add(-here)); err != nil || alone {
+	if err := s.DB.GetContext(ctx, &alone,
+		`SELECT NOT EXISTS (SELECT FROM presence WHERE application_id = $1 AND account_id <> $2 AND at > $3)`, application, account, at.Add(-here)); err != nil || alone {
 		return err
 	}
 	return s.notify(ctx, application)
@@ -128,13 +132,15 @@ func (s *Store) Say(ctx context.Context, tx *db.Tx, c application.Case, question
 	if w.Form.Question(question) == nil {
 		return application.ErrNotFound
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO comment (entry_id, question, by_id, at, text) VALUES ($1, $2, $3, $4, $5)`, c.EntryID, question, tx.By.ID, tx.At, text)
+	_, err = tx.ExecContext(ctx, `INSERT INTO comment (entry_id, question, by_id, at, text) VALUES ($1, $2, $3, $4, $5)`,
+		c.EntryID, question, tx.By.ID, tx.At, text)
 	return err
 }
 
 // TickOff a comment.
 func (s *Store) TickOff(ctx context.Context, tx *db.Tx, c application.Case, id int64) error {
-	_, err := tx.ExecContext(ctx, `UPDATE comment SET done_at = $3 WHERE id = $2 AND entry_id = $1 AND done_at IS NULL`, c.EntryID, id, tx.At)
+	_, err := tx.ExecContext(ctx, `UPDATE comment SET done_at = $3 WHERE id = $2 AND entry_id = $1 AND done_at IS NULL`,
+		c.EntryID, id, tx.At)
 	return err
 }
 

@@ -37,24 +37,45 @@ func Write(ctx context.Context, tx *db.Tx, verb say.Verb, application, round int
 	}
 	_, err = tx.ExecContext(ctx, `
 		INSERT INTO trail (at, by_kind, by_id, verb, application_id, round_id, figures)
-		VALUES ($1, $2, $3, $4, NULLIF($5, 0), NULLIF($6, 0), $7)`,
-		tx.At, tx.By.Kind, tx.By.ID, verb, application, round, string(raw))
+		VALUES (@at, @by_kind, @by_id, @verb, NULLIF(@application_id, 0), NULLIF(@round_id, 0), @figures)`,
+		db.Named{"at": tx.At, "by_kind": tx.By.Kind, "by_id": tx.By.ID, "verb": verb, "application_id": application,
+			"round_id": round, "figures": string(raw)})
 	return err
 }
 
-// WriteAll adds many rows at once: verbs, applications, rounds and figures (as
-// JSON) of the same length.
-func WriteAll(ctx context.Context, tx *db.Tx, verbs []string, applications, rounds []int64, figures []string) error {
-	for _, v := range verbs {
-		if _, ok := say.Catalogue[say.Verb(v)]; !ok {
-			return fmt.Errorf("the trail has no verb %q", v)
+// Entry is one of many rows that are added together.
+type Entry struct {
+	Verb               say.Verb
+	Application, Round int64
+	Figures            map[string]string // nil for none
+}
+
+// WriteAll adds many rows at once.
+func WriteAll(ctx context.Context, tx *db.Tx, entries []Entry) error {
+	if len(entries) == 0 {
+		return nil
+	}
+	verbs, figures := make([]string, len(entries)), make([]string, len(entries))
+	applications, rounds := make([]int64, len(entries)), make([]int64, len(entries))
+	for i, e := range entries {
+		if _, ok := say.Catalogue[e.Verb]; !ok {
+			return fmt.Errorf("the trail has no verb %q", e.Verb)
 		}
+		if e.Figures == nil {
+			e.Figures = map[string]string{}
+		}
+		raw, err := json.Marshal(e.Figures)
+		if err != nil {
+			return err
+		}
+		verbs[i], applications[i], rounds[i], figures[i] = string(e.Verb), e.Application, e.Round, string(raw)
 	}
 	_, err := tx.ExecContext(ctx, `
 		INSERT INTO trail (at, by_kind, by_id, verb, application_id, round_id, figures)
-		SELECT $1, $2, $3, n.verb, NULLIF(n.application, 0), NULLIF(n.round, 0), n.figures::jsonb
-		FROM unnest($4::text[], $5::bigint[], $6::bigint[], $7::text[]) AS n(verb, application, round, figures)`,
-		tx.At, tx.By.Kind, tx.By.ID, verbs, applications, rounds, figures)
+		SELECT @at, @by_kind, @by_id, n.verb, NULLIF(n.application, 0), NULLIF(n.round, 0), n.figures::jsonb
+		FROM unnest(@verbs::text[], @applications::bigint[], @rounds::bigint[], @all_figures::text[]) AS n(verb, application, round, figures)`,
+		db.Named{"at": tx.At, "by_kind": tx.By.Kind, "by_id": tx.By.ID, "verbs": verbs, "applications": applications,
+			"rounds": rounds, "all_figures": figures})
 	return err
 }
 
@@ -72,9 +93,10 @@ const quarter = 15 * time.Minute
 func Wrote(ctx context.Context, tx *db.Tx, application, round int64, section string) error {
 	_, err := tx.ExecContext(ctx, `
 		INSERT INTO trail (at, by_kind, by_id, verb, application_id, round_id, figures)
-		SELECT $1, $2, $3, 'wrote', $4, $5, jsonb_build_object('section', $6::text)
-		WHERE NOT EXISTS (SELECT FROM trail WHERE application_id = $4 AND verb = 'wrote' AND by_id = $3 AND at > $7 AND figures->>'section' = $6)`,
-		tx.At, tx.By.Kind, tx.By.ID, application, round, section, tx.At.Add(-quarter))
+		SELECT @at, @by_kind, @by_id, 'wrote', @application_id, @round_id, jsonb_build_object('section', @section::text)
+		WHERE NOT EXISTS (SELECT FROM trail WHERE application_id = @application_id AND verb = 'wrote' AND by_id = @by_id AND at > @lately AND figures->>'section' = @section)`,
+		db.Named{"at": tx.At, "by_kind": tx.By.Kind, "by_id": tx.By.ID, "application_id": application, "round_id": round,
+			"section": section, "lately": tx.At.Add(-quarter)})
 	return err
 }
 

@@ -23,14 +23,18 @@ func TestPagesAreAccessible(t *testing.T) {
 	}
 	t.Cleanup(b.Stop)
 	for who, pages := range map[string][]string{
-		"": {"/", "find:/ a[href^='/rounds/']", "find:/ a[href^='/rounds/'] /check", "/check", "find:/ a[href^='/rounds/'] /questions", "/sign-in", "/sign-up", "letter:dacian.rowe@wardens.example"},
-		"imre.calloway@corvoe-foreshore-common.example": {"/applications", "/profiles", "/account", "/account/leave", "find:/applications a.main /more-time", "find:/applications a.main /earlier/describe", "find:/applications a.main /team", "sections:/applications", "find:/applications a.main /send"},
-		"juno.blackadder@leavers.example":               {"sections:/applications"},
-		"isolde.fairweather@night.example":              {"sections:/applications"},
-		"annelise.broch@studio-broch.example":           {"sections:/applications"},
-		"branwen.iveagh@ness-common.example":            {"find:/applications a.main", "find:/applications a.main /sent?stage=writing"},
-		"rosalind.aird@ferry-field-graziers.example":    {"find:/applications a.main /sent", "find:/applications a.main /survey"},
-		"oriel.vane@readers.example":                    {"/reading", "find:/reading a[href^='/reading/']"},
+		"": {"/", "find:/ a[href^='/rounds/']", "find:/ a[href^='/rounds/'] /check", "/check",
+			"find:/ a[href^='/rounds/'] /questions", "/sign-in", "/sign-up", "letter:dacian.rowe@wardens.example"},
+		"imre.calloway@corvoe-foreshore-common.example": {"/applications", "/profiles", "/account", "/account/leave",
+			"find:/applications a.main /more-time", "find:/applications a.main /earlier/describe", "find:/applications a.main /team", "sections:/applications", "find:/applications a.main /send"},
+		"juno.blackadder@leavers.example":     {"sections:/applications"},
+		"isolde.fairweather@night.example":    {"sections:/applications"},
+		"annelise.broch@studio-broch.example": {"sections:/applications"},
+		"branwen.iveagh@ness-common.example": {"find:/applications a.main",
+			"find:/applications a.main /sent?stage=writing"},
+		"rosalind.aird@ferry-field-graziers.example": {"find:/applications a.main /sent",
+			"find:/applications a.main /survey"},
+		"oriel.vane@readers.example": {"/reading", "find:/reading a[href^='/reading/']"},
 	} {
 		p := play{t, another(t, b, base)}
 		if who != "" {
@@ -94,7 +98,8 @@ func addresses(p play, page string) []string {
 	case "letter":
 		p.ok(p.Open("/tray?to=" + url.QueryEscape(rest)))
 		p.ok(p.Open(href("a.main")))
-		link, err := browser.Eval[string](p.Person, `document.querySelector('.mailbody').innerText.match(/\/letter\/[\w.-]+/)?.[0] ?? ''`)
+		link, err := browser.Eval[string](p.Person,
+			`document.querySelector('.mailbody').innerText.match(/\/letter\/[\w.-]+/)?.[0] ?? ''`)
 		p.ok(err)
 		if link == "" {
 			p.t.Fatalf("the mail to %s has no link", rest)

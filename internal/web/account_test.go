@@ -47,7 +47,8 @@ func TestANewPassword(t *testing.T) {
 	if mailed(h, "nobody@corvoe.example", "/reset/") != "" {
 		t.Error("a mail went to somebody without an account")
 	}
-	if code, page := anyone.post("/forgot", url.Values{"email": {"no address"}}); code != 422 || !contains(page, "whole mail address") {
+	if code, page := anyone.post("/forgot", url.Values{"email": {"no address"}}); code != 422 ||
+		!contains(page, "whole mail address") {
 		t.Errorf("no address: %d", code)
 	}
 	at := mailed(h, "imre@corvoe.example", "/reset/")
@@ -57,7 +58,8 @@ func TestANewPassword(t *testing.T) {
 	if code, _ := anyone.get(at + "x"); code != 404 {
 		t.Errorf("an altered link: %d", code)
 	}
-	if code, page := anyone.post(at, url.Values{"password": {"short"}}); code != 422 || !contains(page, "at least 10") && !contains(page, "At least 10") {
+	if code, page := anyone.post(at, url.Values{"password": {"short"}}); code != 422 || !contains(page, "at least 10") &&
+		!contains(page, "At least 10") {
 		t.Errorf("a short one: %d", code)
 	}
 	if code, _ := anyone.post(at, url.Values{"password": {"tide table lamp"}}); code != 303 {
@@ -66,7 +68,8 @@ func TestANewPassword(t *testing.T) {
 	if code, _ := old.get("/account"); code != 303 {
 		t.Errorf("a session from before goes on: %d", code)
 	}
-	if code, _ := visit(t, base).post("/sign-in", url.Values{"email": {"imre@corvoe.example"}, "password": {programtest.Password}}); code != 422 {
+	if code, _ := visit(t, base).post("/sign-in", url.Values{"email": {"imre@corvoe.example"},
+		"password": {programtest.Password}}); code != 422 {
 		t.Errorf("the old password still opens: %d", code)
 	}
 	if code, _ := visit(t, base).post(at, url.Values{"password": {"another one still"}}); code != 410 {
@@ -96,16 +99,19 @@ func TestOnesOwnAccount(t *testing.T) {
 	if code, _ := there.get("/account"); code != 303 {
 		t.Errorf("the other goes on: %d", code)
 	}
-	if code, page := here.post("/account/password", url.Values{"old": {"wrong"}, "password": {"tide table lamp"}}); code != 422 || !contains(page, "not right") {
+	if code, page := here.post("/account/password", url.Values{"old": {"wrong"},
+		"password": {"tide table lamp"}}); code != 422 || !contains(page, "not right") {
 		t.Errorf("with a wrong old one: %d", code)
 	}
-	if code, _ := here.post("/account/password", url.Values{"old": {programtest.Password}, "password": {"tide table lamp"}}); code != 303 {
+	if code, _ := here.post("/account/password", url.Values{"old": {programtest.Password},
+		"password": {"tide table lamp"}}); code != 303 {
 		t.Errorf("changed: %d", code)
 	}
 	if code, _ := here.get("/account"); code != 200 {
 		t.Errorf("one's own session: %d", code)
 	}
-	if code, _ := visit(t, base).post("/sign-in", url.Values{"email": {"imre@corvoe.example"}, "password": {"tide table lamp"}}); code != 303 {
+	if code, _ := visit(t, base).post("/sign-in", url.Values{"email": {"imre@corvoe.example"},
+		"password": {"tide table lamp"}}); code != 303 {
 		t.Errorf("signing in with it: %d", code)
 	}
 }
@@ -132,7 +138,8 @@ func TestWithdrawing(t *testing.T) {
 		if c, _ := h.Cases.Find(t.Context(), h.DB, ref); c.State == "withdrawn" {
 			t.Errorf("%s was withdrawn without being meant", ref)
 		}
-		if code, _ := visit(t, base).as("neda@ostrel-trust.example").post("/applications/"+ref+"/withdraw", url.Values{"sure": {"yes"}}); code != 404 {
+		if code, _ := visit(t, base).as("neda@ostrel-trust.example").post("/applications/"+ref+"/withdraw",
+			url.Values{"sure": {"yes"}}); code != 404 {
 			t.Errorf("%s by the office: %d", ref, code)
 		}
 		if code, _ := v.post("/applications/"+ref+"/withdraw", url.Values{"sure": {"yes"}}); code != 303 {

@@ -33,8 +33,11 @@ func badLine(t *testing.T, base string) *browser.Line {
 func joint(d *form.Design) {
 	for i := range d.Sections {
 		if d.Sections[i].Key == "references" {
-			d.Sections[i].Questions = append(d.Sections[i].Questions, form.Question{Key: "partner", Kind: form.Signatory, Label: "Who signs for the partner?", Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders,
-				Limits: form.Cases[form.Limits]{Else: form.Limits{Referees: 1}}, Ask: &form.Ask{Who: "officer of the partner", Wants: "That the partner does its part of the work."}})
+			d.Sections[i].Questions = append(d.Sections[i].Questions,
+				form.Question{Key: "partner", Kind: form.Signatory, Label: "Who signs for the partner?", Nature: form.Chosen,
+					Blank: form.Required, Seen: form.ToReaders,
+					Limits: form.Cases[form.Limits]{Else: form.Limits{Referees: 1}}, Ask: &form.Ask{Who: "officer of the partner",
+						Wants: "That the partner does its part of the work."}})
 		}
 	}
 }
@@ -49,7 +52,8 @@ const orgNumber = "0000OSTRELISLES00149"
 func TestAJointApplicationOnABadLine(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	reg, err := register.Start("127.0.0.1:0", []register.Entry{{Scheme: "lei", Number: orgNumber, Name: "Tarl Moor Society"}})
+	reg, err := register.Start("127.0.0.1:0", []register.Entry{{Scheme: "lei", Number: orgNumber,
+		Name: "Tarl Moor Society"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -104,7 +108,8 @@ func TestAJointApplicationOnABadLine(t *testing.T) {
 	p.fill("[name=seat-town]", "Tarl")
 	p.press("[name=go]")
 	at("contacts")
-	_, err = browser.Eval[bool](p.Person, `(() => { const n = document.querySelectorAll('[name=name]'), e = document.querySelectorAll('[name=email]'); n[0].value = 'Ann Hart'; e[0].value = 'ann@tarl.example'; n[1].value = 'Bo Hart'; e[1].value = 'bo@tarl.example'; return true })()`)
+	_, err = browser.Eval[bool](p.Person,
+		`(() => { const n = document.querySelectorAll('[name=name]'), e = document.querySelectorAll('[name=email]'); n[0].value = 'Ann Hart'; e[0].value = 'ann@tarl.example'; n[1].value = 'Bo Hart'; e[1].value = 'bo@tarl.example'; return true })()`)
 	p.ok(err)
 	p.press("[name=go]")
 	for _, who := range []string{"chair@tarl.example", "treasurer@tarl.example"} {
@@ -131,7 +136,8 @@ func TestAJointApplicationOnABadLine(t *testing.T) {
 	// the application begins with what the profile says
 	p.open("/rounds/shore-2027/start")
 	p.fill("#f-title", "Reed beds for the Tarl shore")
-	_, err = browser.Eval[bool](p.Person, `(() => { const s = document.getElementById('f-for'); s.selectedIndex = 1; return true })()`)
+	_, err = browser.Eval[bool](p.Person,
+		`(() => { const s = document.getElementById('f-for'); s.selectedIndex = 1; return true })()`)
 	p.ok(err)
 	p.press(".stackform .btn")
 	p.until(`document.getElementById('workspace')?.dataset.state === 'ready'`)
@@ -238,7 +244,8 @@ func TestAJointApplicationOnABadLine(t *testing.T) {
 func typedOverCuts(p play, line *browser.Line) string {
 	t := p.t
 	t.Helper()
-	words := strings.Fields("We replant the reed bed along the shore in two seasons with stock from the nursery and rebuild the groynes lost in the storms ")
+	words := strings.Fields("We replant the reed bed along the shore in two seasons with stock from the nursery and " +
+		"rebuild the groynes lost in the storms ")
 	var typed strings.Builder
 	n := 0
 	// typing goes on for a time, and until something is so on the page
@@ -272,7 +279,8 @@ func typedOverCuts(p play, line *browser.Line) string {
 	}
 	typing(time.Second, `true`)
 	if err := p.Until(`document.getElementById('workspace').dataset.state === 'kept'`); err != nil {
-		s, _ := browser.Eval[string](p.Person, `document.getElementById('workspace').dataset.state + ': ' + document.getElementById('kept').textContent`)
+		s, _ := browser.Eval[string](p.Person,
+			`document.getElementById('workspace').dataset.state + ': ' + document.getElementById('kept').textContent`)
 		t.Fatalf("%v, at the end it is %s", err, s)
 	}
 	return typed.String()

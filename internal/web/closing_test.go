@@ -36,20 +36,23 @@ func ready(h *programtest.House, email string) application.Case {
 		add := func(p form.Place, v string) {
 			edits = append(edits, intake.Edit{Place: p, EditID: "from-test", Value: v})
 		}
-		for k, v := range map[form.Key]string{"applicant-kind": "common", "body-name": "Common", "district": "corvoe", "site": "strand", "land-leave": "yes", "site-access": "road",
+		for k, v := range map[form.Key]string{"applicant-kind": "common", "body-name": "Common", "district": "corvoe",
+			"site": "strand", "land-leave": "yes", "site-access": "road",
 			"repair-kind": "shore", "area": "1", "describe": "Reed.", "afterwards": "We do.", "start": "2027-07-01", "request": "5000", "paid-elsewhere": "no", "true": "yes", "may-visit": "yes", "signed": "Imre Calloway"} {
 			add(form.Place{Question: k}, v)
 		}
 		for k, v := range map[form.Key]string{"street": "1 Quay", "town": "Corvoe", "postcode": "OI4"} {
 			add(form.Place{Question: "post-address", Column: k}, v)
 		}
-		for k, v := range map[form.Key]string{form.ColItem: "Reed", form.ColCost: "6000", form.ColUs: "5000", form.ColPayer: "own money"} {
+		for k, v := range map[form.Key]string{form.ColItem: "Reed", form.ColCost: "6000", form.ColUs: "5000",
+			form.ColPayer: "own money"} {
 			add(form.Place{Question: "budget", Row: "r0001", Column: k}, v)
 		}
 		if _, _, err = h.Intake.Save(ctx, tx, c, edits); err != nil {
 			return err
 		}
-		if referee, err = h.Referees.Name(ctx, tx, c, "site-referee", "Dacian Rowe", "dacian@wardens.example", "neighbour"); err != nil {
+		if referee, err = h.Referees.Name(ctx, tx, c, "site-referee", "Dacian Rowe", "dacian@wardens.example",
+			"neighbour"); err != nil {
 			return err
 		}
 		if err = h.Referees.Answer(ctx, tx, referee, true); err != nil {
@@ -68,7 +71,8 @@ func ready(h *programtest.House, email string) application.Case {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := h.Materials.PutInSlot(context.Background(), db.Account(lead.ID), h.Clock.Now(), c, f.Question("site-plan"), "plan.pdf", int64(len(plan)), bytes.NewReader(plan)); err != nil {
+	if _, err := h.Materials.PutInSlot(context.Background(), db.Account(lead.ID), h.Clock.Now(), c,
+		f.Question("site-plan"), "plan.pdf", int64(len(plan)), bytes.NewReader(plan)); err != nil {
 		t.Fatal(err)
 	}
 	return c
@@ -155,7 +159,8 @@ func TestTheClosingInstant(t *testing.T) {
 					t.Fatal(err)
 				}
 				doc, err := h.Cases.Sealed(t.Context(), h.DB, *sealed.SealID)
-				if err != nil || !doc.At.Equal(c.arrives.Truncate(time.Microsecond)) || sha256.Sum256(doc.Document) != [32]byte(doc.SHA256) {
+				if err != nil || !doc.At.Equal(c.arrives.Truncate(time.Microsecond)) ||
+					sha256.Sum256(doc.Document) != [32]byte(doc.SHA256) {
 					t.Errorf("sealed at %s, arrived %s: %v", doc.At, c.arrives, err)
 				}
 			}
@@ -180,7 +185,8 @@ func dribble(t *testing.T, v *visitor, base, path, body string, between func()) 
 	for _, c := range v.Jar.Cookies(u) {
 		cookies = append(cookies, c.Name+"="+c.Value)
 	}
-	fmt.Fprintf(conn, "POST %s HTTP/1.1\r\nHost: %s\r\nCookie: %s\r\nContent-Type: application/x-www-form-urlencoded\r\nX-Ulvant-Receipt: 1\r\nContent-Length: %d\r\nConnection: close\r\n\r\n",
+	fmt.Fprintf(conn, "POST %s HTTP/1.1\r\nHost: %s\r\nCookie: %s\r\nContent-Type: "+
+		"application/x-www-form-urlencoded\r\nX-Ulvant-Receipt: 1\r\nContent-Length: %d\r\nConnection: close\r\n\r\n",
 		path, u.Host, strings.Join(cookies, "; "), len(body))
 	between()
 	half := len(body) / 2
@@ -232,7 +238,8 @@ func TestTwoSendsRaceTheClosing(t *testing.T) {
 	c := ready(h, "imre@corvoe.example")
 	h.Clock.Set(closes.Add(-time.Minute))
 	v := visit(t, base).as("imre@corvoe.example")
-	at, body := "/applications/"+c.Ref+"/send", url.Values{"form_token": {v.token()}, "password": {programtest.Password}}.Encode()
+	at, body := "/applications/"+c.Ref+"/send", url.Values{"form_token": {v.token()},
+		"password": {programtest.Password}}.Encode()
 	stamped := make(chan time.Time, 8)
 	s.Stamped = func(at time.Time) { stamped <- at }
 	h.Clock.Set(closes.Add(-time.Millisecond))
@@ -249,11 +256,13 @@ func TestTwoSendsRaceTheClosing(t *testing.T) {
 	if first != http.StatusSeeOther || state(h, c) != lifecycle.Sent {
 		t.Errorf("the one that came before: %d, it is %s", first, state(h, c))
 	}
-	if code, _ := v.send(at, "application/x-www-form-urlencoded", body, nil); code != http.StatusSeeOther { // to the same effect
+	if code, _ := v.send(at, "application/x-www-form-urlencoded", body,
+		nil); code != http.StatusSeeOther { // to the same effect
 		t.Errorf("once more: %d", code)
 	}
 	var seals []time.Time
-	if err := h.DB.Select(&seals, `SELECT at FROM seal`); err != nil || len(seals) != 1 || !seals[0].Equal(closes.Add(-time.Millisecond)) {
+	if err := h.DB.Select(&seals, `SELECT at FROM seal`); err != nil || len(seals) != 1 ||
+		!seals[0].Equal(closes.Add(-time.Millisecond)) {
 		t.Errorf("seals: %v %v", seals, err)
 	}
 }

@@ -27,7 +27,8 @@ func TestEveryLinkOfTheDemo(t *testing.T) {
 	h := programtest.Demo(t)
 	_, base := serve(t, h)
 	seenBy, sections := map[string]int{}, 0
-	for _, who := range []string{"", "neda.sparrow@ostrel-trust.example", "piran.lode@ostrel-trust.example", "imre.calloway@corvoe-foreshore-common.example", "juno.blackadder@leavers.example", "annelise.broch@studio-broch.example", "isolde.fairweather@night.example", "dervla.quayle@tarl-moor-society.example", "branwen.iveagh@ness-common.example", "oriel.vane@readers.example"} {
+	for _, who := range []string{"", "neda.sparrow@ostrel-trust.example", "piran.lode@ostrel-trust.example",
+		"imre.calloway@corvoe-foreshore-common.example", "juno.blackadder@leavers.example", "annelise.broch@studio-broch.example", "isolde.fairweather@night.example", "dervla.quayle@tarl-moor-society.example", "branwen.iveagh@ness-common.example", "oriel.vane@readers.example"} {
 		v := visit(t, base)
 		if who != "" {
 			if code, body := v.post("/sign-in", url.Values{"email": {who}, "password": {demo.Password}}); code != 303 {
@@ -74,7 +75,8 @@ func TestEveryLinkOfTheDemo(t *testing.T) {
 				}
 				once[m[1]] = true
 			}
-			if form := posted(t, body, "answers"); strings.Contains(page, "/sections/") && len(form) > 0 { // without scripts, nothing touched
+			if form := posted(t, body, "answers"); strings.Contains(page, "/sections/") &&
+				len(form) > 0 { // without scripts, nothing touched
 				before := everyAnswer(t, h)
 				if code, body := v.post(page, form); code != 303 {
 					t.Errorf("%s keeps %s as it is: %d %s", who, page, code, body)
@@ -102,7 +104,8 @@ func TestEveryLinkOfTheDemo(t *testing.T) {
 
 func everyAnswer(t *testing.T, h *programtest.House) (sum string) {
 	t.Helper()
-	err := h.DB.Get(&sum, `SELECT md5(string_agg(concat_ws('|', entry_id, question, row_key, column_key, version, value, non), ';' ORDER BY entry_id, question, row_key, column_key)) FROM answer`)
+	err := h.DB.Get(&sum,
+		`SELECT md5(string_agg(concat_ws('|', entry_id, question, row_key, column_key, version, value, non), ';' ORDER BY entry_id, question, row_key, column_key)) FROM answer`)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -59,7 +59,8 @@ func TestActsOfTheDesignPage(t *testing.T) {
 	good("keep", "path", "sections/place")
 	good("add", "to", "sections", "kept", "The place")
 	again := working(t, h, "shore-2027").Sections
-	if last := again[len(again)-1]; last.Label != "The place" || last.Key == "place" || len(last.Questions) != 5 || last.Questions[0].Key == "district" {
+	if last := again[len(again)-1]; last.Label != "The place" || last.Key == "place" || len(last.Questions) != 5 ||
+		last.Questions[0].Key == "district" {
 		t.Errorf("a kept section comes with keys of its own: %s", toJSON(last))
 	}
 	for range 6 { // add, copy, move, move, add: each back, then nothing more of hers
@@ -73,10 +74,12 @@ func TestActsOfTheDesignPage(t *testing.T) {
 	}
 
 	before := toJSON(working(t, h, "shore-2027"))
-	for _, path := range []string{"", "/", "listed", "sections", "sections/", "sections/place/questions", "sections/place/questions/", "sections/nowhere", "rules/nobody", "name", "name/x", "calendar/closes/at", "sections/place/questions/site/limits", "../..", "schema", "retired"} {
+	for _, path := range []string{"", "/", "listed", "sections", "sections/", "sections/place/questions",
+		"sections/place/questions/", "sections/nowhere", "rules/nobody", "name", "name/x", "calendar/closes/at", "sections/place/questions/site/limits", "../..", "schema", "retired"} {
 		for _, do := range []string{"copy", "keep", "remove", "move"} {
 			for _, way := range []string{"up", "sideways"} {
-				if code, body := act(do, "path", path, "way", way); code >= 500 || code == 303 && toJSON(working(t, h, "shore-2027")) != before {
+				if code, body := act(do, "path", path, "way", way); code >= 500 || code == 303 &&
+					toJSON(working(t, h, "shore-2027")) != before {
 					t.Errorf("%s %q %s: %d %s", do, path, way, code, body)
 				}
 			}
@@ -84,14 +87,16 @@ func TestActsOfTheDesignPage(t *testing.T) {
 		if path == "sections" {
 			continue // there a thing can be added
 		}
-		if code, body := act("add", "to", path, "label", "New", "kind", "riddle"); code >= 500 || code == 303 && toJSON(working(t, h, "shore-2027")) != before {
+		if code, body := act("add", "to", path, "label", "New", "kind", "riddle"); code >= 500 || code == 303 &&
+			toJSON(working(t, h, "shore-2027")) != before {
 			t.Errorf("adding to %q: %d %s", path, code, body)
 		}
 		if code, body := v.get(page + "?path=" + url.QueryEscape(path)); code != 200 {
 			t.Errorf("the page of %q: %d %s", path, code, body)
 		}
 	}
-	if code, body := v.post(page, url.Values{"path": {"sections/place/questions/site"}, "was:label": {`"Na`}, "label": {"Site"}}); code != 400 || !contains(body, "did not arrive whole") {
+	if code, body := v.post(page, url.Values{"path": {"sections/place/questions/site"}, "was:label": {`"Na`},
+		"label": {"Site"}}); code != 400 || !contains(body, "did not arrive whole") {
 		t.Errorf("a form that was cut: %d %s", code, body)
 	}
 	if code, body := act("add", "to", "sections", "label", "  "); code != 422 || !contains(body, "Give it a name first") {

@@ -128,8 +128,10 @@ func TestAFellowshipByKeyboardAlone(t *testing.T) {
 
 	key := "night-study-2027"
 	q := find(working(t, h, key), "which-lamps-must-stay-off")
-	want := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "field"}, Rel: condition.Is, Value: &condition.Value{Text: "bats"}}}
-	if q == nil || q.Kind != form.Long || toJSON(q.Asked) != toJSON(want) || q.Limits.Else.Words != 200 || len(q.Limits.When) != 1 || q.Limits.When[0].Then.Words != 320 {
+	want := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "field"}, Rel: condition.Is,
+		Value: &condition.Value{Text: "bats"}}}
+	if q == nil || q.Kind != form.Long || toJSON(q.Asked) != toJSON(want) || q.Limits.Else.Words != 200 ||
+		len(q.Limits.When) != 1 || q.Limits.When[0].Then.Words != 320 {
 		t.Fatalf("kept is %s", toJSON(q))
 	}
 
@@ -211,7 +213,8 @@ func TestTwoOfficersAtOnce(t *testing.T) {
 		t.Fatalf("another member: %d %s", code, body)
 	}
 	code, body := set(second, "label", "Name of the site", "Site")
-	if code != 409 || !contains(body, "somebody else changed the same thing") || !contains(body, `value="Site"`) || !contains(body, "What the site is called") {
+	if code != 409 || !contains(body, "somebody else changed the same thing") || !contains(body, `value="Site"`) ||
+		!contains(body, "What the site is called") {
 		t.Errorf("the same member: %d; both texts must stand on the page", code)
 	}
 	q := find(working(t, h, "shore-2027"), "site")
@@ -220,10 +223,12 @@ func TestTwoOfficersAtOnce(t *testing.T) {
 	}
 	// each undoes their own; what was overlaid is not undone
 	h.Act(other.ID, func(ctx context.Context, tx *db.Tx) error {
-		_, err := h.Rounds.Edit(ctx, tx, id, at, []design.Op{{Do: design.Set, Path: at + "/label", Value: []byte(`"The site"`)}})
+		_, err := h.Rounds.Edit(ctx, tx, id, at, []design.Op{{Do: design.Set, Path: at + "/label",
+			Value: []byte(`"The site"`)}})
 		return err
 	})
-	if code, body := first.post(page+"/undo", url.Values{}); code != 409 || !contains(body, "undoing would lose their change") {
+	if code, body := first.post(page+"/undo", url.Values{}); code != 409 ||
+		!contains(body, "undoing would lose their change") {
 		t.Errorf("undo over another's change: %d", code)
 	}
 	if code, _ := second.post(page+"/undo", url.Values{}); code != 303 {
@@ -263,7 +268,8 @@ func TestImportsAreRefusedWhole(t *testing.T) {
 	if toJSON(working(t, h, "shore-2027")) != before {
 		t.Error("something was taken over")
 	}
-	if code, body := send("questions", "section,key,kind,label,help\nplace,site,short,The site,As the map has it.\nplace,,yesno,Is there a gate?,\n"); code != 303 {
+	if code, body := send("questions",
+		"section,key,kind,label,help\nplace,site,short,The site,As the map has it.\nplace,,yesno,Is there a gate?,\n"); code != 303 {
 		t.Errorf("good questions: %d %s", code, body)
 	}
 	d := working(t, h, "shore-2027")
@@ -279,8 +285,11 @@ func TestEveryKindInTheBrowser(t *testing.T) {
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), func(d *form.Design) {
-		d.Lists = []form.List{{Key: "fields", Label: "Fields", Items: []form.Item{{Code: "bats", Label: "Bats"}, {Code: "owls", Label: "Owls"}}}}
-		d.Tables = []form.Table{{Key: "grades", Label: "Grades", Columns: []form.Column{{Key: "step", Label: "step", Numbers: true}}, Rows: []form.Row{{Key: "a", Label: "A", Cells: []string{"3.33"}}, {Key: "b", Label: "B", Cells: []string{"3.67"}}}}}
+		d.Lists = []form.List{{Key: "fields", Label: "Fields",
+			Items: []form.Item{{Code: "bats", Label: "Bats"}, {Code: "owls", Label: "Owls"}}}}
+		d.Tables = []form.Table{{Key: "grades", Label: "Grades",
+			Columns: []form.Column{{Key: "step", Label: "step", Numbers: true}}, Rows: []form.Row{{Key: "a", Label: "A",
+				Cells: []string{"3.33"}}, {Key: "b", Label: "B", Cells: []string{"3.67"}}}}}
 		ask := func(key form.Key, kind form.Kind, change func(*form.Question)) form.Question {
 			q := design.NewQuestion(kind, string(key))
 			q.Key = key
@@ -340,7 +349,8 @@ func TestEveryKindInTheBrowser(t *testing.T) {
 	for _, a := range rows {
 		got[fmt.Sprintf("%s:%s:%s", a.Question, a.Row, a.Column)] = a.Value
 	}
-	for at, want := range map[string]string{"several::": "one\ntwo", "words::": "owls\nnew: Newts", "order::place-a": "two", "grade::": "3.5", "people:r0003:paid": "300.50", "second::town": "Corvoe"} {
+	for at, want := range map[string]string{"several::": "one\ntwo", "words::": "owls\nnew: Newts",
+		"order::place-a": "two", "grade::": "3.5", "people:r0003:paid": "300.50", "second::town": "Corvoe"} {
 		if got[at] != want {
 			t.Errorf("%s is kept as %q, want %q", at, got[at], want)
 		}
@@ -357,7 +367,8 @@ func TestEveryKindInTheBrowser(t *testing.T) {
 	_, page := v.get(path)
 	version := regexpValue(t, page, `name="several!version" value="(\d+)"`)
 	words := regexpValue(t, page, `name="words!version" value="(\d+)"`)
-	code, body := v.post(path, url.Values{"several": {"two"}, "several!version": {version}, "words": {"owls"}, "words!add": {"Bats"}, "words!version": {words}})
+	code, body := v.post(path, url.Values{"several": {"two"}, "several!version": {version}, "words": {"owls"},
+		"words!add": {"Bats"}, "words!version": {words}})
 	if code != 303 {
 		t.Fatal(code, body)
 	}
@@ -381,7 +392,8 @@ func TestTypingOutlivesARedraw(t *testing.T) {
 	p.ok(p.Open("/office/rounds/shore-2027/design?path=rules/land"))
 	k := keyboard{p}
 	p.until(`document.readyState === 'complete'`)
-	if _, err := browser.Eval[bool](p.Person, `(() => { const send = XMLHttpRequest.prototype.send; XMLHttpRequest.prototype.send = function (...a) { setTimeout(() => send.apply(this, a), 700) }; return true })()`); err != nil {
+	if _, err := browser.Eval[bool](p.Person,
+		`(() => { const send = XMLHttpRequest.prototype.send; XMLHttpRequest.prototype.send = function (...a) { setTimeout(() => send.apply(this, a), 700) }; return true })()`); err != nil {
 		t.Fatal(err)
 	}
 	k.write("#m-label", "Leave for the work")

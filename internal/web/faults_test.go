@@ -18,7 +18,8 @@ import (
 
 // saveOne sends one edit as the workspace's script does.
 func (v *visitor) saveOne(ref, edit, version, value string) (int, string) {
-	return v.send("/applications/"+ref+"/answers", "application/json", `{"section":"work","edits":[{"question":"describe","version":`+version+`,"edit":"`+edit+`","value":"`+value+`"}]}`,
+	return v.send("/applications/"+ref+"/answers", "application/json",
+		`{"section":"work","edits":[{"question":"describe","version":`+version+`,"edit":"`+edit+`","value":"`+value+`"}]}`,
 		map[string]string{"Accept": "application/json", "X-Form-Token": v.token()})
 }
 
@@ -64,11 +65,13 @@ func TestPostgreSQLIsKilledInTheMiddle(t *testing.T) {
 	s.Kill()
 	p.fill("[name=describe]", "Typed while PostgreSQL is down.")
 	p.until(`document.getElementById('workspace').dataset.state === 'lost' && document.querySelector('#q-describe .unsent')`)
-	code, body := v.send("/applications/"+c.Ref+"/answers", "application/json", `{"section":"work","edits":[]}`, map[string]string{"Accept": "application/json", "X-Form-Token": token})
+	code, body := v.send("/applications/"+c.Ref+"/answers", "application/json", `{"section":"work","edits":[]}`,
+		map[string]string{"Accept": "application/json", "X-Form-Token": token})
 	if code != http.StatusServiceUnavailable || !strings.Contains(body, "stays in your browser") {
 		t.Errorf("a save while it is down: %d %s", code, body)
 	}
-	if code, page := v.get("/applications/" + c.Ref); code != http.StatusServiceUnavailable || !contains(page, "Try again in a minute") {
+	if code, page := v.get("/applications/" + c.Ref); code != http.StatusServiceUnavailable ||
+		!contains(page, "Try again in a minute") {
 		t.Errorf("a page while it is down: %d", code)
 	}
 	if code, _ := v.get("/ready"); code != http.StatusServiceUnavailable {
@@ -78,7 +81,8 @@ func TestPostgreSQLIsKilledInTheMiddle(t *testing.T) {
 		t.Fatal(err)
 	}
 	p.kept()
-	for q, want := range map[string]string{"afterwards": "Kept before the fall.", "describe": "Typed while PostgreSQL is down."} {
+	for q, want := range map[string]string{"afterwards": "Kept before the fall.",
+		"describe": "Typed while PostgreSQL is down."} {
 		if got := keptText(t, h, c, q); got != want {
 			t.Errorf("%s: %q, want %q", q, got, want)
 		}
@@ -96,11 +100,14 @@ func TestTheDatabaseIsFull(t *testing.T) {
 	h.OpenRound(officer(h), nil)
 	c := ready(h, "imre@corvoe.example")
 	v := visit(t, base).as("imre@corvoe.example")
-	dbtest.Exec(t, owner, `CREATE FUNCTION full_disk() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN RAISE EXCEPTION 'could not extend file: No space left on device' USING ERRCODE = '53100'; END $$`)
+	dbtest.Exec(t, owner,
+		`CREATE FUNCTION full_disk() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN RAISE EXCEPTION 'could not extend file: No space left on device' USING ERRCODE = '53100'; END $$`)
 	for _, table := range []string{"answer", "seal"} {
-		dbtest.Exec(t, owner, `CREATE TRIGGER full_disk BEFORE INSERT OR UPDATE ON `+table+` FOR EACH ROW EXECUTE FUNCTION full_disk()`)
+		dbtest.Exec(t, owner,
+			`CREATE TRIGGER full_disk BEFORE INSERT OR UPDATE ON `+table+` FOR EACH ROW EXECUTE FUNCTION full_disk()`)
 	}
-	if code, body := v.saveOne(c.Ref, "no-room", "1", "Typed on a full disk."); code != http.StatusServiceUnavailable || !strings.Contains(body, "We cannot keep anything at the moment") {
+	if code, body := v.saveOne(c.Ref, "no-room", "1", "Typed on a full disk."); code != http.StatusServiceUnavailable ||
+		!strings.Contains(body, "We cannot keep anything at the moment") {
 		t.Errorf("saving: %d %s", code, body)
 	}
 	if got := keptText(t, h, c, "describe"); got != "Reed." {
@@ -119,7 +126,8 @@ func TestTheDatabaseIsFull(t *testing.T) {
 	for _, table := range []string{"answer", "seal"} {
 		dbtest.Exec(t, owner, `DROP TRIGGER full_disk ON `+table)
 	}
-	if code, body := v.saveOne(c.Ref, "no-room", "1", "Typed on a full disk."); code != 200 || !strings.Contains(body, `"version":2`) {
+	if code, body := v.saveOne(c.Ref, "no-room", "1", "Typed on a full disk."); code != 200 ||
+		!strings.Contains(body, `"version":2`) {
 		t.Errorf("saving again: %d %s", code, body)
 	}
 	if code := send(); code != 303 {
@@ -156,10 +164,12 @@ func TestTheFolderOfFilesIsFull(t *testing.T) {
 		t.Fatalf("%d files, %v", len(was), err)
 	}
 	at := "/applications/" + c.Ref + "/file/site-plan"
-	if code, page := v.upload(at, nil, "large.pdf", "%PDF-1.7\n"+strings.Repeat("0123456789", 100_000)); code != http.StatusInsufficientStorage || !contains(page, "no room for your file") {
+	if code, page := v.upload(at, nil, "large.pdf", "%PDF-1.7\n"+strings.Repeat("0123456789",
+		100_000)); code != http.StatusInsufficientStorage || !contains(page, "no room for your file") {
 		t.Errorf("a file that does not fit: %d", code)
 	}
-	if is, err := h.Materials.Of(t.Context(), h.DB, c.EntryID); err != nil || len(is) != 1 || is[0].ID != was[0].ID || is[0].State != "ready" {
+	if is, err := h.Materials.Of(t.Context(), h.DB, c.EntryID); err != nil || len(is) != 1 || is[0].ID != was[0].ID ||
+		is[0].State != "ready" {
 		t.Errorf("the file that was there: %+v %v", is, err)
 	}
 	if code, _ := v.saveOne(c.Ref, "goes-on", "1", "Writing goes on."); code != 200 {
@@ -173,7 +183,8 @@ func TestTheFolderOfFilesIsFull(t *testing.T) {
 		t.Fatal(err)
 	}
 	var loose int
-	if err := h.DB.Get(&loose, `SELECT count(*) FROM material WHERE state = 'uploading' AND removed_at IS NULL`); err != nil || loose != 0 {
+	if err := h.DB.Get(&loose,
+		`SELECT count(*) FROM material WHERE state = 'uploading' AND removed_at IS NULL`); err != nil || loose != 0 {
 		t.Errorf("%d rows of files that never arrived, %v", loose, err)
 	}
 }

@@ -22,14 +22,17 @@ func TestOthersTakePart(t *testing.T) {
 		d.Rules, d.Figures, d.Request, d.Listed = nil, nil, "", form.Listing{}
 		one := form.Cases[form.Limits]{Else: form.Limits{Referees: 1}}
 		d.Sections = []form.Section{{Key: "others", Label: "Others", Questions: []form.Question{
-			{Key: "teacher", Kind: form.Referee, Label: "A teacher", Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders, Limits: one, Ask: &form.Ask{Wants: "a letter.", LetterMonths: 6, YearsLeast: 2}},
-			{Key: "owner", Kind: form.Signatory, Label: "The owner", Nature: form.Chosen, Blank: form.Required, Seen: form.ToOffice, Limits: one, Ask: &form.Ask{Who: "owner", Wants: "the work may be done here.", Paper: true}},
+			{Key: "teacher", Kind: form.Referee, Label: "A teacher", Nature: form.Chosen, Blank: form.Required,
+				Seen: form.ToReaders, Limits: one, Ask: &form.Ask{Wants: "a letter.", LetterMonths: 6, YearsLeast: 2}},
+			{Key: "owner", Kind: form.Signatory, Label: "The owner", Nature: form.Chosen, Blank: form.Required,
+				Seen: form.ToOffice, Limits: one, Ask: &form.Ask{Who: "owner", Wants: "the work may be done here.", Paper: true}},
 		}}}
 	})
 	c := begun(h, "imre@corvoe.example")
 	v := visit(t, base).as("imre@corvoe.example")
 	mine := "/applications/" + c.Ref
-	if code, body := v.post(mine+"/referees/teacher", url.Values{"name": {"Dacian Rowe"}, "email": {"dacian@peat.example"}, "knows": {"taught me"}}); code != 303 {
+	if code, body := v.post(mine+"/referees/teacher", url.Values{"name": {"Dacian Rowe"},
+		"email": {"dacian@peat.example"}, "knows": {"taught me"}}); code != 303 {
 		t.Fatal(code, body)
 	}
 	letter := link(t, h, "dacian@peat.example")
@@ -40,7 +43,8 @@ func TestOthersTakePart(t *testing.T) {
 		if err := h.DB.Get(&version, `SELECT version::text FROM referee WHERE email = 'dacian@peat.example'`); err != nil {
 			t.Fatal(err)
 		}
-		return d.post(letter+"/send", url.Values{"version": {version}, "letter": {"They see it through."}, "dated": {dated}, "from": {from}, "to": {to}})
+		return d.post(letter+"/send", url.Values{"version": {version}, "letter": {"They see it through."}, "dated": {dated},
+			"from": {from}, "to": {to}})
 	}
 	for _, r := range []struct{ dated, from, to, says string }{ // the round closes on 9 April 2027
 		{"", "2024", "2026", "Give the day on the letter"},
@@ -49,7 +53,8 @@ func TestOthersTakePart(t *testing.T) {
 		{"9 October 2026", "2026", "2026", "at least 2 years"},
 		{"9 October 2026", "2026", "then", "The year “then” cannot be read"},
 	} {
-		if code, body := sends(r.dated, r.from, r.to); code != 422 || !contains(body, r.says) || !contains(body, "They see it through.") || r.dated != "" && !contains(body, r.dated) {
+		if code, body := sends(r.dated, r.from, r.to); code != 422 || !contains(body, r.says) ||
+			!contains(body, "They see it through.") || r.dated != "" && !contains(body, r.dated) {
 			t.Errorf("%+v: %d %s", r, code, body)
 		}
 	}
@@ -57,7 +62,8 @@ func TestOthersTakePart(t *testing.T) {
 		t.Fatal(code, body)
 	}
 
-	if code, body := v.get(mine + "/papers/owner"); code != 200 || !contains(body, "the work may be done here.") || !contains(body, c.Ref) {
+	if code, body := v.get(mine + "/papers/owner"); code != 200 || !contains(body, "the work may be done here.") ||
+		!contains(body, c.Ref) {
 		t.Errorf("the page to sign: %d %s", code, body)
 	}
 	plan, err := os.ReadFile("../program/testdata/plan.pdf")
@@ -86,7 +92,8 @@ func TestOthersTakePart(t *testing.T) {
 		t.Errorf("sent and checked it is %s: somebody must look at the paper", got)
 	}
 	var reason string
-	if err := h.DB.Get(&reason, `SELECT reason FROM finding WHERE rule = 'paper-owner'`); err != nil || reason != "Signed on paper by Isaura Dent. Open the scan and confirm it." {
+	if err := h.DB.Get(&reason, `SELECT reason FROM finding WHERE rule = 'paper-owner'`); err != nil ||
+		reason != "Signed on paper by Isaura Dent. Open the scan and confirm it." {
 		t.Errorf("%q %v", reason, err)
 	}
 }

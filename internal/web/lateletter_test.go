@@ -23,14 +23,16 @@ func TestALateLetter(t *testing.T) {
 		d.Rules, d.Figures, d.Request, d.Listed = nil, nil, "", form.Listing{}
 		d.Sections = []form.Section{{Key: "others", Label: "Others", Questions: []form.Question{
 			{Key: "why", Kind: form.Short, Label: "Why?", Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders},
-			{Key: "teacher", Kind: form.Referee, Label: "A teacher", Nature: form.Chosen, Blank: form.MeansNo, Seen: form.ToReaders, Limits: form.Cases[form.Limits]{Else: form.Limits{Referees: 1}}, Ask: &form.Ask{Wants: "a letter."}},
+			{Key: "teacher", Kind: form.Referee, Label: "A teacher", Nature: form.Chosen, Blank: form.MeansNo,
+				Seen: form.ToReaders, Limits: form.Cases[form.Limits]{Else: form.Limits{Referees: 1}}, Ask: &form.Ask{Wants: "a letter."}},
 		}}}
 	})
 	draft := begun(h, "imre@corvoe.example")
 	imre, at := visit(t, base).as("imre@corvoe.example"), "/applications/"+draft.Ref
 	name := func(to string) (letter string) {
 		t.Helper()
-		if code, body := imre.post(at+"/referees/teacher", url.Values{"name": {"Dacian Rowe"}, "email": {to}, "knows": {"taught me"}}); code != 303 {
+		if code, body := imre.post(at+"/referees/teacher", url.Values{"name": {"Dacian Rowe"}, "email": {to},
+			"knows": {"taught me"}}); code != 303 {
 			t.Fatal(code, body)
 		}
 		return link(t, h, to)
@@ -48,14 +50,17 @@ func TestALateLetter(t *testing.T) {
 	h.Clock.Set(time.Date(2027, 4, 9, 16, 30, 0, 0, time.UTC)) // it closed at 16:00 in Dublin, summer time
 	imre.as("imre@corvoe.example")
 	neda := visit(t, base).as("neda@ostrel-trust.example") // weeks later
-	if code, page := send(letter, "dacian@peat.example"); code != 409 || !contains(page, "They see it through.") || !contains(page, "has closed") {
+	if code, page := send(letter, "dacian@peat.example"); code != 409 || !contains(page, "They see it through.") ||
+		!contains(page, "has closed") {
 		t.Errorf("after the closing: %d", code)
 	}
 	office := "/office/applications/" + draft.Ref
-	if _, page := neda.get(office); !contains(page, "Dacian Rowe, ") || !contains(page, "not taken") || !contains(page, "1 h 30 min") && !contains(page, "1h30m") {
+	if _, page := neda.get(office); !contains(page, "Dacian Rowe, ") || !contains(page, "not taken") ||
+		!contains(page, "1 h 30 min") && !contains(page, "1h30m") {
 		t.Error("the office does not see the late letter")
 	}
-	if code, _ := neda.post(office+"/more-time", url.Values{"give": {"yes"}, "until": {"2027-04-13T16:00"}, "why": {"The letter lay with a ferry."}}); code != 303 {
+	if code, _ := neda.post(office+"/more-time", url.Values{"give": {"yes"}, "until": {"2027-04-13T16:00"},
+		"why": {"The letter lay with a ferry."}}); code != 303 {
 		t.Errorf("time given: %d", code)
 	}
 	if code, _ := send(letter, "dacian@peat.example"); code != 303 {
@@ -67,15 +72,18 @@ func TestALateLetter(t *testing.T) {
 
 	// it is sent; another letter is wanted after all
 	save := `{"section":"others","edits":[{"question":"why","version":0,"edit":"why-1234","value":"Reed."}]}`
-	if code, body := imre.send(at+"/answers", "application/json", save, map[string]string{"Accept": "application/json", "X-Form-Token": imre.token()}); code != 200 {
+	if code, body := imre.send(at+"/answers", "application/json", save,
+		map[string]string{"Accept": "application/json", "X-Form-Token": imre.token()}); code != 200 {
 		t.Fatal(code, body)
 	}
 	h.Act(draft.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, draft); return err })
 	h.Drain()
-	if code, body := neda.post(office+"/query", url.Values{"text": {"Somebody else should write, please."}, "question": {"teacher"}, "days": {"3"}}); code != 303 {
+	if code, body := neda.post(office+"/query", url.Values{"text": {"Somebody else should write, please."},
+		"question": {"teacher"}, "days": {"3"}}); code != 303 {
 		t.Fatal(code, body)
 	}
-	if _, page := imre.get(at + "/sections/others"); !contains(page, "Somebody else should write") || !contains(page, "Dacian Rowe") {
+	if _, page := imre.get(at + "/sections/others"); !contains(page, "Somebody else should write") ||
+		!contains(page, "Dacian Rowe") {
 		t.Error("the letters are not open again")
 	}
 	var id string
@@ -101,7 +109,8 @@ func TestALateLetter(t *testing.T) {
 	if code, body := imre.post(at+"/send", url.Values{"reply": {"Here it is."}}); code != 303 {
 		t.Fatal(code, body)
 	}
-	if _, page := neda.get(office); !contains(page, "What changed") || !contains(page, "Here it is.") || contains(page, "Nothing: the answers stand") {
+	if _, page := neda.get(office); !contains(page, "What changed") || !contains(page, "Here it is.") ||
+		contains(page, "Nothing: the answers stand") {
 		t.Error("the new letter does not stand among what changed")
 	}
 }

@@ -26,7 +26,8 @@ func TestWhoIsHeldOut(t *testing.T) {
 	h.Person("ysolde@tarl.example", "Ysolde Fenn")
 	from := func(address, email, password string) int {
 		v := visit(t, base)
-		code, _ := v.send("/sign-in", "application/x-www-form-urlencoded", url.Values{"form_token": {v.token()}, "email": {email}, "password": {password}}.Encode(),
+		code, _ := v.send("/sign-in", "application/x-www-form-urlencoded",
+			url.Values{"form_token": {v.token()}, "email": {email}, "password": {password}}.Encode(),
 			map[string]string{"X-Forwarded-For": "1.1.1.1, " + address})
 		return code
 	}
@@ -50,7 +51,8 @@ func TestWhoIsHeldOut(t *testing.T) {
 		{"a right one from elsewhere", "10.0.0.2", "imre@corvoe.example", programtest.Password, 0, 303},
 		{"another account from there", "10.0.0.1", "ysolde@tarl.example", programtest.Password, 0, 303},
 		{"again, after ten minutes of trying", "10.0.0.1", "imre@corvoe.example", "wrong", 10 * time.Minute, 429},
-		{"after a quarter of an hour from the last that counted", "10.0.0.1", "imre@corvoe.example", programtest.Password, 5*time.Minute + time.Second, 303},
+		{"after a quarter of an hour from the last that counted", "10.0.0.1", "imre@corvoe.example", programtest.Password,
+			5*time.Minute + time.Second, 303},
 	} {
 		h.Clock.Set(h.Clock.Now().Add(c.later))
 		if code := from(c.address, c.email, c.password); code != c.want {
@@ -61,11 +63,13 @@ func TestWhoIsHeldOut(t *testing.T) {
 	for range 9 {
 		v.post("/sign-in", url.Values{"email": {"imre@corvoe.example"}, "password": {"wrong"}})
 	}
-	if code, page := v.post("/sign-in", url.Values{"email": {"imre@corvoe.example"}, "password": {"wrong"}}); code != 429 || !contains(page, "Send a link to sign in") {
+	if code, page := v.post("/sign-in", url.Values{"email": {"imre@corvoe.example"},
+		"password": {"wrong"}}); code != 429 || !contains(page, "Send a link to sign in") {
 		t.Errorf("held out: %d", code)
 	}
 	for _, email := range []string{"nobody@corvoe.example", "imre@corvoe.example"} {
-		if code, page := v.post("/sign-in/mail", url.Values{"email": {email}}); code != 200 || !contains(page, "has an account here") {
+		if code, page := v.post("/sign-in/mail", url.Values{"email": {email}}); code != 200 ||
+			!contains(page, "has an account here") {
 			t.Errorf("a link for %s: %d", email, code)
 		}
 	}
@@ -79,7 +83,8 @@ func TestWhoIsHeldOut(t *testing.T) {
 	if code, _ := v.post(at, url.Values{}); code != 303 {
 		t.Errorf("getting in by mail: %d", code)
 	}
-	if _, page := v.get("/account"); !contains(page, "A wrong password was typed.") || !contains(page, "A link to sign in was pressed") || !contains(page, "10.0.0.1") {
+	if _, page := v.get("/account"); !contains(page, "A wrong password was typed.") ||
+		!contains(page, "A link to sign in was pressed") || !contains(page, "10.0.0.1") {
 		t.Error("the owner is not shown what happened")
 	}
 	if code, _ := visit(t, base).post(at, url.Values{}); code != 410 {
@@ -108,7 +113,8 @@ func TestWhoAsksBehindAProxy(t *testing.T) {
 			t.Fatal(err)
 		}
 		v := visit(t, base)
-		v.send("/sign-in", "application/x-www-form-urlencoded", url.Values{"form_token": {v.token()}, "email": {"imre@corvoe.example"}, "password": {programtest.Password}}.Encode(),
+		v.send("/sign-in", "application/x-www-form-urlencoded",
+			url.Values{"form_token": {v.token()}, "email": {"imre@corvoe.example"}, "password": {programtest.Password}}.Encode(),
 			map[string]string{"X-Forwarded-For": c.forwarded})
 		if events, err := h.People.Events(t.Context(), 0, 1); err != nil || len(events) != 1 || events[0].Client != c.want {
 			t.Errorf("behind %q with %q: %+v, want %s, %v", c.proxies, c.forwarded, events, c.want, err)
@@ -139,7 +145,8 @@ func TestTheOfficeNeedsASecondFactor(t *testing.T) {
 	if code, _ := v.get("/office"); code != 303 {
 		t.Errorf("without one: %d", code)
 	}
-	if _, page := v.get("/account"); !contains(page, "asks for a second factor of everybody") || contains(page, `href="/office"`) {
+	if _, page := v.get("/account"); !contains(page, "asks for a second factor of everybody") ||
+		contains(page, `href="/office"`) {
 		t.Error("the account does not say what to do")
 	}
 	if _, err := h.DB.Exec(`UPDATE account SET second_at = now() WHERE id = $1`, id); err != nil {
@@ -161,7 +168,8 @@ func TestTooMuchOfSomething(t *testing.T) {
 	v := visit(t, base).as("imre@corvoe.example")
 	last := 0
 	for i := range 61 {
-		last, _ = v.post("/applications/"+c.Ref+"/team", url.Values{"name": {"A Friend"}, "email": {"no address " + strconv.Itoa(i)}})
+		last, _ = v.post("/applications/"+c.Ref+"/team", url.Values{"name": {"A Friend"},
+			"email": {"no address " + strconv.Itoa(i)}})
 	}
 	if last != http.StatusTooManyRequests {
 		t.Errorf("the sixty-first within the hour: %d", last)
@@ -170,7 +178,8 @@ func TestTooMuchOfSomething(t *testing.T) {
 		t.Errorf("writing goes on: %d", code)
 	}
 	many := strings.Repeat("&x=1", 5000)
-	if code, _ := v.send("/applications/"+c.Ref+"/title", "application/x-www-form-urlencoded", "form_token="+v.token()+"&title=Sedge"+many, nil); code != http.StatusRequestEntityTooLarge {
+	if code, _ := v.send("/applications/"+c.Ref+"/title", "application/x-www-form-urlencoded",
+		"form_token="+v.token()+"&title=Sedge"+many, nil); code != http.StatusRequestEntityTooLarge {
 		t.Errorf("five thousand fields: %d", code)
 	}
 	if now := found(t, h, c.Ref); now.Title != "Reed" {
@@ -209,7 +218,8 @@ func TestHeadersAndCookies(t *testing.T) {
 				t.Errorf("secure %v: the cookie %s", secure, c)
 			}
 		}
-		if len(res.Cookies()) == 0 || res.Header.Get("Strict-Transport-Security") != "" != secure || !strings.Contains(res.Header.Get("Permissions-Policy"), "camera=()") {
+		if len(res.Cookies()) == 0 || res.Header.Get("Strict-Transport-Security") != "" != secure ||
+			!strings.Contains(res.Header.Get("Permissions-Policy"), "camera=()") {
 			t.Errorf("secure %v: %v", secure, res.Header)
 		}
 	}

@@ -34,7 +34,8 @@ func BenchmarkOfficePagesAt100000(b *testing.B) {
 	h := programtest.Demo(b)
 	var open, read string // the rounds where most is written, and where most is read
 	for key, state := range map[*string]lifecycle.State{&open: lifecycle.Draft, &read: lifecycle.Read} {
-		if err := h.DB.Get(key, `SELECT r.key FROM round r JOIN standing s ON s.round_id = r.id WHERE s.state = $1 GROUP BY r.key ORDER BY count(*) DESC LIMIT 1`, state); err != nil {
+		if err := h.DB.Get(key,
+			`SELECT r.key FROM round r JOIN standing s ON s.round_id = r.id WHERE s.state = $1 GROUP BY r.key ORDER BY count(*) DESC LIMIT 1`, state); err != nil {
 			b.Fatal(err)
 		}
 	}
@@ -57,12 +58,15 @@ func BenchmarkOfficePagesAt100000(b *testing.B) {
 	})
 	_, base := serve(b, h)
 	v := visit(b, base)
-	if code, body := v.post("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"}, "password": {demo.Password}}); code != 303 {
+	if code, body := v.post("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"},
+		"password": {demo.Password}}); code != 303 {
 		b.Fatal(code, body)
 	}
 	read = "/office/rounds/" + read
-	for _, path := range []string{"/office", "/office/rounds", "/office/rounds/" + open, "/office/rounds/" + open + "/applications", "/office/rounds/" + open + "/applications?state=draft&sort=title",
-		"/office/rounds/" + open + "/checks", "/office/rounds/" + open + "/rescue", "/office/rounds/" + open + "/care", read, read + "/reading", read + "/decisions", "/office/find?q=marsh", "/"} {
+	for _, path := range []string{"/office", "/office/rounds", "/office/rounds/" + open,
+		"/office/rounds/" + open + "/applications", "/office/rounds/" + open + "/applications?state=draft&sort=title",
+		"/office/rounds/" + open + "/checks", "/office/rounds/" + open + "/rescue", "/office/rounds/" + open +
+			"/care", read, read + "/reading", read + "/decisions", "/office/find?q=marsh", "/"} {
 		b.Run(path, func(b *testing.B) {
 			size := 0
 			for b.Loop() {

@@ -24,7 +24,8 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 	sent, draft := ready(h, "imre@corvoe.example"), ready(h, "ysolde@tarl.example")
 	h.Act(sent.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, sent); return err })
 	h.Drain()
-	neda, imre, ysolde := visit(t, base).as("neda@ostrel-trust.example"), visit(t, base).as("imre@corvoe.example"), visit(t, base).as("ysolde@tarl.example")
+	neda, imre, ysolde := visit(t, base).as("neda@ostrel-trust.example"), visit(t,
+		base).as("imre@corvoe.example"), visit(t, base).as("ysolde@tarl.example")
 	at := "/office/applications/" + sent.Ref
 	for _, c := range []struct {
 		what string
@@ -32,8 +33,10 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 		code int
 		says string
 	}{
-		{"no question ticked", url.Values{"text": {"Which area is right?"}, "days": {"5"}}, 422, "Which area is right?</textarea>"},
-		{"no days", url.Values{"text": {"Which area is right?"}, "question": {"area"}, "days": {"soon"}}, 422, `value="area" checked`},
+		{"no question ticked", url.Values{"text": {"Which area is right?"}, "days": {"5"}}, 422,
+			"Which area is right?</textarea>"},
+		{"no days", url.Values{"text": {"Which area is right?"}, "question": {"area"}, "days": {"soon"}}, 422,
+			`value="area" checked`},
 		{"as it should be", url.Values{"text": {"Which area is right?"}, "question": {"area"}, "days": {"5"}}, 303, ""},
 		{"a second one", url.Values{"text": {"And?"}, "question": {"area"}, "days": {"5"}}, 422, "A query is open already"},
 	} {
@@ -41,17 +44,20 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 			t.Errorf("%s: %d", c.what, code)
 		}
 	}
-	if _, page := imre.get("/applications/" + sent.Ref); !contains(page, "Which area is right?") || !contains(page, "Answer by") || !contains(page, "Send it back") && !contains(page, "send it back") {
+	if _, page := imre.get("/applications/" + sent.Ref); !contains(page, "Which area is right?") ||
+		!contains(page, "Answer by") || !contains(page, "Send it back") && !contains(page, "send it back") {
 		t.Error("the applicant does not see the query")
 	}
-	if code, _ := imre.send("/applications/"+sent.Ref+"/answers", "application/json", `{"section":"work","edits":[{"question":"area","version":1,"edit":"answer-1","value":"4"}]}`,
+	if code, _ := imre.send("/applications/"+sent.Ref+"/answers", "application/json",
+		`{"section":"work","edits":[{"question":"area","version":1,"edit":"answer-1","value":"4"}]}`,
 		map[string]string{"Accept": "application/json", "X-Form-Token": imre.token()}); code != 200 {
 		t.Errorf("answering: %d", code)
 	}
 	if code, _ := imre.post("/applications/"+sent.Ref+"/send", url.Values{"reply": {"Four is right."}}); code != 303 {
 		t.Errorf("sending back: %d", code)
 	}
-	if _, page := neda.get(at); !contains(page, "Four is right.") || !contains(page, "What changed") || !contains(page, "1 ha") || !contains(page, "4 ha") {
+	if _, page := neda.get(at); !contains(page, "Four is right.") || !contains(page, "What changed") ||
+		!contains(page, "1 ha") || !contains(page, "4 ha") {
 		t.Error("what changed does not stand beside the query")
 	}
 	if _, page := neda.get("/office"); !contains(page, "answered your query") {
@@ -68,7 +74,8 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 	}
 
 	// more time
-	if code, page := ysolde.post("/applications/"+draft.Ref+"/more-time", url.Values{"reason": {" "}}); code != 422 || !contains(page, "Say in a few sentences why") {
+	if code, page := ysolde.post("/applications/"+draft.Ref+"/more-time", url.Values{"reason": {" "}}); code != 422 ||
+		!contains(page, "Say in a few sentences why") {
 		t.Errorf("more time without a reason: %d", code)
 	}
 	ysolde.post("/applications/"+draft.Ref+"/more-time", url.Values{"reason": {"The ferry does not sail."}})
@@ -79,20 +86,24 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 	for _, c := range []struct {
 		until, why string
 		code       int
-	}{{"tomorrow", "The harbour says so.", 422}, {"2027-04-13T16:00", "", 422}, {"2027-04-01T16:00", "Earlier than it closes.", 422}, {"2027-04-13T16:00", "The harbour says so.", 303}} {
-		if code, _ := neda.post(at+"/more-time", url.Values{"give": {"yes"}, "until": {c.until}, "why": {c.why}}); code != c.code {
+	}{{"tomorrow", "The harbour says so.", 422}, {"2027-04-13T16:00", "", 422}, {"2027-04-01T16:00",
+		"Earlier than it closes.", 422}, {"2027-04-13T16:00", "The harbour says so.", 303}} {
+		if code, _ := neda.post(at+"/more-time", url.Values{"give": {"yes"}, "until": {c.until},
+			"why": {c.why}}); code != c.code {
 			t.Errorf("until %q because %q: %d, want %d", c.until, c.why, code, c.code)
 		}
 	}
 	if _, page := ysolde.get("/applications/" + draft.Ref); !contains(page, "Closes Tue 13 Apr 2027, 16:00") {
 		t.Error("the applicant does not see the new closing")
 	}
-	if code, _ := imre.post(at+"/more-time", url.Values{"until": {"2027-04-13T16:00"}, "why": {"I would like it."}}); code != 404 {
+	if code, _ := imre.post(at+"/more-time", url.Values{"until": {"2027-04-13T16:00"},
+		"why": {"I would like it."}}); code != 404 {
 		t.Errorf("an applicant gives more time: %d", code)
 	}
 
 	// a question about the round
-	if code, _ := visit(t, base).post("/rounds/shore-2027/questions", url.Values{"text": {"May two apply?"}}); code != 401 && code != 303 {
+	if code, _ := visit(t, base).post("/rounds/shore-2027/questions",
+		url.Values{"text": {"May two apply?"}}); code != 401 && code != 303 {
 		t.Errorf("a stranger asks: %d", code)
 	}
 	if code, _ := imre.post("/rounds/shore-2027/questions", url.Values{"text": {"What\x00 is \xff this?"}}); code != 303 {
@@ -107,11 +118,15 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 	if id == nil {
 		t.Fatal("the question does not wait for an answer")
 	}
-	if code, page := neda.post("/office/rounds/shore-2027/questions/"+id[1], url.Values{"question": {"May two commons apply together?"}, "answer": {""}}); code != 422 || !contains(page, "May two commons apply together?</textarea>") {
+	if code, page := neda.post("/office/rounds/shore-2027/questions/"+id[1],
+		url.Values{"question": {"May two commons apply together?"}, "answer": {""}}); code != 422 ||
+		!contains(page, "May two commons apply together?</textarea>") {
 		t.Errorf("without an answer: %d", code)
 	}
-	neda.post("/office/rounds/shore-2027/questions/"+id[1], url.Values{"question": {"May two commons apply together?"}, "answer": {"They may; one leads."}, "public": {"yes"}})
-	if _, page := visit(t, base).get("/rounds/shore-2027/questions"); !contains(page, "They may; one leads.") || contains(page, "We are from Corvoe") || contains(page, "Imre") {
+	neda.post("/office/rounds/shore-2027/questions/"+id[1],
+		url.Values{"question": {"May two commons apply together?"}, "answer": {"They may; one leads."}, "public": {"yes"}})
+	if _, page := visit(t, base).get("/rounds/shore-2027/questions"); !contains(page, "They may; one leads.") ||
+		contains(page, "We are from Corvoe") || contains(page, "Imre") {
 		t.Error("what all may read is not as the office wrote it")
 	}
 }
@@ -123,7 +138,8 @@ func TestFinderAndOneCheck(t *testing.T) {
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), nil)
 	v := visit(t, base)
-	for query, found := range map[string]bool{"": true, "?kind=grant": true, "?kind=competition": false, "?sum=5000": true, "?sum=1": false, "?place=Corvoe": true, "?who=One+person": true, "?sum=lots": true} {
+	for query, found := range map[string]bool{"": true, "?kind=grant": true, "?kind=competition": false,
+		"?sum=5000": true, "?sum=1": false, "?place=Corvoe": true, "?who=One+person": true, "?sum=lots": true} {
 		_, page := v.get("/" + query)
 		if contains(page, "spring 2027</a>") != found {
 			t.Errorf("%q finds it: %v", query, !found)
@@ -137,7 +153,8 @@ func TestFinderAndOneCheck(t *testing.T) {
 			t.Errorf("%q: not %q", answers, verdict)
 		}
 	}
-	yes := url.Values{"applicant-kind": {"common"}, "district": {"corvoe"}, "land-leave": {"yes"}, "paid-elsewhere": {"no"}}
+	yes := url.Values{"applicant-kind": {"common"}, "district": {"corvoe"}, "land-leave": {"yes"},
+		"paid-elsewhere": {"no"}}
 	if _, page := v.post("/check", yes); !contains(page, "Yes, it could.") || !contains(page, "Begin with these answers") {
 		t.Error("all that is asked is met, and it is not said")
 	}
@@ -155,7 +172,8 @@ func TestAQueryOffersWhatIsInDoubt(t *testing.T) {
 	h.OpenRound(officer(h), nil)
 	c := ready(h, "imre@corvoe.example")
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
-		_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "land-leave"}, Version: 1, EditID: "in-doubt", Non: form.NotKnown}})
+		_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "land-leave"}, Version: 1,
+			EditID: "in-doubt", Non: form.NotKnown}})
 		if err == nil {
 			_, err = h.Intake.Send(ctx, tx, c)
 		}
@@ -167,7 +185,8 @@ func TestAQueryOffersWhatIsInDoubt(t *testing.T) {
 	if _, first, _ = strings.Cut(first, "They may answer again"); !ok || strings.Contains(first, `name="question"`) {
 		t.Fatal("what the checks hang on is not offered first")
 	}
-	if offered, _, _ := strings.Cut(rest, "</details>"); !contains(offered, `value="land-leave"`) || strings.Count(offered, `name="question"`) != 1 {
+	if offered, _, _ := strings.Cut(rest, "</details>"); !contains(offered, `value="land-leave"`) ||
+		strings.Count(offered, `name="question"`) != 1 {
 		t.Errorf("offered first: %s", offered)
 	}
 }

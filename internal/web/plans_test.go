@@ -16,7 +16,8 @@ import (
 
 // growing are the tables that grow with every application or account: no page may
 // read one whole to show a part of it.
-var growing = []string{"account", "application", "entry", "standing", "relation", "answer", "seal", "material", "referee", "finding", "assignment", "mark", "trail", "post", "decision", "session", "link"}
+var growing = []string{"account", "application", "entry", "standing", "relation", "answer", "seal", "material",
+	"referee", "finding", "assignment", "mark", "trail", "post", "decision", "session", "link"}
 
 var scanned = regexp.MustCompile(`Seq Scan on (\w+)`)
 
@@ -28,7 +29,8 @@ func TestEveryListReadsByIndex(t *testing.T) {
 	h := programtest.Demo(t)
 	var open, read string
 	for key, state := range map[*string]lifecycle.State{&open: lifecycle.Draft, &read: lifecycle.Read} {
-		if err := h.DB.Get(key, `SELECT r.key FROM round r JOIN standing s ON s.round_id = r.id WHERE s.state = $1 GROUP BY r.key ORDER BY count(*) DESC LIMIT 1`, state); err != nil {
+		if err := h.DB.Get(key,
+			`SELECT r.key FROM round r JOIN standing s ON s.round_id = r.id WHERE s.state = $1 GROUP BY r.key ORDER BY count(*) DESC LIMIT 1`, state); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -50,10 +52,12 @@ func TestEveryListReadsByIndex(t *testing.T) {
 	_, base := serve(t, h)
 	at := func(round string) []string {
 		r := "/office/rounds/" + round
-		return []string{r, r + "/applications", r + "/applications?sort=asked", r + "/applications?state=draft&find=reed", r + "/checks", r + "/rescue", r + "/care", r + "/reading", r + "/decisions", r + "/questions", r + "/design"}
+		return []string{r, r + "/applications", r + "/applications?sort=asked", r + "/applications?state=draft&find=reed",
+			r + "/checks", r + "/rescue", r + "/care", r + "/reading", r + "/decisions", r + "/questions", r + "/design"}
 	}
 	for who, pages := range map[string][]string{
-		"neda.sparrow@ostrel-trust.example":             slices.Concat([]string{"/office", "/office/rounds", "/office/find?q=marsh", "/office/profiles", "/office/security"}, at(open), at(read)),
+		"neda.sparrow@ostrel-trust.example": slices.Concat([]string{"/office", "/office/rounds",
+			"/office/find?q=marsh", "/office/profiles", "/office/security"}, at(open), at(read)),
 		"imre.calloway@corvoe-foreshore-common.example": {"/applications", "/profiles", "/account", "/"},
 		"oriel.vane@readers.example":                    {"/reading"},
 	} {

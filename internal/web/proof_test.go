@@ -67,12 +67,14 @@ func TestThePagesOfTheProof(t *testing.T) {
 	h := programtest.Demo(t)
 	_, base := serve(t, h)
 	neda := visit(t, base)
-	if code, _ := neda.post("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"}, "password": {demo.Password}}); code != 303 {
+	if code, _ := neda.post("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"},
+		"password": {demo.Password}}); code != 303 {
 		t.Fatal(code)
 	}
 	at := "/office/rounds/small-works/design"
 	_, page := neda.get(at + "/proof")
-	for _, want := range []string{"A trap", "How much do you ask from us", "One person", "Close at 23:59 on the day before"} {
+	for _, want := range []string{"A trap", "How much do you ask from us", "One person",
+		"Close at 23:59 on the day before"} {
 		if !contains(page, want) {
 			t.Errorf("the proof does not say %q", want)
 		}
@@ -82,11 +84,13 @@ func TestThePagesOfTheProof(t *testing.T) {
 		t.Error("the whole table lacks questions")
 	}
 	why := regexpValue(t, page, `href="(/office/rounds/small-works/design/table\?why=boat-insured[^"#]*)`)
-	if _, page = neda.get(strings.ReplaceAll(why, "&amp;", "&")); !contains(page, "not asked") || !contains(page, "Boats and access") {
+	if _, page = neda.get(strings.ReplaceAll(why, "&amp;", "&")); !contains(page, "not asked") ||
+		!contains(page, "Boats and access") {
 		t.Error("a cell does not say why")
 	}
 	var list []map[string]any
-	if _, text := neda.get(at + "/table.json"); json.Unmarshal([]byte(text), &list) != nil || len(list) < 20 || list[len(list)-1]["question"] != "minutes, about" {
+	if _, text := neda.get(at + "/table.json"); json.Unmarshal([]byte(text), &list) != nil || len(list) < 20 ||
+		list[len(list)-1]["question"] != "minutes, about" {
 		t.Errorf("as JSON: %d rows", len(list))
 	} else if minutes, is := list[len(list)-1]["path 1"].(float64); !is || minutes < 5 {
 		t.Errorf("minutes are no number: %v", list[len(list)-1])
@@ -96,21 +100,26 @@ func TestThePagesOfTheProof(t *testing.T) {
 	if err != nil || len(rows) < 30 || rows[len(rows)-1][1] != "minutes, about" {
 		t.Errorf("the CSV has %d rows: %v", len(rows), err)
 	}
-	if code, page := neda.post(at+"/mend", url.Values{"code": {"trap"}, "of": {"rules/worth-it"}, "n": {"0"}, "says": {"something else"}}); code != 409 || !contains(page, "Nothing was changed") {
+	if code, page := neda.post(at+"/mend", url.Values{"code": {"trap"}, "of": {"rules/worth-it"}, "n": {"0"},
+		"says": {"something else"}}); code != 409 || !contains(page, "Nothing was changed") {
 		t.Errorf("an offer that does not fit: %d", code)
 	}
 	before := toJSON(working(t, h, "small-works"))
-	code, page := neda.post(at+"/try", url.Values{"typed": {"yes"}, "applicant-kind": {"person"}, "request": {"700"}, "there": {"site-plan", "site-referee"}})
+	code, page := neda.post(at+"/try", url.Values{"typed": {"yes"}, "applicant-kind": {"person"}, "request": {"700"},
+		"there": {"site-plan", "site-referee"}})
 	if code != 200 || !contains(page, "Large enough to be worth it") || contains(page, "No file yet") {
 		t.Errorf("trying: %d", code)
 	}
 	var n int
-	if err := h.DB.Get(&n, `SELECT count(*) FROM application a JOIN round r ON r.id = a.round_id WHERE r.key = 'small-works'`); err != nil || n != 0 || toJSON(working(t, h, "small-works")) != before {
+	if err := h.DB.Get(&n,
+		`SELECT count(*) FROM application a JOIN round r ON r.id = a.round_id WHERE r.key = 'small-works'`); err != nil ||
+		n != 0 || toJSON(working(t, h, "small-works")) != before {
 		t.Errorf("trying left %d applications: %v", n, err)
 	}
 	for i := range 8 { // somebody of every kind in every programme can be tried
 		for _, r := range []form.Key{"small-works"} {
-			if code, page := neda.post("/office/rounds/"+string(r)+"/design/try", url.Values{"who": {string(rune('0' + i))}}); code != 200 || !contains(page, "scratch copy") {
+			if code, page := neda.post("/office/rounds/"+string(r)+"/design/try",
+				url.Values{"who": {string(rune('0' + i))}}); code != 200 || !contains(page, "scratch copy") {
 				t.Errorf("as kind %d: %d", i, code)
 			}
 		}
@@ -140,11 +149,14 @@ func TestWhatStandsOnTheProof(t *testing.T) {
 		}
 	}
 	neda := visit(t, base)
-	if code, _ := neda.post("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"}, "password": {demo.Password}}); code != 303 {
+	if code, _ := neda.post("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"},
+		"password": {demo.Password}}); code != 303 {
 		t.Fatal(code)
 	}
 	for _, key := range []string{shore, bridge, "small-works"} {
-		if code, page := neda.get("/office/rounds/" + key + "/design/rehearse"); code != 200 || !contains(page, "made-up applicants walk") || !contains(page, "The round closes.") || !contains(page, "sends it; both are thanked") && key != bridge {
+		if code, page := neda.get("/office/rounds/" + key + "/design/rehearse"); code != 200 ||
+			!contains(page, "made-up applicants walk") || !contains(page, "The round closes.") ||
+			!contains(page, "sends it; both are thanked") && key != bridge {
 			t.Errorf("the rehearsal of %s: %d", key, code)
 		}
 		if code, _ := neda.post("/office/rounds/"+key+"/design/try", url.Values{"who": {"0"}}); code != 200 {
@@ -152,7 +164,8 @@ func TestWhatStandsOnTheProof(t *testing.T) {
 		}
 	}
 	code, page := neda.get("/office/rounds/small-works/design/replay?over=" + decided)
-	if code != 200 || !contains(page, "of <b class=\"num\">12</b> applications") || !contains(page, "of them awarded") || !contains(page, "From €500 to €10,000.") {
+	if code != 200 || !contains(page, "of <b class=\"num\">12</b> applications") || !contains(page, "of them awarded") ||
+		!contains(page, "From €500 to €10,000.") {
 		t.Errorf("the replay over %s: %d %s", decided, code, regexpValue(t, page, `(?s)<p class="lead">(.*?)</p>`))
 	}
 
@@ -161,15 +174,18 @@ func TestWhatStandsOnTheProof(t *testing.T) {
 	if !contains(page, "What you will need") || !contains(page, "By water") {
 		t.Error("the public page does not offer kinds of applicant")
 	}
-	if _, page = anyone.get("/rounds/" + shore + "?kind=0"); !contains(page, "questions that must be answered") || !contains(page, "not asked of you") {
+	if _, page = anyone.get("/rounds/" + shore + "?kind=0"); !contains(page, "questions that must be answered") ||
+		!contains(page, "not asked of you") {
 		t.Error("one's own kind is not told what it will need")
 	}
-	check := url.Values{"applicant-kind": {"common"}, "district": {"corvoe"}, "land-leave": {"yes"}, "paid-elsewhere": {"yes"}}
+	check := url.Values{"applicant-kind": {"common"}, "district": {"corvoe"}, "land-leave": {"yes"},
+		"paid-elsewhere": {"yes"}}
 	if _, page = anyone.post("/rounds/"+shore+"/check", check); contains(page, "The nearest way to yes") {
 		t.Error("a way is offered that would change a fact")
 	}
 	check.Set("paid-elsewhere", "no")
-	if _, page = anyone.post("/rounds/"+shore+"/check", check); !contains(page, "What you will need") || !contains(page, "minutes for") {
+	if _, page = anyone.post("/rounds/"+shore+"/check", check); !contains(page, "What you will need") ||
+		!contains(page, "minutes for") {
 		t.Error("the check does not say what will be needed")
 	}
 }
@@ -182,8 +198,10 @@ func TestNearestWayInTheWorkspace(t *testing.T) {
 	_, base := serve(t, h)
 	n := condition.Number{Num: 600_000, Den: 1}
 	h.OpenRound(officer(h), func(d *form.Design) {
-		d.Rules = append(d.Rules, form.Rule{Key: "worth-it", Label: "Worth it", Yes: "Yes.", No: "Ask for more.", Look: "Look.",
-			Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "request"}, Rel: condition.AtLeast, Value: &condition.Value{Number: &n}}}})
+		d.Rules = append(d.Rules, form.Rule{Key: "worth-it", Label: "Worth it", Yes: "Yes.", No: "Ask for more.",
+			Look: "Look.",
+			Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "request"}, Rel: condition.AtLeast,
+				Value: &condition.Value{Number: &n}}}})
 	})
 	imre := h.Person("imre@corvoe.example", "Imre Calloway")
 	h.Person("other@corvoe.example", "Somebody Else")
@@ -194,7 +212,8 @@ func TestNearestWayInTheWorkspace(t *testing.T) {
 			if err != nil {
 				return err
 			}
-			_, _, err = h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: form.Key(q)}, EditID: "edit-" + q + v, Value: v}})
+			_, _, err = h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: form.Key(q)},
+				EditID: "edit-" + q + v, Value: v}})
 			return err
 		})
 	}
@@ -211,7 +230,8 @@ func TestNearestWayInTheWorkspace(t *testing.T) {
 	if _, page := v.get("/applications/" + ref); !contains(page, "The nearest way to yes") {
 		t.Error("no way is offered to somebody who is refused")
 	}
-	if code, page := v.get("/applications/" + ref + "/nearest"); code != 200 || !contains(page, "How much do you ask from us?</b> at least €6,000") {
+	if code, page := v.get("/applications/" + ref + "/nearest"); code != 200 ||
+		!contains(page, "How much do you ask from us?</b> at least €6,000") {
 		t.Errorf("the way: %d %s", code, page)
 	}
 	if code, _ := visit(t, base).as("other@corvoe.example").get("/applications/" + ref + "/nearest"); code != 404 {

@@ -30,7 +30,8 @@ func TestARoleForAPartOfIt(t *testing.T) {
 	h.Drain()
 	const other = "Boats of 2027"
 	v := visit(t, base).as("neda@ostrel-trust.example")
-	for path, text := range map[string]string{"/office/rounds": "Make a round", "/office/rounds/shore-2027/reading": "Invite by mail", "/office/applications/" + c.Ref: "Ask the applicant"} {
+	for path, text := range map[string]string{"/office/rounds": "Make a round",
+		"/office/rounds/shore-2027/reading": "Invite by mail", "/office/applications/" + c.Ref: "Ask the applicant"} {
 		if _, body := v.get(path); !contains(body, text) {
 			t.Errorf("%s does not offer who runs rounds %q", path, text)
 		}
@@ -41,20 +42,33 @@ func TestARoleForAPartOfIt(t *testing.T) {
 		shows  map[string]bool // what its pages say or do not
 		status map[string]int
 	}{
-		{"whole@ostrel-trust.example", access.Held{Role: access.LooksOnly}, map[string]bool{"/office/rounds|" + other: true, "/office/rounds|Make a round": false, "/office/rounds/shore-2027/reading|Invite by mail": false, "/office/rounds/shore-2027/design|Publish as design": false, "/office/rounds/shore-2027/design|You look at it": true, "/office/rounds/shore-2027/decisions|Record the panel": false,
-			"/office/applications/" + c.Ref + "|Ask the applicant": false, "/office/find?q=" + c.Ref + "|": true, "/office/find?q=imre|imre@corvoe.example": true},
-			map[string]int{"/office/rounds/boats-2027": 200, "/office/applications/" + c.Ref: 200, "/office/new-round": 409, "/office/security": 409}},
+		{"whole@ostrel-trust.example", access.Held{Role: access.LooksOnly},
+			map[string]bool{"/office/rounds|" + other: true, "/office/rounds|Make a round": false,
+				"/office/rounds/shore-2027/reading|Invite by mail": false, "/office/rounds/shore-2027/design|Publish as design": false, "/office/rounds/shore-2027/design|You look at it": true, "/office/rounds/shore-2027/decisions|Record the panel": false,
+				"/office/applications/" + c.Ref + "|Ask the applicant": false, "/office/find?q=" + c.Ref +
+					"|": true, "/office/find?q=imre|imre@corvoe.example": true},
+			map[string]int{"/office/rounds/boats-2027": 200, "/office/applications/" + c.Ref: 200, "/office/new-round": 409,
+				"/office/security": 409}},
 		{"shore@ostrel-trust.example", access.Held{Role: access.Checks, Scope: access.Scope{Round: shore}},
-			map[string]bool{"/office/rounds|" + other: false, "/office/rounds|spring 2027": true, "/office|" + other: false, "/office|spring 2027": true, "/office/find?q=boats|" + other: false, "/office/find?q=imre|" + c.Ref: true, "/office/find?q=imre|has an account": false},
-			map[string]int{"/office/rounds/boats-2027": 404, "/office/rounds/shore-2027/checks": 200, "/office/applications/" + c.Ref: 200, "/office/profiles": 404, "/office/new-round": 404}},
+			map[string]bool{"/office/rounds|" + other: false, "/office/rounds|spring 2027": true, "/office|" + other: false,
+				"/office|spring 2027": true, "/office/find?q=boats|" + other: false, "/office/find?q=imre|" +
+					c.Ref: true, "/office/find?q=imre|has an account": false},
+			map[string]int{"/office/rounds/boats-2027": 404, "/office/rounds/shore-2027/checks": 200,
+				"/office/applications/" + c.Ref: 200, "/office/profiles": 404, "/office/new-round": 404}},
 		{"boats@ostrel-trust.example", access.Held{Role: access.LooksAfter, Scope: access.Scope{Programme: "Boats"}},
-			map[string]bool{"/office/rounds|" + other: true, "/office/rounds|spring 2027": false, "/office|" + c.Ref: false, "/office/find?q=imre|" + c.Ref: false},
-			map[string]int{"/office/rounds/shore-2027": 404, "/office/applications/" + c.Ref: 404, "/office/rounds/boats-2027": 200}},
-		{"corvoe@ostrel-trust.example", access.Held{Role: access.LooksAfter, Scope: access.Scope{Round: shore, Place: "Corvoe"}},
-			map[string]bool{"/office/rounds/shore-2027/applications|" + c.Ref: true, "/office/find?q=imre|" + c.Ref: true, "/office/rounds/shore-2027|Rescue list": false},
-			map[string]int{"/office/applications/" + c.Ref: 200, "/office/rounds/shore-2027/checks": 404, "/office/rounds/shore-2027": 200}},
+			map[string]bool{"/office/rounds|" + other: true, "/office/rounds|spring 2027": false, "/office|" + c.Ref: false,
+				"/office/find?q=imre|" + c.Ref: false},
+			map[string]int{"/office/rounds/shore-2027": 404, "/office/applications/" + c.Ref: 404,
+				"/office/rounds/boats-2027": 200}},
+		{"corvoe@ostrel-trust.example", access.Held{Role: access.LooksAfter,
+			Scope: access.Scope{Round: shore, Place: "Corvoe"}},
+			map[string]bool{"/office/rounds/shore-2027/applications|" + c.Ref: true, "/office/find?q=imre|" + c.Ref: true,
+				"/office/rounds/shore-2027|Rescue list": false},
+			map[string]int{"/office/applications/" + c.Ref: 200, "/office/rounds/shore-2027/checks": 404,
+				"/office/rounds/shore-2027": 200}},
 		{"tarl@ostrel-trust.example", access.Held{Role: access.LooksAfter, Scope: access.Scope{Round: shore, Place: "Tarl"}},
-			map[string]bool{"/office/rounds/shore-2027/applications|" + c.Ref: false, "/office/find?q=imre|" + c.Ref: false, "/office|" + c.Ref: false},
+			map[string]bool{"/office/rounds/shore-2027/applications|" + c.Ref: false, "/office/find?q=imre|" + c.Ref: false,
+				"/office|" + c.Ref: false},
 			map[string]int{"/office/applications/" + c.Ref: 404, "/office/rounds/shore-2027": 200}},
 	} {
 		t.Run(string(p.held.Role)+" "+p.email, func(t *testing.T) {

@@ -14,7 +14,7 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 	"ulvant/internal/web"
-	"ulvant/internal/web/site"
+	"ulvant/internal/web/kit/site"
 )
 
 // Every route against everybody: strangers, an applicant, another's
@@ -28,8 +28,10 @@ func TestEveryRouteAsksWhoMay(t *testing.T) {
 	c := ready(h, "imre@corvoe.example")
 	h.Person("ysolde@tarl.example", "Ysolde Fenn")
 	soon := h.Clock.Now().Add(time.Minute)
-	roles := map[string][]access.Held{"neda@ostrel-trust.example": {{Role: access.RunsRounds}}, "checks@ostrel-trust.example": {{Role: access.Checks}},
-		"chairs@ostrel-trust.example": {{Role: access.Chairs, Scope: access.Scope{Round: round}}}, "looks@ostrel-trust.example": {{Role: access.LooksOnly, Scope: access.Scope{Programme: "Boats"}}},
+	roles := map[string][]access.Held{"neda@ostrel-trust.example": {{Role: access.RunsRounds}},
+		"checks@ostrel-trust.example": {{Role: access.Checks}},
+		"chairs@ostrel-trust.example": {{Role: access.Chairs,
+			Scope: access.Scope{Round: round}}}, "looks@ostrel-trust.example": {{Role: access.LooksOnly, Scope: access.Scope{Programme: "Boats"}}},
 		"looked@ostrel-trust.example": {{Role: access.LooksOnly, Until: &soon}}}
 	for email, held := range roles {
 		if email != "neda@ostrel-trust.example" {
@@ -51,7 +53,8 @@ func TestEveryRouteAsksWhoMay(t *testing.T) {
 		{"who looks at another programme", access.SignedIn, "looks@ostrel-trust.example"},
 		{"who looked until now", access.SignedIn, "looked@ostrel-trust.example"},
 	}
-	fill := strings.NewReplacer(":ref", c.Ref, ":round", "shore-2027", ":section", "work", ":slot", "site-plan", ":id", "1", ":question", "site-referee", ":rule", "land",
+	fill := strings.NewReplacer(":ref", c.Ref, ":round", "shore-2027", ":section", "work", ":slot", "site-plan", ":id",
+		"1", ":question", "site-referee", ":rule", "land",
 		":act", "1", ":profile", "1", ":officer", "1", ":account", "1", ":token", "not-a-token", ":mail", "000001.eml")
 	for _, p := range who {
 		v := visit(t, base)
@@ -146,7 +149,8 @@ func TestEveryPartInEveryState(t *testing.T) {
 		sql(`INSERT INTO assignment (entry_id, application_id, account_id, given_at) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, c.EntryID, c.ID, account, h.Clock.Now())
 	}
 	part := func(account int64, kind string) {
-		sql(`INSERT INTO relation (application_id, account_id, kind) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, c.ID, account, kind)
+		sql(`INSERT INTO relation (application_id, account_id, kind) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, c.ID,
+			account, kind)
 	}
 	who := []struct {
 		name, email string
@@ -157,27 +161,38 @@ func TestEveryPartInEveryState(t *testing.T) {
 		{"a teammate", "tamsin@corvoe.example", access.Teammate, func(a int64) { part(a, "teammate") }},
 		{"a commenter", "corin@corvoe.example", access.Commenter, func(a int64) { part(a, "commenter") }},
 		{"another applicant", "ysolde@tarl.example", 0, func(int64) {}},
-		{"a reader of it", "oriel@tarl.example", access.ReaderSomewhere | access.ReaderOf, func(a int64) { reads(a); given(a) }},
+		{"a reader of it", "oriel@tarl.example", access.ReaderSomewhere | access.ReaderOf,
+			func(a int64) { reads(a); given(a) }},
 		{"a reader of others", "bran@tarl.example", access.ReaderSomewhere, reads},
-		{"a reader who stepped aside", "petra@tarl.example", access.ReaderSomewhere | access.ReaderOf | access.SteppedAside, func(a int64) {
-			reads(a)
-			given(a)
-			sql(`INSERT INTO recusal (application_id, account_id, reason, at) VALUES ($1, $2, '', $3) ON CONFLICT DO NOTHING`, c.ID, a, h.Clock.Now())
-		}},
+		{"a reader who stepped aside", "petra@tarl.example", access.ReaderSomewhere | access.ReaderOf | access.SteppedAside,
+			func(a int64) {
+				reads(a)
+				given(a)
+				sql(`INSERT INTO recusal (application_id, account_id, reason, at) VALUES ($1, $2, '', $3) ON CONFLICT DO NOTHING`,
+					c.ID, a, h.Clock.Now())
+			}},
 		{"the office", "neda@ostrel-trust.example", access.AtOffice | access.InRound | access.Runner, func(int64) {}},
 		{"who looks after another area", "area@ostrel-trust.example", access.AtOffice | access.InRound, func(a int64) {
 			give(h, a, access.Held{Role: access.LooksAfter, Scope: access.Scope{Round: round, Place: "Tarl"}})
 		}},
-		{"who looks after its area", "corvoe@ostrel-trust.example", access.AtOffice | access.InRound | access.Carer, func(a int64) {
-			give(h, a, access.Held{Role: access.LooksAfter, Scope: access.Scope{Round: round, Place: "Corvoe"}})
-		}},
+		{"who looks after its area", "corvoe@ostrel-trust.example", access.AtOffice | access.InRound | access.Carer,
+			func(a int64) {
+				give(h, a, access.Held{Role: access.LooksAfter, Scope: access.Scope{Round: round, Place: "Corvoe"}})
+			}},
 		{"an officer on its team", "oslo@ostrel-trust.example", access.Office | access.Teammate, func(a int64) {
 			give(h, a, access.Held{Role: access.RunsRounds})
 			part(a, "teammate")
 		}},
-		{"a teammate who was given it to read", "wick@tarl.example", access.Teammate | access.ReaderOf | access.ReaderSomewhere, func(a int64) { part(a, "teammate"); reads(a); given(a) }},
+		{"a teammate who was given it to read", "wick@tarl.example",
+			access.Teammate | access.ReaderOf | access.ReaderSomewhere, func(a int64) {
+				part(a,
+					"teammate")
+				reads(a)
+				given(a)
+			}},
 	}
-	fill := strings.NewReplacer(":ref", c.Ref, ":section", "work", ":slot", "site-plan", ":id", "1", ":question", "site-referee", ":rule", "land", ":act", "1", ":profile", "1", ":officer", "1", ":account", "1")
+	fill := strings.NewReplacer(":ref", c.Ref, ":section", "work", ":slot", "site-plan", ":id", "1", ":question",
+		"site-referee", ":rule", "land", ":act", "1", ":profile", "1", ":officer", "1", ":account", "1")
 	for _, p := range who {
 		account := h.Person(p.email, "Somebody Else").ID
 		v := visit(t, base).as(p.email)
@@ -188,7 +203,8 @@ func TestEveryPartInEveryState(t *testing.T) {
 					continue
 				}
 				// an act may have changed anything: all of it is put back
-				sql(`UPDATE entry SET state = $2, told = '', seal_id = CASE WHEN $3 THEN NULL ELSE $4::bigint END WHERE id = $1`, c.EntryID, state, state == lifecycle.Draft || state == lifecycle.Invited, seal)
+				sql(`UPDATE entry SET state = $2, told = '', seal_id = CASE WHEN $3 THEN NULL ELSE $4::bigint END WHERE id = $1`,
+					c.EntryID, state, state == lifecycle.Draft || state == lifecycle.Invited, seal)
 				sql(`DELETE FROM query WHERE entry_id = $1`, c.EntryID)
 				if state == lifecycle.HandedBack {
 					sql(`INSERT INTO query (entry_id, asked_at, by_id, text, questions, due_at, seal_id) VALUES ($1, $2, 1, 'How wide?', '{area}', $3, $4)`, c.EntryID, h.Clock.Now(), h.Clock.Now().AddDate(0, 0, 9), seal)
@@ -244,7 +260,8 @@ func TestTooLargeIsRefusedWhole(t *testing.T) {
 	h.OpenRound(officer(h), nil)
 	c := ready(h, "imre@corvoe.example")
 	v := visit(t, base).as("imre@corvoe.example")
-	big := `{"section":"work","edits":[{"question":"describe","version":1,"edit":"too-large","value":"` + strings.Repeat("reed ", 1_000_000) + `"}]}`
+	big := `{"section":"work","edits":[{"question":"describe","version":1,"edit":"too-large","value":"` +
+		strings.Repeat("reed ", 1_000_000) + `"}]}`
 	req, _ := http.NewRequest("POST", base+"/applications/"+c.Ref+"/answers", bytes.NewReader([]byte(big)))
 	req.Header.Set("Content-Type", "application/json")
 	req.Header.Set("Accept", "application/json")

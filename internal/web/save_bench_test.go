@@ -32,7 +32,8 @@ func BenchmarkKeepOneAnswer(b *testing.B) {
 	b.Run("over HTTP", func(b *testing.B) {
 		version := version(b, h, c.EntryID)
 		for i := 0; b.Loop(); i++ {
-			code, body := v.send(path, "application/json", fmt.Sprintf(`{"section":"work","edits":[{"question":"describe","version":%d,"edit":"http-%d-%d","value":"Reed %d."}]}`, version+i, version, i, version+i), header)
+			code, body := v.send(path, "application/json",
+				fmt.Sprintf(`{"section":"work","edits":[{"question":"describe","version":%d,"edit":"http-%d-%d","value":"Reed %d."}]}`, version+i, version, i, version+i), header)
 			if code != 200 {
 				b.Fatal(code, body)
 			}
@@ -69,7 +70,8 @@ func BenchmarkKeepOneAnswer(b *testing.B) {
 		}
 	})
 	b.Run("pgbench, one prepared UPDATE", func(b *testing.B) {
-		one := pgbench(b, h.Config.DatabaseURL, fmt.Sprintf(`UPDATE answer SET version = version + 1, value = 'Reed.' WHERE entry_id = %d AND question = 'describe' AND row_key = '' AND column_key = ''`, c.EntryID), 20*b.N)
+		one := pgbench(b, h.Config.DatabaseURL,
+			fmt.Sprintf(`UPDATE answer SET version = version + 1, value = 'Reed.' WHERE entry_id = %d AND question = 'describe' AND row_key = '' AND column_key = ''`, c.EntryID), 20*b.N)
 		b.ReportMetric(float64(one.Nanoseconds()), "ns/op")
 		if overHTTP > 0 {
 			b.ReportMetric(float64(overHTTP)/float64(one), "ratio")
@@ -91,7 +93,8 @@ func pgbench(b *testing.B, url, statement string, times int) time.Duration {
 	if err := os.WriteFile(script, []byte(statement+";\n"), 0o600); err != nil {
 		b.Fatal(err)
 	}
-	out, err := exec.Command(found[len(found)-1], "-n", "-M", "prepared", "-c", "1", "-t", strconv.Itoa(max(times, 1000)), "-f", script, url).CombinedOutput()
+	out, err := exec.Command(found[len(found)-1], "-n", "-M", "prepared", "-c", "1", "-t", strconv.Itoa(max(times, 1000)),
+		"-f", script, url).CombinedOutput()
 	m := averaged.FindSubmatch(out)
 	if err != nil || m == nil {
 		b.Fatal(err, string(out))

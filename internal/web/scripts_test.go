@@ -39,20 +39,24 @@ func TestWhatPeopleType(t *testing.T) {
 		lead := "p" + strconv.Itoa(i) + "@corvoe.example"
 		k := ready(h, lead)
 		v := visit(t, base).as(lead)
-		raw, err := json.Marshal(map[string]any{"section": "work", "edits": []map[string]any{{"question": "describe", "version": 1, "edit": "typed-1", "value": c.text}}})
+		raw, err := json.Marshal(map[string]any{"section": "work",
+			"edits": []map[string]any{{"question": "describe", "version": 1, "edit": "typed-1", "value": c.text}}})
 		if err != nil {
 			t.Fatal(err)
 		}
-		code, body := v.send("/applications/"+k.Ref+"/answers", "application/json", string(raw), map[string]string{"Accept": "application/json", "X-Form-Token": v.token()})
+		code, body := v.send("/applications/"+k.Ref+"/answers", "application/json", string(raw),
+			map[string]string{"Accept": "application/json", "X-Form-Token": v.token()})
 		if code != 200 || strings.Contains(body, `"fault":"`) {
 			t.Errorf("%s: %d %s", c.what, code, body)
 			continue
 		}
-		if got := keptText(t, h, k, "describe"); got != strings.ReplaceAll(c.text, "\r\n", "\n") { // as forms send and pages show it
+		if got := keptText(t, h, k, "describe"); got != strings.ReplaceAll(c.text, "\r\n",
+			"\n") { // as forms send and pages show it
 			t.Errorf("%s: kept as %q", c.what, got)
 		}
 		_, page := v.get("/applications/" + k.Ref + "/sections/work")
-		if shown := html.EscapeString(c.text); !strings.Contains(strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(html.UnescapeString(page)), strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(c.text)) {
+		if shown := html.EscapeString(c.text); !strings.Contains(strings.NewReplacer("\r\n", "\n", "\r",
+			"\n").Replace(html.UnescapeString(page)), strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(c.text)) {
 			t.Errorf("%s: the page does not show %q", c.what, shown)
 		}
 		if strings.Contains(page, "<script>alert") || strings.Contains(page, "</textarea><b>") {

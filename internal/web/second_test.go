@@ -94,12 +94,14 @@ func TestTheSecondFactor(t *testing.T) {
 	if got, _ := w.post("/sign-in/code", url.Values{"ticket": {ticket(page)}, "code": {now()}}); got != 422 {
 		t.Errorf("a code six minutes after the password: %d", got)
 	}
-	if got, _ := visit(t, base).post("/sign-in/code", url.Values{"ticket": {"1-99999999999.forged"}, "code": {now()}}); got != 422 {
+	if got, _ := visit(t, base).post("/sign-in/code", url.Values{"ticket": {"1-99999999999.forged"},
+		"code": {now()}}); got != 422 {
 		t.Errorf("a forged ticket: %d", got)
 	}
 
 	// the password alone does not turn it off
-	if code, page := v.post("/account/second/off", url.Values{"password": {programtest.Password}, "code": {"000000"}}); code != 422 || !contains(page, "not right") {
+	if code, page := v.post("/account/second/off", url.Values{"password": {programtest.Password},
+		"code": {"000000"}}); code != 422 || !contains(page, "not right") {
 		t.Errorf("turned off without a code: %d", code)
 	}
 
@@ -119,7 +121,8 @@ func TestTheSecondFactor(t *testing.T) {
 	y := visit(t, base)
 	_, page = y.post("/sign-in", url.Values{"email": {"imre@corvoe.example"}, "password": {"tide table lamp"}})
 	y.post("/sign-in/code", url.Values{"ticket": {ticket(page)}, "code": {recovery[5]}})
-	if code, _ := y.post("/account/second/off", url.Values{"password": {"tide table lamp"}, "code": {recovery[6]}}); code != 303 {
+	if code, _ := y.post("/account/second/off", url.Values{"password": {"tide table lamp"},
+		"code": {recovery[6]}}); code != 303 {
 		t.Errorf("turned off with a recovery code: %d", code)
 	}
 	if a, err := h.People.ByEmail(t.Context(), h.DB, "imre@corvoe.example"); err != nil || a.SecondAt != nil {
@@ -139,7 +142,8 @@ func TestChangeOfAddress(t *testing.T) {
 	for _, c := range []struct {
 		email, password string
 		want            int
-	}{{"new@corvoe.example", "wrong", 422}, {"no address", programtest.Password, 422}, {"taken@corvoe.example", programtest.Password, 303}, {"new@corvoe.example", programtest.Password, 303}} {
+	}{{"new@corvoe.example", "wrong", 422}, {"no address", programtest.Password, 422}, {"taken@corvoe.example",
+		programtest.Password, 303}, {"new@corvoe.example", programtest.Password, 303}} {
 		if code, _ := v.post("/account/address", url.Values{"email": {c.email}, "password": {c.password}}); code != c.want {
 			t.Errorf("%s: %d, want %d", c.email, code, c.want)
 		}
@@ -153,14 +157,16 @@ func TestChangeOfAddress(t *testing.T) {
 		t.Fatalf("pressing the link: %d", code)
 	}
 	h.Drain()
-	if list, _ := h.Tray.List("imre@corvoe.example", 0, 9); len(list) == 0 || list[0].Subject != "Your address was changed" {
+	if list, _ := h.Tray.List("imre@corvoe.example", 0, 9); len(list) == 0 ||
+		list[0].Subject != "Your address was changed" {
 		t.Errorf("the old address is told %+v", list)
 	}
 	if code, _ := v.post(at, url.Values{}); code == 303 {
 		t.Error("the link works twice")
 	}
 	visit(t, base).as("new@corvoe.example")
-	if code, _ := visit(t, base).post("/sign-in", url.Values{"email": {"imre@corvoe.example"}, "password": {programtest.Password}}); code == 303 {
+	if code, _ := visit(t, base).post("/sign-in", url.Values{"email": {"imre@corvoe.example"},
+		"password": {programtest.Password}}); code == 303 {
 		t.Error("the old address still signs in")
 	}
 }
@@ -187,7 +193,8 @@ func TestLeaving(t *testing.T) {
 			t.Errorf("another's profile at %s: %d", path, code)
 		}
 	}
-	if code, _ := visit(t, base).as("neda@ostrel-trust.example").post("/profiles/1/steps/details", url.Values{"name": {"Mine"}}); code != 404 {
+	if code, _ := visit(t, base).as("neda@ostrel-trust.example").post("/profiles/1/steps/details",
+		url.Values{"name": {"Mine"}}); code != 404 {
 		t.Errorf("another's profile is changed: %d", code)
 	}
 	for _, c := range []struct {
@@ -206,23 +213,27 @@ func TestLeaving(t *testing.T) {
 	if code, _ := v.get("/account"); code == 200 {
 		t.Error("the session goes on")
 	}
-	if code, _ := visit(t, base).post("/sign-in", url.Values{"email": {"imre@corvoe.example"}, "password": {programtest.Password}}); code == 303 {
+	if code, _ := visit(t, base).post("/sign-in", url.Values{"email": {"imre@corvoe.example"},
+		"password": {programtest.Password}}); code == 303 {
 		t.Error("the account is still there")
 	}
 	var n int
 	if err := h.DB.Get(&n, `SELECT count(*) FROM answer WHERE entry_id = $1`, draft.EntryID); err != nil || n != 0 {
 		t.Errorf("%d answers of the draft are left, %v", n, err)
 	}
-	if err := h.DB.Get(&n, `SELECT count(*) FROM profile WHERE name LIKE 'Imre%' OR facts::text LIKE '%555%'`); err != nil || n != 0 {
+	if err := h.DB.Get(&n,
+		`SELECT count(*) FROM profile WHERE name LIKE 'Imre%' OR facts::text LIKE '%555%'`); err != nil || n != 0 {
 		t.Errorf("%d profiles are left, %v", n, err)
 	}
 	if s := state(h, sent); s != "sent" && s != "complete" && s != "eligible" {
 		t.Errorf("what was sent is %s", s)
 	}
-	if code, page := visit(t, base).as("neda@ostrel-trust.example").get("/office/applications/" + sent.Ref); code != 200 || !contains(page, "Reed beds") {
+	if code, page := visit(t, base).as("neda@ostrel-trust.example").get("/office/applications/" +
+		sent.Ref); code != 200 || !contains(page, "Reed beds") {
 		t.Errorf("the office sees it: %d", code)
 	}
-	if code, _ := visit(t, base).as("neda@ostrel-trust.example").post("/account/leave", url.Values{"sure": {"yes"}, "password": {programtest.Password}}); code != 409 {
+	if code, _ := visit(t, base).as("neda@ostrel-trust.example").post("/account/leave",
+		url.Values{"sure": {"yes"}, "password": {programtest.Password}}); code != 409 {
 		t.Errorf("an officer leaves by themselves: %d", code)
 	}
 }

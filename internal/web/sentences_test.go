@@ -27,7 +27,8 @@ func TestSentencesAsTheyAreRead(t *testing.T) {
 
 	_, page := visit(t, base).get("/rounds/shore-2027")
 	rules, _, _ := strings.Cut(page[strings.Index(page, "Who may apply"):], "</ul>")
-	if !contains(rules, "The site lies in one of the five districts of the Ostrel Isles.") || contains(rules, "can only pay") || contains(rules, "before you apply") {
+	if !contains(rules, "The site lies in one of the five districts of the Ostrel Isles.") ||
+		contains(rules, "can only pay") || contains(rules, "before you apply") {
 		t.Errorf("who may apply: %s", rules)
 	}
 	if begin := strings.Index(page, "Begin an application"); begin < 0 || begin > strings.Index(page, "Who may apply") {
@@ -39,7 +40,9 @@ func TestSentencesAsTheyAreRead(t *testing.T) {
 		"start":   {"work", "1/7/2027", "Read as 1 July 2027"},
 		"request": {"budget-section", "€ 5.000,00", "Read as €5,000"},
 	} {
-		_, body := v.send("/applications/"+c.Ref+"/answers", "application/json", fmt.Sprintf(`{"section":%q,"edits":[{"question":%q,"version":1,"edit":"echo-%s","value":%q}]}`, x.section, q, q, x.typed), header)
+		_, body := v.send("/applications/"+c.Ref+"/answers", "application/json",
+			fmt.Sprintf(`{"section":%q,"edits":[{"question":%q,"version":1,"edit":"echo-%s","value":%q}]}`, x.section, q, q,
+				x.typed), header)
 		var out struct {
 			Questions []struct{ Key, Note string }
 		}
@@ -85,7 +88,8 @@ func TestBeginningBeforeItOpens(t *testing.T) {
 	})
 	h.Person("imre@corvoe.example", "Imre Calloway")
 	v := visit(t, base).as("imre@corvoe.example")
-	if code, page := v.post("/rounds/shore-2027/start", url.Values{"title": {"Reed beds"}}); code != 409 || !contains(page, "open") {
+	if code, page := v.post("/rounds/shore-2027/start", url.Values{"title": {"Reed beds"}}); code != 409 ||
+		!contains(page, "open") {
 		t.Errorf("%d: %s", code, page)
 	}
 }
@@ -98,7 +102,8 @@ func TestAddressesThatAreNoText(t *testing.T) {
 	h.OpenRound(officer(h), nil)
 	c := ready(h, "imre@corvoe.example")
 	v := visit(t, base).as("imre@corvoe.example")
-	for _, path := range []string{"/applications/%00", "/applications/%ff%fe", "/applications/" + c.Ref + "?stage=%ff", "/rounds/%00", "/rounds/%ff"} {
+	for _, path := range []string{"/applications/%00", "/applications/%ff%fe", "/applications/" + c.Ref + "?stage=%ff",
+		"/rounds/%00", "/rounds/%ff"} {
 		if code, _ := v.get(path); code != 404 {
 			t.Errorf("%s: %d", path, code)
 		}

@@ -1,5 +1,5 @@
-// Package web serves the site. routes.go is the map of all of it; a package
-// for each kind of visitor holds the handlers.
+// Package web serves the site. routes.go joins the rooms; each of them has its
+// part of the map, its handlers and its pages.
 package web
 
 import (
@@ -25,8 +25,8 @@ import (
 	"ulvant/core/slot"
 	"ulvant/internal/program"
 	"ulvant/internal/standin/tray"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 //go:embed static
@@ -52,7 +52,8 @@ type Server struct {
 	Stamped func(time.Time)
 }
 
-const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; " +
+	"connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
 
 // New makes the server. mails is the tray of a demo or test, nil otherwise.
 func New(p *program.Program, mails *tray.Tray) (*Server, error) {
@@ -60,17 +61,20 @@ func New(p *program.Program, mails *tray.Tray) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	views, err := view.New(func(name string) string { return "/static/" + assets + "/" + name })
+	views, err := view.New(func(name string) string { return "/static/" + assets + "/" + name }, Folders())
 	if err != nil {
 		return nil, err
 	}
 	s := &Server{site: &site.Site{Program: p, Views: views, Tray: mails, Demo: mails != nil}, done: make(chan error, 1)}
-	s.App = fiber.New(fiber.Config{AppName: "Ulvant", Immutable: true, StreamRequestBody: false, BodyLimit: largeBody, ReadTimeout: smallTime,
+	s.App = fiber.New(fiber.Config{AppName: "Ulvant", Immutable: true, StreamRequestBody: false, BodyLimit: largeBody,
+		ReadTimeout: smallTime,
 		IdleTimeout: 90 * time.Second, WriteTimeout: answerTime, ErrorHandler: s.fault})
 	s.App.Server().HeaderReceived = s.headerReceived
-	s.App.Use(recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: func(_ fiber.Ctx, e any) { slog.Error("a handler panicked", "panic", e) }}))
-	guard := helmet.Config{ContentSecurityPolicy: policy, ReferrerPolicy: "same-origin", CrossOriginEmbedderPolicy: "unsafe-none",
-		PermissionPolicy: "camera=(), microphone=(), geolocation=(), payment=(), usb=(), midi=(), display-capture=(), browsing-topics=()"}
+	s.App.Use(recover.New(recover.Config{EnableStackTrace: true,
+		StackTraceHandler: func(_ fiber.Ctx, e any) { slog.Error("a handler panicked", "panic", e) }}))
+	guard := helmet.Config{ContentSecurityPolicy: policy, ReferrerPolicy: "same-origin",
+		CrossOriginEmbedderPolicy: "unsafe-none",
+		PermissionPolicy:          "camera=(), microphone=(), geolocation=(), payment=(), usb=(), midi=(), display-capture=(), browsing-topics=()"}
 	if p.Config.SecureCookie { // the site is reached over TLS, by a proxy that may speak plainly to us
 		s.App.Use(func(c fiber.Ctx) error {
 			c.Set(fiber.HeaderStrictTransportSecurity, "max-age=63072000; includeSubDomains")
@@ -81,7 +85,8 @@ func New(p *program.Program, mails *tray.Tray) (*Server, error) {
 	s.App.Use(s.logged)
 	// What is fetched once is pressed hard, what is made for each request
 	// quickly; fonts are pressed already, and a stream must not wait.
-	s.App.Use("/static", compress.New(compress.Config{Level: compress.LevelBestCompression, Next: func(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), ".woff2") }}))
+	s.App.Use("/static", compress.New(compress.Config{Level: compress.LevelBestCompression,
+		Next: func(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), ".woff2") }}))
 	s.App.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: func(c fiber.Ctx) bool {
 		return strings.HasPrefix(c.Path(), "/static") || strings.HasSuffix(c.Path(), "/stream")
 	}}))
@@ -103,7 +108,8 @@ func (s *Server) headerReceived(h *fasthttp.RequestHeader) fasthttp.RequestConfi
 	h.Set(site.ReceiptHeader, strconv.FormatInt(at.UnixNano(), 10))
 	cfg := fasthttp.RequestConfig{ReadTimeout: smallTime, WriteTimeout: answerTime, MaxRequestBodySize: smallBody}
 	path, _, _ := strings.Cut(string(h.RequestURI()), "?")
-	if string(h.Method()) == fiber.MethodPost && takesFile(path) && s.site.Signed(func(name string) string { return string(h.Cookie(name)) }) {
+	if string(h.Method()) == fiber.MethodPost && takesFile(path) &&
+		s.site.Signed(func(name string) string { return string(h.Cookie(name)) }) {
 		cfg.ReadTimeout, cfg.MaxRequestBodySize = largeTime, largeBody
 	}
 	if s.Stamped != nil {
@@ -137,7 +143,8 @@ func (s *Server) logged(c fiber.Ctx) error {
 	start := time.Now()
 	err := c.Next()
 	s.site.Health.Saw(start, c.Response().StatusCode(), time.Since(start))
-	slog.Info("request", "method", c.Method(), "route", c.Route().Path, "status", c.Response().StatusCode(), "ms", time.Since(start).Milliseconds())
+	slog.Info("request", "method", c.Method(), "route", c.Route().Path, "status", c.Response().StatusCode(), "ms",
+		time.Since(start).Milliseconds())
 	return err
 }
 
@@ -157,7 +164,8 @@ func (s *Server) fault(c fiber.Ctx, err error) error {
 	if strings.Contains(c.Get(fiber.HeaderAccept), "application/json") {
 		return c.Status(status).JSON(fiber.Map{"fault": says})
 	}
-	html, err := s.site.Views.Page("public/fault", view.Page{Title: "This did not go through", Data: says, Now: s.site.Clock.Now()})
+	html, err := s.site.Views.Page("public/fault", view.Page{Title: "This did not go through", Data: says,
+		Now: s.site.Clock.Now()})
 	if err != nil {
 		return err
 	}
@@ -178,7 +186,8 @@ func (s *Server) ready(c fiber.Ctx) error {
 	}
 	after := time.Now()
 	if theirs.Before(before.Add(-most)) || theirs.After(after.Add(most)) {
-		return c.Status(fiber.StatusServiceUnavailable).SendString("the clocks of the application and of PostgreSQL are more than 250 ms apart\n")
+		return c.Status(fiber.StatusServiceUnavailable).SendString("the clocks of the application and of PostgreSQL are " +
+			"more than 250 ms apart\n")
 	}
 	return c.SendString("ready\n")
 }
@@ -202,12 +211,21 @@ func serveStatic(c fiber.Ctx) error {
 		return fiber.ErrNotFound
 	}
 	name := c.Params("*")
-	types := map[string]string{".css": "text/css; charset=utf-8", ".js": "text/javascript; charset=utf-8", ".woff2": "font/woff2", ".svg": "image/svg+xml"}
+	types := map[string]string{".css": "text/css; charset=utf-8", ".js": "text/javascript; charset=utf-8",
+		".woff2": "font/woff2", ".svg": "image/svg+xml"}
 	if i := strings.LastIndexByte(name, '.'); i >= 0 && types[name[i:]] != "" {
 		c.Set(fiber.HeaderContentType, types[name[i:]])
 	}
 	c.Set(fiber.HeaderCacheControl, "public, max-age=31536000, immutable")
 	return c.Send(b)
+}
+
+// Folders are the pages of all rooms.
+func Folders() (out []view.Folder) {
+	for _, room := range Rooms {
+		out = append(out, view.Folder{Name: room.Name, Pages: room.Pages, Values: room.Values})
+	}
+	return out
 }
 
 // Views are the pages it draws.

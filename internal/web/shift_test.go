@@ -17,8 +17,10 @@ func TestPagesStandStill(t *testing.T) {
 	c := ready(h, "imre@corvoe.example")
 	for _, x := range []struct{ who, path string }{
 		{"", "/"}, {"", "/rounds/shore-2027"}, {"", "/rounds/shore-2027/check"}, {"", "/sign-in"},
-		{"imre@corvoe.example", "/applications"}, {"imre@corvoe.example", "/applications/" + c.Ref}, {"imre@corvoe.example", "/applications/" + c.Ref + "/send"},
-		{"neda@ostrel-trust.example", "/office"}, {"neda@ostrel-trust.example", "/office/rounds/shore-2027"}, {"neda@ostrel-trust.example", "/office/rounds/shore-2027/design"},
+		{"imre@corvoe.example", "/applications"}, {"imre@corvoe.example", "/applications/" + c.Ref}, {"imre@corvoe.example",
+			"/applications/" + c.Ref + "/send"},
+		{"neda@ostrel-trust.example", "/office"}, {"neda@ostrel-trust.example",
+			"/office/rounds/shore-2027"}, {"neda@ostrel-trust.example", "/office/rounds/shore-2027/design"},
 	} {
 		p := play{t, window(t, base)}
 		if x.who != "" {
@@ -31,7 +33,8 @@ func TestPagesStandStill(t *testing.T) {
 			t.Errorf("%s shifts by %.3f, %v", x.path, shift, err)
 		}
 		if x.path == "/" { // what is measured is there to be measured
-			if _, err := browser.Eval[bool](p.Person, `(document.body.insertAdjacentHTML('afterbegin', '<p style="height: 300px">late</p>'), true)`); err != nil {
+			if _, err := browser.Eval[bool](p.Person,
+				`(document.body.insertAdjacentHTML('afterbegin', '<p style="height: 300px">late</p>'), true)`); err != nil {
 				t.Fatal(err)
 			}
 			if shift, err := browser.Eval[float64](p.Person, shifted); err != nil || shift <= 0 {

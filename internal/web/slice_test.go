@@ -98,7 +98,8 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	neda.sees("Your move")
 	neda.open("/office/new-round")
 	neda.choose("kind", "grant")
-	for name, value := range map[string]string{"name": "Shore Repair, spring 2027", "programme": "Shore & Peat Repair Grants", "prefix": "SPR", "about": "For shores.", "fund": "100,000", "readers": "2", "hold": "30",
+	for name, value := range map[string]string{"name": "Shore Repair, spring 2027",
+		"programme": "Shore & Peat Repair Grants", "prefix": "SPR", "about": "For shores.", "fund": "100,000", "readers": "2", "hold": "30",
 		"opens": "2027-03-01T09:00", "closes": "2027-04-09T16:00", "checks-by": "2027-04-20T17:00", "reading-ends": "2027-05-07T17:00", "answer-on": "2027-05-21T12:00", "work-from": "2027-07-01"} {
 		neda.fill(fmt.Sprintf("[name=%q]", name), value)
 	}
@@ -175,7 +176,8 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	section("budget-section")
 	imre.fill("[name=request]", "64,000")
 	imre.choose("paid-elsewhere", "no")
-	for row, line := range map[string][4]string{"r0001": {"Reed stock", "50,000", "40,000", "own money"}, "r0002": {"Groynes", "30,000", "23,000", "in kind"}} {
+	for row, line := range map[string][4]string{"r0001": {"Reed stock", "50,000", "40,000", "own money"},
+		"r0002": {"Groynes", "30,000", "23,000", "in kind"}} {
 		for i, col := range []string{"item", "cost", "from-us", "payer"} {
 			imre.fill(fmt.Sprintf("[name='budget:%s:%s']", row, col), line[i])
 		}
@@ -241,7 +243,8 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	imre.sees("is in")
 	imre.sees(ref)
 	h.Drain()
-	if mails, _ := h.Tray.List("imre@corvoe.example", 0, 1); mails[0].Attachment != ref+".pdf" || !strings.Contains(mails[0].Subject, "your application is in") {
+	if mails, _ := h.Tray.List("imre@corvoe.example", 0, 1); mails[0].Attachment != ref+".pdf" ||
+		!strings.Contains(mails[0].Subject, "your application is in") {
 		t.Fatalf("the confirmation: %+v", mails[0].Subject)
 	}
 
@@ -310,7 +313,8 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 
 	// 9. The trail shows all of it.
 	neda.open("/office/applications/" + ref)
-	for _, happened := range []string{"began the application", "wrote in “The work”", "asked Dacian Rowe for a letter", "put a letter up, but has not sent it", "reminded Dacian Rowe",
+	for _, happened := range []string{"began the application", "wrote in “The work”", "asked Dacian Rowe for a letter",
+		"put a letter up, but has not sent it", "reminded Dacian Rowe",
 		"sent the letter", "sent the application", "settled “Leave to work there”", "sent marks", "recorded: awarded €64,000", "the letter “awarded” went out"} {
 		neda.sees(happened)
 	}

@@ -25,7 +25,9 @@ func TestSponsoringBodyOnItsScreens(t *testing.T) {
 		if body, err = h.Profiles.Make(ctx, tx, profile.Body, "Tarl Moor Society"); err != nil {
 			return err
 		}
-		if err := h.Profiles.Change(ctx, tx, body, "Tarl Moor Society", profile.Facts{Numbers: []profile.Number{{Scheme: "lei", Value: number}}, Contacts: []profile.Contact{{Name: "Ann Hart", Email: "ann@tarl.example"}}}); err != nil {
+		if err := h.Profiles.Change(ctx, tx, body, "Tarl Moor Society",
+			profile.Facts{Numbers: []profile.Number{{Scheme: "lei", Value: number}},
+				Contacts: []profile.Contact{{Name: "Ann Hart", Email: "ann@tarl.example"}}}); err != nil {
 			return err
 		}
 		_, err = tx.ExecContext(ctx, `UPDATE profile SET state = 'known' WHERE id = $1`, body)
@@ -40,13 +42,16 @@ func TestSponsoringBodyOnItsScreens(t *testing.T) {
 	if code, page := v.get(at + "?step=sponsor"); code != 200 || !contains(page, "Its registered number") {
 		t.Fatalf("the step: %d", code)
 	}
-	if code, page := v.post(at+"/sponsor", url.Values{"scheme": {"lei"}, "value": {"0000OSTRELISLES00148"}}); code != 422 || !contains(page, `value="0000OSTRELISLES00148"`) || !contains(page, "check digits do not fit") {
+	if code, page := v.post(at+"/sponsor", url.Values{"scheme": {"lei"},
+		"value": {"0000OSTRELISLES00148"}}); code != 422 || !contains(page, `value="0000OSTRELISLES00148"`) ||
+		!contains(page, "check digits do not fit") {
 		t.Errorf("a number that does not fit: %d", code)
 	}
 	if code, _ := v.post(at+"/sponsor", url.Values{"scheme": {"lei"}, "value": {number}}); code != 303 {
 		t.Fatalf("asked: %d", code)
 	}
-	if _, page := v.get(at + "?step=sponsor"); !contains(page, "If a body is known to us under this number") || contains(page, "Tarl Moor Society") {
+	if _, page := v.get(at + "?step=sponsor"); !contains(page, "If a body is known to us under this number") ||
+		contains(page, "Tarl Moor Society") {
 		t.Error("the page tells whose number it is")
 	}
 	if code, _ := neda.get(at); code != 404 {
@@ -54,7 +59,8 @@ func TestSponsoringBodyOnItsScreens(t *testing.T) {
 	}
 	letter := mailed(h, "ann@tarl.example", "/sponsor/")
 	anyone := visit(t, base)
-	if code, page := anyone.get(letter); code != 200 || !contains(page, "Will “Tarl Moor Society” hold money for Imre Calloway?") {
+	if code, page := anyone.get(letter); code != 200 || !contains(page,
+		"Will “Tarl Moor Society” hold money for Imre Calloway?") {
 		t.Fatalf("the link: %d", code)
 	}
 	if code, _ := anyone.get(letter + "x"); code != 404 {
@@ -66,23 +72,28 @@ func TestSponsoringBodyOnItsScreens(t *testing.T) {
 	if _, page := v.get(at + "?step=sponsor"); !contains(page, "Tarl Moor Society") || !contains(page, "confirmed") {
 		t.Error("the page does not say that it agreed")
 	}
-	if code, _ := v.post("/rounds/shore-2027/start", url.Values{"title": {"Reed beds"}, "for!profile": {strconv.FormatInt(own, 10)}}); code != 303 {
+	if code, _ := v.post("/rounds/shore-2027/start", url.Values{"title": {"Reed beds"},
+		"for!profile": {strconv.FormatInt(own, 10)}}); code != 303 {
 		t.Fatalf("begun: %d", code)
 	}
 	var ref, held string
 	if err := h.DB.Get(&ref, `SELECT ref FROM application`); err != nil {
 		t.Fatal(err)
 	}
-	if err := h.DB.Get(&held, `SELECT string_agg(value, ' ' ORDER BY question) FROM answer WHERE question IN ('has-sponsor', 'sponsor-name')`); err != nil || held != "yes Tarl Moor Society" {
+	if err := h.DB.Get(&held,
+		`SELECT string_agg(value, ' ' ORDER BY question) FROM answer WHERE question IN ('has-sponsor', 'sponsor-name')`); err != nil || held != "yes Tarl Moor Society" {
 		t.Errorf("the application begins with %q, %v", held, err)
 	}
-	if _, page := neda.get("/office/applications/" + ref); !contains(page, "“Tarl Moor Society” has agreed to hold the money") {
+	if _, page := neda.get("/office/applications/" + ref); !contains(page,
+		"“Tarl Moor Society” has agreed to hold the money") {
 		t.Error("the case does not say who holds the money")
 	}
-	if _, page := neda.get("/office/profiles/" + strconv.FormatInt(body, 10)); !contains(page, "Holds money for") || !contains(page, "Imre Calloway") {
+	if _, page := neda.get("/office/profiles/" + strconv.FormatInt(body, 10)); !contains(page, "Holds money for") ||
+		!contains(page, "Imre Calloway") {
 		t.Error("the body's page does not say for whom it holds money")
 	}
-	if _, page := visit(t, base).as("ann@tarl.example").get("/profiles/" + strconv.FormatInt(body, 10)); !contains(page, "Holds money for") || !contains(page, "No longer") {
+	if _, page := visit(t, base).as("ann@tarl.example").get("/profiles/" + strconv.FormatInt(body, 10)); !contains(page,
+		"Holds money for") || !contains(page, "No longer") {
 		t.Error("the body's own page does not say for whom it holds money")
 	}
 }

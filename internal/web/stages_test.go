@@ -29,10 +29,12 @@ func TestTheSecondStageByForms(t *testing.T) {
 	if !contains(mine, "Full plan: invited") {
 		t.Error("her list does not say what she is invited to")
 	}
-	if code, page := branwen.get("/applications/" + ref); code != 200 || !contains(page, "Begin “Full plan”") || contains(page, "Declarations</b> <span class=\"soft\">starts") {
+	if code, page := branwen.get("/applications/" + ref); code != 200 || !contains(page, "Begin “Full plan”") ||
+		contains(page, "Declarations</b> <span class=\"soft\">starts") {
 		t.Fatalf("the invitation: %d %s", code, page)
 	}
-	if code, _ := signIn("dervla.quayle@tarl-moor-society.example").post("/applications/"+ref+"/take-up", url.Values{}); code != 404 {
+	if code, _ := signIn("dervla.quayle@tarl-moor-society.example").post("/applications/"+ref+"/take-up",
+		url.Values{}); code != 404 {
 		t.Errorf("another took it up: %d", code)
 	}
 	if code, _ := branwen.post("/applications/"+ref+"/sections/full-plan", url.Values{}); code < 400 {
@@ -47,21 +49,25 @@ func TestTheSecondStageByForms(t *testing.T) {
 	if _, page := branwen.get("/applications/" + ref + "/sections/budget-section"); !contains(page, `value="52000"`) {
 		t.Error("the budget does not start from what was answered")
 	}
-	if _, page := branwen.get("/applications/" + ref + "/sections/declarations"); contains(page, "checked") || contains(page, `value="Branwen Iveagh"`) {
+	if _, page := branwen.get("/applications/" + ref + "/sections/declarations"); contains(page, "checked") ||
+		contains(page, `value="Branwen Iveagh"`) {
 		t.Error("statements and signature were carried over")
 	}
-	if code, _ := branwen.post("/applications/"+ref+"/sections/full-plan", url.Values{"programme-of-work": {"By tides."}}); code != 303 {
+	if code, _ := branwen.post("/applications/"+ref+"/sections/full-plan",
+		url.Values{"programme-of-work": {"By tides."}}); code != 303 {
 		t.Errorf("writing: %d", code)
 	}
 	code, first := branwen.get("/applications/" + ref + "/sent?stage=writing")
 	if code != 200 || !contains(first, "invited on") || !contains(first, "/copy?stage=writing") {
 		t.Errorf("the first stage: %d", code)
 	}
-	if code, _ := branwen.post("/applications/"+ref+"/sections/place?stage=writing", url.Values{"site": {"elsewhere"}}); code < 400 {
+	if code, _ := branwen.post("/applications/"+ref+"/sections/place?stage=writing",
+		url.Values{"site": {"elsewhere"}}); code < 400 {
 		t.Errorf("the first stage was written after it was sent: %d", code)
 	}
 	neda := signIn("neda.sparrow@ostrel-trust.example")
-	if _, page := neda.get("/office/applications/" + ref); !contains(page, "Still a draft") || !contains(page, "?stage=writing") || contains(page, "By tides.") {
+	if _, page := neda.get("/office/applications/" + ref); !contains(page, "Still a draft") ||
+		!contains(page, "?stage=writing") || contains(page, "By tides.") {
 		t.Error("the office sees the draft, or no way to the first stage")
 	}
 	_, page := neda.get("/office/applications/" + ref + "?stage=writing")

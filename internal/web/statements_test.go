@@ -19,14 +19,16 @@ func TestASaveInNineStatements(t *testing.T) {
 	v := visit(t, base).as("imre@corvoe.example")
 	header := map[string]string{"Accept": "application/json", "X-Form-Token": v.token()}
 	version := 0
-	if err := h.DB.Get(&version, `SELECT version FROM answer WHERE entry_id = $1 AND question = 'describe'`, c.EntryID); err != nil {
+	if err := h.DB.Get(&version, `SELECT version FROM answer WHERE entry_id = $1 AND question = 'describe'`,
+		c.EntryID); err != nil {
 		t.Fatal(err)
 	}
 	least := int64(99) // something else of the program may ask meanwhile
 	for i, value := range []string{"Reed beds.", "Reed beds, and a sluice.", "Reed."} {
 		before := h.DB.Statements.Load()
 		code, body := v.send("/applications/"+c.Ref+"/answers", "application/json",
-			fmt.Sprintf(`{"section":"work","edits":[{"question":"describe","version":%d,"edit":"statements-%d","value":"%s"}]}`, version+i, i, value), header)
+			fmt.Sprintf(`{"section":"work","edits":[{"question":"describe","version":%d,"edit":"statements-%d","value":"%s"}]}`,
+				version+i, i, value), header)
 		if code != 200 {
 			t.Fatal(code, body)
 		}

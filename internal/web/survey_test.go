@@ -19,8 +19,11 @@ func withSurvey(d *form.Design) {
 	}
 	no := false
 	guessed := q("guessed", form.Long, "Where did you have to guess?")
-	guessed.Asked = condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "clear"}, Rel: condition.Is, Value: &condition.Value{Yes: &no}}}
-	d.Sections = append(d.Sections, form.Section{Key: "after", Label: "How it was to apply", Stage: form.AfterSending, Questions: []form.Question{q("clear", form.YesNo, "Was it clear?"), guessed, q("hours", form.Number, "How many hours?")}})
+	guessed.Asked = condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "clear"}, Rel: condition.Is,
+		Value: &condition.Value{Yes: &no}}}
+	d.Sections = append(d.Sections, form.Section{Key: "after", Label: "How it was to apply", Stage: form.AfterSending,
+		Questions: []form.Question{q("clear", form.YesNo, "Was it clear?"), guessed,
+			q("hours", form.Number, "How many hours?")}})
 }
 
 // The survey on its screens: offered once it is sent, to the lead alone, asked
@@ -31,7 +34,8 @@ func TestSurveyAfterSending(t *testing.T) {
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), withSurvey)
 	neda := visit(t, base).as("neda@ostrel-trust.example")
-	leads := []string{"imre@corvoe.example", "ann@corvoe.example", "bo@corvoe.example", "cy@corvoe.example", "di@corvoe.example"}
+	leads := []string{"imre@corvoe.example", "ann@corvoe.example", "bo@corvoe.example", "cy@corvoe.example",
+		"di@corvoe.example"}
 	for i, lead := range leads {
 		c := ready(h, lead)
 		v, at := visit(t, base).as(lead), "/applications/"+c.Ref
@@ -58,31 +62,41 @@ func TestSurveyAfterSending(t *testing.T) {
 		if _, page := v.get(at + "/sent"); !contains(page, "Answer 3 questions") || !contains(page, "kept apart") {
 			t.Error("the page after sending does not offer it")
 		}
-		if code, page := v.post(at+"/survey?look=yes", url.Values{"clear": {"yes"}}); code != 200 || !strings.Contains(page, `id="q-guessed" data-q="guessed" hidden`) {
+		if code, page := v.post(at+"/survey?look=yes", url.Values{"clear": {"yes"}}); code != 200 ||
+			!strings.Contains(page, `id="q-guessed" data-q="guessed" hidden`) {
 			t.Errorf("the survey: %d", code)
 		}
-		if _, page := v.post(at+"/survey?look=yes", url.Values{"clear": {"no"}}); strings.Contains(page, `data-q="guessed" hidden`) {
+		if _, page := v.post(at+"/survey?look=yes", url.Values{"clear": {"no"}}); strings.Contains(page,
+			`data-q="guessed" hidden`) {
 			t.Error("what follows from an answer is not asked")
 		}
 		for what, x := range map[string]struct {
 			form url.Values
 			says string
 		}{
-			"what cannot be read":      {url.Values{"hours": {"some"}, "clear": {"no"}, "guessed": {"The budget."}}, "cannot be read"},
-			"what nobody types":        {url.Values{"guessed": {"\x00"}}, "Nothing is answered yet"},
-			"a book":                   {url.Values{"clear": {"no"}, "guessed": {strings.Repeat("reed ", 5000)}}, "longer than 20,000"},
+			"what cannot be read": {url.Values{"hours": {"some"}, "clear": {"no"}, "guessed": {"The budget."}},
+				"cannot be read"},
+			"what nobody types": {url.Values{"guessed": {"\x00"}}, "Nothing is answered yet"},
+			"a book": {url.Values{"clear": {"no"}, "guessed": {strings.Repeat("reed ", 5000)}},
+				"longer than 20,000"},
 			"nothing":                  {url.Values{}, "Nothing is answered yet"},
 			"of the application alone": {url.Values{"request": {"1"}}, "Nothing is answered yet"},
 		} {
 			code, page := v.post(at+"/survey", x.form)
-			if code != 422 || !contains(page, x.says) || what == "what cannot be read" && !contains(page, "The budget.</textarea>") {
+			if code != 422 || !contains(page, x.says) || what == "what cannot be read" &&
+				!contains(page, "The budget.</textarea>") {
 				t.Errorf("%s: %d", what, code)
 			}
 		}
-		if code, _ := visit(t, base).as(func() string { h.Person("else@corvoe.example", "Somebody Else"); return "else@corvoe.example" }()).get(at + "/survey"); code != 404 {
+		if code, _ := visit(t, base).as(func() string {
+			h.Person("else@corvoe.example",
+				"Somebody Else")
+			return "else@corvoe.example"
+		}()).get(at + "/survey"); code != 404 {
 			t.Errorf("a stranger: %d", code)
 		}
-		if code, _ := v.post(at+"/survey", url.Values{"clear": {"no"}, "guessed": {"=SUM(A1)"}, "hours": {hours}}); code != 303 {
+		if code, _ := v.post(at+"/survey", url.Values{"clear": {"no"}, "guessed": {"=SUM(A1)"},
+			"hours": {hours}}); code != 303 {
 			t.Errorf("handed in: %d", code)
 		}
 		if _, page := v.get(at + "/sent"); contains(page, "Answer 3 questions") || !contains(page, "Thank you") {
@@ -94,7 +108,8 @@ func TestSurveyAfterSending(t *testing.T) {
 		if _, page := v.get(at + "/survey"); !contains(page, "Your answers are in") || contains(page, "Hand it in") {
 			t.Error("the survey can be answered again")
 		}
-		if _, page := neda.get("/office/rounds/shore-2027/survey"); !contains(page, "once 5 have come in") || contains(page, "How many hours?") {
+		if _, page := neda.get("/office/rounds/shore-2027/survey"); !contains(page, "once 5 have come in") ||
+			contains(page, "How many hours?") {
 			t.Error("one answered survey is shown")
 		}
 		if code, _ := neda.get("/office/rounds/shore-2027/survey.csv"); code != 404 {
@@ -102,12 +117,14 @@ func TestSurveyAfterSending(t *testing.T) {
 		}
 	}
 	_, page := neda.get("/office/rounds/shore-2027/survey")
-	for _, want := range []string{"From <b class=\"num\">7</b> to <b class=\"num\">40</b>; half of them <b class=\"num\">11</b>", "80%", "=SUM(A1)"} {
+	for _, want := range []string{"From <b class=\"num\">7</b> to <b class=\"num\">40</b>; half of them <b " +
+		"class=\"num\">11</b>", "80%", "=SUM(A1)"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("the office does not see %q", want)
 		}
 	}
-	if code, text := neda.get("/office/rounds/shore-2027/survey.csv"); code != 200 || !strings.Contains(text, "'=SUM(A1)") || strings.Count(text, "\n") != 6 {
+	if code, text := neda.get("/office/rounds/shore-2027/survey.csv"); code != 200 ||
+		!strings.Contains(text, "'=SUM(A1)") || strings.Count(text, "\n") != 6 {
 		t.Errorf("as CSV: %d %s", code, text)
 	}
 }
@@ -119,23 +136,30 @@ func TestInitialsAndAwardsThatFit(t *testing.T) {
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), func(d *form.Design) {
-		d.Awards = []form.Award{{Key: "reed", Label: "The Reed Purse", Places: 1, Match: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "repair-kind"}, Rel: condition.Is, Value: &condition.Value{Text: "shore"}}}},
-			{Key: "peat", Label: "The Peat Purse", Places: 1, Match: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "repair-kind"}, Rel: condition.Is, Value: &condition.Value{Text: "peat"}}}}}
+		d.Awards = []form.Award{{Key: "reed", Label: "The Reed Purse", Places: 1,
+			Match: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "repair-kind"}, Rel: condition.Is,
+				Value: &condition.Value{Text: "shore"}}}},
+			{Key: "peat", Label: "The Peat Purse", Places: 1,
+				Match: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "repair-kind"}, Rel: condition.Is,
+					Value: &condition.Value{Text: "peat"}}}}}
 		last := &d.Sections[len(d.Sections)-1]
 		for i := range last.Questions {
 			if last.Questions[i].Key == "true" {
 				last.Questions[i].Initials = true
 			}
 		}
-		last.Questions = append(last.Questions, form.Question{Key: "awards", Kind: form.AwardPick, Label: "Which awards?", Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders, Every: true})
+		last.Questions = append(last.Questions, form.Question{Key: "awards", Kind: form.AwardPick, Label: "Which awards?",
+			Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders, Every: true})
 	})
 	c := ready(h, "imre@corvoe.example") // who ticks by "yes", which are nobody's initials here
 	v, at := visit(t, base).as("imre@corvoe.example"), "/applications/"+c.Ref
-	if code, _ := v.post(at+"/sections/declarations", url.Values{"true": {"xy"}, "true!version": {"1"}, "awards": {"every-award"}, "awards!version": {"0"}}); code != 303 {
+	if code, _ := v.post(at+"/sections/declarations", url.Values{"true": {"xy"}, "true!version": {"1"},
+		"awards": {"every-award"}, "awards!version": {"0"}}); code != 303 {
 		t.Fatalf("saving by a form: %d", code)
 	}
 	_, page := v.get(at + "/sections/declarations")
-	for _, want := range []string{"“xy” are not the initials of Imre Calloway", "Type IC if you agree.", "What you have answered fits: The Reed Purse.", `value="xy"`} {
+	for _, want := range []string{"“xy” are not the initials of Imre Calloway", "Type IC if you agree.",
+		"What you have answered fits: The Reed Purse.", `value="xy"`} {
 		if !contains(page, want) {
 			t.Errorf("the page does not say %q", want)
 		}
@@ -143,7 +167,8 @@ func TestInitialsAndAwardsThatFit(t *testing.T) {
 	if code, _ := v.post(at+"/sections/declarations", url.Values{"true": {"i.c."}, "true!version": {"2"}}); code != 303 {
 		t.Fatal(code)
 	}
-	if _, page := v.get(at + "/send"); contains(page, "initials") || !contains(page, "agreed: i.c.") || !contains(page, "every award that fits: The Reed Purse") {
+	if _, page := v.get(at + "/send"); contains(page, "initials") || !contains(page, "agreed: i.c.") ||
+		!contains(page, "every award that fits: The Reed Purse") {
 		t.Error("read as it will be sent, it does not say so")
 	}
 }

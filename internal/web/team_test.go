@@ -24,27 +24,34 @@ func TestTeammates(t *testing.T) {
 	h.Person("else@corvoe.example", "Somebody Else")
 	at := "/applications/" + c.Ref
 	imre := visit(t, base).as("imre@corvoe.example")
-	if code, page := imre.post(at+"/team", url.Values{"name": {"Wenna"}, "email": {"not an address"}}); code != 422 || !contains(page, "whole mail address") || !contains(page, `value="Wenna"`) {
+	if code, page := imre.post(at+"/team", url.Values{"name": {"Wenna"}, "email": {"not an address"}}); code != 422 ||
+		!contains(page, "whole mail address") || !contains(page, `value="Wenna"`) {
 		t.Errorf("no address: %d", code)
 	}
-	if code, _ := imre.post(at+"/team", url.Values{"name": {"Wenna Astley"}, "email": {"wenna@hallin.example"}}); code != 303 {
+	if code, _ := imre.post(at+"/team", url.Values{"name": {"Wenna Astley"},
+		"email": {"wenna@hallin.example"}}); code != 303 {
 		t.Fatalf("asked: %d", code)
 	}
-	if code, page := imre.post(at+"/team", url.Values{"name": {"Wenna Astley"}, "email": {"WENNA@hallin.example"}}); code != 422 || !contains(page, "is asked already") {
+	if code, page := imre.post(at+"/team", url.Values{"name": {"Wenna Astley"},
+		"email": {"WENNA@hallin.example"}}); code != 422 || !contains(page, "is asked already") {
 		t.Errorf("asked twice: %d", code)
 	}
 	wenna := visit(t, base)
 	asked := mailed(h, "wenna@hallin.example", "/team/")
-	if code, page := wenna.get(asked); code != 200 || !contains(page, "asks you to write") || !contains(page, "wenna@hallin.example") {
+	if code, page := wenna.get(asked); code != 200 || !contains(page, "asks you to write") ||
+		!contains(page, "wenna@hallin.example") {
 		t.Fatalf("what she is asked: %d", code)
 	}
-	if code, page := wenna.post(asked, url.Values{"answer": {"yes"}, "name": {"Wenna Astley"}, "password": {"1234567890"}}); code != 422 || !contains(page, "many people use") {
+	if code, page := wenna.post(asked, url.Values{"answer": {"yes"}, "name": {"Wenna Astley"},
+		"password": {"1234567890"}}); code != 422 || !contains(page, "many people use") {
 		t.Errorf("a password of everybody's: %d", code)
 	}
-	if code, _ := wenna.post(asked, url.Values{"answer": {"yes"}, "name": {"Wenna Astley"}, "password": {programtest.Password}}); code != 303 {
+	if code, _ := wenna.post(asked, url.Values{"answer": {"yes"}, "name": {"Wenna Astley"},
+		"password": {programtest.Password}}); code != 303 {
 		t.Fatalf("her yes: %d", code)
 	}
-	if code, page := imre.post(at+"/team", url.Values{"name": {"Wenna Astley"}, "email": {"WENNA@hallin.example"}}); code != 422 || !contains(page, "has a part in it already") {
+	if code, page := imre.post(at+"/team", url.Values{"name": {"Wenna Astley"},
+		"email": {"WENNA@hallin.example"}}); code != 422 || !contains(page, "has a part in it already") {
 		t.Errorf("asked when she has said yes: %d", code)
 	}
 	if _, page := wenna.get("/applications"); !contains(page, c.Ref) {
@@ -54,7 +61,8 @@ func TestTeammates(t *testing.T) {
 		t.Errorf("she writes: %d", code)
 	}
 	for what, path := range map[string]string{"sends": "/send", "asks others": "/team", "withdraws": "/withdraw"} {
-		if code, _ := wenna.post(at+path, url.Values{"name": {"X Y"}, "email": {"x@y.example"}, "sure": {"yes"}, "password": {programtest.Password}}); code != 403 && code != 409 {
+		if code, _ := wenna.post(at+path, url.Values{"name": {"X Y"}, "email": {"x@y.example"}, "sure": {"yes"},
+			"password": {programtest.Password}}); code != 403 && code != 409 {
 			t.Errorf("she %s: %d", what, code)
 		}
 	}
@@ -82,7 +90,8 @@ func TestTeammates(t *testing.T) {
 	if code, _ := imre.post(at+"/send", url.Values{"password": {programtest.Password}}); code != 403 && code != 409 {
 		t.Errorf("who led it before sends: %d", code)
 	}
-	if code, page := wenna.post(at+"/send", url.Values{"password": {programtest.Password}}); code != 422 || !contains(page, "name") {
+	if code, page := wenna.post(at+"/send", url.Values{"password": {programtest.Password}}); code != 422 ||
+		!contains(page, "name") {
 		t.Errorf("sent under another's signature: %d", code)
 	}
 	_, page = wenna.get(at + "/team")
@@ -116,8 +125,10 @@ func TestNamingSomebodyTakesNothing(t *testing.T) {
 	h.Person("ysolde@tarl.example", "Ysolde Fenn")
 	imre := visit(t, base).as("imre@corvoe.example")
 	at, neda := "/applications/"+c.Ref, visit(t, base).as("neda@ostrel-trust.example")
-	for _, x := range []struct{ email, part string }{{"neda@ostrel-trust.example", "teammate"}, {rita.Email, "commenter"}, {"ysolde@tarl.example", "teammate"}} {
-		if code, _ := imre.post(at+"/team", url.Values{"name": {"A Friend"}, "email": {x.email}, "part": {x.part}}); code != 303 {
+	for _, x := range []struct{ email, part string }{{"neda@ostrel-trust.example", "teammate"}, {rita.Email, "commenter"},
+		{"ysolde@tarl.example", "teammate"}} {
+		if code, _ := imre.post(at+"/team", url.Values{"name": {"A Friend"}, "email": {x.email},
+			"part": {x.part}}); code != 303 {
 			t.Fatalf("%s is asked: %d", x.email, code)
 		}
 		v := visit(t, base).as(x.email)
@@ -125,7 +136,8 @@ func TestNamingSomebodyTakesNothing(t *testing.T) {
 			t.Errorf("%s sees it before saying yes: %d", x.email, code)
 		}
 	}
-	if _, page := imre.get(at + "/team"); contains(page, "Ysolde") || contains(page, "Rita") || strings.Count(page, "<b>A Friend</b>") != 3 {
+	if _, page := imre.get(at + "/team"); contains(page, "Ysolde") || contains(page, "Rita") ||
+		strings.Count(page, "<b>A Friend</b>") != 3 {
 		t.Error("the page tells whose addresses they are")
 	}
 	if code, _ := neda.get("/office/applications/" + c.Ref); code != 200 {
@@ -165,7 +177,8 @@ func TestNamingSomebodyTakesNothing(t *testing.T) {
 	imre.post(at+"/team", url.Values{"name": {"Late"}, "email": {"late@tarl.example"}})
 	late := mailed(h, "late@tarl.example", "/team/")
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
-	if code, page := visit(t, base).post(late, url.Values{"answer": {"yes"}, "name": {"Late One"}, "password": {programtest.Password}}); code != 422 || !contains(page, "no longer holds") {
+	if code, page := visit(t, base).post(late, url.Values{"answer": {"yes"}, "name": {"Late One"},
+		"password": {programtest.Password}}); code != 422 || !contains(page, "no longer holds") {
 		t.Errorf("a yes after sending: %d", code)
 	}
 	if code, _ := ysolde.post(at+"/team/leave", url.Values{}); code != 303 {
@@ -195,10 +208,12 @@ func TestBeginFromAnEarlierOne(t *testing.T) {
 	c := ready(h, "imre@corvoe.example")
 	h.Person("else@corvoe.example", "Somebody Else")
 	imre := visit(t, base).as("imre@corvoe.example")
-	if _, page := imre.get("/rounds/shore-2027/start"); !contains(page, "Begin from an earlier application") || !contains(page, c.Ref) {
+	if _, page := imre.get("/rounds/shore-2027/start"); !contains(page, "Begin from an earlier application") ||
+		!contains(page, c.Ref) {
 		t.Error("the earlier one is not offered")
 	}
-	code, page := imre.post("/rounds/shore-2027/start", url.Values{"title": {"Another bed"}, "from!earlier": {c.Ref}, "district": {"tarl"}})
+	code, page := imre.post("/rounds/shore-2027/start", url.Values{"title": {"Another bed"}, "from!earlier": {c.Ref},
+		"district": {"tarl"}})
 	if code != 303 {
 		t.Fatalf("begun: %d %s", code, page)
 	}
@@ -210,13 +225,16 @@ func TestBeginFromAnEarlierOne(t *testing.T) {
 	if _, page = imre.get("/applications/" + ref + "/sections/budget-section"); !contains(page, `value="6000"`) {
 		t.Error("its budget was not taken over")
 	}
-	if f, filled, _, err := h.Cases.Walk(t.Context(), h.DB, found(t, h, ref), h.Clock.Now()); err != nil || filled.Answers[form.Place{Question: "district"}].Raw != "tarl" || f == nil {
+	if f, filled, _, err := h.Cases.Walk(t.Context(), h.DB, found(t, h, ref), h.Clock.Now()); err != nil ||
+		filled.Answers[form.Place{Question: "district"}].Raw != "tarl" || f == nil {
 		t.Error("what was answered now did not come before")
 	}
-	if _, page = imre.get("/applications/" + ref + "/sections/declarations"); contains(page, "checked") || contains(page, `value="Imre Calloway"`) {
+	if _, page = imre.get("/applications/" + ref + "/sections/declarations"); contains(page, "checked") ||
+		contains(page, `value="Imre Calloway"`) {
 		t.Error("statements were taken over")
 	}
-	if code, _ = visit(t, base).as("else@corvoe.example").post("/rounds/shore-2027/start", url.Values{"title": {"Theirs"}, "from!earlier": {c.Ref}}); code != 404 {
+	if code, _ = visit(t, base).as("else@corvoe.example").post("/rounds/shore-2027/start",
+		url.Values{"title": {"Theirs"}, "from!earlier": {c.Ref}}); code != 404 {
 		t.Errorf("from another's: %d", code)
 	}
 }

@@ -22,13 +22,15 @@ func withTeam(t *testing.T) (h *programtest.House, base string, c application.Ca
 	_, base = serve(t, h)
 	h.OpenRound(officer(h), nil)
 	c = ready(h, "imre@corvoe.example")
-	for email, part := range map[string]string{"ysolde@tarl.example": application.Teammate, "tam@tarl.example": application.Commenter} {
+	for email, part := range map[string]string{"ysolde@tarl.example": application.Teammate,
+		"tam@tarl.example": application.Commenter} {
 		name := map[string]string{"ysolde@tarl.example": "Ysolde Fenn", "tam@tarl.example": "Tam Reed"}[email]
 		h.Person(email, name)
 		h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
 			return h.Intake.InviteTeammate(ctx, tx, c, email, name, part)
 		})
-		if code, page := visit(t, base).as(email).post(mailed(h, email, "/team/"), url.Values{"answer": {"yes"}}); code != 303 {
+		if code, page := visit(t, base).as(email).post(mailed(h, email, "/team/"),
+			url.Values{"answer": {"yes"}}); code != 303 {
 			t.Fatalf("%s says yes: %d %s", email, code, page)
 		}
 	}
@@ -83,7 +85,8 @@ func TestTheStream(t *testing.T) {
 		t.Errorf("Imre is told %s", s)
 	}
 	begin := time.Now()
-	if code, body := ysolde.send("/applications/"+c.Ref+"/answers", "application/json", `{"section":"work","edits":[{"question":"describe","version":1,"edit":"by-ysolde-1","value":"Reed and rush."}]}`,
+	if code, body := ysolde.send("/applications/"+c.Ref+"/answers", "application/json",
+		`{"section":"work","edits":[{"question":"describe","version":1,"edit":"by-ysolde-1","value":"Reed and rush."}]}`,
 		map[string]string{"Accept": "application/json", "X-Form-Token": ysolde.token()}); code != 200 {
 		t.Fatalf("%d %s", code, body)
 	}
@@ -119,11 +122,13 @@ func TestReadingAndCommenting(t *testing.T) {
 			t.Errorf("%s: %d, want %d", x.path, code, x.want)
 		}
 	}
-	if code, page := tam.get(at + "/sections/work"); code != 200 || !contains(page, "read this draft and comment") || !contains(page, "readonly") {
+	if code, page := tam.get(at + "/sections/work"); code != 200 || !contains(page, "read this draft and comment") ||
+		!contains(page, "readonly") {
 		t.Errorf("the draft to read: %d", code)
 	}
 	imre := visit(t, base).as("imre@corvoe.example")
-	if _, page := imre.get(at + "/sections/work"); !contains(page, "Say how you will count the stems.") || !contains(page, "Tam Reed") {
+	if _, page := imre.get(at + "/sections/work"); !contains(page, "Say how you will count the stems.") ||
+		!contains(page, "Tam Reed") {
 		t.Error("the lead does not see the comment")
 	}
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
@@ -143,7 +148,9 @@ func TestSixOpenPages(t *testing.T) {
 	var pages []page
 	p := play{t, window(t, base)}
 	p.signIn("imre@corvoe.example")
-	for _, x := range [][3]string{{"work", "describe", "Reed, rush and sedge."}, {"work", "afterwards", "We mow."}, {"work", "area", "2"}, {"place", "site", "the long strand"}, {"who", "body-name", "The Common"}, {"budget-section", "request", "5100"}} {
+	for _, x := range [][3]string{{"work", "describe", "Reed, rush and sedge."}, {"work", "afterwards", "We mow."},
+		{"work", "area", "2"}, {"place", "site", "the long strand"}, {"who", "body-name", "The Common"}, {"budget-section",
+			"request", "5100"}} {
 		w, err := p.Another()
 		p.ok(err)
 		t.Cleanup(w.Leave)

@@ -75,7 +75,10 @@ func visit(t testing.TB, base string) *visitor {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return &visitor{t, base, http.Client{Jar: jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}
+	return &visitor{t, base, http.Client{Jar: jar, CheckRedirect: func(*http.Request,
+		[]*http.Request) error {
+		return http.ErrUseLastResponse
+	}}}
 }
 
 // as signs in with a password.

@@ -41,7 +41,8 @@ func TestNothingTypedIsLost(t *testing.T) {
 	p.signIn("imre@corvoe.example")
 	page := "/applications/" + c.Ref + "/sections/work"
 	cut := func() {
-		_, err := browser.Eval[bool](p.Person, `(window.line = window.fetch, window.fetch = () => Promise.reject(new TypeError('the line is cut')), true)`)
+		_, err := browser.Eval[bool](p.Person,
+			`(window.line = window.fetch, window.fetch = () => Promise.reject(new TypeError('the line is cut')), true)`)
 		p.ok(err)
 	}
 
@@ -84,7 +85,8 @@ func TestNothingTypedIsLost(t *testing.T) {
 	if got := keptText(t, h, c, "describe"); got != "Typed after the session ran out." {
 		t.Errorf("after signing in again the server has %q", got)
 	}
-	if value, err := browser.Eval[string](p.Person, `document.querySelector('[name=describe]').value`); err != nil || value != "Typed after the session ran out." {
+	if value, err := browser.Eval[string](p.Person, `document.querySelector('[name=describe]').value`); err != nil ||
+		value != "Typed after the session ran out." {
 		t.Errorf("the page has %q, %v", value, err)
 	}
 }
@@ -100,7 +102,8 @@ func TestTwoWindowsOneAnswer(t *testing.T) {
 	p.signIn("imre@corvoe.example")
 	p.open("/applications/" + c.Ref + "/sections/work")
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
-		_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "describe"}, Version: 1, EditID: "elsewhere", Value: "From the other window."}})
+		_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "describe"}, Version: 1,
+			EditID: "elsewhere", Value: "From the other window."}})
 		return err
 	})
 	p.fill("[name=describe]", "From this window.")
@@ -109,7 +112,8 @@ func TestTwoWindowsOneAnswer(t *testing.T) {
 		t.Errorf("the server has %q", got)
 	}
 	p.ok(p.Do()) // the choice is the person's
-	_, err := browser.Eval[bool](p.Person, `([...document.querySelectorAll('.theirs button')].find(b => b.textContent === 'Join both').click(), true)`)
+	_, err := browser.Eval[bool](p.Person,
+		`([...document.querySelectorAll('.theirs button')].find(b => b.textContent === 'Join both').click(), true)`)
 	p.ok(err)
 	p.kept()
 	if got := keptText(t, h, c, "describe"); got != "From the other window.\n\nFrom this window." {
@@ -178,15 +182,22 @@ func TestATableInTheCheck(t *testing.T) {
 	h := programtest.New(t)
 	_, base := serve(t, h)
 	h.OpenRound(officer(h), func(d *form.Design) {
-		sum := form.Question{Key: "sum", Kind: form.Money, Label: "How much", Nature: form.Fact, Blank: form.Required, Seen: form.ToOffice}
-		d.Sections[0].Questions = append(d.Sections[0].Questions, form.Question{Key: "aid", Kind: form.Rows, Label: "Public aid", Nature: form.Fact, Blank: form.MeansNo, Seen: form.ToOffice, Columns: []form.Question{sum}})
-		d.Figures = append(d.Figures, form.Figure{Key: "all-aid", Label: "all aid", Op: form.Sum, Of: []condition.Ref{{Answer: "aid", Column: "sum"}}})
-		d.Rules = append(d.Rules, form.Rule{Key: "ceiling", Label: "Public aid", Yes: "Below the ceiling.", No: "Over the ceiling.", Look: "Somebody will look.",
-			Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Figure: "all-aid"}, Rel: condition.Less, Value: &condition.Value{Number: &condition.Number{Num: 100_00, Den: 1}}}}})
+		sum := form.Question{Key: "sum", Kind: form.Money, Label: "How much", Nature: form.Fact, Blank: form.Required,
+			Seen: form.ToOffice}
+		d.Sections[0].Questions = append(d.Sections[0].Questions,
+			form.Question{Key: "aid", Kind: form.Rows, Label: "Public aid", Nature: form.Fact, Blank: form.MeansNo,
+				Seen: form.ToOffice, Columns: []form.Question{sum}})
+		d.Figures = append(d.Figures, form.Figure{Key: "all-aid", Label: "all aid", Op: form.Sum,
+			Of: []condition.Ref{{Answer: "aid", Column: "sum"}}})
+		d.Rules = append(d.Rules, form.Rule{Key: "ceiling", Label: "Public aid", Yes: "Below the ceiling.",
+			No: "Over the ceiling.", Look: "Somebody will look.",
+			Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Figure: "all-aid"}, Rel: condition.Less,
+				Value: &condition.Value{Number: &condition.Number{Num: 100_00, Den: 1}}}}})
 	})
 	v := visit(t, base)
 	const check, waits = "/rounds/shore-2027/check", "begins as soon as you are signed in"
-	for next, says := range map[string]bool{"/rounds/shore-2027/start?aid=98": true, "/rounds/shore-2027/start": true, "/applications": false, "/rounds/shore-2027": false} {
+	for next, says := range map[string]bool{"/rounds/shore-2027/start?aid=98": true, "/rounds/shore-2027/start": true,
+		"/applications": false, "/rounds/shore-2027": false} {
 		if _, body := v.get("/sign-in?next=" + url.QueryEscape(next)); contains(body, waits) != says {
 			t.Errorf("on the way to %s it is said that the application waits: %v", next, !says)
 		}
@@ -194,18 +205,22 @@ func TestATableInTheCheck(t *testing.T) {
 	if _, body := v.get(check); !contains(body, `name="aid:r0002:sum"`) {
 		t.Error("the check shows no lines to fill in")
 	}
-	for _, c := range []struct{ one, three, says string }{{"99", "", "Below the ceiling."}, {"99", "1", "Over the ceiling."}, {"", "100", "Over the ceiling."}} {
-		if _, body := v.post(check, url.Values{"aid:r0001:sum": {c.one}, "aid:r0002:sum": {""}, "aid:r0003:sum": {c.three}}); !contains(body, c.says) {
+	for _, c := range []struct{ one, three, says string }{{"99", "", "Below the ceiling."},
+		{"99", "1", "Over the ceiling."}, {"", "100", "Over the ceiling."}} {
+		if _, body := v.post(check, url.Values{"aid:r0001:sum": {c.one}, "aid:r0002:sum": {""},
+			"aid:r0003:sum": {c.three}}); !contains(body, c.says) {
 			t.Errorf("%q and %q: want to be told %q", c.one, c.three, c.says)
 		}
 	}
 	h.Person("imre@corvoe.example", "Imre Calloway")
 	v.as("imre@corvoe.example")
-	if code, body := v.post("/rounds/shore-2027/start", url.Values{"title": {"Reed beds"}, "aid:r0003:sum": {"98"}}); code != 303 {
+	if code, body := v.post("/rounds/shore-2027/start", url.Values{"title": {"Reed beds"},
+		"aid:r0003:sum": {"98"}}); code != 303 {
 		t.Fatal(code, body)
 	}
 	var kept string
-	if err := h.DB.Get(&kept, `SELECT value FROM answer WHERE question = 'aid' AND row_key = 'r0003'`); err != nil || kept != "98" {
+	if err := h.DB.Get(&kept, `SELECT value FROM answer WHERE question = 'aid' AND row_key = 'r0003'`); err != nil ||
+		kept != "98" {
 		t.Errorf("kept is %q %v", kept, err)
 	}
 }
@@ -228,12 +243,14 @@ func TestAFileOnALostLine(t *testing.T) {
 		t.Helper()
 		p.ok(p.Do(chromedp.SetUploadFiles("input[type=file]", []string{path})))
 	}
-	_, err = browser.Eval[bool](p.Person, `(window.send = XMLHttpRequest.prototype.send, XMLHttpRequest.prototype.send = function () { this.onerror() }, true)`)
+	_, err = browser.Eval[bool](p.Person,
+		`(window.send = XMLHttpRequest.prototype.send, XMLHttpRequest.prototype.send = function () { this.onerror() }, true)`)
 	p.ok(err)
 	choose(plan)
 	p.sees("The line was lost on the way")
 	p.until(`!document.querySelector('.upload button').hidden && document.querySelector('.upload button').textContent === 'Try again'`)
-	_, err = browser.Eval[bool](p.Person, `(XMLHttpRequest.prototype.send = window.send, document.querySelector('.upload').dataset.mark = 'before', true)`)
+	_, err = browser.Eval[bool](p.Person,
+		`(XMLHttpRequest.prototype.send = window.send, document.querySelector('.upload').dataset.mark = 'before', true)`)
 	p.ok(err)
 	p.press(".upload button")
 	p.until(`document.readyState === 'complete' && document.querySelector('.upload') && !document.querySelector('.upload').dataset.mark`) // the page came anew

@@ -15,11 +15,13 @@ func Key(k form.Kind) form.Key { return form.Key("k-" + string(k)) }
 
 // Question of a kind, with every member set that some kind needs.
 func Question(k form.Kind) form.Question {
-	q := form.Question{Key: Key(k), Kind: k, Label: "About " + string(k), Nature: form.Fact, Blank: form.Required, Seen: form.ToReaders}
+	q := form.Question{Key: Key(k), Kind: k, Label: "About " + string(k), Nature: form.Fact, Blank: form.Required,
+		Seen: form.ToReaders}
 	q.Begin()
 	q.Options = []form.Option{{Key: "a", Label: "Apples"}, {Key: "b", Label: "Bread"}}
 	q.List, q.Proposals, q.Table, q.Scheme, q.Request, q.Slot = "fields", true, "grades", "iban", "sum", "paper"
-	q.Columns = []form.Question{{Key: "one", Kind: form.Money, Label: "One", Nature: form.Fact, Blank: form.Required, Seen: form.ToReaders},
+	q.Columns = []form.Question{{Key: "one", Kind: form.Money, Label: "One", Nature: form.Fact, Blank: form.Required,
+		Seen: form.ToReaders},
 		{Key: "two", Kind: form.Date, Label: "Two", Nature: form.Fact, Blank: form.Required, Seen: form.ToReaders}}
 	q.Limits.Else.Referees = 1
 	if q.Limits.Else.Slot == nil {
@@ -36,8 +38,9 @@ func Design(kinds ...form.Kind) *form.Design {
 	day := func(month int) calendar.Wall {
 		return calendar.At(calendar.NewDate(2027, 1, 1).AddMonths(month-1), 9, 0)
 	}
-	d := pattern.Grants(pattern.Settings{Key: "test-2027", Name: "The test", Programme: "The test", Prefix: "TST", Contact: "a@b.example",
-		Zone: "Europe/Dublin", Currency: "EUR", Fund: 20_000_000, Least: 200_000, Most: 8_000_000, ReadersEach: 2, HoldMinutes: 30,
+	d := pattern.Grants(pattern.Settings{Key: "test-2027", Name: "The test", Programme: "The test", Prefix: "TST",
+		Contact: "a@b.example",
+		Zone:    "Europe/Dublin", Currency: "EUR", Fund: 20_000_000, Least: 200_000, Most: 8_000_000, ReadersEach: 2, HoldMinutes: 30,
 		Opens: day(3), Closes: day(4), ChecksBy: day(5), ReadingEnds: day(6), AnswerOn: day(7), WorkFrom: calendar.NewDate(2027, 9, 1)})
 	if kinds == nil {
 		for _, k := range form.Kinds() {
@@ -53,13 +56,17 @@ func Design(kinds ...form.Kind) *form.Design {
 		questions = append(questions, Question(k))
 	}
 	d.Sections = append(d.Sections, form.Section{Key: Section, Label: "Under test", Questions: questions})
-	d.Lists = append(d.Lists, form.List{Key: "fields", Label: "Fields", Items: []form.Item{{Code: "bats", Label: "Bats"}, {Code: "moss", Label: "Moss"}}})
-	d.Tables = append(d.Tables, form.Table{Key: "grades", Label: "Grades", Columns: []form.Column{{Key: "step", Label: "Step", Numbers: true}},
-		Rows: []form.Row{{Key: "low", Label: "Low", Cells: []string{"1"}}, {Key: "high", Label: "High", Cells: []string{"2"}}}})
+	d.Lists = append(d.Lists, form.List{Key: "fields", Label: "Fields",
+		Items: []form.Item{{Code: "bats", Label: "Bats"}, {Code: "moss", Label: "Moss"}}})
+	d.Tables = append(d.Tables, form.Table{Key: "grades", Label: "Grades",
+		Columns: []form.Column{{Key: "step", Label: "Step", Numbers: true}},
+		Rows: []form.Row{{Key: "low", Label: "Low", Cells: []string{"1"}},
+			{Key: "high", Label: "High", Cells: []string{"2"}}}})
 	d.Streams = []form.Stream{{Key: "one", Label: "One"}, {Key: "two", Label: "Two"}}
 	d.Applicants = []form.Option{{Key: "person", Label: "A person"}, {Key: "body", Label: "A body"}}
 	d.Awards = []form.Award{{Key: "cup", Label: "The cup", Places: 1}, {Key: "cap", Label: "The cap", Places: 1}}
-	d.Fees = []form.Fee{{Key: "supper", Label: "Supper", What: "extra", Price: form.Cases[form.Price]{Else: form.Price{Amount: 100}}}}
+	d.Fees = []form.Fee{{Key: "supper", Label: "Supper", What: "extra",
+		Price: form.Cases[form.Price]{Else: form.Price{Amount: 100}}}}
 	return d
 }
 
@@ -69,7 +76,8 @@ func Answer(f *form.Form, filled *form.Filled, q *form.Question) {
 	case form.InText:
 		filled.Answers[form.Place{Question: q.Key}] = form.Answer{Raw: f.Example(q, q.Limits.Else)}
 	case form.AsFiles:
-		filled.Files[q.Key] = []slot.File{{ID: 1, Name: "paper.pdf", Size: 10, State: slot.Ready, Facts: slot.Facts{Kind: slot.PDF, Pages: 3}}}
+		filled.Files[q.Key] = []slot.File{{ID: 1, Name: "paper.pdf", Size: 10, State: slot.Ready,
+			Facts: slot.Facts{Kind: slot.PDF, Pages: 3}}}
 	case form.AsPeople:
 		filled.Referees[q.Key] = []form.RefereeStanding{{Name: "Ada Quill", Letter: form.SentIn}}
 	default:

@@ -11,7 +11,8 @@ func TestWrongSettingsAreRefusedWithASentence(t *testing.T) {
 	if c, _, err := Load(nil, none); err != nil || c.ConfirmLife.Hours() != 48 {
 		t.Fatalf("the defaults: %v", err)
 	}
-	for flag, value := range map[string]string{"connections": "many", "confirm-life": "-1h", "base-url": "example.org", "data": "here", "key": "abcd", "pg-port": "80"} {
+	for flag, value := range map[string]string{"connections": "many", "confirm-life": "-1h", "base-url": "example.org",
+		"data": "here", "key": "abcd", "pg-port": "80"} {
 		_, _, err := Load([]string{"--" + flag, value}, none)
 		if err == nil || !strings.Contains(err.Error(), flag) {
 			t.Errorf("--%s %s: %v", flag, value, err)

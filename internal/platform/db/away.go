@@ -22,5 +22,6 @@ func Away(err error) bool {
 	}
 	var connect *pgconn.ConnectError
 	var network net.Error
-	return errors.As(err, &connect) || errors.As(err, &network) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, io.ErrUnexpectedEOF) || pgconn.SafeToRetry(err)
+	return errors.As(err, &connect) || errors.As(err, &network) || errors.Is(err, driver.ErrBadConn) ||
+		errors.Is(err, io.ErrUnexpectedEOF) || pgconn.SafeToRetry(err)
 }

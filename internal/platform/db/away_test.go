@@ -38,7 +38,8 @@ func TestAway(t *testing.T) {
 			t.Errorf("%s: %v, want %v", c.what, got, c.want)
 		}
 	}
-	if _, err := db.Open(context.Background(), "postgres://ulvant_app@127.0.0.1:1/none?sslmode=disable", 1); !db.Away(err) {
+	if _, err := db.Open(context.Background(), "postgres://ulvant_app@127.0.0.1:1/none?sslmode=disable",
+		1); !db.Away(err) {
 		t.Errorf("a port where nobody listens: %v", err)
 	}
 }

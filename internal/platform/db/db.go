@@ -18,6 +18,10 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
+// Named are the arguments of a statement by name, written @name in it; for
+// statements of more than five. One that is missing, or not used, is an error.
+type Named = pgx.StrictNamedArgs
+
 // Actor is who acts. ID is an account's, a link's, or 0.
 type Actor struct {
 	Kind string // account | link | job | nobody

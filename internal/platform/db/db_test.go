@@ -23,7 +23,8 @@ func TestTheApplicationsRoleIsBounded(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer conn.Close(ctx)
-	if _, err := conn.Exec(ctx, `INSERT INTO trail (at, by_kind, by_id, verb) VALUES ('2027-03-02', 'job', 0, 'started')`); err != nil {
+	if _, err := conn.Exec(ctx,
+		`INSERT INTO trail (at, by_kind, by_id, verb) VALUES ('2027-03-02', 'job', 0, 'started')`); err != nil {
 		t.Fatal(err)
 	}
 	for sql, says := range map[string]string{
@@ -56,7 +57,8 @@ func TestTheApplicationsRoleIsBounded(t *testing.T) {
 		t.Fatal(err)
 	}
 	var left string
-	if err := conn.QueryRow(ctx, `SELECT string_agg(application_id || verb || by_id || (figures->>'referee') || COALESCE(figures->>'place', ''), ' ' ORDER BY id) FROM trail WHERE application_id IS NOT NULL`).Scan(&left); err != nil || left != "41named-referee72 42named-referee7Ada Quill" {
+	if err := conn.QueryRow(ctx,
+		`SELECT string_agg(application_id || verb || by_id || (figures->>'referee') || COALESCE(figures->>'place', ''), ' ' ORDER BY id) FROM trail WHERE application_id IS NOT NULL`).Scan(&left); err != nil || left != "41named-referee72 42named-referee7Ada Quill" {
 		t.Errorf("after erasing: %q, %v", left, err)
 	}
 	// the owner cannot rewrite either, by mistake
@@ -65,7 +67,8 @@ func TestTheApplicationsRoleIsBounded(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer own.Close(ctx)
-	for _, sql := range []string{`UPDATE trail SET verb = 'sent'`, `DELETE FROM trail`, `UPDATE trail SET figures = '{"a": "b"}'`} {
+	for _, sql := range []string{`UPDATE trail SET verb = 'sent'`, `DELETE FROM trail`,
+		`UPDATE trail SET figures = '{"a": "b"}'`} {
 		if _, err := own.Exec(ctx, sql); err == nil || !strings.Contains(err.Error(), "only ever added to") {
 			t.Errorf("%s by the owner: %v", sql, err)
 		}
@@ -106,10 +109,12 @@ func TestMigrateGrants(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer conn.Close(context.Background())
-	for right, want := range map[string]bool{"application INSERT": true, "application DELETE": true, "trail INSERT": true, "trail UPDATE": false, "decision DELETE": false} {
+	for right, want := range map[string]bool{"application INSERT": true, "application DELETE": true, "trail INSERT": true,
+		"trail UPDATE": false, "decision DELETE": false} {
 		table, verb, _ := strings.Cut(right, " ")
 		var has bool
-		if err := conn.QueryRow(t.Context(), `SELECT has_table_privilege('a writer', $1, $2)`, table, verb).Scan(&has); err != nil || has != want {
+		if err := conn.QueryRow(t.Context(), `SELECT has_table_privilege('a writer', $1, $2)`, table,
+			verb).Scan(&has); err != nil || has != want {
 			t.Errorf("%s: %v %v", right, has, err)
 		}
 	}

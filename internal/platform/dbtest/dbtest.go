@@ -84,14 +84,16 @@ func Clone(t testing.TB, name string, fill func(ctx context.Context, ownerURL st
 	return address(server, pgserver.App, clone), address(server, pgserver.Owner, clone)
 }
 
-func ensure(ctx context.Context, conn *pgx.Conn, server, template string, fill func(context.Context, string) error) error {
+func ensure(ctx context.Context, conn *pgx.Conn, server, template string,
+	fill func(context.Context, string) error) error {
 	const lock = 7_311_004
 	if _, err := conn.Exec(ctx, "SELECT pg_advisory_lock($1)", lock); err != nil {
 		return err
 	}
 	defer conn.Exec(ctx, "SELECT pg_advisory_unlock($1)", lock)
 	var there bool
-	if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT FROM pg_database WHERE datname = $1)", template).Scan(&there); err != nil || there {
+	if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT FROM pg_database WHERE datname = $1)",
+		template).Scan(&there); err != nil || there {
 		return err
 	}
 	making := template + "_making"

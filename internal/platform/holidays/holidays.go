@@ -85,7 +85,10 @@ func Off(country string, own []Day) (func(calendar.Date) bool, error) {
 	c.AddHoliday(list...)
 	return func(d calendar.Date) bool {
 		y, m, day := d.Civil()
-		if slices.ContainsFunc(own, func(o Day) bool { return o.On == d && !o.On.IsZero() || o.On.IsZero() && o.Month == m && o.Day == day }) {
+		if slices.ContainsFunc(own, func(o Day) bool {
+			return o.On == d && !o.On.IsZero() || o.On.IsZero() && o.Month == m &&
+				o.Day == day
+		}) {
 			return true
 		}
 		actual, observed, _ := c.IsHoliday(time.Date(y, m, day, 12, 0, 0, 0, time.UTC))

@@ -55,7 +55,8 @@ func TestOwnDays(t *testing.T) {
 		want string
 	}{
 		// Wed 23 Dec 2026: 24 own, 25 holiday, 26 and 27 weekend, 28, 29 own, 30, 31 own, 1 Jan holiday
-		{"2026-12-23", 1, "2026-12-28"}, {"2026-12-23", 2, "2026-12-30"}, {"2026-12-23", 3, "2027-01-04"}, {"2027-12-23", 1, "2027-12-27"}, {"2026-06-01", 1, "2026-06-02"},
+		{"2026-12-23", 1, "2026-12-28"}, {"2026-12-23", 2, "2026-12-30"}, {"2026-12-23", 3, "2027-01-04"}, {"2027-12-23", 1,
+			"2027-12-27"}, {"2026-06-01", 1, "2026-06-02"},
 	} {
 		if got := calendar.AddWorkingDays(day(c.from), c.n, off); got.String() != c.want {
 			t.Errorf("%d working days from %s: %s, want %s", c.n, c.from, got, c.want)

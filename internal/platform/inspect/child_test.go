@@ -166,8 +166,11 @@ func TestClean(t *testing.T) {
 	}
 	text := "Author\x00" + who
 	for what, path := range map[string]string{
-		"a JPEG with EXIF, XMP and a comment": with(fixtures+"j300.jpg", "\xff\xd8", segment(0xe1, "Exif\x00\x00"+who)+segment(0xe1, "http://ns.adobe.com/xap/1.0/\x00"+who)+segment(0xfe, who)),
-		"a PNG with a text":                   with(fixtures+"p72.png", "\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR"+headerOf(t, fixtures+"p72.png"), string([]byte{0, 0, 0, byte(len(text))})+"tEXt"+text+"\x00\x00\x00\x00"),
+		"a JPEG with EXIF, XMP and a comment": with(fixtures+"j300.jpg", "\xff\xd8",
+			segment(0xe1, "Exif\x00\x00"+who)+segment(0xe1, "http://ns.adobe.com/xap/1.0/\x00"+who)+segment(0xfe, who)),
+		"a PNG with a text": with(fixtures+"p72.png",
+			"\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR"+headerOf(t, fixtures+"p72.png"), string([]byte{0, 0, 0,
+				byte(len(text))})+"tEXt"+text+"\x00\x00\x00\x00"),
 	} {
 		before := look(t, path)
 		b, err := Bench{}.Clean(context.Background(), path)
@@ -177,7 +180,8 @@ func TestClean(t *testing.T) {
 		}
 		clean := filepath.Join(t.TempDir(), "clean")
 		os.WriteFile(clean, b, 0o600)
-		if after := look(t, clean); after.MIME != before.MIME || after.Width != before.Width || after.DPI != before.DPI || after.Fault != "" {
+		if after := look(t, clean); after.MIME != before.MIME || after.Width != before.Width || after.DPI != before.DPI ||
+			after.Fault != "" {
 			t.Errorf("%s: %+v became %+v", what, before, after)
 		}
 	}
@@ -222,7 +226,8 @@ func TestCleanDocuments(t *testing.T) {
 		}
 		out := filepath.Join(t.TempDir(), "clean")
 		os.WriteFile(out, b, 0o600)
-		if f := look(t, out); f.Author != "" || f.Fault != "" || f.Kind != look(t, path).Kind || f.Pages != look(t, path).Pages || bytes.Contains(b, []byte("Ysolde")) {
+		if f := look(t, out); f.Author != "" || f.Fault != "" || f.Kind != look(t, path).Kind ||
+			f.Pages != look(t, path).Pages || bytes.Contains(b, []byte("Ysolde")) {
 			t.Errorf("%s became %+v", what, f)
 		}
 	}

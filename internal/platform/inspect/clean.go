@@ -108,7 +108,8 @@ func cleanJPEG(b []byte) ([]byte, error) {
 		}
 		body := b[i+4 : end]
 		keep := kind < 0xe0 || kind > 0xef && kind != 0xfe || kind == 0xe0 && bytes.HasPrefix(body, []byte("JFIF\x00")) ||
-			kind == 0xe2 && bytes.HasPrefix(body, []byte("ICC_PROFILE\x00")) || kind == 0xee && bytes.HasPrefix(body, []byte("Adobe"))
+			kind == 0xe2 && bytes.HasPrefix(body, []byte("ICC_PROFILE\x00")) || kind == 0xee &&
+			bytes.HasPrefix(body, []byte("Adobe"))
 		if keep {
 			out = append(out, b[i:end]...)
 		}
@@ -127,7 +128,8 @@ func cleanJPEG(b []byte) ([]byte, error) {
 // cleanPNG keeps the chunks a picture is drawn from (PNG specification, 11).
 func cleanPNG(b []byte) ([]byte, error) {
 	out := append([]byte{}, b[:8]...)
-	keep := map[string]bool{"IHDR": true, "PLTE": true, "IDAT": true, "IEND": true, "tRNS": true, "cHRM": true, "gAMA": true, "iCCP": true, "sBIT": true, "sRGB": true, "pHYs": true, "bKGD": true}
+	keep := map[string]bool{"IHDR": true, "PLTE": true, "IDAT": true, "IEND": true, "tRNS": true, "cHRM": true,
+		"gAMA": true, "iCCP": true, "sBIT": true, "sRGB": true, "pHYs": true, "bKGD": true}
 	for i := 8; i+12 <= len(b); {
 		end := i + 12 + int(binary.BigEndian.Uint32(b[i:]))
 		if end < i+12 || end > len(b) {

@@ -117,7 +117,8 @@ func run(ctx context.Context, work, path string, most int64) ([]byte, *os.Proces
 	defer cancel()
 	start := func(flags uintptr) (*exec.Cmd, io.ReadCloser, error) {
 		cmd := exec.CommandContext(ctx, self, Command, work)
-		cmd.Env = []string{Env + "=" + Command, "GOMEMLIMIT=" + soft, "GOMAXPROCS=1", "HOME=/nonexistent", "TMPDIR=/nonexistent"}
+		cmd.Env = []string{Env + "=" + Command, "GOMEMLIMIT=" + soft, "GOMAXPROCS=1", "HOME=/nonexistent",
+			"TMPDIR=/nonexistent"}
 		cmd.Dir, cmd.Stdin = empty, file
 		cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL, Cloneflags: flags}
 		if flags&syscall.CLONE_NEWUSER != 0 {
@@ -135,7 +136,8 @@ func run(ctx context.Context, work, path string, most int64) ([]byte, *os.Proces
 		own |= syscall.CLONE_NEWUSER
 	}
 	cmd, pipe, err := start(own)
-	if errors.Is(err, syscall.EPERM) || errors.Is(err, syscall.EINVAL) || errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EACCES) {
+	if errors.Is(err, syscall.EPERM) || errors.Is(err, syscall.EINVAL) || errors.Is(err, syscall.ENOSPC) ||
+		errors.Is(err, syscall.EACCES) {
 		cmd, pipe, err = start(0) // the system gives no namespaces here
 	}
 	if err != nil {
@@ -260,8 +262,10 @@ var known = []struct {
 	{slot.Film, []string{"video/mp4", "video/quicktime", "video/x-m4v"}, lookFilm},
 	{slot.Sound, []string{"audio/mp4", "audio/x-m4a"}, lookFilm},
 	{slot.Sound, []string{"audio/mpeg", "audio/wav", "audio/flac"}, lookSound},
-	{slot.Text, []string{"application/vnd.openxmlformats-officedocument.wordprocessingml.document", "application/vnd.oasis.opendocument.text"}, lookOffice},
-	{slot.Sheet, []string{"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "application/vnd.oasis.opendocument.spreadsheet", "text/csv"}, lookOffice},
+	{slot.Text, []string{"application/vnd.openxmlformats-officedocument.wordprocessingml.document",
+		"application/vnd.oasis.opendocument.text"}, lookOffice},
+	{slot.Sheet, []string{"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+		"application/vnd.oasis.opendocument.spreadsheet", "text/csv"}, lookOffice},
 }
 
 // lookPDF counts the pages, and says whether any font is used: a scan has none.

@@ -82,7 +82,8 @@ func TestAuthors(t *testing.T) {
 		return path
 	}
 	core := func(body string) string {
-		return pkg("[Content_Types].xml", `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"/>`, "word/document.xml", "<w/>", "docProps/core.xml",
+		return pkg("[Content_Types].xml", `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"/>`,
+			"word/document.xml", "<w/>", "docProps/core.xml",
 			`<?xml version="1.0" encoding="UTF-8"?><cp:coreProperties xmlns:cp="http://schemas.openxmlformats.org/package/2006/metadata/core-properties" xmlns:dc="http://purl.org/dc/elements/1.1/">`+body+`</cp:coreProperties>`)
 	}
 	for _, c := range []struct {
@@ -90,10 +91,12 @@ func TestAuthors(t *testing.T) {
 		kind       slot.Kind
 		want       string
 	}{
-		{"a text with its writer", core(`<dc:title>A bridge</dc:title><dc:creator>Brónach Eddis-Nakamura</dc:creator>`), slot.Text, "Brónach Eddis-Nakamura"},
+		{"a text with its writer", core(`<dc:title>A bridge</dc:title><dc:creator>Brónach Eddis-Nakamura</dc:creator>`),
+			slot.Text, "Brónach Eddis-Nakamura"},
 		{"a text without one", core(`<dc:creator> </dc:creator><dc:title>A bridge</dc:title>`), slot.Text, ""},
 		{"properties that are broken", core(`<dc:creator`), slot.Text, ""},
-		{"an open document", pkg("mimetype", "application/vnd.oasis.opendocument.text", "meta.xml", `<office:document-meta xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:meta="urn:oasis:names:tc:opendocument:xmlns:meta:1.0"><office:meta><meta:initial-creator>Tam  O’Rourke</meta:initial-creator></office:meta></office:document-meta>`), slot.Text, "Tam O’Rourke"},
+		{"an open document", pkg("mimetype", "application/vnd.oasis.opendocument.text", "meta.xml",
+			`<office:document-meta xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:meta="urn:oasis:names:tc:opendocument:xmlns:meta:1.0"><office:meta><meta:initial-creator>Tam  O’Rourke</meta:initial-creator></office:meta></office:document-meta>`), slot.Text, "Tam O’Rourke"},
 		{"a PDF with its writer", pdf("Ysolde Fenn, Tarl"), slot.PDF, "Ysolde Fenn, Tarl"},
 		{"a PDF without one", pdf(""), slot.PDF, ""},
 	} {
@@ -139,17 +142,21 @@ func authored(t *testing.T, author string) (pdf, text string) {
 // of 100 frames of 1,152 samples. Sources: RIFF WAVE; RFC 9639, 8.2; ISO/IEC
 // 11172-3, 2.4.2.3 (from memory).
 func TestSounds(t *testing.T) {
-	wav := []byte("RIFF\x64\x1f\x00\x00WAVEfmt \x10\x00\x00\x00\x01\x00\x01\x00\x40\x1f\x00\x00\x40\x1f\x00\x00\x01\x00\x08\x00data\x40\x1f\x00\x00")
+	wav := []byte("RIFF\x64\x1f\x00\x00WAVEfmt " +
+		"\x10\x00\x00\x00\x01\x00\x01\x00\x40\x1f\x00\x00\x40\x1f\x00\x00\x01\x00\x08\x00data\x40\x1f\x00\x00")
 	wav = append(wav, make([]byte, 8000)...)
-	flac := append(append([]byte("fLaC\x00\x00\x00\x22"), make([]byte, 34)...), 0x81, 0, 0, 0) // its own block, and empty padding
+	flac := append(append([]byte("fLaC\x00\x00\x00\x22"), make([]byte, 34)...), 0x81, 0, 0,
+		0) // its own block, and empty padding
 	binary.BigEndian.PutUint64(flac[8+10:], 44100<<44|44100)
-	frame := append([]byte{0xff, 0xfb, 0x90, 0x00}, make([]byte, 413)...) // MPEG 1, layer III, 128 kbit/s, 44.1 kHz: 417 bytes
+	frame := append([]byte{0xff, 0xfb, 0x90, 0x00}, make([]byte,
+		413)...) // MPEG 1, layer III, 128 kbit/s, 44.1 kHz: 417 bytes
 	mp3 := bytes.Repeat(frame, 100)
 	for _, c := range []struct {
 		what string
 		b    []byte
 		want float64
-	}{{"WAV", wav, 1}, {"FLAC", flac, 1}, {"MP3", mp3, 100 * 1152.0 / 44100}, {"MP3 with tags", append([]byte("ID3\x03\x00\x00\x00\x00\x00\x05hello"), mp3...), 100 * 1152.0 / 44100}} {
+	}{{"WAV", wav, 1}, {"FLAC", flac, 1}, {"MP3", mp3, 100 * 1152.0 / 44100}, {"MP3 with tags",
+		append([]byte("ID3\x03\x00\x00\x00\x00\x00\x05hello"), mp3...), 100 * 1152.0 / 44100}} {
 		path := filepath.Join(t.TempDir(), "sound")
 		if err := os.WriteFile(path, c.b, 0o600); err != nil {
 			t.Fatal(err)
@@ -161,7 +168,8 @@ func TestSounds(t *testing.T) {
 }
 
 func TestBadFiles(t *testing.T) {
-	for content, want := range map[string]slot.Fault{"": slot.Empty, "just words\n": slot.WrongKind, "%PDF-1.7\nbroken": slot.Unreadable,
+	for content, want := range map[string]slot.Fault{"": slot.Empty, "just words\n": slot.WrongKind,
+		"%PDF-1.7\nbroken":        slot.Unreadable,
 		"\x89PNG\r\n\x1a\nbroken": slot.Unreadable, "\x00\x00\x00\x18ftypmp42\x00\x00\x00\x00mp42isom": slot.Unreadable} {
 		path := filepath.Join(t.TempDir(), "file")
 		if err := os.WriteFile(path, []byte(content), 0o600); err != nil {

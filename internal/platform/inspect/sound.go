@@ -84,7 +84,8 @@ func mp3Seconds(b []byte) float64 {
 			continue
 		}
 		body := b[i:min(i+size, len(b))]
-		if frames > 0 || !bytes.Contains(body[:min(len(body), 64)], []byte("Xing")) && !bytes.Contains(body[:min(len(body), 64)], []byte("Info")) {
+		if frames > 0 || !bytes.Contains(body[:min(len(body), 64)], []byte("Xing")) &&
+			!bytes.Contains(body[:min(len(body), 64)], []byte("Info")) {
 			seconds += float64(samples) / float64(rate)
 		}
 		frames++

@@ -93,7 +93,10 @@ func New(d *db.DB, c clock.Clock) (*Queue, error) {
 		Queues: lanes, Workers: does,
 		PeriodicJobs: []*river.PeriodicJob{sweep}, Logger: slog.New(slog.DiscardHandler), JobTimeout: 10 * time.Minute,
 	})
-	q.handlers[sweepName] = handler{Short, func(ctx context.Context, at time.Time, _ json.RawMessage) error { return q.Sweep(ctx, at) }}
+	q.handlers[sweepName] = handler{Short, func(ctx context.Context, at time.Time,
+		_ json.RawMessage) error {
+		return q.Sweep(ctx, at)
+	}}
 	return q, err
 }
 
@@ -188,7 +191,8 @@ func (q *Queue) Drain(ctx context.Context, at time.Time) error {
 		}
 		var ready []due
 		// Every page is read, however many jobs wait for a later day.
-		for params := river.NewJobListParams().First(1000).States(rivertype.JobStateAvailable, rivertype.JobStateScheduled, rivertype.JobStateRetryable); ; {
+		for params := river.NewJobListParams().First(1000).States(rivertype.JobStateAvailable, rivertype.JobStateScheduled,
+			rivertype.JobStateRetryable); ; {
 			list, err := q.worker.JobList(ctx, params)
 			if err != nil {
 				return err

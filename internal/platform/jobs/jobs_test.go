@@ -44,7 +44,10 @@ func open(t *testing.T) (*db.DB, *jobs.Queue) {
 
 func enqueue(t *testing.T, d *db.DB, q *jobs.Queue, list ...jobs.Job) error {
 	t.Helper()
-	return d.Do(t.Context(), db.Job, time.Now(), func(ctx context.Context, tx *db.Tx) error { return q.EnqueueAll(ctx, tx, list) })
+	return d.Do(t.Context(), db.Job, time.Now(), func(ctx context.Context,
+		tx *db.Tx) error {
+		return q.EnqueueAll(ctx, tx, list)
+	})
 }
 
 // Letters go out while every worker of the short lane is held up, and long work too.

@@ -28,11 +28,13 @@ func (r Rule) Try(ctx context.Context, d *db.DB, who string, at time.Time) (bool
 // again when it went well.
 func (r Rule) Take(ctx context.Context, d *db.DB, who string, at time.Time) (mark int64, ok bool, err error) {
 	bucket := r.Name + ":" + who
-	if err := d.GetContext(ctx, &mark, `INSERT INTO attempt (bucket, at) VALUES ($1, $2) RETURNING id`, bucket, at); err != nil {
+	if err := d.GetContext(ctx, &mark, `INSERT INTO attempt (bucket, at) VALUES ($1, $2) RETURNING id`, bucket,
+		at); err != nil {
 		return 0, false, err
 	}
 	var n int
-	if err := d.GetContext(ctx, &n, `SELECT count(*) FROM (SELECT 1 FROM attempt WHERE bucket = $1 AND at > $2 LIMIT $3) AS recent`, bucket, at.Add(-r.Per), r.Most+1); err != nil {
+	if err := d.GetContext(ctx, &n,
+		`SELECT count(*) FROM (SELECT 1 FROM attempt WHERE bucket = $1 AND at > $2 LIMIT $3) AS recent`, bucket, at.Add(-r.Per), r.Most+1); err != nil {
 		return mark, false, err
 	}
 	if n <= r.Most {

@@ -68,17 +68,20 @@ func hash(token string) []byte {
 
 // Issue makes the subject's link, or replaces it by a new generation: earlier
 // ones no longer work.
-func (m Maker) Issue(ctx context.Context, tx *db.Tx, p Purpose, subject int64, life time.Duration) (id int64, err error) {
+func (m Maker) Issue(ctx context.Context, tx *db.Tx, p Purpose, subject int64, life time.Duration) (id int64,
+	err error) {
 	return m.IssueOn(ctx, tx, p, subject, life, "")
 }
 
 // IssueOn is Issue for a link whose use leads on to next, an address of this site.
-func (m Maker) IssueOn(ctx context.Context, tx *db.Tx, p Purpose, subject int64, life time.Duration, next string) (id int64, err error) {
+func (m Maker) IssueOn(ctx context.Context, tx *db.Tx, p Purpose, subject int64, life time.Duration,
+	next string) (id int64, err error) {
 	var gen int
 	err = tx.QueryRowxContext(ctx, `
-		INSERT INTO link (purpose, subject, token_hash, created_at, expires_at, next) VALUES ($1, $2, $3, $4, $5, $6)
-		ON CONFLICT (purpose, subject) DO UPDATE SET generation = link.generation + 1, created_at = $4, expires_at = $5, used_at = NULL, next = $6
-		RETURNING id, generation`, p, subject, hash(fmt.Sprintf("%s:%d:%d", p, subject, tx.At.UnixNano())), tx.At, tx.At.Add(life), next).Scan(&id, &gen)
+		INSERT INTO link (purpose, subject, token_hash, created_at, expires_at, next) VALUES (@purpose, @subject, @token_hash, @created_at, @expires_at, @next)
+		ON CONFLICT (purpose, subject) DO UPDATE SET generation = link.generation + 1, created_at = @created_at, expires_at = @expires_at, used_at = NULL, next = @next
+		RETURNING id, generation`, db.Named{"purpose": p, "subject": subject, "token_hash": hash(fmt.Sprintf("%s:%d:%d", p, subject, tx.At.UnixNano())), "created_at": tx.At, "expires_at": tx.At.Add(life),
+		"next": next}).Scan(&id, &gen)
 	if err != nil {
 		return 0, err
 	}
@@ -89,7 +92,8 @@ func (m Maker) IssueOn(ctx context.Context, tx *db.Tx, p Purpose, subject int64,
 // Path derives the address of a link again.
 func (m Maker) Path(ctx context.Context, q db.Querier, id int64) (string, error) {
 	var l Link
-	if err := q.GetContext(ctx, &l, `SELECT id, purpose, subject, generation, expires_at, used_at, next FROM link WHERE id = $1`, id); err != nil {
+	if err := q.GetContext(ctx, &l,
+		`SELECT id, purpose, subject, generation, expires_at, used_at, next FROM link WHERE id = $1`, id); err != nil {
 		return "", err
 	}
 	return "/" + string(l.Purpose) + "/" + m.token(l.Purpose, l.ID, l.Generation), nil
@@ -98,7 +102,8 @@ func (m Maker) Path(ctx context.Context, q db.Querier, id int64) (string, error)
 // Find looks a token up.
 func (m Maker) Find(ctx context.Context, q db.Querier, p Purpose, token string, at time.Time) (Link, error) {
 	var l Link
-	err := q.GetContext(ctx, &l, `SELECT id, purpose, subject, generation, expires_at, used_at, next FROM link WHERE token_hash = $1 AND purpose = $2`, hash(token), p)
+	err := q.GetContext(ctx, &l,
+		`SELECT id, purpose, subject, generation, expires_at, used_at, next FROM link WHERE token_hash = $1 AND purpose = $2`, hash(token), p)
 	switch {
 	case errors.Is(err, sql.ErrNoRows):
 		return l, ErrUnknown
@@ -136,7 +141,8 @@ func (m Maker) Revoke(ctx context.Context, tx *db.Tx, subject int64, purposes ..
 // saying that it was.
 func (m Maker) RevokeOpen(ctx context.Context, tx *db.Tx, subject int64, purposes ...Purpose) error {
 	for _, p := range purposes {
-		if _, err := tx.ExecContext(ctx, `DELETE FROM link WHERE purpose = $1 AND subject = $2 AND used_at IS NULL`, p, subject); err != nil {
+		if _, err := tx.ExecContext(ctx, `DELETE FROM link WHERE purpose = $1 AND subject = $2 AND used_at IS NULL`, p,
+			subject); err != nil {
 			return err
 		}
 	}

@@ -67,7 +67,8 @@ func (s Server) Send(ctx context.Context, m Message) error {
 	msg.Subject(clean(m.Subject))
 	msg.SetBodyString(gomail.TypeTextPlain, m.Body)
 	if m.AttachName != "" {
-		if err := msg.AttachReader(m.AttachName, bytes.NewReader(m.AttachBytes), gomail.WithFileContentType("application/pdf")); err != nil {
+		if err := msg.AttachReader(m.AttachName, bytes.NewReader(m.AttachBytes),
+			gomail.WithFileContentType("application/pdf")); err != nil {
 			return err
 		}
 	}
@@ -75,7 +76,8 @@ func (s Server) Send(ctx context.Context, m Message) error {
 	if ip := net.ParseIP(host); ip != nil && ip.IsLoopback() {
 		policy = gomail.NoTLS
 	}
-	client, err := gomail.NewClient(host, gomail.WithPort(n), gomail.WithTLSPortPolicy(policy), gomail.WithTimeout(20*time.Second), gomail.WithoutNoop())
+	client, err := gomail.NewClient(host, gomail.WithPort(n), gomail.WithTLSPortPolicy(policy),
+		gomail.WithTimeout(20*time.Second), gomail.WithoutNoop())
 	if err != nil {
 		return err
 	}

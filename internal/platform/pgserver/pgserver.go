@@ -65,7 +65,8 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 			return nil, err
 		}
 	} else if l, err := net.Listen("tcp", "127.0.0.1:"+strconv.Itoa(o.Port)); err != nil {
-		return nil, fmt.Errorf("port %d for PostgreSQL is taken; is another demo running? Stop it, or set ULVANT_PG_PORT", o.Port)
+		return nil, fmt.Errorf("port %d for PostgreSQL is taken; is another demo running? Stop it, or set ULVANT_PG_PORT",
+			o.Port)
 	} else {
 		l.Close()
 	}
@@ -177,7 +178,8 @@ func (s *Server) roles(ctx context.Context) error {
 		return err
 	}
 	defer conn.Close(ctx)
-	_, err = conn.Exec(ctx, `DO $$ BEGIN IF NOT EXISTS (SELECT FROM pg_roles WHERE rolname = '`+App+`') THEN CREATE ROLE `+App+` LOGIN; END IF; END $$`)
+	_, err = conn.Exec(ctx,
+		`DO $$ BEGIN IF NOT EXISTS (SELECT FROM pg_roles WHERE rolname = '`+App+`') THEN CREATE ROLE `+App+` LOGIN; END IF; END $$`)
 	return err
 }
 
@@ -195,7 +197,8 @@ func (s *Server) EnsureDatabase(ctx context.Context, name string, fresh bool) er
 		}
 	}
 	var there bool
-	if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT FROM pg_database WHERE datname = $1)", name).Scan(&there); err != nil || there {
+	if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT FROM pg_database WHERE datname = $1)",
+		name).Scan(&there); err != nil || there {
 		return err
 	}
 	_, err = conn.Exec(ctx, "CREATE DATABASE "+id)

@@ -56,20 +56,23 @@ const columns = `id, kind, round_id, begun_at, done, total, ended_at, failed, sa
 
 // Begin keeps work that is to be done.
 func (s *Store) Begin(ctx context.Context, tx *db.Tx, kind Kind, round int64, total int) (id int64, err error) {
-	err = tx.QueryRowxContext(ctx, `INSERT INTO work (kind, round_id, by_id, begun_at, total) VALUES ($1, $2, $3, $4, $5) RETURNING id`,
+	err = tx.QueryRowxContext(ctx,
+		`INSERT INTO work (kind, round_id, by_id, begun_at, total) VALUES ($1, $2, $3, $4, $5) RETURNING id`,
 		kind, round, tx.By.ID, tx.At, total).Scan(&id)
 	return id, err
 }
 
 // Reached says how much is done.
 func (s *Store) Reached(ctx context.Context, id int64, done int) {
-	s.DB.ExecContext(ctx, `UPDATE work SET done = LEAST($2, total) WHERE id = $1`, id, done) // a lost step is made up by the next
+	s.DB.ExecContext(ctx, `UPDATE work SET done = LEAST($2, total) WHERE id = $1`, id,
+		done) // a lost step is made up by the next
 }
 
 // End says what came of it: in the transaction that did it, or outside of one
 // that was undone.
 func (s *Store) End(ctx context.Context, q sqlx.ExecerContext, id int64, at time.Time, failed bool, says string) error {
-	_, err := q.ExecContext(ctx, `UPDATE work SET ended_at = $2, failed = $3, says = $4, done = CASE WHEN $3 THEN done ELSE total END WHERE id = $1`, id, at, failed, says)
+	_, err := q.ExecContext(ctx,
+		`UPDATE work SET ended_at = $2, failed = $3, says = $4, done = CASE WHEN $3 THEN done ELSE total END WHERE id = $1`, id, at, failed, says)
 	return err
 }
 
@@ -85,7 +88,8 @@ func (s *Store) Find(ctx context.Context, round, id int64) (w Work, err error) {
 // Latest of a kind in a round; nil when there was none.
 func (s *Store) Latest(ctx context.Context, round int64, kind Kind) (*Work, error) {
 	var w Work
-	err := s.DB.GetContext(ctx, &w, `SELECT `+columns+` FROM work WHERE round_id = $1 AND kind = $2 ORDER BY id DESC LIMIT 1`, round, kind)
+	err := s.DB.GetContext(ctx, &w,
+		`SELECT `+columns+` FROM work WHERE round_id = $1 AND kind = $2 ORDER BY id DESC LIMIT 1`, round, kind)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
 	}

@@ -167,7 +167,8 @@ func (t *Tray) List(to string, offset, most int) (out []Mail, more bool) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	for i := len(t.all) - 1; i >= 0; i-- {
-		if to != "" && !strings.EqualFold(t.all[i].To, to) && !slices.ContainsFunc(t.all[i].Copies, func(c string) bool { return strings.EqualFold(c, to) }) {
+		if to != "" && !strings.EqualFold(t.all[i].To, to) &&
+			!slices.ContainsFunc(t.all[i].Copies, func(c string) bool { return strings.EqualFold(c, to) }) {
 			continue
 		}
 		if offset > 0 {

@@ -17,14 +17,29 @@ import (
 	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/application"
+	"ulvant/internal/desk"
 	"ulvant/internal/intake"
 	"ulvant/internal/material"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/profile"
 	"ulvant/internal/reference"
-	"ulvant/internal/web/field"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/round"
+	"ulvant/internal/web/casefile"
+	"ulvant/internal/web/kit/field"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
+
+// mineRow is one application in the list of the account.
+type mineRow struct {
+	Item     desk.Item
+	Stage    string // where there are several
+	Closes   time.Time
+	Zone     *time.Location
+	Currency string
+	State    lifecycle.State
+	Open     bool
+}
 
 // Mine lists the applications of the account.
 func Mine(r *site.Request) error {
@@ -32,22 +47,21 @@ func Mine(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	type row struct {
-		Item     any
-		Stage    string // where there are several
-		Closes   time.Time
-		Zone     *time.Location
-		Currency string
-		State    lifecycle.State
-		Open     bool
+	ids := make([]int64, len(list))
+	for i, it := range list {
+		ids[i] = it.RoundID
 	}
-	var rows []row
+	rounds, err := r.Rounds.Some(r.Context, ids)
+	if err != nil {
+		return err
+	}
+	of := map[int64]round.Round{}
+	for _, rd := range rounds {
+		of[rd.ID] = rd
+	}
+	var rows []mineRow
 	for _, it := range list {
-		rd, err := r.Rounds.Find(r.Context, r.DB, it.RoundKey)
-		if err != nil {
-			return err
-		}
-		f, err := r.Rounds.Published(r.Context, r.DB, rd)
+		f, err := r.Rounds.Published(r.Context, r.DB, of[it.RoundID])
 		if err != nil {
 			return err
 		}
@@ -59,13 +73,32 @@ func Mine(r *site.Request) error {
 		if len(f.Applying()) > 1 {
 			stage = f.Design.StageLabel(it.Stage)
 		}
-		rows = append(rows, row{it, stage, closes, f.Zone, f.Design.Currency, it.State, (it.State.Writing() || it.State.Open()) && r.At.Before(closes)})
+		rows = append(rows, mineRow{it, stage, closes, f.Zone, f.Design.Currency, it.State,
+			(it.State.Writing() || it.State.Open()) && r.At.Before(closes)})
 	}
 	return r.Draw(fiber.StatusOK, "applicant/mine", view.Page{Title: "My applications", Nav: "applications", Data: rows})
 }
 
 // StartForm asks what the application is called.
 func StartForm(r *site.Request) error { return drawStart(r, fiber.StatusOK, "", "") }
+
+// startPage is what applicant/start.html draws.
+type startPage struct {
+	Round    round.Round
+	Form     *form.Form
+	Full     string
+	Title    string
+	Problem  string
+	Carried  map[string]string
+	Same     []desk.Item
+	Mine     []desk.Item
+	From     string
+	Alike    []alike
+	Zone     *time.Location
+	Profiles []profile.Profile
+	For      string
+	Open     bool
+}
 
 func drawStart(r *site.Request, status int, title, problem string) error {
 	f, err := r.Rounds.Published(r.Context, r.DB, r.Round)
@@ -76,7 +109,7 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 	if err != nil {
 		return err
 	}
-	var same []any
+	var same []desk.Item
 	for _, it := range mine {
 		if it.RoundKey == r.Round.Key && !it.State.Is(lifecycle.Gone) {
 			same = append(same, it)
@@ -108,13 +141,23 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 			carried[field.Name(p)] = string(a.Non)
 		}
 	}
-	return r.Draw(status, "applicant/start", view.Page{Title: "Begin an application", Nav: "rounds", Data: map[string]any{
-		"Round": r.Round, "Form": f, "Full": full, "Title": title, "Problem": problem, "Carried": carried, "Same": same, "Mine": mine, "From": r.FormValue("from!earlier"), "Alike": alike, "Zone": f.Zone, "Profiles": profiles, "For": r.FormValue("for!profile"), "Open": f.Window().Phase(r.At) == calendar.Open}})
+	return r.Draw(status, "applicant/start", view.Page{Title: "Begin an application", Nav: "rounds",
+		Data: startPage{Round: r.Round, Form: f, Full: full, Title: title, Problem: problem, Carried: carried, Same: same,
+			Mine: mine, From: r.FormValue("from!earlier"), Alike: alike, Zone: f.Zone, Profiles: profiles, For: r.FormValue("for!profile"), Open: f.Window().Phase(r.At) == calendar.Open}})
+}
+
+// alike is a round that somebody may mean instead.
+type alike struct {
+	R        round.Round
+	About    string
+	Zone     *time.Location
+	Fund     int64
+	Currency string
 }
 
 // lookAlikes are the other rounds of the same programme that are open now:
 // somebody may mean one of them.
-func lookAlikes(r *site.Request, f *form.Form) (out []any, err error) {
+func lookAlikes(r *site.Request, f *form.Form) (out []alike, err error) {
 	rounds, err := r.Rounds.Public(r.Context, r.At)
 	if err != nil {
 		return nil, err
@@ -128,7 +171,7 @@ func lookAlikes(r *site.Request, f *form.Form) (out []any, err error) {
 			return nil, err
 		}
 		if other.Window().Phase(r.At) == calendar.Open {
-			out = append(out, map[string]any{"R": rd, "About": other.Design.About, "Zone": other.Zone, "Fund": other.Design.Fund, "Currency": other.Design.Currency})
+			out = append(out, alike{rd, other.Design.About, other.Zone, other.Design.Fund, other.Design.Currency})
 		}
 	}
 	return out, nil
@@ -219,8 +262,8 @@ type Desk struct {
 	DoneRules  int
 	CSRF       string
 	Lead       bool
-	Stages     []StageLink        // where there are several
-	Query      *application.Query // that handed it back; nil for a draft
+	Stages     []casefile.StageLink // where there are several
+	Query      *application.Query   // that handed it back; nil for a draft
 	Reopened   []Reopened
 	MayAskTime bool
 	Together   bool // others write or read it too
@@ -228,36 +271,16 @@ type Desk struct {
 	answers    map[form.Place]form.Answer
 }
 
+// Place puts a field on the page of the case.
+func (d *Desk) Place(f field.Field) field.Placed {
+	return field.Placed{F: f, Ref: d.Case.Ref, CSRF: d.CSRF, Query: d.Query != nil, Zone: d.Zone}
+}
+
 // Reopened is a question that the office's query opened again.
 type Reopened struct{ Label, Href string }
 
-// StageLink leads to one stage of a case.
-type StageLink struct {
-	Label, Href string
-	State       lifecycle.State
-	Current     bool
-}
-
-func stages(r *site.Request, f *form.Form) ([]StageLink, error) {
-	return StagesAt(r, f, "/applications/")
-}
-
-// StagesAt leads to all stages a case has reached, on the pages under base;
-// nil when there is one.
-func StagesAt(r *site.Request, f *form.Form, base string) ([]StageLink, error) {
-	list, err := r.Cases.Stages(r.Context, r.DB, r.Case.ID)
-	if err != nil || len(list) < 2 {
-		return nil, err
-	}
-	var out []StageLink
-	for _, c := range list {
-		state := c.State
-		if base == "/applications/" {
-			state = c.Told
-		}
-		out = append(out, StageLink{f.Design.StageLabel(form.Key(c.Stage)), base + c.Ref + c.Query(), state, c.EntryID == r.Case.EntryID})
-	}
-	return out, nil
+func stages(r *site.Request, f *form.Form) ([]casefile.StageLink, error) {
+	return casefile.StagesAt(r, f, "/applications/")
 }
 
 // load draws up the workspace for one section, with all that stands beside it.
@@ -304,11 +327,13 @@ func (d *Desk) beside(r *site.Request) error {
 // stands draws up a section of a case as it was walked; open: it can be written.
 func stands(r *site.Request, section string, w *application.Whole, open bool) (*Desk, error) {
 	f, filled, path := w.Form, w.Filled, w.Path
-	d := &Desk{Case: r.Case, Form: f, Path: path, Closes: r.Case.Window(f).Closes, Zone: f.Zone, Lead: r.Account.ID == r.Case.LeadID,
+	d := &Desk{Case: r.Case, Form: f, Path: path, Closes: r.Case.Window(f).Closes, Zone: f.Zone,
+		Lead: r.Account.ID == r.Case.LeadID,
 		Open: open, CSRF: r.FormToken()}
 	if d.Query = w.Query; d.Query != nil {
 		for _, k := range w.Only {
-			d.Reopened = append(d.Reopened, Reopened{f.Question(k).Label, "/applications/" + d.Case.Ref + "/sections/" + string(f.SectionOf(k)) + "#q-" + string(k)})
+			d.Reopened = append(d.Reopened, Reopened{f.Question(k).Label,
+				"/applications/" + d.Case.Ref + "/sections/" + string(f.SectionOf(k)) + "#q-" + string(k)})
 		}
 		if section == "" && len(w.Only) > 0 {
 			section = string(f.SectionOf(w.Only[0]))
@@ -384,7 +409,8 @@ func (d *Desk) steps(section string) {
 	base := "/applications/" + d.Case.Ref + "/sections/"
 	for i := range d.Form.Design.Sections {
 		s, st := &d.Form.Design.Sections[i], d.Path.Sections[i]
-		step := Step{Key: string(s.Key), Label: s.Label, Href: base + string(s.Key), Asked: st.Asked == condition.Yes, Done: st.Done, All: st.All,
+		step := Step{Key: string(s.Key), Label: s.Label, Href: base + string(s.Key), Asked: st.Asked == condition.Yes,
+			Done: st.Done, All: st.All,
 			Full: st.All > 0 && st.Done == st.All, Third: st.Third && st.Done < st.All}
 		if st.All > 0 {
 			step.Share = float64(st.Done) / float64(st.All)
@@ -440,7 +466,8 @@ func lefts(f *form.Form, path *form.Path, ref string) []Left {
 	}
 	told := map[form.Key]bool{}
 	for _, o := range path.Obstacles {
-		l := Left{Move: o.Move, Link: "/applications/" + ref + "/sections/" + string(o.Section) + "#q-" + string(o.Place.Question), Where: label[o.Section]}
+		l := Left{Move: o.Move, Link: "/applications/" + ref + "/sections/" + string(o.Section) + "#q-" +
+			string(o.Place.Question), Where: label[o.Section]}
 		if o.Section == "" { // it hangs on the applicant's others, on nothing asked here
 			l.Link, l.Where = "/applications", "All your applications"
 		}

@@ -14,13 +14,14 @@ import (
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/profile"
-	"ulvant/internal/web/field"
-	"ulvant/internal/web/site"
+	"ulvant/internal/web/kit/field"
+	"ulvant/internal/web/kit/site"
 )
 
 // differences are the places where a case says something else than the profile
 // it is for; nil when it is for none, or the asker may not act for it.
-func differences(r *site.Request, f *form.Form, answers map[form.Place]form.Answer) (map[form.Key][]field.Differs, error) {
+func differences(r *site.Request, f *form.Form, answers map[form.Place]form.Answer) (map[form.Key][]field.Differs,
+	error) {
 	p, err := r.Profiles.For(r.Context, r.DB, r.Case.ID)
 	if errors.Is(err, profile.ErrNotFound) {
 		return nil, nil
@@ -33,7 +34,9 @@ func differences(r *site.Request, f *form.Form, answers map[form.Place]form.Answ
 	}
 	out := map[form.Key][]field.Differs{}
 	for _, d := range core.Differences(f, p.Name, p.Facts, answers) {
-		out[d.Place.Question] = append(out[d.Place.Question], field.Differs{Name: field.Name(d.Place), Profile: d.Profile, Application: d.Application, Whose: p.Name, Others: d.Field.Others()})
+		out[d.Place.Question] = append(out[d.Place.Question],
+			field.Differs{Name: field.Name(d.Place), Profile: d.Profile, Application: d.Application, Whose: p.Name,
+				Others: d.Field.Others()})
 	}
 	return out, nil
 }
@@ -71,7 +74,8 @@ func SettleDifference(r *site.Request) error {
 			if err != nil {
 				return fiber.ErrNotFound
 			}
-			results, _, err := r.Intake.Save(ctx, tx, r.Case, []intake.Edit{{Place: at, Version: version, EditID: rand.Text(), Value: d.Profile}})
+			results, _, err := r.Intake.Save(ctx, tx, r.Case, []intake.Edit{{Place: at, Version: version, EditID: rand.Text(),
+				Value: d.Profile}})
 			if err == nil && results[0].Fault != "" {
 				return refusal.Unfit(results[0].Fault)
 			}

@@ -12,9 +12,9 @@ import (
 	"ulvant/core/form"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/web/field"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/field"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // version is an earlier text of one answer.
@@ -24,6 +24,17 @@ type version struct {
 	Text        string
 	By          string
 	At          time.Time
+}
+
+// earlierPage is what applicant/earlier.html draws.
+type earlierPage struct {
+	D        *Desk
+	Q        *form.Question
+	Before   []version
+	Standing []version
+	May      bool
+	Most     int
+	Back     string
 }
 
 // Earlier lists the earlier versions of a question's answers beside those that
@@ -63,14 +74,16 @@ func Earlier(r *site.Request) error {
 	for _, e := range list {
 		name := field.Name(e.Place)
 		in, ok := inputs[name]
-		v := version{Name: name, Label: labelOf(q, in), Version: e.Version, Text: written(in, e.Value, e.Non), By: e.By, At: e.At}
+		v := version{Name: name, Label: labelOf(q, in), Version: e.Version, Text: written(in, e.Value, e.Non), By: e.By,
+			At: e.At}
 		if !ok { // of a line that is not there any more
 			v.Name, v.Label = "", "a line taken out"
 		}
 		before = append(before, v)
 	}
-	return r.Draw(fiber.StatusOK, "applicant/earlier", view.Page{Title: "Earlier versions of " + q.Label, Nav: "applications", Data: map[string]any{
-		"D": d, "Q": q, "Before": before, "Standing": now, "May": may, "Most": form.MostEarlier, "Back": "/applications/" + r.Case.Ref + "/sections/" + string(f.SectionOf(q.Key)) + "#q-" + string(q.Key)}})
+	return r.Draw(fiber.StatusOK, "applicant/earlier", view.Page{Title: "Earlier versions of " + q.Label,
+		Nav: "applications", Data: earlierPage{D: d, Q: q, Before: before, Standing: now, May: may, Most: form.MostEarlier,
+			Back: "/applications/" + r.Case.Ref + "/sections/" + string(f.SectionOf(q.Key)) + "#q-" + string(q.Key)}})
 }
 
 func labelOf(q *form.Question, in field.Input) string {

@@ -5,9 +5,23 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/proof"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/application"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
+
+// way is one step of a way, and where it is taken.
+type way struct {
+	proof.Step
+	Href string
+}
+
+// nearestPage is what applicant/nearest.html draws.
+type nearestPage struct {
+	Case    application.Case
+	Ways    [][]way
+	Verdict form.Outcome
+}
 
 // Nearest shows what an applicant could choose otherwise, so that no rule and
 // no limit stands in the way any more.
@@ -16,20 +30,17 @@ func Nearest(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	type way struct {
-		proof.Step
-		Href string
-	}
 	var ways [][]way
 	for _, steps := range r.Rounds.Proofs.Nearest(r.Context, f, filled) {
 		var out []way
 		for _, s := range steps {
-			out = append(out, way{s, "/applications/" + r.Case.Ref + "/sections/" + string(f.SectionOf(s.Question)) + "#q-" + string(s.Question)})
+			out = append(out, way{s, "/applications/" + r.Case.Ref + "/sections/" + string(f.SectionOf(s.Question)) + "#q-" +
+				string(s.Question)})
 		}
 		ways = append(ways, out)
 	}
-	return r.Draw(fiber.StatusOK, "applicant/nearest", view.Page{Title: "The nearest way to yes", Nav: "applications", Data: map[string]any{
-		"Case": r.Case, "Ways": ways, "Verdict": path.Verdict()}})
+	return r.Draw(fiber.StatusOK, "applicant/nearest", view.Page{Title: "The nearest way to yes", Nav: "applications",
+		Data: nearestPage{Case: r.Case, Ways: ways, Verdict: path.Verdict()}})
 }
 
 // Refused reports that a rule stands in the way of sending.

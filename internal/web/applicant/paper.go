@@ -2,14 +2,16 @@ package applicant
 
 import (
 	"errors"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/form"
 	"ulvant/core/refusal"
+	"ulvant/internal/application"
 	"ulvant/internal/reference"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // onPaper finds what may be confirmed on paper; nil for anything else.
@@ -25,14 +27,23 @@ func onPaper(r *site.Request) (*form.Form, *form.Question, error) {
 	return f, q, nil
 }
 
+// paperPage is what applicant/paper.html draws.
+type paperPage struct {
+	Case    application.Case
+	Q       *form.Question
+	Closes  time.Time
+	Zone    *time.Location
+	Section form.Key
+}
+
 // Paper is the page to print and sign.
 func Paper(r *site.Request) error {
 	f, q, err := onPaper(r)
 	if err != nil {
 		return err
 	}
-	return r.Draw(fiber.StatusOK, "applicant/paper", view.Page{Title: "To sign: " + q.Label, Nav: "applications", Data: map[string]any{
-		"Case": r.Case, "Q": q, "Closes": r.Case.Window(f).Closes, "Zone": f.Zone, "Section": f.SectionOf(q.Key)}})
+	return r.Draw(fiber.StatusOK, "applicant/paper", view.Page{Title: "To sign: " + q.Label, Nav: "applications",
+		Data: paperPage{Case: r.Case, Q: q, Closes: r.Case.Window(f).Closes, Zone: f.Zone, Section: f.SectionOf(q.Key)}})
 }
 
 // PutPaper puts the signed page in.

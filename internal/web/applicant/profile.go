@@ -5,6 +5,7 @@ import (
 	"errors"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -14,8 +15,8 @@ import (
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/profile"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // stepView is one step of taking an organisation on.
@@ -29,14 +30,28 @@ type stepView struct {
 // Profiles lists those that the account may act for.
 func Profiles(r *site.Request) error { return drawProfiles(r, fiber.StatusOK, "", "") }
 
+// profilesPage is what applicant/profiles.html draws.
+type profilesPage struct {
+	List    []profile.Profile
+	At      string
+	Problem string
+	Name    string
+	Value   string
+	Scheme  string
+	Schemes []identifier.Scheme
+	Needed  int
+	Days    int
+}
+
 func drawProfiles(r *site.Request, status int, at, problem string) error {
 	list, err := r.Profiles.Of(r.Context, r.DB, r.Account.ID)
 	if err != nil {
 		return err
 	}
-	return r.Draw(status, "applicant/profiles", view.Page{Title: "Profiles", Nav: "profiles", Data: map[string]any{
-		"List": list, "At": at, "Problem": problem, "Name": r.FormValue("name"), "Value": r.FormValue("value"), "Scheme": r.FormValue("scheme"), "Schemes": identifier.OfBodies(),
-		"Needed": r.Profiles.Needed, "Days": r.Profiles.Days}})
+	return r.Draw(status, "applicant/profiles", view.Page{Title: "Profiles", Nav: "profiles",
+		Data: profilesPage{List: list, At: at, Problem: problem, Name: r.FormValue("name"), Value: r.FormValue("value"),
+			Scheme: r.FormValue("scheme"), Schemes: identifier.OfBodies(),
+			Needed: r.Profiles.Needed, Days: r.Profiles.Days}})
 }
 
 // MakeProfile begins one's own, or takes an organisation on.
@@ -104,7 +119,8 @@ func orTooMany(err error) error {
 	if err != nil {
 		return err
 	}
-	return fiber.NewError(fiber.StatusTooManyRequests, "There were too many tries. Wait a quarter of an hour and try again.")
+	return fiber.NewError(fiber.StatusTooManyRequests,
+		"There were too many tries. Wait a quarter of an hour and try again.")
 }
 
 func profileOf(r *site.Request) (profile.Profile, error) {
@@ -126,6 +142,32 @@ func Profile(r *site.Request) error {
 		return err
 	}
 	return drawProfile(r, fiber.StatusOK, p, core.Step(r.Query("step")), "")
+}
+
+// profilePage is what applicant/profile.html draws.
+type profilePage struct {
+	P            profile.Profile
+	Steps        []stepView
+	At           core.Step
+	Lacks        []core.Lack
+	Numbers      []profile.Number
+	Members      []profile.Member
+	Officers     []profile.Officer
+	Sponsors     []profile.Sponsor
+	Asked        bool
+	Holds        []profile.Sponsor
+	Typed        string
+	Problem      string
+	Schemes      []identifier.Scheme
+	Notices      []core.Notice
+	Needed       int
+	Days         int
+	Zone         *time.Location
+	Me           int64
+	May          bool
+	Stale        bool
+	MoreNumbers  []core.Number
+	MoreContacts []core.Contact
 }
 
 func drawProfile(r *site.Request, status int, p profile.Profile, at core.Step, problem string) error {
@@ -173,10 +215,13 @@ func drawProfile(r *site.Request, status int, p profile.Profile, at core.Step, p
 	if err != nil {
 		return err
 	}
-	return r.Draw(status, "applicant/profile", view.Page{Title: p.Name, Nav: "profiles", Data: map[string]any{
-		"P": p, "Steps": steps, "At": at, "Lacks": lacks, "Numbers": numbers, "Members": members, "Officers": officers, "Sponsors": sponsors, "Asked": len(sponsors) > 0 && sponsors[0].Open(), "Holds": holds, "Typed": r.FormValue("value"), "Problem": problem, "Schemes": identifier.OfBodies(), "Notices": core.Notices,
-		"Needed": r.Profiles.Needed, "Days": r.Profiles.Days, "Zone": r.Profiles.Zone, "Me": r.Account.ID, "May": p.State.Open(), "Stale": r.At.Sub(p.FactsAt) > core.Stale,
-		"MoreNumbers": append(p.Facts.Numbers, core.Number{}), "MoreContacts": append(p.Facts.Contacts, make([]core.Contact, max(1, core.LeastContacts-len(p.Facts.Contacts)))...)}})
+	return r.Draw(status, "applicant/profile", view.Page{Title: p.Name, Nav: "profiles",
+		Data: profilePage{P: p, Steps: steps, At: at, Lacks: lacks, Numbers: numbers, Members: members, Officers: officers,
+			Sponsors: sponsors, Asked: len(sponsors) > 0 &&
+				sponsors[0].Open(), Holds: holds, Typed: r.FormValue("value"), Problem: problem, Schemes: identifier.OfBodies(), Notices: core.Notices,
+			Needed: r.Profiles.Needed, Days: r.Profiles.Days, Zone: r.Profiles.Zone, Me: r.Account.ID, May: p.State.Open(), Stale: r.At.Sub(p.FactsAt) > core.Stale,
+			MoreNumbers: append(p.Facts.Numbers, core.Number{}), MoreContacts: append(p.Facts.Contacts,
+				make([]core.Contact, max(1, core.LeastContacts-len(p.Facts.Contacts)))...)}})
 }
 
 // KeepStep keeps what one step asks and goes on to the next that lacks something.
@@ -242,7 +287,8 @@ func KeepStep(r *site.Request) error {
 }
 
 // within runs something on a profile and comes back to a step of it.
-func within(step core.Step, says string, do func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error) func(*site.Request) error {
+func within(step core.Step, says string, do func(ctx context.Context, tx *db.Tx, r *site.Request,
+	id int64) error) func(*site.Request) error {
 	return func(r *site.Request) error {
 		p, err := profileOf(r)
 		if err != nil {
@@ -282,25 +328,32 @@ func AskSponsor(r *site.Request) error {
 
 // The acts on a profile.
 var (
-	AskOfficer = within(core.Officers, "They are asked by mail.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
-		return r.Profiles.AskOfficer(ctx, tx, id, r.FormValue("name"), r.FormValue("email"), r.FormValue("post"))
-	})
-	RevokeOfficer = within(core.Officers, "Their link no longer works.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
-		return r.Profiles.RevokeOfficer(ctx, tx, id, param(r, "officer"))
-	})
-	askSponsor = within(core.Sponsored, "Asked. If a body is known to us under this number, its first contact has a mail.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
-		return r.Profiles.AskSponsor(ctx, tx, id, r.FormValue("scheme"), r.FormValue("value"))
-	})
+	AskOfficer = within(core.Officers, "They are asked by mail.",
+		func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+			return r.Profiles.AskOfficer(ctx, tx, id, r.FormValue("name"), r.FormValue("email"), r.FormValue("post"))
+		})
+	RevokeOfficer = within(core.Officers, "Their link no longer works.",
+		func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+			return r.Profiles.RevokeOfficer(ctx, tx, id, param(r, "officer"))
+		})
+	askSponsor = within(core.Sponsored,
+		"Asked. If a body is known to us under this number, its first contact has a mail.", func(ctx context.Context,
+			tx *db.Tx, r *site.Request, id int64) error {
+			return r.Profiles.AskSponsor(ctx, tx, id, r.FormValue("scheme"), r.FormValue("value"))
+		})
 	EndSponsor = within(core.Sponsored, "Ended.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
 		return r.Profiles.EndSponsor(ctx, tx, id, param(r, "id"))
 	})
-	HandInProfile = within(core.Officers, "It is with the office.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
-		return r.Profiles.SendIn(ctx, tx, id)
-	})
-	AuthoriseMember = within(core.Details, "They are the authorised person now.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
-		return r.Profiles.Authorise(ctx, tx, id, param(r, "account"), false)
-	})
-	DropMember = within(core.Details, "They no longer act for it.", func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
-		return r.Profiles.Drop(ctx, tx, id, param(r, "account"))
-	})
+	HandInProfile = within(core.Officers, "It is with the office.",
+		func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+			return r.Profiles.SendIn(ctx, tx, id)
+		})
+	AuthoriseMember = within(core.Details, "They are the authorised person now.",
+		func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+			return r.Profiles.Authorise(ctx, tx, id, param(r, "account"), false)
+		})
+	DropMember = within(core.Details, "They no longer act for it.",
+		func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+			return r.Profiles.Drop(ctx, tx, id, param(r, "account"))
+		})
 )

@@ -19,14 +19,15 @@ import (
 	"ulvant/internal/material"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/reference"
-	"ulvant/internal/web/field"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/field"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // conflicts are errors of use cases that say themselves what can be done.
 func conflict(err error) bool {
-	for _, known := range []error{intake.ErrClosed, intake.ErrNotDraft, application.ErrNotReopened, material.ErrClosed, reference.ErrClosed, reference.ErrFullUp} {
+	for _, known := range []error{intake.ErrClosed, intake.ErrNotDraft, application.ErrNotReopened, material.ErrClosed,
+		reference.ErrClosed, reference.ErrFullUp} {
 		if errors.Is(err, known) {
 			return true
 		}
@@ -78,7 +79,8 @@ func Save(r *site.Request) error {
 		Edits   []intake.Edit `json:"edits"`
 	}
 	if err := json.Unmarshal(r.Body(), &body); err != nil {
-		return r.Status(fiber.StatusBadRequest).JSON(fiber.Map{"fault": "The save could not be read. Reload the page; what you typed is kept in this browser."})
+		return r.Status(fiber.StatusBadRequest).JSON(fiber.Map{"fault": "The save could not be read. Reload the page; " +
+			"what you typed is kept in this browser."})
 	}
 	out := saved{At: r.At}
 	var w *application.Whole
@@ -101,7 +103,8 @@ func Save(r *site.Request) error {
 	}
 	out.Clock = view.Clock(r.At, r.At, d.Zone)
 	for _, f := range d.Fields {
-		q := questionStands{Key: f.Q.Key, Shown: f.Shown, Limit: f.Limit, Words: f.Words, Problems: f.Problems, Note: f.Note, May: f.S.Must == condition.No, Foot: f.Foot}
+		q := questionStands{Key: f.Q.Key, Shown: f.Shown, Limit: f.Limit, Words: f.Words, Problems: f.Problems, Note: f.Note,
+			May: f.S.Must == condition.No, Foot: f.Foot}
 		if f.Charges != nil {
 			html, err := r.Views.Block("applicant/workspace", "charges", f)
 			if err != nil {
@@ -159,7 +162,8 @@ func SaveForm(r *site.Request) error {
 			if f := &again.Fields[j]; f.Q.Key == res.Question {
 				p := field.Problem{What: res.Fault, Remedy: "What you typed: " + edits[i].Value}
 				if res.Conflict {
-					p.What = "Somebody else, or another window, changed this answer meanwhile. Theirs is in the box; yours is below, to copy what you need."
+					p.What = "Somebody else, or another window, changed this answer meanwhile. Theirs is in the box; yours is " +
+						"below, to copy what you need."
 				}
 				f.Problems = append(f.Problems, p)
 			}
@@ -187,7 +191,8 @@ func formEdits(r *site.Request, d *Desk) []intake.Edit {
 			if a.Raw == in.Value && a.Non == in.Non {
 				continue
 			}
-			edits = append(edits, intake.Edit{Place: field.Place(in.Name), Version: version, EditID: rand.Text(), Value: a.Raw, Non: a.Non})
+			edits = append(edits, intake.Edit{Place: field.Place(in.Name), Version: version, EditID: rand.Text(), Value: a.Raw,
+				Non: a.Non})
 		}
 	}
 	return edits
@@ -199,7 +204,10 @@ func Rename(r *site.Request) error {
 	if says := intake.CheckTitle(title); says != "" {
 		return r.Refuse(fiber.StatusUnprocessableEntity, says)
 	}
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.Rename(ctx, tx, r.Case, title) }); err != nil {
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Intake.Rename(ctx, tx, r.Case,
+			title)
+	}); err != nil {
 		return orConflict(r, err)
 	}
 	return r.See("/applications/" + r.Case.Ref)
@@ -279,7 +287,10 @@ func RemoveFile(r *site.Request) error {
 	if err != nil || m.EntryID == nil {
 		return fiber.ErrNotFound
 	}
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Materials.Remove(ctx, tx, r.Case, id) }); err != nil {
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Materials.Remove(ctx, tx, r.Case,
+			id)
+	}); err != nil {
 		return orConflict(r, err)
 	}
 	return backTo(r, m.Slot, f)

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"log/slog"
 	"slices"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -20,45 +21,10 @@ import (
 	"ulvant/internal/intake"
 	"ulvant/internal/material"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/casefile"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
-
-// Read is one answer as it is read, not written.
-type Read struct {
-	Q     *form.Question
-	Text  string
-	Lines []string
-}
-
-// ReadSection is a section as it is read.
-type ReadSection struct {
-	Label string
-	Reads []Read
-}
-
-// Reading draws up answers for reading.
-func Reading(f *form.Form, filled *form.Filled, path *form.Path, seen func(*form.Question) bool) []ReadSection {
-	var out []ReadSection
-	for i := range f.Design.Sections {
-		s := &f.Design.Sections[i]
-		sec := ReadSection{Label: s.Label}
-		for j := range s.Questions {
-			q := &s.Questions[j]
-			st := path.Find(q.Key)
-			if st.Asked != condition.Yes || !q.Written() || seen != nil && !seen(q) {
-				continue
-			}
-			if text := say.Answer(f, q, filled, st); text != "" {
-				sec.Reads = append(sec.Reads, Read{Q: q, Text: text})
-			}
-		}
-		if len(sec.Reads) > 0 {
-			out = append(out, sec)
-		}
-	}
-	return out
-}
 
 // SendForm shows the application as it will be read, and what is in the way.
 func SendForm(r *site.Request) error {
@@ -66,6 +32,18 @@ func SendForm(r *site.Request) error {
 		return r.See("/applications/" + r.Case.Ref + "/sent" + r.Case.Query())
 	}
 	return drawSend(r, fiber.StatusOK, "")
+}
+
+// sendPage is what applicant/send.html draws.
+type sendPage struct {
+	D           *Desk
+	Reply       string
+	Sections    []casefile.ReadSection
+	Files       []readFile
+	Hidden      bool
+	Problem     string
+	DemoAccount bool
+	Password    bool
 }
 
 func drawSend(r *site.Request, status int, problem string) error {
@@ -81,8 +59,10 @@ func drawSend(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
-	return r.Draw(status, "applicant/send", view.Page{Title: "Send " + r.Case.Title, Nav: "applications", Data: map[string]any{
-		"D": d, "Reply": r.FormValue("reply"), "Sections": Reading(d.Form, filled, d.Path, nil), "Files": asRead(d.Form, d.Path, files), "Hidden": d.Form.Design.HideNames, "Problem": problem, "DemoAccount": r.Account.DemoNote != "", "Password": d.Form.Design.Password}})
+	return r.Draw(status, "applicant/send", view.Page{Title: "Send " + r.Case.Title, Nav: "applications",
+		Data: sendPage{D: d, Reply: r.FormValue("reply"), Sections: casefile.Reading(d.Form, filled, d.Path, nil),
+			Files: asRead(d.Form, d.Path,
+				files), Hidden: d.Form.Design.HideNames, Problem: problem, DemoAccount: r.Account.DemoNote != "", Password: d.Form.Design.Password}})
 }
 
 // readFile is a file with the name under which readers get it, where that is
@@ -123,7 +103,8 @@ func Send(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	if f.Design.Password && r.Case.State.Is(lifecycle.Drafting) && !r.People.Verify(r.FormValue("password"), r.Account.PasswordHash) {
+	if f.Design.Password && r.Case.State.Is(lifecycle.Drafting) &&
+		!r.People.Verify(r.FormValue("password"), r.Account.PasswordHash) {
 		return drawSend(r, fiber.StatusUnprocessableEntity, "This is not your password. Nothing was sent; type it again.")
 	}
 	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
@@ -140,11 +121,16 @@ func Send(r *site.Request) error {
 	case errors.As(err, &stopped):
 		return drawSend(r, fiber.StatusUnprocessableEntity, "Nothing was sent, because of what is listed here.")
 	case errors.Is(err, intake.ErrClosed):
-		if lerr := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.Late(ctx, tx, r.Case, f) }); lerr != nil {
+		if lerr := r.Act(func(ctx context.Context, tx *db.Tx) error {
+			return r.Intake.Late(ctx, tx, r.Case,
+				f)
+		}); lerr != nil {
 			return lerr
 		}
-		return r.Refuse(fiber.StatusConflict, "It closed at "+view.When(r.Case.Window(f).Closes, f.Zone)+". Your request reached us at "+
-			r.At.In(f.Zone).Format("15:04:05.000")+", after that; nothing was sent. What you wrote is kept. If something on our side held you up, write to "+f.Design.Contact+".")
+		return r.Refuse(fiber.StatusConflict, "It closed at "+view.When(r.Case.Window(f).Closes,
+			f.Zone)+". Your request reached us at "+
+			r.At.In(f.Zone).Format("15:04:05.000")+", after that; nothing was sent. What you wrote is kept. If something on "+
+			"our side held you up, write to "+f.Design.Contact+".")
 	case refusal.AsUnfit(err, &unfit):
 		return drawSend(r, fiber.StatusUnprocessableEntity, unfit.Sentence())
 	case err != nil:
@@ -156,12 +142,29 @@ func Send(r *site.Request) error {
 	return r.See("/applications/" + r.Case.Ref + "/sent")
 }
 
+// sentPage is what applicant/sent.html draws.
+type sentPage struct {
+	Case        application.Case
+	Survey      *form.Section
+	Asks        int
+	Form        *form.Form
+	Zone        *time.Location
+	Seal        application.Seal
+	Sections    []casefile.ReadSection
+	Strand      view.Picture
+	AnswerOn    time.Time
+	Stages      []casefile.StageLink
+	MayWithdraw bool
+	Next        string
+	Move        lifecycle.Move
+}
+
 // Sent confirms a sent application and says what happens next.
 func Sent(r *site.Request) error {
 	if r.Case.SealID == nil {
 		return r.See("/applications/" + r.Case.Ref + r.Case.Query())
 	}
-	f, s, filled, path, err := Sealed(r, r.Case)
+	f, s, filled, path, err := casefile.Sealed(r, r.Case)
 	if err != nil {
 		return err
 	}
@@ -181,9 +184,11 @@ func Sent(r *site.Request) error {
 	if given != nil && given.Amount > 0 && r.Case.State.Is(lifecycle.Gives) {
 		sum = money.Format(given.Amount, f.Design.Currency)
 	}
-	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications", Data: map[string]any{
-		"Case": r.Case, "Survey": survey, "Asks": asks, "Form": f, "Zone": f.Zone, "Seal": s, "Sections": Reading(f, filled, path, nil), "Strand": view.Strand(f, r.At, nil, true),
-		"AnswerOn": f.At(form.AnswerOn), "Stages": all, "MayWithdraw": r.May(access.Withdraw), "Next": say.Next(r.Case.State, sum, readersAfter(f, form.Key(r.Case.Stage))), "Move": lifecycle.MoveIn(r.Case.State)}})
+	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications",
+		Data: sentPage{Case: r.Case, Survey: survey, Asks: asks, Form: f, Zone: f.Zone, Seal: s,
+			Sections: casefile.Reading(f, filled, path, nil), Strand: view.Strand(f, r.At, nil, true),
+			AnswerOn: f.At(form.AnswerOn), Stages: all, MayWithdraw: r.May(access.Withdraw), Next: say.Next(r.Case.State, sum,
+				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State)}})
 }
 
 // readersAfter is what those are called who mark a stage; "" when nobody does.
@@ -192,20 +197,6 @@ func readersAfter(f *form.Form, stage form.Key) string {
 		return ""
 	}
 	return f.Design.Readers()
-}
-
-// Sealed reads a case's seal and walks it.
-func Sealed(r *site.Request, c application.Case) (*form.Form, application.Seal, *form.Filled, *form.Path, error) {
-	f, err := r.Rounds.Form(r.Context, r.DB, c.DesignID)
-	if err != nil {
-		return nil, application.Seal{}, nil, nil, err
-	}
-	s, err := r.Cases.Sealed(r.Context, r.DB, *c.SealID)
-	if err != nil {
-		return nil, s, nil, nil, err
-	}
-	filled := s.Decoded.Filled(c.LeadName)
-	return f, s, filled, f.Walk(filled), nil
 }
 
 // Copy sends the PDF copy of a sent application.

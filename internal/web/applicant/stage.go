@@ -4,15 +4,39 @@ import (
 	"context"
 	"errors"
 	"slices"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/calendar"
 	"ulvant/core/form"
+	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/casefile"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
+
+// stageAsks is a section that the stage asks.
+type stageAsks struct {
+	*form.Section
+	Again, Carried bool // asked again; and from what was answered
+}
+
+// invitedPage is what applicant/invited.html draws.
+type invitedPage struct {
+	Case    application.Case
+	Stage   form.Stage
+	Stages  []casefile.StageLink
+	Asks    []stageAsks
+	Window  calendar.Window
+	Phase   string
+	Zone    *time.Location
+	Problem string
+	Contact string
+	Lead    bool
+}
 
 // drawInvitation shows a stage that the case was invited to, before it is begun.
 func drawInvitation(r *site.Request, status int, problem string) error {
@@ -25,17 +49,13 @@ func drawInvitation(r *site.Request, status int, problem string) error {
 		return err
 	}
 	key := form.Key(r.Case.Stage)
-	type asks struct {
-		*form.Section
-		Again, Carried bool // asked again; and from what was answered
-	}
 	carried := f.Carried(key)
-	var list []asks
+	var list []stageAsks
 	for i := range f.Design.Sections {
 		s := &f.Design.Sections[i]
 		if again := slices.Contains(s.Again, key); again || s.Stage == key {
 			starts := slices.ContainsFunc(carried, func(q *form.Question) bool { return f.SectionOf(q.Key) == s.Key })
-			list = append(list, asks{s, again, starts})
+			list = append(list, stageAsks{s, again, starts})
 		}
 	}
 	var stage form.Stage
@@ -45,9 +65,10 @@ func drawInvitation(r *site.Request, status int, problem string) error {
 		}
 	}
 	window := f.StageWindow(key)
-	return r.Draw(status, "applicant/invited", view.Page{Title: "Invited on: " + r.Case.Title, Nav: "applications", Data: map[string]any{
-		"Case": r.Case, "Stage": stage, "Stages": all, "Asks": list, "Window": window, "Phase": string(window.Phase(r.At)), "Zone": f.Zone,
-		"Problem": problem, "Contact": f.Design.Contact, "Lead": r.Account.ID == r.Case.LeadID}})
+	return r.Draw(status, "applicant/invited", view.Page{Title: "Invited on: " + r.Case.Title, Nav: "applications",
+		Data: invitedPage{Case: r.Case, Stage: stage, Stages: all, Asks: list, Window: window,
+			Phase: string(window.Phase(r.At)), Zone: f.Zone,
+			Problem: problem, Contact: f.Design.Contact, Lead: r.Account.ID == r.Case.LeadID}})
 }
 
 // TakeUp begins a stage that the case was invited to.

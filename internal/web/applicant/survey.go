@@ -8,11 +8,13 @@ import (
 
 	"ulvant/core/access"
 	"ulvant/core/form"
+	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/survey"
-	"ulvant/internal/web/field"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/casefile"
+	"ulvant/internal/web/kit/field"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // surveyLeft is the first section of a survey that is still to be answered,
@@ -36,8 +38,24 @@ func surveyLeft(r *site.Request, f *form.Form) (*form.Section, int, error) {
 // SurveyForm asks the survey.
 func SurveyForm(r *site.Request) error { return drawSurvey(r, fiber.StatusOK, "", false) }
 
+// surveyPart is one section of a survey.
+type surveyPart struct {
+	Label, Help string
+	Fields      []field.Field
+}
+
+// surveyPage is what applicant/survey.html draws.
+type surveyPage struct {
+	Case    application.Case
+	Parts   []surveyPart
+	Done    bool
+	Readers string
+	May     bool
+	Problem string
+}
+
 func drawSurvey(r *site.Request, status int, problem string, faults bool) error {
-	f, _, sent, _, err := Sealed(r, r.Case)
+	f, _, sent, _, err := casefile.Sealed(r, r.Case)
 	if err != nil {
 		return err
 	}
@@ -51,14 +69,10 @@ func drawSurvey(r *site.Request, status int, problem string, faults bool) error 
 	}
 	filled := form.Surveyed(field.FromForm(r, f), sent)
 	path := f.Walk(filled)
-	type part struct {
-		Label, Help string
-		Fields      []field.Field
-	}
-	var parts []part
+	var parts []surveyPart
 	may := true // everything may be left
 	for _, s := range sections {
-		p := part{Label: s.Label, Help: s.Help}
+		p := surveyPart{Label: s.Label, Help: s.Help}
 		for i := range s.Questions {
 			x := field.New(f, filled, path, &s.Questions[i], nil)
 			if !faults {
@@ -69,8 +83,8 @@ func drawSurvey(r *site.Request, status int, problem string, faults bool) error 
 		}
 		parts = append(parts, p)
 	}
-	return r.Draw(status, "applicant/survey", view.Page{Title: sections[0].Label, Nav: "applications", Data: map[string]any{
-		"Case": r.Case, "Parts": parts, "Done": done, "Readers": f.Design.Readers(), "May": may, "Problem": problem}})
+	return r.Draw(status, "applicant/survey", view.Page{Title: sections[0].Label, Nav: "applications",
+		Data: surveyPage{Case: r.Case, Parts: parts, Done: done, Readers: f.Design.Readers(), May: may, Problem: problem}})
 }
 
 // AnswerSurvey keeps what was answered, apart from the case; with "look" in the
@@ -79,7 +93,7 @@ func AnswerSurvey(r *site.Request) error {
 	if r.Query("look") != "" {
 		return drawSurvey(r, fiber.StatusOK, "", false)
 	}
-	f, _, sent, _, err := Sealed(r, r.Case)
+	f, _, sent, _, err := casefile.Sealed(r, r.Case)
 	if err != nil {
 		return err
 	}
@@ -92,11 +106,14 @@ func AnswerSurvey(r *site.Request) error {
 	var stopped survey.Stopped
 	switch {
 	case errors.As(err, &stopped):
-		return drawSurvey(r, fiber.StatusUnprocessableEntity, "Nothing was handed in yet, because of what is said beside the questions.", true)
+		return drawSurvey(r, fiber.StatusUnprocessableEntity,
+			"Nothing was handed in yet, because of what is said beside the questions.", true)
 	case errors.Is(err, survey.ErrNothing):
-		return drawSurvey(r, fiber.StatusUnprocessableEntity, "Nothing is answered yet. Answer one question at least, or go back.", false)
+		return drawSurvey(r, fiber.StatusUnprocessableEntity,
+			"Nothing is answered yet. Answer one question at least, or go back.", false)
 	case errors.Is(err, survey.ErrLong):
-		return drawSurvey(r, fiber.StatusUnprocessableEntity, "Nothing was handed in yet: one of your answers is longer than 20,000 characters. Shorten it.", false)
+		return drawSurvey(r, fiber.StatusUnprocessableEntity,
+			"Nothing was handed in yet: one of your answers is longer than 20,000 characters. Shorten it.", false)
 	case errors.Is(err, survey.ErrDone):
 		r.Tell("This survey is in already. It stays as it was: nobody knows which one is yours.")
 	case err != nil:

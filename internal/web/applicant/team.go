@@ -10,12 +10,25 @@ import (
 	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // Team shows who writes an application.
 func Team(r *site.Request) error { return drawTeam(r, fiber.StatusOK, "", "", "") }
+
+// teamPage is what applicant/team.html draws.
+type teamPage struct {
+	Case     application.Case
+	Team     []application.Person
+	Asked    []application.Invitation
+	Own      int64
+	MayLeave bool
+	May      bool
+	Name     string
+	Email    string
+	Problem  string
+}
 
 func drawTeam(r *site.Request, status int, name, email, problem string) error {
 	team, err := r.Cases.Team(r.Context, r.DB, r.Case.ID)
@@ -26,8 +39,9 @@ func drawTeam(r *site.Request, status int, name, email, problem string) error {
 	if err != nil {
 		return err
 	}
-	return r.Draw(status, "applicant/team", view.Page{Title: "Who writes " + r.Case.Title, Nav: "applications", Data: map[string]any{
-		"Case": r.Case, "Team": team, "Asked": asked, "Own": r.Account.ID, "MayLeave": r.May(access.LeaveTeam), "May": r.May(access.LeadCase), "Name": name, "Email": email, "Problem": problem}})
+	return r.Draw(status, "applicant/team", view.Page{Title: "Who writes " + r.Case.Title, Nav: "applications",
+		Data: teamPage{Case: r.Case, Team: team, Asked: asked, Own: r.Account.ID, MayLeave: r.May(access.LeaveTeam),
+			May: r.May(access.LeadCase), Name: name, Email: email, Problem: problem}})
 }
 
 // InviteTeammate asks somebody to write it too.
@@ -67,7 +81,10 @@ func TakeInvitationBack(r *site.Request) error {
 	if err != nil {
 		return fiber.ErrNotFound
 	}
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.TakeInvitationBack(ctx, tx, r.Case, id) }); err != nil {
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Intake.TakeInvitationBack(ctx, tx, r.Case,
+			id)
+	}); err != nil {
 		return orConflict(r, err)
 	}
 	r.Tell("Taken back. Their link no longer works.")
@@ -80,7 +97,10 @@ func LeaveTeam(r *site.Request) error {
 		r.Tell("Tick that you mean it. You still have your part in it.")
 		return r.See("/applications/" + r.Case.Ref + "/team")
 	}
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Intake.LeaveTeam(ctx, tx, r.Case, *r.Account) }); err != nil {
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Intake.LeaveTeam(ctx, tx, r.Case,
+			*r.Account)
+	}); err != nil {
 		return orConflict(r, err)
 	}
 	r.Tell("You have left “" + r.Case.Title + "”. What you wrote in it stays.")

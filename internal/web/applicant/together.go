@@ -16,8 +16,8 @@ import (
 	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/together"
-	"ulvant/internal/web/field"
-	"ulvant/internal/web/site"
+	"ulvant/internal/web/kit/field"
+	"ulvant/internal/web/kit/site"
 )
 
 // beat is how often an open page says that it is still there.
@@ -39,7 +39,8 @@ func Stream(r *site.Request) error {
 	done, conn := r.RequestCtx().Done(), r.RequestCtx().Conn()
 	told, end, free := r.Hears.Listen(id, account)
 	if !free {
-		return fiber.NewError(fiber.StatusTooManyRequests, "You have many pages of this open; close some, or reload this one later to see who else is here.")
+		return fiber.NewError(fiber.StatusTooManyRequests,
+			"You have many pages of this open; close some, or reload this one later to see who else is here.")
 	}
 	people, session := r.People, r.Token()
 	r.Set(fiber.HeaderContentType, "text/event-stream")
@@ -70,7 +71,11 @@ func Stream(r *site.Request) error {
 				}
 				return err
 			})
-			raw, err := json.Marshal(map[string]any{"who": who, "changed": changed, "over": over})
+			raw, err := json.Marshal(struct {
+				Who     []together.Person `json:"who"`
+				Changed bool              `json:"changed"`
+				Over    bool              `json:"over"`
+			}{who, changed, over})
 			if !ok || err != nil {
 				return
 			}

@@ -14,7 +14,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/round"
-	"ulvant/internal/web/site"
+	"ulvant/internal/web/kit/site"
 )
 
 // edit makes operations and goes to a place of the design, or draws the page
@@ -46,11 +46,13 @@ func refused(r *site.Request, err error) error {
 	switch {
 	case errors.As(err, &conflict):
 		member := conflict.Op.Path[strings.LastIndexByte(conflict.Op.Path, '/')+1:]
-		st.posed[member] = "Somebody changed this while you had it open. Theirs is kept; yours is still in the box: set it again if it should be yours."
+		st.posed[member] = "Somebody changed this while you had it open. Theirs is kept; yours is still in the box: set " +
+			"it again if it should be yours."
 		st.problem = "Nothing of this was kept: somebody else changed the same thing meanwhile."
 	case errors.As(err, &broken):
 		st.problem = "Nothing was kept: " + broken.Says() + "."
-	case errors.Is(err, design.ErrGone), errors.Is(err, round.ErrOverlaid), errors.Is(err, round.ErrNothingToUndo), errors.Is(err, round.ErrNothingToRedo):
+	case errors.Is(err, design.ErrGone), errors.Is(err, round.ErrOverlaid), errors.Is(err,
+		round.ErrNothingToUndo), errors.Is(err, round.ErrNothingToRedo):
 		st.problem = site.Sentence(err)
 	default:
 		return err
@@ -88,7 +90,8 @@ func Set(r *site.Request) error {
 			continue // not on the form that was posted
 		}
 		if !json.Valid([]byte(was)) {
-			return draw(r, fiber.StatusBadRequest, state{problem: "The form did not arrive whole, and nothing of it was kept. Change it again."})
+			return draw(r, fiber.StatusBadRequest,
+				state{problem: "The form did not arrive whole, and nothing of it was kept. Change it again."})
 		}
 		if m.As == design.Cells {
 			ops = append(ops, b.cells(r, m, at, was)...)
@@ -149,7 +152,8 @@ func setting(at, name string, v any, was string) (op design.Op, changed bool) {
 func (b *builder) cells(r *site.Request, m design.Member, at, was string) []design.Op {
 	text := value(r, m.Name)
 	var before string
-	if json.Unmarshal([]byte(was), &before) == nil && strings.TrimSpace(before) == strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n")) {
+	if json.Unmarshal([]byte(was), &before) == nil &&
+		strings.TrimSpace(before) == strings.TrimSpace(strings.ReplaceAll(text, "\r\n", "\n")) {
 		return nil
 	}
 	columns, rows, err := design.TableFromCSV(text)
@@ -159,7 +163,8 @@ func (b *builder) cells(r *site.Request, m design.Member, at, was string) []desi
 	}
 	cols, _ := json.Marshal(columns)
 	cells, _ := json.Marshal(rows)
-	return []design.Op{{Do: design.Set, Path: at + "/columns", Value: cols}, {Do: design.Set, Path: at + "/rows", Value: cells}}
+	return []design.Op{{Do: design.Set, Path: at + "/columns", Value: cols},
+		{Do: design.Set, Path: at + "/rows", Value: cells}}
 }
 
 // Add puts a new thing into a list, or a section that was kept.
@@ -222,13 +227,15 @@ func fresh(list string, key form.Key, label string, kind form.Kind) (any, bool) 
 	case "figures":
 		return form.Figure{Key: key, Label: label, Op: form.Sum}, true
 	case "rules":
-		return form.Rule{Key: key, Label: label, Yes: "This is met.", No: "This is not met.", Look: "Somebody at the office will look at it."}, true
+		return form.Rule{Key: key, Label: label, Yes: "This is met.", No: "This is not met.",
+			Look: "Somebody at the office will look at it."}, true
 	case "fees":
 		return form.Fee{Key: key, Label: label, What: "entry"}, true
 	case "codes":
 		return form.FeeCode{Key: key, Code: label}, true
 	case "criteria":
-		return form.Criterion{Key: key, Label: label, Weight: 10, Steps: []string{"nothing shown", "some of it shown", "shown clearly"}}, true
+		return form.Criterion{Key: key, Label: label, Weight: 10,
+			Steps: []string{"nothing shown", "some of it shown", "shown clearly"}}, true
 	case "bodies":
 		return form.Body{Key: key, Label: label}, true
 	case "letters":

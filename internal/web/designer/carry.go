@@ -13,7 +13,7 @@ import (
 	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/round"
-	"ulvant/internal/web/site"
+	"ulvant/internal/web/kit/site"
 )
 
 // Export sends the working design as a JSON document.
@@ -81,7 +81,8 @@ func Import(r *site.Request) error {
 		for _, f := range faults[:min(len(faults), 30)] {
 			says = append(says, f.Sentence())
 		}
-		return draw(r, fiber.StatusUnprocessableEntity, state{problem: "Nothing was taken over:\n" + strings.Join(says, "\n")})
+		return draw(r, fiber.StatusUnprocessableEntity, state{problem: "Nothing was taken over:\n" +
+			strings.Join(says, "\n")})
 	}
 	if len(ops) == 0 {
 		r.Tell("The file holds nothing that is not here already.")

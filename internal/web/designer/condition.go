@@ -13,7 +13,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/core/money"
 	"ulvant/core/phrase"
-	"ulvant/internal/web/field"
+	"ulvant/internal/web/kit/field"
 )
 
 // A condition is picked, not typed. While it is being built some of its tests
@@ -369,7 +369,8 @@ func (b *builder) choices(of condition.Ref, rel condition.Rel, typ condition.Typ
 		return form.YesAndNo()
 	}
 	if of.Stage != "" {
-		return []form.Option{{Key: form.Key(lifecycle.InvitedOn), Label: string(lifecycle.InvitedOn)}, {Key: form.Key(lifecycle.NotAwarded), Label: "not invited on"}}
+		return []form.Option{{Key: form.Key(lifecycle.InvitedOn), Label: string(lifecycle.InvitedOn)},
+			{Key: form.Key(lifecycle.NotAwarded), Label: "not invited on"}}
 	}
 	q := b.names.Question(of)
 	if q == nil {

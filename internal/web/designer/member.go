@@ -144,7 +144,8 @@ func (b *builder) oneCase(m design.Member, name string, w any) caseInput {
 	o, _ := w.(map[string]any)
 	c := b.fromCond(condOf(o["if"]))
 	b.drawCond(&c, m, name+".if")
-	return caseInput{Name: name, If: &c, Sentence: b.sentence(condOf(o["if"])), Sub: b.group(m.Sub, name+".then", o["then"])}
+	return caseInput{Name: name, If: &c, Sentence: b.sentence(condOf(o["if"])),
+		Sub: b.group(m.Sub, name+".then", o["then"])}
 }
 
 func (b *builder) group(members []design.Member, name string, v any) []input {
@@ -178,10 +179,12 @@ func (b *builder) drawRefs(in *input, list []condition.Ref) {
 		one := []form.Option{{}}
 		in.Picked = append(in.Picked, refText(r))
 		if !r.Zero() && !slices.Contains(sources, r) {
-			one = append(one, form.Option{Key: form.Key(refText(r)), Label: phrase.Initial(strings.TrimPrefix(b.sourceName(r), "“"))})
+			one = append(one, form.Option{Key: form.Key(refText(r)),
+				Label: phrase.Initial(strings.TrimPrefix(b.sourceName(r), "“"))})
 		}
 		for _, s := range sources {
-			one = append(one, form.Option{Key: form.Key(refText(s)), Label: phrase.Initial(strings.TrimPrefix(b.sourceName(s), "“"))})
+			one = append(one, form.Option{Key: form.Key(refText(s)),
+				Label: phrase.Initial(strings.TrimPrefix(b.sourceName(s), "“"))})
 		}
 		in.Refs = append(in.Refs, one)
 	}

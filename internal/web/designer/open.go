@@ -16,8 +16,8 @@ import (
 	"ulvant/core/refusal"
 	"ulvant/internal/program"
 	"ulvant/internal/round"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // lastLook is what stands on the page before a round opens, or its design is
@@ -61,7 +61,8 @@ func drawLastLook(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
-	d := lastLook{Base: "/office/rounds/" + r.Round.Key + "/design", Key: r.Round.Key, Name: f.Design.Name, Currency: f.Design.Currency, Fund: f.Design.Fund, Sections: len(f.Design.Sections),
+	d := lastLook{Base: "/office/rounds/" + r.Round.Key + "/design", Key: r.Round.Key, Name: f.Design.Name,
+		Currency: f.Design.Currency, Fund: f.Design.Fund, Sections: len(f.Design.Sections),
 		Letters: len(f.Design.Letters), Zone: f.Zone, Faults: faults, Reason: r.FormValue("reason"), Problem: problem, NotYet: design.NotYet(f.Design)}
 	for _, s := range f.Design.Sections {
 		d.Questions += len(s.Questions)
@@ -121,13 +122,16 @@ func (d lastLook) Closing() string {
 
 // Open publishes the working design; drafts move to it.
 func Open(r *site.Request) error {
-	err := program.Open(r.Context, r.Program, r.Actor(), r.At, r.Round.ID, r.FormValue("reason"), r.FormValue("signed") == "yes")
+	err := program.Open(r.Context, r.Program, r.Actor(), r.At, r.Round.ID, r.FormValue("reason"),
+		r.FormValue("signed") == "yes")
 	var unproved program.Unproved
 	var past refusal.Refusal
 	switch {
 	case errors.As(err, &unproved):
-		return drawLastLook(r, fiber.StatusUnprocessableEntity, "The round cannot be opened yet: "+strings.Join(unproved.Says(), " "))
-	case errors.Is(err, round.ErrReason), errors.Is(err, program.ErrUnsigned), errors.Is(err, program.ErrChanged), refusal.AsUnfit(err, &past):
+		return drawLastLook(r, fiber.StatusUnprocessableEntity,
+			"The round cannot be opened yet: "+strings.Join(unproved.Says(), " "))
+	case errors.Is(err, round.ErrReason), errors.Is(err, program.ErrUnsigned), errors.Is(err,
+		program.ErrChanged), refusal.AsUnfit(err, &past):
 		return drawLastLook(r, fiber.StatusUnprocessableEntity, site.Sentence(err))
 	case err != nil:
 		return err

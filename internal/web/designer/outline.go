@@ -17,7 +17,8 @@ func (p *page) box(doc map[string]any, list string, faults []form.Fault) box {
 	return b
 }
 
-var titles = map[string]string{"gifts": "What else is given", "calendar": "Dates", "stages": "Stages", "applicants": "Kinds of applicant", "streams": "Streams", "rules": "Rules",
+var titles = map[string]string{"gifts": "What else is given", "calendar": "Dates", "stages": "Stages",
+	"applicants": "Kinds of applicant", "streams": "Streams", "rules": "Rules",
 	"sections": "Sections and questions", "awards": "Awards", "lists": "Lists", "tables": "Tables the office keeps", "figures": "Figures", "fees": "Fees", "codes": "Codes",
 	"criteria": "Criteria", "bodies": "Bodies that review in turn", "letters": "Letters"}
 
@@ -52,7 +53,8 @@ func (p *page) outline(b *box, things []any, list string, depth int, faults []fo
 			questions, _ := m["questions"].([]any)
 			p.outline(b, questions, it.Path+"/questions", depth+1, faults)
 		}
-		if columns, _ := m["columns"].([]any); last == "questions" && len(columns) > 0 && strings.HasPrefix(p.At+"/", it.Path+"/") {
+		if columns, _ := m["columns"].([]any); last == "questions" && len(columns) > 0 &&
+			strings.HasPrefix(p.At+"/", it.Path+"/") {
 			p.outline(b, columns, it.Path+"/columns", depth+1, faults)
 		}
 	}

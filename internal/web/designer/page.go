@@ -21,9 +21,9 @@ import (
 	"ulvant/core/say"
 	"ulvant/internal/desk"
 	"ulvant/internal/round"
-	"ulvant/internal/web/field"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/field"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // tab is one page of the design: which lists stand on it.
@@ -37,10 +37,12 @@ type tab struct {
 var tabs = []tab{
 	{"round", "The round", []string{"gifts"}, &design.Head, "What the round is, and what is given."},
 	{"calendar", "Calendar", []string{"calendar", "stages"}, nil, "Dates, and the stages that lie between them."},
-	{"who", "Who may apply", []string{"applicants", "streams", "rules"}, nil, "Kinds of applicant, streams, and the rules, each with a sentence for its outcomes."},
+	{"who", "Who may apply", []string{"applicants", "streams", "rules"}, nil,
+		"Kinds of applicant, streams, and the rules, each with a sentence for its outcomes."},
 	{"asked", "What is asked", []string{"sections"}, nil, "Sections and questions, in the order in which they are read."},
 	{"awards", "Awards", []string{"awards"}, nil, "Purses and places with criteria of their own."},
-	{"lists", "Lists and figures", []string{"lists", "tables", "figures"}, nil, "What is picked from, and what is worked out."},
+	{"lists", "Lists and figures", []string{"lists", "tables", "figures"}, nil,
+		"What is picked from, and what is worked out."},
 	{"fees", "Fees", []string{"fees", "codes"}, nil, "What entering costs."},
 	{"assessment", "Assessment", []string{"criteria", "bodies"}, &design.Assessment, "How it is read and marked."},
 	{"letters", "Letters", []string{"letters"}, nil, "What goes out by mail."},
@@ -137,7 +139,8 @@ func draw(r *site.Request, status int, st state) error {
 		return err
 	}
 	at := value(r, "path")
-	p := page{Round: r.Round, Tabs: tabs, At: at, Currency: f.Design.Currency, Problem: st.problem, Kinds: form.Kinds(), Base: "/office/rounds/" + r.Round.Key + "/design"}
+	p := page{Round: r.Round, Tabs: tabs, At: at, Currency: f.Design.Currency, Problem: st.problem, Kinds: form.Kinds(),
+		Base: "/office/rounds/" + r.Round.Key + "/design"}
 	if at != "" {
 		p.Tab = tabFor(at)
 	} else {
@@ -153,7 +156,8 @@ func draw(r *site.Request, status int, st state) error {
 	for _, l := range p.Tab.Lists {
 		p.Boxes = append(p.Boxes, p.box(doc, l, faults))
 	}
-	if at == "" && p.Tab.Head == nil && len(p.Boxes) > 0 && len(p.Boxes[0].Items) > 0 && value(r, "tab") != "" && r.Method() == fiber.MethodGet {
+	if at == "" && p.Tab.Head == nil && len(p.Boxes) > 0 && len(p.Boxes[0].Items) > 0 && value(r, "tab") != "" &&
+		r.Method() == fiber.MethodGet {
 		first := p.Boxes[0].Items[0]
 		return r.See(p.Base + "?path=" + url.QueryEscape(first.Path))
 	}
@@ -406,7 +410,8 @@ func (b *builder) retypeCases(r field.Posted, in *input, m design.Member, st sta
 		kept, _ := b.toCond(&c)
 		to := m.Name + "." + strconv.Itoa(len(in.Cases))
 		b.drawCond(&c, m, to+".if")
-		in.Cases = append(in.Cases, caseInput{Name: to, If: &c, Sentence: b.sentence(kept), Sub: b.group(m.Sub, to+".then", then)})
+		in.Cases = append(in.Cases, caseInput{Name: to, If: &c, Sentence: b.sentence(kept),
+			Sub: b.group(m.Sub, to+".then", then)})
 	}
 	if st.do == m.Name+":case" {
 		name := m.Name + "." + strconv.Itoa(len(in.Cases))

@@ -12,8 +12,8 @@ import (
 	"ulvant/core/proof"
 	"ulvant/core/say"
 	"ulvant/internal/round"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // shown is a finding as it is drawn.
@@ -82,7 +82,8 @@ func prove(r *site.Request, table bool) (*panel, *form.Form, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	p := &panel{Base: "/office/rounds/" + r.Round.Key + "/design", Round: r.Round, Faults: len(faults), Currency: f.Design.Currency, Path: value(r, "path"), Formula: pathtable.Formula}
+	p := &panel{Base: "/office/rounds/" + r.Round.Key + "/design", Round: r.Round, Faults: len(faults),
+		Currency: f.Design.Currency, Path: value(r, "path"), Formula: pathtable.Formula}
 	if len(faults) > 0 {
 		return p, f, nil
 	}
@@ -100,7 +101,8 @@ func prove(r *site.Request, table bool) (*panel, *form.Form, error) {
 	}
 	for _, c := range p.Table.Columns {
 		p.Fees = p.Fees || c.FeeMost > 0
-		p.Papers, p.Letters, p.Confirms = p.Papers || c.Papers > 0, p.Letters || c.Letters > 0, p.Confirms || c.Confirmations > 0
+		p.Papers, p.Letters, p.Confirms = p.Papers || c.Papers > 0, p.Letters || c.Letters > 0, p.Confirms ||
+			c.Confirmations > 0
 	}
 	return p, f, nil
 }
@@ -143,12 +145,20 @@ func Mend(r *site.Request) error {
 	}
 	n, _ := strconv.Atoi(value(r, "n"))
 	for _, x := range report.Findings {
-		if string(x.Code) == value(r, "code") && x.Path == value(r, "of") && n >= 0 && n < len(x.Mends) && x.Mends[n].Says == value(r, "says") {
+		if string(x.Code) == value(r, "code") && x.Path == value(r, "of") && n >= 0 && n < len(x.Mends) &&
+			x.Mends[n].Says == value(r, "says") {
 			r.Tell("Done: " + x.Mends[n].Says + ". Undo takes it back.")
 			return edit(r, x.Mends[n].Ops, there(r, value(r, "path")))
 		}
 	}
-	return draw(r, fiber.StatusConflict, state{problem: "Nothing was changed: the design is not what it was when that was offered."})
+	return draw(r, fiber.StatusConflict,
+		state{problem: "Nothing was changed: the design is not what it was when that was offered."})
+}
+
+// tablePage is what designer/table.html draws.
+type tablePage struct {
+	P   *panel
+	All bool // rows in which nobody differs, too
 }
 
 // Table is the page of who is asked what.
@@ -170,7 +180,8 @@ func Table(r *site.Request) error {
 			}
 		}
 	}
-	page := view.Page{Title: "Who is asked what in " + r.Round.Name, Nav: "rounds", Data: map[string]any{"P": p, "All": value(r, "rows") == "all"}}
+	page := view.Page{Title: "Who is asked what in " + r.Round.Name, Nav: "rounds",
+		Data: tablePage{P: p, All: value(r, "rows") == "all"}}
 	if r.Wants("fragment") {
 		return part(r, "designer/table", "part", page)
 	}
@@ -192,7 +203,8 @@ func explain(r *site.Request, p *panel, f *form.Form, key form.Key) (*why, error
 		w.Because = append(w.Because, link{b.Says, p.link(b.Path)})
 	}
 	if len(because) == 0 && !q.Asked.Always() {
-		w.Because = []link{{"It is asked if " + say.When(q.Asked, say.Names{Form: f}), p.link("sections/" + string(f.SectionOf(key)) + "/questions/" + string(key))}}
+		w.Because = []link{{"It is asked if " + say.When(q.Asked, say.Names{Form: f}),
+			p.link("sections/" + string(f.SectionOf(key)) + "/questions/" + string(key))}}
 	}
 	return w, nil
 }

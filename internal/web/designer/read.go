@@ -13,8 +13,8 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/money"
 	"ulvant/core/phrase"
-	"ulvant/internal/web/field"
-	"ulvant/internal/web/site"
+	"ulvant/internal/web/kit/field"
+	"ulvant/internal/web/kit/site"
 )
 
 // read brings what was typed for a member back to its value in the document;
@@ -30,7 +30,8 @@ func (b *builder) read(p field.Posted, m design.Member, name string) (v any, ok 
 		return nil, false
 	}
 	trimmed := strings.TrimSpace(one)
-	if trimmed == "" && slices.Contains([]design.As{design.Whole, design.Amount, design.Scaled, design.Megabytes, design.Date, design.Moment, design.Line, design.Choose}, m.As) {
+	if trimmed == "" && slices.Contains([]design.As{design.Whole, design.Amount, design.Scaled, design.Megabytes,
+		design.Date, design.Moment, design.Line, design.Choose}, m.As) {
 		return nil, true
 	}
 	switch m.As {

@@ -1,14 +1,31 @@
 package designer
 
 import (
+	"time"
+
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/calendar"
 	"ulvant/core/proof"
 	"ulvant/core/rehearsal"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/round"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
+
+// rehearsePage is what designer/rehearse.html draws.
+type rehearsePage struct {
+	Base    string
+	Round   round.Round
+	P       *rehearsal.Play
+	From    time.Time
+	To      time.Time
+	Zone    *time.Location
+	Troupe  int
+	Office  view.Picture
+	Marks   view.Picture
+	Writing view.Picture
+}
 
 // Rehearse lets a made-up troupe, one of each kind of applicant, walk the round
 // as it is designed now. Nothing is written and nobody is mailed.
@@ -48,7 +65,9 @@ func Rehearse(r *site.Request) error {
 	p := rehearsal.Make(f, members)
 	from, _ := calendar.At(p.Days[0].Date, 0, 0).In(f.Zone)
 	to, _ := calendar.At(p.Days[len(p.Days)-1].Date.AddDays(1), 0, 0).In(f.Zone)
-	return r.Draw(fiber.StatusOK, "designer/rehearse", view.Page{Title: "Rehearsing " + r.Round.Name, Nav: "rounds", Data: map[string]any{
-		"Base": base, "Round": r.Round, "P": p, "From": from, "To": to, "Zone": f.Zone, "Troupe": len(members), "Office": view.DayBars(p.Days, func(d rehearsal.Day) int { return d.Office }, "cases wait for the office"),
-		"Marks": view.DayBars(p.Days, func(d rehearsal.Day) int { return d.ToMark }, "marks are owed by readers"), "Writing": view.DayBars(p.Days, func(d rehearsal.Day) int { return d.Writing }, "people are writing")}})
+	return r.Draw(fiber.StatusOK, "designer/rehearse", view.Page{Title: "Rehearsing " + r.Round.Name, Nav: "rounds",
+		Data: rehearsePage{Base: base, Round: r.Round, P: p, From: from, To: to, Zone: f.Zone, Troupe: len(members),
+			Office: view.DayBars(p.Days, func(d rehearsal.Day) int { return d.Office }, "cases wait for the office"),
+			Marks: view.DayBars(p.Days, func(d rehearsal.Day) int { return d.ToMark },
+				"marks are owed by readers"), Writing: view.DayBars(p.Days, func(d rehearsal.Day) int { return d.Writing }, "people are writing")}})
 }

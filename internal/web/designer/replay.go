@@ -8,9 +8,21 @@ import (
 	"ulvant/core/replay"
 	"ulvant/core/seal"
 	"ulvant/internal/round"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
+
+// replayPage is what designer/replay.html draws.
+type replayPage struct {
+	panel
+	Round  round.Round
+	Rounds []round.Round // that can be replayed over
+	Over   *round.Round
+	R      *replay.Result
+}
+
+// Link leads to where a path of the design is set.
+func (p replayPage) Link(path string) string { return p.link(path) }
 
 // Replay runs the design being worked on over the sealed applications of an
 // earlier round.
@@ -44,7 +56,7 @@ func Replay(r *site.Request) error {
 			over = o
 		}
 	}
-	d := map[string]any{"Base": base, "Round": r.Round, "Rounds": rounds, "Over": over}
+	d := replayPage{panel: panel{Base: base}, Round: r.Round, Rounds: rounds, Over: over}
 	if over != nil {
 		was, err := r.Rounds.Published(r.Context, r.DB, *over)
 		if err != nil {
@@ -62,9 +74,8 @@ func Replay(r *site.Request) error {
 			}
 			cases = append(cases, replay.Case{Ref: s.Ref, Title: s.Title, Filled: doc.Filled(s.Lead), State: s.State})
 		}
-		d["R"] = replay.Over(f, was, cases)
-		p := &panel{Base: base}
-		d["Link"] = p.link
+		played := replay.Over(f, was, cases)
+		d.R = &played
 	}
 	return r.Draw(fiber.StatusOK, "designer/replay", view.Page{Title: "Replaying " + r.Round.Name, Nav: "rounds", Data: d})
 }

@@ -3,6 +3,7 @@ package designer
 import (
 	"slices"
 	"strconv"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -12,9 +13,10 @@ import (
 	"ulvant/core/proof"
 	"ulvant/core/say"
 	"ulvant/core/slot"
-	"ulvant/internal/web/field"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/round"
+	"ulvant/internal/web/kit/field"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // trial is one section of a scratch copy.
@@ -34,6 +36,21 @@ type tried struct {
 
 // left is one thing in the way of sending.
 type left struct{ What, Remedy, Anchor string }
+
+// tryPage is what designer/try.html draws.
+type tryPage struct {
+	Base     string
+	Round    round.Round
+	Sections []trial
+	Left     []left
+	Who      string
+	Verdict  form.Outcome
+	Rules    []form.RuleState
+	Names    map[form.Key]string
+	Done     int
+	All      int
+	Zone     *time.Location
+}
 
 // Try lets the officer go through the design as somebody of any kind, or as the
 // example of a finding, in a scratch copy: everything stands in the form that
@@ -79,15 +96,17 @@ func Try(r *site.Request) error {
 		what, remedy := say.Obstacle(f, o)
 		lefts = append(lefts, left{what, remedy, "q-" + string(o.Place.Question)})
 	}
-	return r.Draw(fiber.StatusOK, "designer/try", view.Page{Title: "Trying " + r.Round.Name, Nav: "rounds", Data: map[string]any{
-		"Base": base, "Round": r.Round, "Sections": sections, "Left": lefts, "Who": who, "Verdict": path.Verdict(), "Rules": path.Rules, "Names": say.RuleNames(f),
-		"Done": path.Done, "All": path.All, "Zone": f.Zone}})
+	return r.Draw(fiber.StatusOK, "designer/try", view.Page{Title: "Trying " + r.Round.Name, Nav: "rounds",
+		Data: tryPage{Base: base, Round: r.Round, Sections: sections, Left: lefts, Who: who, Verdict: path.Verdict(),
+			Rules: path.Rules, Names: say.RuleNames(f),
+			Done: path.Done, All: path.All, Zone: f.Zone}})
 }
 
 // scratch is what stands in the form, or the example that was asked for.
 func scratch(r *site.Request, f *form.Form) (*form.Filled, string, error) {
 	if value(r, "typed") == "yes" {
-		filled := &form.Filled{Answers: field.FromForm(r, f), Files: map[form.Key][]slot.File{}, Referees: map[form.Key][]form.RefereeStanding{}, Lead: form.ExampleLead, Today: today(r, f)}
+		filled := &form.Filled{Answers: field.FromForm(r, f), Files: map[form.Key][]slot.File{},
+			Referees: map[form.Key][]form.RefereeStanding{}, Lead: form.ExampleLead, Today: today(r, f)}
 		there := r.Values("there")
 		for _, s := range f.Design.Sections {
 			for i := range s.Questions {

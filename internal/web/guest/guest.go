@@ -8,6 +8,7 @@ import (
 	"mime/multipart"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -16,12 +17,13 @@ import (
 	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/core/slot"
+	"ulvant/internal/application"
 	"ulvant/internal/material"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/reference"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // typed is what stands in the page's boxes; nil for what is kept.
@@ -71,6 +73,30 @@ func keptOf(x reference.Referee) *typed {
 // Letter is the page of one request for a letter.
 func Letter(r *site.Request) error { return draw(r, fiber.StatusOK, "", nil) }
 
+// letterPage is what guest/letter.html draws.
+type letterPage struct {
+	X         reference.Referee
+	Q         *form.Question
+	AsksDay   bool
+	AsksYears bool
+	Needs     string
+	Dated     string
+	From      string
+	To        string
+	Case      application.Case
+	Form      *form.Form
+	Zone      *time.Location
+	Closes    time.Time
+	Open      bool
+	Problem   string
+	Text      string
+	File      *material.File
+	Unkept    bool
+	Token     string
+	MostWords int
+	MostSize  int64
+}
+
 func draw(r *site.Request, status int, problem string, in *typed) error {
 	x, c, err := r.Referees.Load(r.Context, r.DB, r.Link.Subject)
 	if err != nil {
@@ -96,9 +122,10 @@ func draw(r *site.Request, status int, problem string, in *typed) error {
 		}
 		file = &m
 	}
-	return r.Draw(status, "guest/letter", view.Page{Title: "A letter for “" + c.Title + "”", Data: map[string]any{
-		"X": x, "Q": q, "AsksDay": day, "AsksYears": years, "Needs": say.LetterNeeds(q.Ask), "Dated": in.dated, "From": in.from, "To": in.to, "Case": c, "Form": f, "Zone": f.Zone, "Closes": window.Closes, "Open": open, "Problem": problem, "Text": in.letter, "File": file,
-		"Unkept": *in != *kept, "Token": r.Params("token"), "MostWords": reference.MostWords, "MostSize": reference.MostSize}})
+	return r.Draw(status, "guest/letter", view.Page{Title: "A letter for “" + c.Title + "”",
+		Data: letterPage{X: x, Q: q, AsksDay: day, AsksYears: years, Needs: say.LetterNeeds(q.Ask), Dated: in.dated,
+			From: in.from, To: in.to, Case: c, Form: f, Zone: f.Zone, Closes: window.Closes, Open: open, Problem: problem, Text: in.letter, File: file,
+			Unkept: *in != *kept, Token: r.Params("token"), MostWords: reference.MostWords, MostSize: reference.MostSize}})
 }
 
 // confirms is what a signatory confirms; "" for a referee.
@@ -123,7 +150,10 @@ func back(r *site.Request) error { return r.See("/letter/" + r.Params("token")) 
 // late keeps that a letter came after it could be taken, and passes the error on.
 func late(r *site.Request, err error) error {
 	if errors.Is(err, reference.ErrClosed) {
-		if kept := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Referees.Late(ctx, tx, r.Link.Subject) }); kept != nil {
+		if kept := r.Act(func(ctx context.Context, tx *db.Tx) error {
+			return r.Referees.Late(ctx, tx,
+				r.Link.Subject)
+		}); kept != nil {
 			return kept
 		}
 	}
@@ -156,7 +186,10 @@ func Answer(r *site.Request) error {
 		}
 		return back(r)
 	}
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Referees.Answer(ctx, tx, r.Link.Subject, yes) }); err != nil {
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Referees.Answer(ctx, tx, r.Link.Subject,
+			yes)
+	}); err != nil {
 		return problem(r, err, nil)
 	}
 	return back(r)
@@ -220,7 +253,8 @@ func putFile(r *site.Request, h *multipart.FileHeader) (says string, err error) 
 		return "", err
 	}
 	if m.State == slot.Refused || m.Facts.Kind != slot.PDF && m.Facts.Kind != slot.Picture {
-		return "“" + m.Name + "” is neither a PDF nor a picture that can be opened here. Print or save it as PDF and put that up; or write in the box instead", nil
+		return "“" + m.Name +
+			"” is neither a PDF nor a picture that can be opened here. Print or save it as PDF and put that up; or write in the box instead", nil
 	}
 	return "", nil
 }
@@ -243,7 +277,10 @@ func Send(r *site.Request) error {
 	if done, err := keep(r); done || err != nil {
 		return err
 	}
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Referees.Send(ctx, tx, r.Link.Subject) }); err != nil {
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Referees.Send(ctx, tx,
+			r.Link.Subject)
+	}); err != nil {
 		return problem(r, late(r, err), typedIn(r))
 	}
 	return back(r)
@@ -252,12 +289,20 @@ func Send(r *site.Request) error {
 // Invitation asks an invited reader to begin.
 func Invitation(r *site.Request) error { return drawInvitation(r, fiber.StatusOK, refusal.Refusal{}) }
 
+// readerPage is what guest/reader.html draws.
+type readerPage struct {
+	A       people.Account
+	New     bool
+	Problem refusal.Refusal
+}
+
 func drawInvitation(r *site.Request, status int, p refusal.Refusal) error {
 	a, err := r.People.Find(r.Context, r.DB, r.Link.Subject)
 	if err != nil {
 		return err
 	}
-	return r.Draw(status, "guest/reader", view.Page{Title: "Read with us", Data: map[string]any{"A": a, "New": a.PasswordHash == "", "Problem": p}})
+	return r.Draw(status, "guest/reader", view.Page{Title: "Read with us",
+		Data: readerPage{A: a, New: a.PasswordHash == "", Problem: p}})
 }
 
 // Accept the invitation: a new reader chooses a password, one with an account

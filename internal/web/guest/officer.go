@@ -6,9 +6,18 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/internal/platform/db"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/profile"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
+
+// officerPage is what guest/officer.html draws.
+type officerPage struct {
+	O       profile.Officer
+	P       profile.Profile
+	Who     profile.Member
+	Contact string
+}
 
 // Officer shows an officer of an organisation what they are asked to confirm.
 func Officer(r *site.Request) error {
@@ -27,7 +36,8 @@ func Officer(r *site.Request) error {
 	if len(members) == 0 { // whoever took it on has left
 		return fiber.ErrNotFound
 	}
-	return r.Draw(fiber.StatusOK, "guest/officer", view.Page{Title: "May you sign for “" + p.Name + "”?", Data: map[string]any{"O": o, "P": p, "Who": members[0], "Contact": r.Profiles.Contact}})
+	return r.Draw(fiber.StatusOK, "guest/officer", view.Page{Title: "May you sign for “" + p.Name + "”?",
+		Data: officerPage{O: o, P: p, Who: members[0], Contact: r.Profiles.Contact}})
 }
 
 // ConfirmOfficer takes the answer.

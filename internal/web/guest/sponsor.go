@@ -7,9 +7,18 @@ import (
 
 	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/profile"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
+
+// sponsorPage is what guest/sponsor.html draws.
+type sponsorPage struct {
+	X       profile.Sponsor
+	Body    string
+	Who     profile.Member
+	Contact string
+}
 
 // Sponsor shows a body for whom it is asked to hold money.
 func Sponsor(r *site.Request) error {
@@ -31,7 +40,8 @@ func Sponsor(r *site.Request) error {
 	if len(members) == 0 { // whoever asked has left
 		return fiber.ErrNotFound
 	}
-	return r.Draw(fiber.StatusOK, "guest/sponsor", view.Page{Title: "Will you hold money for " + x.For + "?", Data: map[string]any{"X": x, "Body": body.Name, "Who": members[0], "Contact": r.Profiles.Contact}})
+	return r.Draw(fiber.StatusOK, "guest/sponsor", view.Page{Title: "Will you hold money for " + x.For + "?",
+		Data: sponsorPage{X: x, Body: body.Name, Who: members[0], Contact: r.Profiles.Contact}})
 }
 
 // AnswerSponsor takes the answer.

@@ -12,8 +12,8 @@ import (
 	"ulvant/internal/intake"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // asked is what somebody sees who is asked to have a part in an application.
@@ -42,7 +42,8 @@ func drawAsked(r *site.Request, status int, problem refusal.Refusal) error {
 	if err != nil {
 		return err
 	}
-	d := asked{Invitation: i, Case: c, As: r.Account, Problem: problem, Name: i.Name, Over: i.State != application.InvitationAsked || !c.State.Writing(),
+	d := asked{Invitation: i, Case: c, As: r.Account, Problem: problem, Name: i.Name,
+		Over:   i.State != application.InvitationAsked || !c.State.Writing(),
 		SignIn: "/sign-in?next=" + url.QueryEscape(r.OriginalURL())}
 	if problem.Says != "" && r.FormValue("name") != "" {
 		d.Name = r.FormValue("name")

@@ -14,8 +14,8 @@ import (
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/limit"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // Only wrong passwords count, for an account from one client together: whoever
@@ -41,7 +41,8 @@ type accountForm struct {
 // safeNext keeps a next address on this site.
 func safeNext(next string) string {
 	u, err := url.Parse(next)
-	if err != nil || u.Host != "" || u.Scheme != "" || !strings.HasPrefix(next, "/") || strings.HasPrefix(next, "//") || strings.Contains(next, `\`) {
+	if err != nil || u.Host != "" || u.Scheme != "" || !strings.HasPrefix(next, "/") || strings.HasPrefix(next, "//") ||
+		strings.Contains(next, `\`) {
 		return ""
 	}
 	return next
@@ -49,13 +50,15 @@ func safeNext(next string) string {
 
 // SignUpForm asks for an account.
 func SignUpForm(r *site.Request) error {
-	return r.Draw(fiber.StatusOK, "public/sign-up", view.Page{Title: "Sign up", Data: accountForm{Next: safeNext(r.Query("next"))}})
+	return r.Draw(fiber.StatusOK, "public/sign-up", view.Page{Title: "Sign up",
+		Data: accountForm{Next: safeNext(r.Query("next"))}})
 }
 
 // SignUp makes an account and sends its link. The page that follows is the
 // same whether the address had an account or not.
 func SignUp(r *site.Request) error {
-	f := accountForm{Email: strings.TrimSpace(r.FormValue("email")), Name: strings.TrimSpace(r.FormValue("name")), Next: safeNext(r.FormValue("next"))}
+	f := accountForm{Email: strings.TrimSpace(r.FormValue("email")), Name: strings.TrimSpace(r.FormValue("name")),
+		Next: safeNext(r.FormValue("next"))}
 	for _, err := range []error{people.CheckName(f.Name), people.CheckEmail(f.Email)} {
 		if refusal.AsUnfit(err, &f.Problem) {
 			return r.Draw(fiber.StatusUnprocessableEntity, "public/sign-up", view.Page{Title: "Sign up", Data: f})
@@ -64,7 +67,10 @@ func SignUp(r *site.Request) error {
 	if err := mayMail(r, f.Email); err != nil {
 		return err
 	}
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.SignUp(ctx, tx, f.Email, f.Name, f.Next) }); err != nil {
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.People.SignUp(ctx, tx, f.Email, f.Name,
+			f.Next)
+	}); err != nil {
 		return err
 	}
 	f.Sent = true
@@ -75,7 +81,8 @@ func SignUp(r *site.Request) error {
 func mayMail(r *site.Request, email string) error {
 	for rule, who := range map[limit.Rule]string{signUps: r.Client(), mailsTo: people.Fold(email)} {
 		if ok, err := rule.Try(r.Context, r.DB, who, r.At); err != nil || !ok {
-			return orTooMany(err, "That was tried many times within the hour. Wait a while, and look in your mail for a link we sent already.")
+			return orTooMany(err,
+				"That was tried many times within the hour. Wait a while, and look in your mail for a link we sent already.")
 		}
 	}
 	return nil
@@ -118,14 +125,18 @@ func SignIn(r *site.Request) error {
 	}
 	if t.held {
 		f.Held = true
-		f.Problem = refusal.In("password", "There were too many wrong tries from where you are. Wait a quarter of an hour, or have a link to sign in sent to your address.")
+		f.Problem = refusal.In("password",
+			"There were too many wrong tries from where you are. Wait a quarter of an hour, or have a link to sign in sent to your address.")
 		return refuseSignIn(r, fiber.StatusTooManyRequests, f)
 	}
 	a, err := r.People.CheckSignIn(r.Context, f.Email, r.FormValue("password"))
 	if refusal.AsUnfit(err, &f.Problem) {
 		if err == people.ErrUnconfirmed {
 			if ok, lerr := mailsTo.Try(r.Context, r.DB, people.Fold(f.Email), r.At); lerr == nil && ok {
-				if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.ResendConfirmation(ctx, tx, a) }); err != nil {
+				if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+					return r.People.ResendConfirmation(ctx, tx,
+						a)
+				}); err != nil {
 					return err
 				}
 			}
@@ -160,7 +171,10 @@ func SendEnter(r *site.Request) error {
 	if err := mayMail(r, f.Email); err != nil {
 		return err
 	}
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.SendEnter(ctx, tx, f.Email) }); err != nil {
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.People.SendEnter(ctx, tx,
+			f.Email)
+	}); err != nil {
 		return err
 	}
 	f.Sent = true
@@ -173,7 +187,8 @@ func EnterForm(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	return r.Draw(fiber.StatusOK, "public/enter", view.Page{Title: "Sign in", Data: accountForm{Email: a.Email, Sent: r.Link.UsedAt != nil}})
+	return r.Draw(fiber.StatusOK, "public/enter", view.Page{Title: "Sign in",
+		Data: accountForm{Email: a.Email, Sent: r.Link.UsedAt != nil}})
 }
 
 // Enter signs in by a link; the second factor is asked for after it.

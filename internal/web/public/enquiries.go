@@ -8,13 +8,22 @@ import (
 	"ulvant/core/refusal"
 	"ulvant/internal/enquiry"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // Enquiries shows what was asked about a round and answered for all, and takes
 // a question.
 func Enquiries(r *site.Request) error { return drawEnquiries(r, fiber.StatusOK, "") }
+
+// enquiriesPage is what public/enquiries.html draws.
+type enquiriesPage struct {
+	R       listed
+	All     []enquiry.Enquiry
+	Own     []enquiry.Enquiry
+	Text    string
+	Problem string
+}
 
 func drawEnquiries(r *site.Request, status int, problem string) error {
 	l, err := list(r, r.Round)
@@ -31,8 +40,8 @@ func drawEnquiries(r *site.Request, status int, problem string) error {
 			return err
 		}
 	}
-	return r.Draw(status, "public/enquiries", view.Page{Title: "Questions about " + r.Round.Name, Nav: "rounds", Data: map[string]any{
-		"R": l, "All": all, "Own": own, "Text": r.FormValue("text"), "Problem": problem}})
+	return r.Draw(status, "public/enquiries", view.Page{Title: "Questions about " + r.Round.Name, Nav: "rounds",
+		Data: enquiriesPage{R: l, All: all, Own: own, Text: r.FormValue("text"), Problem: problem}})
 }
 
 // Enquire asks one.

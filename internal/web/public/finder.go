@@ -10,9 +10,9 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/money"
 	"ulvant/core/say"
-	"ulvant/internal/web/field"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/field"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // wishFrom reads what a visitor looks for; sum is as typed, and bad when it is
@@ -49,6 +49,26 @@ func openRounds(r *site.Request) (open, coming []listed, err error) {
 	return open, coming, nil
 }
 
+// sharedField is a question that several rounds ask.
+type sharedField struct {
+	field.Field
+	For []string // names of the rounds that ask it
+}
+
+// roundsPage is what public/rounds.html draws.
+type roundsPage struct {
+	Open   []listed
+	Coming []listed
+	Kinds  []string
+	Who    []string
+	Places []string
+	Wish   finder.Wish
+	Sum    string
+	Bad    bool
+	Of     int
+	Found  int
+}
+
 // Rounds lists what is open and coming, narrowed to what a visitor looks for.
 func Rounds(r *site.Request) error {
 	open, coming, err := openRounds(r)
@@ -65,8 +85,9 @@ func Rounds(r *site.Request) error {
 	wish, sum, bad := wishFrom(r, currency)
 	fit := func(l listed) bool { return !finder.Describe(l.Form).Fits(wish) }
 	fitOpen, fitComing := slices.DeleteFunc(slices.Clone(open), fit), slices.DeleteFunc(slices.Clone(coming), fit)
-	return r.Draw(fiber.StatusOK, "public/rounds", view.Page{Title: "Open rounds", Nav: "rounds", Data: map[string]any{
-		"Open": fitOpen, "Coming": fitComing, "Kinds": kinds, "Who": who, "Places": places, "Wish": wish, "Sum": sum, "Bad": bad, "Of": len(open) + len(coming), "Found": len(fitOpen) + len(fitComing)}})
+	return r.Draw(fiber.StatusOK, "public/rounds", view.Page{Title: "Open rounds", Nav: "rounds",
+		Data: roundsPage{Open: fitOpen, Coming: fitComing, Kinds: kinds, Who: who, Places: places, Wish: wish, Sum: sum,
+			Bad: bad, Of: len(open) + len(coming), Found: len(fitOpen) + len(fitComing)}})
 }
 
 // answeredFor is what the check says of one round.
@@ -84,14 +105,18 @@ func CheckAll(r *site.Request) error { return checkAll(r, false) }
 // AnswerAll answers for every open round at once. Nothing is kept.
 func AnswerAll(r *site.Request) error { return checkAll(r, true) }
 
+// checkallPage is what public/checkall.html draws.
+type checkallPage struct {
+	Fields   []sharedField
+	More     []sharedField
+	Rounds   []answeredFor
+	Answered bool
+}
+
 func checkAll(r *site.Request, answered bool) error {
 	open, _, err := openRounds(r)
 	if err != nil {
 		return err
-	}
-	type shared struct {
-		field.Field
-		For []string // names of the rounds that ask it
 	}
 	forms := make([]*form.Form, len(open))
 	for i, l := range open {
@@ -130,7 +155,7 @@ func checkAll(r *site.Request, answered bool) error {
 		}
 		out[i] = a
 	}
-	fields := make([]shared, len(questions))
+	fields := make([]sharedField, len(questions))
 	for k, q := range questions {
 		for n, i := range q.Rounds {
 			fl := field.New(forms[i], fills[i], paths[i], forms[i].Question(q.Key), nil)
@@ -145,5 +170,6 @@ func checkAll(r *site.Request, answered bool) error {
 	first, more := fields[:min(len(fields), finder.AskedFirst)], fields[min(len(fields), finder.AskedFirst):]
 	rank := map[form.Outcome]int{form.Holds: 0, form.Person: 1, form.NotYet: 2, form.Fails: 3}
 	slices.SortStableFunc(out, func(a, b answeredFor) int { return rank[a.Verdict] - rank[b.Verdict] })
-	return r.Draw(fiber.StatusOK, "public/checkall", view.Page{Title: "What could be for me?", Nav: "rounds", Data: map[string]any{"Fields": first, "More": more, "Rounds": out, "Answered": answered}})
+	return r.Draw(fiber.StatusOK, "public/checkall", view.Page{Title: "What could be for me?", Nav: "rounds",
+		Data: checkallPage{Fields: first, More: more, Rounds: out, Answered: answered}})
 }

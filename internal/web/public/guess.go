@@ -4,7 +4,7 @@ import (
 	"ulvant/core/say"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/limit"
-	"ulvant/internal/web/site"
+	"ulvant/internal/web/kit/site"
 )
 
 // try is one try of a password under way: it counts from the start, so that

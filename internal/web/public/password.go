@@ -10,8 +10,8 @@ import (
 	"ulvant/core/refusal"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // ForgotForm asks for the address of an account whose password is forgotten.
@@ -39,12 +39,20 @@ func Forgot(r *site.Request) error {
 // ResetForm asks for the new password.
 func ResetForm(r *site.Request) error { return drawReset(r, fiber.StatusOK, "") }
 
+// resetPage is what public/reset.html draws.
+type resetPage struct {
+	Email   string
+	Used    bool
+	Problem string
+}
+
 func drawReset(r *site.Request, status int, problem string) error {
 	a, err := r.People.Find(r.Context, r.DB, r.Link.Subject)
 	if err != nil {
 		return err
 	}
-	return r.Draw(status, "public/reset", view.Page{Title: "A new password", Data: map[string]any{"Email": a.Email, "Used": r.Link.UsedAt != nil, "Problem": problem}})
+	return r.Draw(status, "public/reset", view.Page{Title: "A new password",
+		Data: resetPage{Email: a.Email, Used: r.Link.UsedAt != nil, Problem: problem}})
 }
 
 // Reset takes the new password, ends every session and signs in.
@@ -79,6 +87,18 @@ func Reset(r *site.Request) error {
 // Account shows one's own account and where it is signed in.
 func Account(r *site.Request) error { return drawAccount(r, fiber.StatusOK, refusal.Refusal{}) }
 
+// accountPage is what public/account.html draws.
+type accountPage struct {
+	A           *people.Account
+	Sessions    []people.Signed
+	Left        int
+	Events      []people.Event
+	NeedsSecond bool
+	Wrong       refusal.Refusal
+	Email       string
+	Zone        *time.Location
+}
+
 func drawAccount(r *site.Request, status int, problem refusal.Refusal) error {
 	left, err := r.People.RecoveryLeft(r.Context, r.Account.ID)
 	if err != nil {
@@ -92,7 +112,9 @@ func drawAccount(r *site.Request, status int, problem refusal.Refusal) error {
 	if err != nil {
 		return err
 	}
-	return r.Draw(status, "public/account", view.Page{Title: "My account", Data: map[string]any{"A": r.Account, "Sessions": list, "Left": left, "Events": events, "NeedsSecond": r.NeedsSecond, "Wrong": problem, "Email": r.FormValue("email"), "Zone": time.UTC}})
+	return r.Draw(status, "public/account", view.Page{Title: "My account",
+		Data: accountPage{A: r.Account, Sessions: list, Left: left, Events: events, NeedsSecond: r.NeedsSecond,
+			Wrong: problem, Email: r.FormValue("email"), Zone: time.UTC}})
 }
 
 // ChangePassword changes one's own, with the old one.
@@ -100,7 +122,8 @@ func ChangePassword(r *site.Request) error {
 	if ok, err := owns(r, r.FormValue("old")); err != nil {
 		return err
 	} else if !ok {
-		return drawAccount(r, fiber.StatusUnprocessableEntity, refusal.In("password", "The old password is not right. Nothing was changed."))
+		return drawAccount(r, fiber.StatusUnprocessableEntity,
+			refusal.In("password", "The old password is not right. Nothing was changed."))
 	}
 	password := r.FormValue("password")
 	var wrong refusal.Refusal

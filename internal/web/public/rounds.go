@@ -14,9 +14,9 @@ import (
 	"ulvant/core/proof"
 	"ulvant/core/say"
 	"ulvant/internal/round"
-	"ulvant/internal/web/field"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/field"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // listed is a round on the public list.
@@ -30,6 +30,15 @@ type listed struct {
 	Awards      []form.Award // the first of them
 	MoreAwards  int
 }
+
+// listedAt is a round as it is listed at an instant.
+type listedAt struct {
+	L   listed
+	Now time.Time
+}
+
+// At is the round as it is listed now.
+func (l listed) At(now time.Time) listedAt { return listedAt{l, now} }
 
 func list(r *site.Request, rd round.Round) (listed, error) {
 	f, err := r.Rounds.Published(r.Context, r.DB, rd)
@@ -61,6 +70,20 @@ type askedSection struct {
 	Questions []asked
 }
 
+// roundPage is what public/round.html draws.
+type roundPage struct {
+	Answered int
+	Need     *pathtable.Need
+	Kinds    []pathtable.Column
+	Kind     string
+	R        listed
+	Awards   []offered
+	Fees     []string
+	Sections []askedSection
+	Ready    []string
+	Strand   view.Picture
+}
+
 // Round is the page of one round, worked out from its design.
 func Round(r *site.Request) error {
 	l, err := list(r, r.Round)
@@ -84,7 +107,8 @@ func Round(r *site.Request) error {
 			for _, w := range q.Limits.When {
 				limit += " If " + say.When(w.If, names) + ": " + say.Limit(l.Form, q, w.Then, true)
 			}
-			out.Questions = append(out.Questions, asked{Key: q.Key, Label: q.Label, Help: q.Help, Limit: limit, If: say.When(q.Asked, names), Options: l.Form.Options(q)})
+			out.Questions = append(out.Questions, asked{Key: q.Key, Label: q.Label, Help: q.Help, Limit: limit,
+				If: say.When(q.Asked, names), Options: l.Form.Options(q)})
 			if n := say.Needed(l.Form, q); n != "" && s.Stage != form.AfterSending {
 				ready = append(ready, n)
 			}
@@ -99,9 +123,9 @@ func Round(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	return r.Draw(fiber.StatusOK, "public/round", view.Page{Title: l.Name, Nav: "rounds", Data: map[string]any{
-		"Answered": len(answered),
-		"Need":     need, "Kinds": kinds, "Kind": r.Query("kind"), "R": l, "Awards": catalogue(l.Form), "Fees": feesOf(l.Form), "Sections": sections, "Ready": append(ready, l.Form.Design.Ready...), "Strand": strandOf(r, l)}})
+	return r.Draw(fiber.StatusOK, "public/round", view.Page{Title: l.Name, Nav: "rounds",
+		Data: roundPage{Answered: len(answered),
+			Need: need, Kinds: kinds, Kind: r.Query("kind"), R: l, Awards: catalogue(l.Form), Fees: feesOf(l.Form), Sections: sections, Ready: append(ready, l.Form.Design.Ready...), Strand: strandOf(r, l)}})
 }
 
 // needOf is what a visitor will need who says which kind of applicant they are;
@@ -165,7 +189,7 @@ func feesOf(f *form.Form) (out []string) {
 	return out
 }
 
-func strandOf(r *site.Request, l listed) any {
+func strandOf(r *site.Request, l listed) view.Picture {
 	return view.Strand(l.Form, r.At, nil, true)
 }
 
@@ -174,6 +198,18 @@ func Check(r *site.Request) error { return check(r, false) }
 
 // Answer answers them at once. Nothing is kept.
 func Answer(r *site.Request) error { return check(r, true) }
+
+// checkPage is what public/check.html draws.
+type checkPage struct {
+	R        listed
+	Fields   []field.Field
+	Ways     [][]proof.Step
+	Need     *pathtable.Need
+	Answered bool
+	Verdict  form.Outcome
+	Rules    []form.RuleState
+	Names    map[form.Key]string
+}
 
 func check(r *site.Request, answered bool) error {
 	l, err := list(r, r.Round)
@@ -206,6 +242,7 @@ func check(r *site.Request, answered bool) error {
 			return err
 		}
 	}
-	return r.Draw(fiber.StatusOK, "public/check", view.Page{Title: "Could this be for me?", Nav: "rounds", Data: map[string]any{
-		"R": l, "Fields": fields, "Ways": ways, "Need": need, "Answered": answered, "Verdict": verdict, "Rules": path.Rules, "Names": say.RuleNames(l.Form)}})
+	return r.Draw(fiber.StatusOK, "public/check", view.Page{Title: "Could this be for me?", Nav: "rounds",
+		Data: checkPage{R: l, Fields: fields, Ways: ways, Need: need, Answered: answered, Verdict: verdict,
+			Rules: path.Rules, Names: say.RuleNames(l.Form)}})
 }

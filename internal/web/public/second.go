@@ -13,19 +13,28 @@ import (
 
 	"ulvant/core/refusal"
 	"ulvant/core/say"
+	"ulvant/internal/intake"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/limit"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
+
+// codePage is what public/code.html draws.
+type codePage struct {
+	Ticket  string
+	Next    string
+	Problem string
+}
 
 // askCode asks for the second factor of somebody whose password was right.
 func askCode(r *site.Request, status int, ticket, next, problem string) error {
 	if r.Wants("json") {
 		return r.Status(fiber.StatusUnprocessableEntity).JSON(fiber.Map{"fault": problem, "ticket": ticket})
 	}
-	return r.Draw(status, "public/code", view.Page{Title: "The code from your app", Data: map[string]any{"Ticket": ticket, "Next": next, "Problem": problem}})
+	return r.Draw(status, "public/code", view.Page{Title: "The code from your app",
+		Data: codePage{Ticket: ticket, Next: next, Problem: problem}})
 }
 
 // codes bounds wrong codes of one account: six digits are soon guessed, from
@@ -47,9 +56,12 @@ func SignInCode(r *site.Request) error {
 	}
 	if !ok {
 		if r.Wants("json") {
-			return r.Status(fiber.StatusUnprocessableEntity).JSON(fiber.Map{"fault": "That took too long. Type the password again."})
+			return r.Status(fiber.StatusUnprocessableEntity).JSON(fiber.Map{"fault": "That took too long. Type the password " +
+				"again."})
 		}
-		return drawSignIn(r, fiber.StatusUnprocessableEntity, accountForm{Next: safeNext(r.FormValue("next")), Problem: refusal.In("password", "That took too long. Sign in again.")})
+		return drawSignIn(r, fiber.StatusUnprocessableEntity,
+			accountForm{Next: safeNext(r.FormValue("next")), Problem: refusal.In("password",
+				"That took too long. Sign in again.")})
 	}
 	by := db.Actor{Kind: "account", ID: id, From: r.Client()}
 	mark, ok, err := codes.Take(r.Context, r.DB, a.Email, r.At)
@@ -81,7 +93,8 @@ func withPassword(r *site.Request, field string, do func() error) error {
 	if ok, err := owns(r, r.FormValue("password")); err != nil {
 		return err
 	} else if !ok {
-		return drawAccount(r, fiber.StatusUnprocessableEntity, refusal.In(field, "This is not your password. Nothing was changed."))
+		return drawAccount(r, fiber.StatusUnprocessableEntity,
+			refusal.In(field, "This is not your password. Nothing was changed."))
 	}
 	err := do()
 	var wrong refusal.Refusal
@@ -107,6 +120,12 @@ func BeginSecond(r *site.Request) error {
 // Second shows the secret that waits for its first code.
 func Second(r *site.Request) error { return drawSecond(r, fiber.StatusOK, "") }
 
+// secondPage is what public/second.html draws.
+type secondPage struct {
+	Secret  string
+	Problem string
+}
+
 func drawSecond(r *site.Request, status int, problem string) error {
 	if r.Account.SecondSecret == nil || r.Account.SecondAt != nil {
 		return r.See("/account")
@@ -115,7 +134,8 @@ func drawSecond(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
-	return r.Draw(status, "public/second", view.Page{Title: "A second factor", Data: map[string]any{"Secret": s.Secret, "Problem": problem}})
+	return r.Draw(status, "public/second", view.Page{Title: "A second factor",
+		Data: secondPage{Secret: s.Secret, Problem: problem}})
 }
 
 // SecondPicture is the secret that waits as a square code that a phone can
@@ -205,9 +225,13 @@ func AskAddress(r *site.Request) error {
 			return err
 		}
 		if ok, err := mailsTo.Try(r.Context, r.DB, people.Fold(email), r.At); err != nil || !ok {
-			return orTooMany(err, "That was tried many times within the hour. Wait a while, and look in your mail for a link we sent already.")
+			return orTooMany(err,
+				"That was tried many times within the hour. Wait a while, and look in your mail for a link we sent already.")
 		}
-		if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.AskAddress(ctx, tx, *r.Account, email) }); err != nil {
+		if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+			return r.People.AskAddress(ctx, tx, *r.Account,
+				email)
+		}); err != nil {
 			return err
 		}
 		r.Tell("A link is on its way to " + email + ". Your address changes when it is pressed.")
@@ -218,12 +242,20 @@ func AskAddress(r *site.Request) error {
 // AddressForm shows the button that the link to a new address leads to.
 func AddressForm(r *site.Request) error { return drawAddress(r, fiber.StatusOK, "") }
 
+// addressPage is what public/address.html draws.
+type addressPage struct {
+	Email   string
+	Used    bool
+	Problem string
+}
+
 func drawAddress(r *site.Request, status int, problem string) error {
 	a, err := r.People.Find(r.Context, r.DB, r.Link.Subject)
 	if err != nil {
 		return err
 	}
-	return r.Draw(status, "public/address", view.Page{Title: "Your new address", Data: map[string]any{"Email": a.NewEmail, "Used": r.Link.UsedAt != nil || a.NewEmail == "", "Problem": problem}})
+	return r.Draw(status, "public/address", view.Page{Title: "Your new address",
+		Data: addressPage{Email: a.NewEmail, Used: r.Link.UsedAt != nil || a.NewEmail == "", Problem: problem}})
 }
 
 // ChangeAddress uses it.
@@ -249,12 +281,18 @@ func ChangeAddress(r *site.Request) error {
 // LeaveForm says what leaving erases.
 func LeaveForm(r *site.Request) error { return drawLeave(r, fiber.StatusOK, "") }
 
+// leavePage is what public/leave.html draws.
+type leavePage struct {
+	List    []intake.Left
+	Problem string
+}
+
 func drawLeave(r *site.Request, status int, problem string) error {
 	list, err := r.Intake.WouldLeave(r.Context, r.DB, r.Account.ID)
 	if err != nil {
 		return err
 	}
-	return r.Draw(status, "public/leave", view.Page{Title: "Leave", Data: map[string]any{"List": list, "Problem": problem}})
+	return r.Draw(status, "public/leave", view.Page{Title: "Leave", Data: leavePage{List: list, Problem: problem}})
 }
 
 // Leave erases the account and ends the session.

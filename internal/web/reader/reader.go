@@ -13,13 +13,15 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/core/mark"
 	"ulvant/core/refusal"
+	"ulvant/core/seal"
+	"ulvant/internal/application"
 	"ulvant/internal/desk"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/inspect"
 	"ulvant/internal/reading"
-	"ulvant/internal/web/applicant"
-	"ulvant/internal/web/site"
-	"ulvant/internal/web/view"
+	"ulvant/internal/web/casefile"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 )
 
 // shelf is the list of cases beside the one being read.
@@ -45,21 +47,23 @@ func load(r *site.Request, current int64) (shelf, error) {
 	if err != nil {
 		return s, err
 	}
-	for _, it := range list {
+	entries := make([]int64, len(list))
+	for i, it := range list {
+		entries[i] = it.EntryID
 		if it.EntryID == current {
 			s.RoundKey = it.RoundKey
 		}
+	}
+	marks, err := r.Reading.MarksOf(r.Context, r.DB, entries, r.Account.ID)
+	if err != nil {
+		return s, err
 	}
 	for _, it := range list {
 		f, err := r.Rounds.Form(r.Context, r.DB, it.DesignID)
 		if err != nil {
 			return s, err
 		}
-		marks, err := r.Reading.Marks(r.Context, r.DB, it.EntryID, r.Account.ID)
-		if err != nil {
-			return s, err
-		}
-		values, weights := reading.InOrder(f, marks)
+		values, weights := reading.InOrder(f, marks[reading.Marker{Entry: it.EntryID, Account: r.Account.ID}])
 		e := entry{ToRead: it, Current: it.EntryID == current}
 		if f.Design.HideNames {
 			e.Title = it.Ref // what somebody calls their work may say who they are
@@ -108,8 +112,26 @@ type criterion struct {
 	Mark int // -1: not marked
 }
 
+// casePage is what reader/case.html draws.
+type casePage struct {
+	Case     application.Case
+	Form     *form.Form
+	Doc      *seal.Document
+	Sections []casefile.ReadSection
+	Budget   *casefile.BudgetTable
+	Shelf    shelf
+	Given    reading.Given
+	Criteria []criterion
+	Score    mark.Score
+	All      bool
+	Marked   int
+	Problem  string
+	Open     bool
+	Letters  []seal.Letter
+}
+
 func draw(r *site.Request, status int, problem string, typed map[form.Key]int, note *string) error {
-	f, s, filled, path, err := applicant.Sealed(r, r.Case)
+	f, s, filled, path, err := casefile.Sealed(r, r.Case)
 	if err != nil {
 		return err
 	}
@@ -137,7 +159,10 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 		criteria = append(criteria, criterion{c, values[i]})
 	}
 	score, all := mark.Weighted(values, weights)
-	sections := applicant.Reading(f, filled, path, func(q *form.Question) bool { return q.ForReaders() && q.Keeps() != form.InLines })
+	sections := casefile.Reading(f, filled, path, func(q *form.Question) bool {
+		return q.ForReaders() &&
+			q.Keeps() != form.InLines
+	})
 	marked := 0
 	for _, v := range values {
 		if v >= 0 {
@@ -148,20 +173,21 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 	if f.Design.HideNames {
 		r.Case.Title = doc.Title
 	}
-	return r.Draw(status, "reader/case", view.Page{Title: r.Case.Title, Nav: "reading", Data: map[string]any{
-		"Case": r.Case, "Form": f, "Doc": doc, "Sections": sections, "Budget": readersBudget(f, filled, path), "Shelf": list, "Given": given,
-		"Criteria": criteria, "Score": score, "All": all, "Marked": marked, "Problem": problem,
-		"Open": r.Case.State.Is(lifecycle.BeingRead) && given.SentAt == nil, "Letters": doc.Letters}})
+	return r.Draw(status, "reader/case", view.Page{Title: r.Case.Title, Nav: "reading",
+		Data: casePage{Case: r.Case, Form: f, Doc: doc, Sections: sections, Budget: readersBudget(f, filled, path),
+			Shelf: list, Given: given,
+			Criteria: criteria, Score: score, All: all, Marked: marked, Problem: problem,
+			Open: r.Case.State.Is(lifecycle.BeingRead) && given.SentAt == nil, Letters: doc.Letters}})
 }
 
 // readersBudget is the budget where readers see one.
-func readersBudget(f *form.Form, filled *form.Filled, path *form.Path) *applicant.BudgetTable {
+func readersBudget(f *form.Form, filled *form.Filled, path *form.Path) *casefile.BudgetTable {
 	for i := range path.Questions {
 		if q := f.Question(path.Questions[i].Key); q.Keeps() == form.InLines && !q.ForReaders() {
 			return nil
 		}
 	}
-	return applicant.Budget(f, filled, path)
+	return casefile.Budget(f, filled, path)
 }
 
 // Marks keeps what is marked so far; asked for JSON, while the page stays.
@@ -196,7 +222,8 @@ func Marks(r *site.Request) error {
 			left++
 		}
 	}
-	return r.JSON(fiber.Map{"version": version, "score": score.String(), "all": all, "left": left, "criteria": len(values)})
+	return r.JSON(fiber.Map{"version": version, "score": score.String(), "all": all, "left": left,
+		"criteria": len(values)})
 }
 
 func typed(r *site.Request, f *form.Form) map[form.Key]int {
@@ -275,7 +302,7 @@ func File(r *site.Request) error {
 	if err != nil {
 		return fiber.ErrNotFound
 	}
-	f, s, _, _, err := applicant.Sealed(r, r.Case)
+	f, s, _, _, err := casefile.Sealed(r, r.Case)
 	if err != nil {
 		return err
 	}
@@ -289,7 +316,8 @@ func File(r *site.Request) error {
 	if f.Design.HideNames { // what its properties say of who made it is not for readers
 		sum, err := r.Materials.Cleaned(r.Context, r.At, m)
 		if errors.Is(err, inspect.ErrKept) {
-			return fiber.NewError(fiber.StatusConflict, "Names are hidden in this round, and what this file itself says of who made it cannot be taken out. Ask the office for it.")
+			return fiber.NewError(fiber.StatusConflict,
+				"Names are hidden in this round, and what this file itself says of who made it cannot be taken out. Ask the office for it.")
 		}
 		if err != nil {
 			return err

@@ -1,0 +1,39 @@
+package guest
+
+import (
+	"embed"
+
+	"ulvant/core/access"
+	"ulvant/internal/platform/link"
+	"ulvant/internal/web/kit/site"
+)
+
+//go:embed *.html
+var pages embed.FS
+
+// Room is for those who come by a personal link.
+var Room = site.Room{Name: "guest", Pages: pages, Values: map[string]any{
+	"letter": letterPage{}, "officer": officerPage{}, "reader": readerPage{}, "sponsor": sponsorPage{},
+	"team": asked{},
+}, Routes: []site.Route{
+	{Method: site.Get, Path: "/team/:token", Action: access.Visit, Link: link.Team, Handle: Team},
+	{Method: site.Post, Path: "/team/:token", Action: access.Visit, Link: link.Team, Handle: AnswerTeam},
+	{Method: site.Get, Path: "/officer/:token", Action: access.Visit, Link: link.Officer, Handle: Officer},
+	{Method: site.Post, Path: "/officer/:token", Action: access.Visit, Link: link.Officer, Handle: ConfirmOfficer},
+	{Method: site.Get, Path: "/sponsor/:token", Action: access.Visit, Link: link.Sponsor, Handle: Sponsor},
+	{Method: site.Post, Path: "/sponsor/:token", Action: access.Visit, Link: link.Sponsor, Handle: AnswerSponsor},
+	{Method: site.Get, Path: "/letter/:token", Action: access.VouchFor, Link: link.Referee, Handle: Letter},
+	{Method: site.Post, Path: "/letter/:token/answer", Action: access.VouchFor, Link: link.Referee, Handle: Answer},
+	{Method: site.Post, Path: "/letter/:token/keep", Action: access.VouchFor, Link: link.Referee, Large: true,
+		Limits: site.Fills,
+		Handle: Keep},
+	{Method: site.Post, Path: "/letter/:token/file", Action: access.VouchFor, Link: link.Referee, Large: true,
+		Limits: site.Fills,
+		Handle: PutFile},
+	{Method: site.Get, Path: "/letter/:token/own", Action: access.VouchFor, Link: link.Referee, Handle: OwnFile},
+	{Method: site.Post, Path: "/letter/:token/send", Action: access.VouchFor, Link: link.Referee, Large: true,
+		Limits: site.Fills,
+		Handle: Send},
+	{Method: site.Get, Path: "/reader/:token", Action: access.Visit, Link: link.Reader, Handle: Invitation},
+	{Method: site.Post, Path: "/reader/:token", Action: access.Visit, Link: link.Reader, Handle: Accept},
+}}

@@ -1,0 +1,176 @@
+package view
+
+import (
+	"fmt"
+	"html/template"
+	"strings"
+	"time"
+
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/core/money"
+	"ulvant/core/phrase"
+	"ulvant/core/say"
+)
+
+func funcs(asset func(string) string) template.FuncMap {
+	return template.FuncMap{
+		"asset": asset,
+		"money": func(n any, code string) string {
+			switch v := n.(type) {
+			case int64:
+				return money.Format(v, code)
+			case *int64:
+				if v != nil {
+					return money.Format(*v, code)
+				}
+			}
+			return "–"
+		},
+		"plain":       money.Plain,
+		"when":        When,
+		"day":         func(t time.Time, z *time.Location) string { return t.In(z).Format("Mon 2 Jan 2006") },
+		"short":       func(t time.Time, z *time.Location) string { return t.In(z).Format("2 Jan") },
+		"clock":       Clock,
+		"iso":         func(t time.Time) string { return t.UTC().Format(time.RFC3339) },
+		"withArticle": phrase.WithArticle,
+		"count":       func(n int, one, many string) string { return phrase.Count(int64(n), one, many) },
+		"bytes":       phrase.Bytes,
+		"ring":        Ring,
+		"moveOffice":  func() template.HTML { return Move(lifecycle.Office) },
+		"ruleName":    func(names map[form.Key]string, k string) string { return names[form.Key(k)] },
+		"move":        Move,
+		"moveColour":  moveColour,
+		"mover":       mover,
+		"state":       func(s lifecycle.State) string { return string(s) },
+		"letter":      letterWords,
+		"letterNeeds": say.LetterNeeds,
+		"left":        Left,
+		"lines":       func(s string) []string { return strings.Split(strings.TrimRight(s, "\n"), "\n") },
+		"add":         func(a, b int) int { return a + b },
+		"div":         func(a, b int) int { return a / max(b, 1) },
+		"mulp":        func(share int) int { return share * 180 / 100 },
+		"mul":         func(a, b int) int { return a * b },
+		"sub":         func(a, b int) int { return a - b },
+		"initial":     phrase.Initial,
+		"lower":       strings.ToLower,
+		"sentence":    sentence,
+		"file":        say.File,
+		"millis":      func(n int64) string { return (time.Duration(n) * time.Millisecond).String() },
+		"percent": func(a, b int) int {
+			if b == 0 {
+				return 0
+			}
+			return a * 100 / b
+		},
+		"list": func(v ...any) []any { return v },
+		"line": lineOf, "needed": needOf, "progress": workOf, "about": caseOf,
+	}
+}
+
+// When writes an instant in a zone: Fri 9 Apr 2027, 16:00.
+func When(t time.Time, z *time.Location) string { return t.In(z).Format("Mon 2 Jan 2006, 15:04") }
+
+// sentence ends a text with a full stop unless it ends a sentence already.
+func sentence(s string) string {
+	if s == "" || strings.ContainsAny(s[len(s)-1:], ".?!") {
+		return s
+	}
+	return s + "."
+}
+
+// Clock writes the time of day to the second, with the day unless it is today.
+func Clock(t, now time.Time, z *time.Location) string {
+	if t.In(z).Format(time.DateOnly) == now.In(z).Format(time.DateOnly) {
+		return t.In(z).Format("15:04:05")
+	}
+	return t.In(z).Format("Mon 2 Jan, 15:04:05")
+}
+
+// Left says how long is left until t: 8 days 20 h 50 min.
+func Left(now, t time.Time) string {
+	d := t.Sub(now)
+	if d <= 0 {
+		return "closed"
+	}
+	days, h, m := int(d.Hours())/24, int(d.Hours())%24, int(d.Minutes())%60
+	switch {
+	case days > 1 && h == 0:
+		return fmt.Sprintf("%d days left", days)
+	case days > 1:
+		return fmt.Sprintf("%d days %d h left", days, h)
+	case days == 1 && h == 0 && m == 0:
+		return "1 day left"
+	case days == 1:
+		return fmt.Sprintf("1 day %d h %d min left", h, m)
+	case h > 0 && m == 0:
+		return fmt.Sprintf("%d h left", h)
+	case h > 0:
+		return fmt.Sprintf("%d h %d min left", h, m)
+	default:
+		return fmt.Sprintf("%d min %d s left", m, int(d.Seconds())%60)
+	}
+}
+
+func mover(m lifecycle.Move) string {
+	switch m {
+	case lifecycle.Applicant:
+		return "applicant"
+	case lifecycle.Third:
+		return "referee"
+	case lifecycle.Office:
+		return "the office"
+	case lifecycle.Reader:
+		return "readers"
+	}
+	return "nobody"
+}
+
+func letterWords(s form.LetterState) string {
+	switch s {
+	case form.Uploaded:
+		return "uploaded, not sent"
+	case form.Accepted:
+		return "said yes, writing"
+	case form.Asked:
+		return "asked, no answer"
+	case form.Declined:
+		return "cannot do it"
+	case "":
+		return "nobody named"
+	}
+	return string(s)
+}
+
+// moveColour is the colour of a mover; it never stands without its shape or word.
+func moveColour(m lifecycle.Move) string {
+	switch m {
+	case lifecycle.Applicant:
+		return "#2B5C86"
+	case lifecycle.Third:
+		return "#6A3D6B"
+	case lifecycle.Office:
+		return "#17453F"
+	case lifecycle.Reader:
+		return "#8F6A08"
+	}
+	return "#C4BEAE"
+}
+
+// Move draws whose move it is: colour and shape, with a text for readers of
+// the page who do not see it.
+func Move(m lifecycle.Move) template.HTML {
+	shape := `<path d="M4 7h6" stroke="#86908b" stroke-width="2"/>`
+	switch m {
+	case lifecycle.Applicant:
+		shape = `<circle cx="7" cy="7" r="6"/>`
+	case lifecycle.Third:
+		shape = `<path d="M7 1l6.5 12h-13z"/>`
+	case lifecycle.Office:
+		shape = `<rect x="1.5" y="1.5" width="11" height="11"/>`
+	case lifecycle.Reader:
+		shape = `<path d="M4 1h6l3.5 6-3.5 6H4L.5 7z"/>`
+	}
+	return template.HTML(`<svg class="move" width="14" height="14" viewBox="0 0 14 14" fill="` + moveColour(m) +
+		`" role="img" aria-label="` + mover(m) + `">` + shape + `</svg>`)
+}

@@ -1,0 +1,27 @@
+package cases
+
+import (
+	"embed"
+
+	"ulvant/core/access"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/office"
+)
+
+//go:embed *.html
+var pages embed.FS
+
+// Room is one case at the office: its checks, queries, time.
+var Room = site.Room{Name: "office/cases", Pages: pages, Values: map[string]any{
+	"case": office.RoundPage[casePage]{}, "checks": office.RoundPage[checking]{},
+}, Routes: []site.Route{
+	{Method: site.Get, Path: "/office/rounds/:round/checks", Action: access.SeeWhole, Handle: Checks},
+	{Method: site.Get, Path: "/office/applications/:ref", Action: access.SeeCase, Handle: Case},
+	{Method: site.Post, Path: "/office/applications/:ref/checks/:rule", Action: access.SettleCheck, Handle: Settle},
+	{Method: site.Post, Path: "/office/applications/:ref/query", Action: access.AskQuery, Handle: Ask},
+	{Method: site.Post, Path: "/office/applications/:ref/query/back", Action: access.AskQuery,
+		Handle: TakeQueryBack},
+	{Method: site.Post, Path: "/office/applications/:ref/query/seen", Action: access.AskQuery, Handle: SeeQuery},
+	{Method: site.Post, Path: "/office/applications/:ref/more-time", Action: access.GiveTime, Handle: GiveTime},
+	{Method: site.Get, Path: "/office/applications/:ref/materials/:id", Action: access.SeeCase, Handle: File},
+}}

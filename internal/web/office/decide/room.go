@@ -1,0 +1,26 @@
+package decide
+
+import (
+	"embed"
+
+	"ulvant/core/access"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/office"
+)
+
+//go:embed *.html
+var pages embed.FS
+
+// Room is the order, the decisions and their letters.
+var Room = site.Room{Name: "office/decide", Pages: pages, Values: map[string]any{
+	"decisions": office.RoundPage[deciding]{},
+}, Routes: []site.Route{
+	{Method: site.Get, Path: "/office/rounds/:round/decisions", Action: access.SeeWhole, Handle: Decisions},
+	{Method: site.Post, Path: "/office/rounds/:round/decisions", Action: access.Decide, Handle: Record},
+	{Method: site.Post, Path: "/office/rounds/:round/decisions/choose", Action: access.Decide, Handle: Choose},
+	{Method: site.Get, Path: "/office/rounds/:round/work/:work", Action: access.SeeWhole, Handle: Progress},
+	{Method: site.Post, Path: "/office/rounds/:round/acts/:act/stop", Action: access.HoldLetters,
+		Handle: StopLetters},
+	{Method: site.Post, Path: "/office/rounds/:round/acts/:act/release", Action: access.HoldLetters,
+		Handle: ReleaseLetters},
+}}

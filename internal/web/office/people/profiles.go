@@ -1,0 +1,137 @@
+package people
+
+import (
+	"context"
+	"errors"
+	"strconv"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/refusal"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/profile"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
+)
+
+// mostLooked is how many organisations the list shows that were looked over.
+const mostLooked = 200
+
+// profilesPage is what office/people/profiles.html draws.
+type profilesPage struct {
+	Waiting []profile.Profile
+	Looked  []profile.Profile
+	Zone    *time.Location
+}
+
+// Profiles lists the organisations that wait to be looked over, and those that were.
+func Profiles(r *site.Request) error {
+	waiting, err := r.Profiles.Waiting(r.Context, r.DB)
+	if err != nil {
+		return err
+	}
+	looked, err := r.Profiles.Looked(r.Context, r.DB, mostLooked)
+	if err != nil {
+		return err
+	}
+	return r.Draw(fiber.StatusOK, "office/people/profiles",
+		view.Page{Title: "Organisations", Nav: "profiles", Data: profilesPage{Waiting: waiting, Looked: looked,
+			Zone: r.Profiles.Zone}})
+}
+
+func profileOf(r *site.Request) (profile.Profile, error) {
+	id, err := strconv.ParseInt(r.Params("profile"), 10, 64)
+	if err != nil {
+		return profile.Profile{}, fiber.ErrNotFound
+	}
+	p, err := r.Profiles.ByID(r.Context, r.DB, id)
+	if errors.Is(err, profile.ErrNotFound) {
+		err = fiber.ErrNotFound
+	}
+	return p, err
+}
+
+// Profile shows one, with what the register says and who confirmed.
+func Profile(r *site.Request) error { return drawProfile(r, fiber.StatusOK, "") }
+
+// profilePage is what office/people/profile.html draws.
+type profilePage struct {
+	P        profile.Profile
+	Numbers  []profile.Number
+	Members  []profile.Member
+	Officers []profile.Officer
+	Holds    []profile.Sponsor
+	Zone     *time.Location
+	Problem  string
+	Note     string
+}
+
+func drawProfile(r *site.Request, status int, problem string) error {
+	p, err := profileOf(r)
+	if err != nil {
+		return err
+	}
+	numbers, err := r.Profiles.Numbers(r.Context, r.DB, p.ID)
+	if err != nil {
+		return err
+	}
+	holds, err := r.Profiles.Holds(r.Context, r.DB, p.ID)
+	if err != nil {
+		return err
+	}
+	members, err := r.Profiles.Members(r.Context, r.DB, p.ID)
+	if err != nil {
+		return err
+	}
+	officers, err := r.Profiles.Officers(r.Context, r.DB, p.ID)
+	if err != nil {
+		return err
+	}
+	return r.Draw(status, "office/people/profile", view.Page{Title: p.Name, Nav: "profiles",
+		Data: profilePage{P: p, Numbers: numbers, Members: members, Officers: officers, Holds: holds, Zone: r.Profiles.Zone,
+			Problem: problem, Note: r.FormValue("note")}})
+}
+
+// DecideProfile looks one over.
+func DecideProfile(r *site.Request) error {
+	p, err := profileOf(r)
+	if err != nil {
+		return err
+	}
+	known := r.FormValue("outcome") == "known"
+	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Profiles.Decide(ctx, tx, p.ID, known, r.FormValue("note"))
+	})
+	var unfit refusal.Refusal
+	if refusal.AsUnfit(err, &unfit) {
+		return drawProfile(r, fiber.StatusUnprocessableEntity, unfit.Sentence())
+	}
+	if err != nil {
+		return err
+	}
+	r.Tell("They are told by mail.")
+	return r.See("/office/profiles")
+}
+
+// AuthoriseMember makes another member the authorised person, when the one who
+// was is gone.
+func AuthoriseMember(r *site.Request) error {
+	p, err := profileOf(r)
+	if err != nil {
+		return err
+	}
+	account, err := strconv.ParseInt(r.Params("account"), 10, 64)
+	if err != nil {
+		return fiber.ErrNotFound
+	}
+	err = r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Profiles.Authorise(ctx, tx, p.ID, account, true) })
+	if errors.Is(err, profile.ErrNotFound) {
+		return fiber.ErrNotFound
+	}
+	if err != nil {
+		return err
+	}
+	r.Tell("They are the authorised person now.")
+	return r.See("/office/profiles/" + r.Params("profile"))
+}

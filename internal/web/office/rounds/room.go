@@ -1,0 +1,36 @@
+package rounds
+
+import (
+	"embed"
+
+	"ulvant/core/access"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/office"
+)
+
+//go:embed *.html
+var pages embed.FS
+
+// Room is a round seen by the office: how it stands, its applications, those who need help.
+var Room = site.Room{Name: "office/rounds", Pages: pages, Values: map[string]any{
+	"applications": office.RoundPage[applicationsPage]{}, "care": office.RoundPage[carePage]{},
+	"design": designForm{}, "enquiries": office.RoundPage[enquiriesPage]{},
+	"overview": office.RoundPage[overviewPage]{}, "rescue": office.RoundPage[rescuePage]{},
+	"rounds": allRounds{}, "survey": office.RoundPage[surveyPage]{},
+}, Routes: []site.Route{
+	{Method: site.Get, Path: "/office/rounds", Action: access.SeeDesk, Handle: Rounds},
+	{Method: site.Get, Path: "/office/new-round", Action: access.MakeRound, Handle: NewRound},
+	{Method: site.Post, Path: "/office/new-round", Action: access.MakeRound, Handle: MakeRound},
+	{Method: site.Get, Path: "/office/rounds/:round", Action: access.SeeRound, Handle: Overview},
+	{Method: site.Get, Path: "/office/rounds/:round/applications", Action: access.SeeRound, Handle: Applications},
+	{Method: site.Get, Path: "/office/rounds/:round/care", Action: access.SeeWhole, Handle: Care},
+	{Method: site.Post, Path: "/office/rounds/:round/care", Action: access.ShareCare, Handle: SetCare},
+	{Method: site.Get, Path: "/office/rounds/:round/rescue", Action: access.SeeWhole, Handle: Rescue},
+	{Method: site.Post, Path: "/office/applications/:ref/nudge", Action: access.Nudge, Handle: Nudge},
+	{Method: site.Get, Path: "/office/rounds/:round/questions", Action: access.SeeWhole, Handle: Enquiries},
+	{Method: site.Post, Path: "/office/rounds/:round/questions/:id", Action: access.AnswerAsked,
+		Handle: AnswerEnquiry},
+	{Method: site.Get, Path: "/office/rounds/:round/survey", Action: access.SeeWhole, Handle: Survey},
+	{Method: site.Get, Path: "/office/rounds/:round/survey.csv", Action: access.SeeWhole, Handle: SurveyRows},
+	{Method: site.Get, Path: "/office/rounds/:round/survey.json", Action: access.SeeWhole, Handle: SurveyRows},
+}}

@@ -1,0 +1,23 @@
+package reader
+
+import (
+	"embed"
+
+	"ulvant/core/access"
+	"ulvant/internal/web/kit/site"
+)
+
+//go:embed *.html
+var pages embed.FS
+
+// Room is the desk of readers.
+var Room = site.Room{Name: "reader", Pages: pages, Values: map[string]any{
+	"case": casePage{}, "desk": shelf{},
+}, Routes: []site.Route{
+	{Method: site.Get, Path: "/reading", Action: access.ReadDesk, Handle: Desk},
+	{Method: site.Get, Path: "/reading/:ref", Action: access.ReadCase, Handle: Case},
+	{Method: site.Post, Path: "/reading/:ref/marks", Action: access.MarkCase, Handle: Marks},
+	{Method: site.Post, Path: "/reading/:ref/send", Action: access.MarkCase, Handle: Send},
+	{Method: site.Post, Path: "/reading/:ref/aside", Action: access.StepAside, Handle: StepAside},
+	{Method: site.Get, Path: "/reading/:ref/materials/:id", Action: access.ReadCase, Handle: File},
+}}

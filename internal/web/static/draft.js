@@ -1,0 +1,89 @@
+// The draft on the page: which answers are typed and wait, and how one is read
+// from its inputs and written into them.
+'use strict'
+export const root = document.getElementById('workspace') // null on the page of sending
+const { ref, section, save, who } = root?.dataset ?? {}
+export { ref, section, save, who }
+export const prefix = `${who}|${ref}|`
+export const pending = new Map() // name → edit
+export const held = new Set() // names whose conflict waits for a choice
+export const life = { closed: root ? 'closed' in root.dataset : true } // nothing can be typed any more
+export const fresh = () => crypto.randomUUID().replaceAll('-', '')
+export const token = () => document.querySelector('meta[name=form-token]').content
+const words = globalThis.ulvantWords
+const kept = document.getElementById('kept'), dot = document.querySelector('[data-dot]')
+
+// state says how the draft stands, beside the title.
+export const state = (name, text, look) => {
+  root.dataset.state = name
+  if (text) kept.textContent = text
+  dot.className = 'dot' + (look ? ' ' + look : '')
+}
+
+// keptAt says that all of it is on the server.
+export const keptAt = clock => {
+  state('kept')
+  kept.replaceChildren('Everything you typed is kept on the server, last at ', Object.assign(document.createElement('span'), { className: 'num', textContent: clock }))
+}
+
+export const inputs = name => [...root.querySelectorAll(`[name="${CSS.escape(name)}"][data-save]`)]
+export const versionOf = name => root.querySelector(`[data-versionof="${CSS.escape(name)}"]`)
+export const nonOf = name => root.querySelector(`[data-non="${CSS.escape(name)}"]`)
+export const read = name => {
+  const nk = nonOf(name), all = inputs(name), one = all[0]
+  const non = !nk ? '' : nk.type === 'checkbox' ? (nk.checked ? nk.value : '') : nk.value
+  let value = ''
+  if (non || !one) value = ''
+  else if (one.type === 'radio') value = all.find(i => i.checked)?.value ?? ''
+  else if ('several' in one.dataset) value = all.filter(i => i.checked).map(i => i.value).join('\n')
+  else if (one.type === 'checkbox') value = one.checked ? one.value : 'no'
+  else value = one.value
+  return { value, non }
+}
+export const write = (name, e) => {
+  const nk = nonOf(name)
+  if (nk?.type === 'checkbox') nk.checked = nk.value === e.non
+  else if (nk) nk.value = e.non ?? ''
+  const lines = (e.value ?? '').split('\n')
+  const chosen = root.querySelector(`[data-chosen="${CSS.escape(name)}"]`)
+  if (chosen) lines.filter(l => l && !inputs(name).some(i => i.value === l)).forEach(l => choose(chosen, name, l))
+  for (const i of inputs(name)) {
+    if (i.type === 'radio') i.checked = i.value === e.value
+    else if (i.type === 'checkbox') i.checked = 'several' in i.dataset ? lines.includes(i.value) : i.value === e.value
+    else i.value = e.value
+  }
+}
+export const choose = (group, name, key, label) => {
+  const l = document.createElement('label'), i = document.createElement('input')
+  Object.assign(i, { type: 'checkbox', name, value: key, checked: true })
+  i.setAttribute('form', 'answers'); i.dataset.save = ''; i.dataset.several = ''
+  l.append(i, ' ' + (label ?? key.replace(/^new: (.*)$/, '$1 (proposed)')))
+  group.append(l)
+}
+export const place = name => { const [question, row = '', column = ''] = name.split(':'); return { question, row, column } }
+export const nameOf = r => r.row || r.column ? `${r.question}:${r.row ?? ''}:${r.column ?? ''}` : r.question
+
+
+export const meters = () => root.querySelectorAll('[data-meter]').forEach(m => {
+  const box = m.closest('[data-q]'), field = box.querySelector('textarea, input.in'), most = +m.dataset.words
+  if (!most || !field) return
+  const n = words(field.value), c = m.querySelector('[data-count]'), bar = m.querySelector('[data-bar]')
+  c.textContent = n > most ? `${n} of ${most} words, ${n - most} over` : `${n} of ${most} words`
+  c.classList.toggle('over', n > most)
+  bar?.setAttribute('width', Math.min(180, 180 * n / most))
+  bar?.setAttribute('fill', n > most ? '#B9431C' : '#17453F')
+})
+
+// What has not reached the server says so beside its answer, once that is
+// more than a moment ago.
+export const mark = name => {
+  const box = inputs(name)[0]?.closest('[data-q]') ?? nonOf(name)?.closest('[data-q]')
+  if (!box) return
+  const key = box.dataset.q, here = [...pending.keys()].some(n => n === key || n.startsWith(key + ':'))
+  let p = box.querySelector('.unsent')
+  if (!here) { p?.remove(); return }
+  if (!p) {
+    p = Object.assign(document.createElement('p'), { className: 'unsent', textContent: 'Not on the server yet; kept in this browser.' })
+    box.append(p)
+  }
+}
