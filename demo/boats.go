@@ -114,15 +114,20 @@ func boats(e *edits, d *form.Design) {
 		help("Awards are given for work, not faces."))
 	e.add("rules", form.Rule{Key: "one-in-programme", Label: "One a year",
 		Holds: test(condition.Ref{Fixed: condition.OthersInProgramme}, condition.Less, number(1)),
-		Yes:   "You have no other under way in this programme.", No: "You have another under way in this programme; it must be answered or withdrawn first.", Look: "Somebody will look at what else you have under way."})
+		Yes:   "You have no other under way in this programme.",
+		No:    "You have another under way in this programme; it must be answered or withdrawn first.",
+		Look:  "Somebody will look at what else you have under way."})
 	e.add("rules", form.Rule{Key: "isles", Label: "Home in the isles",
 		Holds: some(test(answer("postcode"), condition.OnList, text("isles-postcodes")),
 			test(answer("applicant"), condition.Is, text("yard-hand"))),
-		Yes: "Your home is in the isles, or your work is.", No: "The Trust was left for people of the isles. If you work in one of our yards, say so above.", Look: "We look your place up for you."})
+		Yes:  "Your home is in the isles, or your work is.",
+		No:   "The Trust was left for people of the isles. If you work in one of our yards, say so above.",
+		Look: "We look your place up for you."})
 	e.add("rules", form.Rule{Key: "enough-courses", Label: "Two courses’ worth",
 		When: test(answer("applicant"), condition.IsNot, text("changer")), Holds: test(figure("credits"), condition.AtLeast,
 			number(3)), Person: true,
-		Yes: "Your courses come to three credits or more.", No: "Pick courses of three credits or more.", Look: "Your courses come to less than three credits; somebody will talk with you about a third."})
+		Yes: "Your courses come to three credits or more.", No: "Pick courses of three credits or more.",
+		Look: "Your courses come to less than three credits; somebody will talk with you about a third."})
 }
 
 // fortyAwards are the awards as the Trust's treasurer keeps them: a CSV.
@@ -140,8 +145,10 @@ func fortyAwards() string {
 		out.WriteString(r + "\n")
 	}
 	boats := []string{"Kestrel", "Morning Star", "Two Brothers", "Gannet", "Provider", "Lizzie Marr", "Petrel",
-		"Good Intent", "Children’s Friend", "Isabella", "Dunter", "Fulmar", "Zephyr", "Rose of Ness", "Guillemot", "Brothers’ Hope", "Mavis", "Whimbrel",
-		"Agnes Ann", "Selkie", "True Vine", "Storm Cock", "Kittiwake", "Janet Forbes", "Spindrift", "Curlew", "Evening Star", "Maid of Tarl", "Sheila", "Tirrick", "Corvoe Lass", "Bonxie", "Elspeth", "Water Rail", "Venture"}
+		"Good Intent", "Children’s Friend", "Isabella", "Dunter", "Fulmar", "Zephyr", "Rose of Ness", "Guillemot",
+		"Brothers’ Hope", "Mavis", "Whimbrel",
+		"Agnes Ann", "Selkie", "True Vine", "Storm Cock", "Kittiwake", "Janet Forbes", "Spindrift", "Curlew", "Evening Star",
+		"Maid of Tarl", "Sheila", "Tirrick", "Corvoe Lass", "Bonxie", "Elspeth", "Water Rail", "Venture"}
 	for i, b := range boats {
 		fmt.Fprintf(&out, "Owners of the %s,%d,%d,Owners of the %s,%s,For the upkeep of wooden boats like ours.\n", b,
 			500+100*(i%9), 1+i%2, b, []string{"", "merit", "need"}[i%3])

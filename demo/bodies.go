@@ -86,7 +86,8 @@ func (b *builder) bodies() {
 	}
 	take("Dervla Quayle", "Tarl Moor Society", "Tarl Moor Society", moorNumber, "3 Peat Lane",
 		[]profile.Contact{{Name: "Dervla Quayle", Email: email("Dervla Quayle", "Tarl Moor Society"),
-			Gets: []profile.Notice{profile.Reminders}}, {Name: "Ronan Teague", Email: "office@tarl-moor-society.example", Gets: []profile.Notice{profile.Decisions}}},
+			Gets: []profile.Notice{profile.Reminders}}, {Name: "Ronan Teague", Email: "office@tarl-moor-society.example",
+			Gets: []profile.Notice{profile.Decisions}}},
 		[][2]string{{"Ronan Teague", "chair"}, {"Ailith Corrow", "treasurer"}}, 120, true)
 	take("Delphine Aske", "Corvoe Port Users", "Port of Corvoe Users’ Association", winkle, "The Old Net Loft",
 		[]profile.Contact{{Name: "Delphine Aske", Email: email("Delphine Aske", "Corvoe Port Users")},

@@ -82,21 +82,27 @@ func night(e *edits, _ *form.Design) {
 		help("If your employer asks for notice, say."))
 	e.add("rules", form.Rule{Key: "activity", Label: "What the year is for",
 		Holds: test(answer("year-is"), condition.In, anyOf("field", "writing")),
-		Yes:   "The year is for the field or for writing up.", No: "Teaching is not paid for; the college has money for that.", Look: "Say what most of the year will be."})
+		Yes:   "The year is for the field or for writing up.",
+		No:    "Teaching is not paid for; the college has money for that.", Look: "Say what most of the year will be."})
 	e.add("rules", form.Rule{Key: "language", Label: "English",
 		When: test(answer("schooled-here"), condition.Is, yesNo(false)), Holds: test(answer("english"), condition.AtLeast,
 			number(60)),
-		Yes: "Sixty points or more.", No: "The field house works in English: sixty points are needed, or schooling in it.", Look: "Your test is to follow; somebody will look when it has come."})
+		Yes: "Sixty points or more.", No: "The field house works in English: sixty points are needed, or schooling in it.",
+		Look: "Your test is to follow; somebody will look when it has come."})
 	e.add("rules", form.Rule{Key: "in-time", Label: "An answer in time",
 		Holds: condition.Cond{None: []condition.Cond{against(answer("know-by"), condition.Less,
 			condition.Ref{Date: form.AnswerOn})}},
-		Yes: "You will know when you must.", No: "You must know before we can answer.", Look: "Somebody will look at when you must know."})
+		Yes: "You will know when you must.", No: "You must know before we can answer.",
+		Look: "Somebody will look at when you must know."})
 	e.add("rules", form.Rule{Key: "one-each", Label: "One application each",
 		Holds: test(condition.Ref{Fixed: condition.OthersInRound}, condition.AtMost, number(0)),
-		Yes:   "This is the only one you have sent.", No: "You have sent another in this round already. Withdraw it if this one is to stand.", Look: "Somebody will look at what else you have sent."})
+		Yes:   "This is the only one you have sent.",
+		No:    "You have sent another in this round already. Withdraw it if this one is to stand.",
+		Look:  "Somebody will look at what else you have sent."})
 	e.add("rules", form.Rule{Key: "soon", Label: "Free soon enough",
 		Holds: test(figure("wait"), condition.AtMost, number(9)), Person: true,
-		Yes: "You are free within nine months of the answer.", No: "You are free too late.", Look: "You are free later than nine months after the answer; somebody will look at it with you."})
+		Yes: "You are free within nine months of the answer.", No: "You are free too late.",
+		Look: "You are free later than nine months after the answer; somebody will look at it with you."})
 }
 
 func ptr(n int64) *int64 { return &n }

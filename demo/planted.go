@@ -18,7 +18,8 @@ func (d RoundDates) planted(now calendar.Date) pattern.Settings {
 	}
 	return pattern.Settings{Key: "small-works", Name: "Small Works on the Shore", Programme: "Shore & Peat Repair Grants",
 		Prefix: "SWS",
-		About:  "Repairs that a few people can do in a season.", Contact: "grants@ostrel-trust.example", Zone: "Europe/Dublin", Currency: "EUR", Fund: 6_000_000, Least: 50_000, Most: 1_000_000,
+		About:  "Repairs that a few people can do in a season.", Contact: "grants@ostrel-trust.example",
+		Zone: "Europe/Dublin", Currency: "EUR", Fund: 6_000_000, Least: 50_000, Most: 1_000_000,
 		MatchPercent: 10, ReadersEach: 2, HoldMinutes: 30, Opens: on(20, 9), Closes: on(60, 0), ChecksBy: on(72,
 			17), ReadingEnds: on(90, 17), AnswerOn: on(105, 12), WorkFrom: now.AddDays(130)}
 }
@@ -33,7 +34,8 @@ func mistakes(e *edits, d *form.Design) {
 			Then: form.Limits{Least: &least, Most: &few}}}, Else: form.Limits{Least: &least, Most: &some}})
 	e.add("rules", form.Rule{Key: "worth-it", Label: "Large enough to be worth it",
 		Holds: test(answer("request"), condition.AtLeast, number(100_000)),
-		Yes:   "You ask for enough to be worth a reader’s time.", No: "Ask for €1,000 or more.", Look: "Somebody will look at the sum."})
+		Yes:   "You ask for enough to be worth a reader’s time.", No: "Ask for €1,000 or more.",
+		Look: "Somebody will look at the sum."})
 	e.set("sections/boats/questions/boat-insured/asked", test(answer("site-access"), condition.Is, text("road")))
 }
 

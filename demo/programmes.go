@@ -69,7 +69,8 @@ func twoStages(e *edits, d *form.Design) {
 	e.add("sections", form.Section{Key: "full-plan", Label: "The full plan", Help: "Only for those who are invited on.",
 		Stage: "full-proposal", Questions: []form.Question{}}, "declarations")
 	e.ask("budget-section", "public-aid", form.Rows, form.Fact, "Aid from public purses in the last three years", mayNo,
-		help("Whoever gave it: the isles, the districts, anybody else. Leave it empty if there was none."), func(q *form.Question) {
+		help("Whoever gave it: the isles, the districts, anybody else. Leave it empty if there was none."),
+		func(q *form.Question) {
 			q.Columns = []form.Question{column("giver", form.Short, "Who gave it"), column("given", form.Date, "When"),
 				column("sum", form.Money, "How much")}
 		})
@@ -79,9 +80,11 @@ func twoStages(e *edits, d *form.Design) {
 			day(closes.At.Date.AddMonths(-36)))})
 	e.add("rules", form.Rule{Key: "aid-ceiling", Label: "Public aid over three years",
 		Holds: test(figure("aid"), condition.Less, number(12_000_000)),
-		Yes:   "Public aid over three years is below €120,000.", No: "Public aid over three years must stay below €120,000.", Look: "Somebody will add up the public aid you had."})
+		Yes:   "Public aid over three years is below €120,000.", No: "Public aid over three years must stay below €120,000.",
+		Look: "Somebody will add up the public aid you had."})
 	e.add("sections", form.Section{Key: "afterwards-asked", Label: "How it was to apply",
-		Help: "Four short questions about the form, not about your application.", Stage: form.AfterSending, Questions: []form.Question{}})
+		Help: "Four short questions about the form, not about your application.", Stage: form.AfterSending,
+		Questions: []form.Question{}})
 	e.ask("afterwards-asked", "hours-spent", form.Number, form.Fact, "How many hours did it take you, all in all?", mayNo,
 		office, limits(form.Limits{Least: ptr(0), Most: ptr(500)}))
 	e.ask("afterwards-asked", "how-clear", form.Choice, form.Fact, "Was it clear what was wanted?", office, mayNo,

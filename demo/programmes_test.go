@@ -24,7 +24,8 @@ func designs(t *testing.T, now time.Time) ([]*form.Design, *time.Location) {
 // The programmes are whole, and between them they use every kind of question,
 // every relation, every way to work out a figure and every joining of tests.
 func TestProgrammesUseEverything(t *testing.T) {
-	kinds, rels, ops, joins, fixed := map[form.Kind]bool{}, map[condition.Rel]bool{}, map[form.FigureOp]bool{}, map[string]bool{}, map[condition.Fixed]bool{}
+	kinds, rels, ops, joins, fixed := map[form.Kind]bool{}, map[condition.Rel]bool{}, map[form.FigureOp]bool{},
+		map[string]bool{}, map[condition.Fixed]bool{}
 	var look func(c condition.Cond)
 	look = func(c condition.Cond) {
 		for name, list := range map[string][]condition.Cond{"all": c.All, "any": c.Any, "none": c.None} {

@@ -341,7 +341,8 @@ func (r *running) markAll(ctx context.Context, reader int, a people.Account, qua
 		return err
 	}
 	notes := []string{"Baseline exists; ask for it.", "Costs are usual for the work.",
-		"I would like to see who holds the land after 2030.", "The strongest account of upkeep I read.", "", "", "A letter from the common would help."}
+		"I would like to see who holds the land after 2030.", "The strongest account of upkeep I read.", "", "",
+		"A letter from the common would help."}
 	for _, it := range list {
 		if it.SentAt != nil || it.RoundKey != r.rd.Key {
 			continue

@@ -58,7 +58,9 @@ const (
 
 // Actions lists them all.
 var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, AskTime,
-	AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound, SeeBodies, LookOver, SeeSecurity, SeeRound, SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, Decide, HoldLetters, SeeCase, Nudge, GiveTime, SettleCheck, AskQuery,
+	AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound, SeeBodies, LookOver, SeeSecurity, SeeRound, SeeWhole, SeeDesign,
+	EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, Decide, HoldLetters, SeeCase, Nudge, GiveTime,
+	SettleCheck, AskQuery,
 	ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
 
 // Reads reports what a reader does with a case.

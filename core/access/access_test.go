@@ -12,7 +12,8 @@ import (
 // Who may do what, as a grants officer would read it out.
 func TestAllow(t *testing.T) {
 	const in, runs = SignedIn, AtOffice | InRound | Runner
-	const checks, looks, chairs, cares = AtOffice | InRound | Checker, AtOffice | InRound | Looker, AtOffice | InRound | Chair, AtOffice | InRound | Carer
+	const checks, looks, chairs, cares = AtOffice | InRound | Checker, AtOffice | InRound | Looker,
+		AtOffice | InRound | Chair, AtOffice | InRound | Carer
 	for _, c := range []struct {
 		what  string
 		act   Action

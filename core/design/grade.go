@@ -100,10 +100,15 @@ var (
 	offered  = []string{"options", "awards", "streams", "applicants", "codes", "rows", "stages"}
 	required = []string{"rules", "fees"}
 	binding  = []string{"asked", "must", "kind", "holds", "when", "match", "offered", "price", "slot", "list", "table",
-		"scheme", "request", "columns", "prefix", "until", "off", "percent", "op", "of", "where", "invited", "from", "to", "followBy", "sure", "rounding", "ask"}
+		"scheme", "request", "columns", "prefix", "until", "off", "percent", "op", "of", "where", "invited", "from", "to",
+		"followBy", "sure", "rounding", "ask"}
 	counted = map[string]bool{ // members that are numbers: whether more loosens
-		"fund": true, "purse": true, "places": true, "words": true, "characters": true, "most": true, "pickMost": true, "rowsMost": true, "monthsOld": true, "sizeMost": true, "sizeAll": true, "pagesMost": true, "filesMost": true, "secondsMost": true, "letterMonths": true, "scale": true,
-		"leastWords": false, "least": false, "pickLeast": false, "rowsLeast": false, "matchPercent": false, "filesLeast": false, "widthLeast": false, "heightLeast": false, "dpiLeast": false, "secondsLeast": false, "referees": false, "yearsLeast": false,
+		"fund": true, "purse": true, "places": true, "words": true, "characters": true, "most": true, "pickMost": true,
+		"rowsMost": true, "monthsOld": true, "sizeMost": true, "sizeAll": true, "pagesMost": true, "filesMost": true,
+		"secondsMost": true, "letterMonths": true, "scale": true,
+		"leastWords": false, "least": false, "pickLeast": false, "rowsLeast": false, "matchPercent": false,
+		"filesLeast": false, "widthLeast": false, "heightLeast": false, "dpiLeast": false, "secondsLeast": false,
+		"referees": false, "yearsLeast": false,
 	}
 )
 

@@ -398,7 +398,8 @@ var notKey = regexp.MustCompile(`[^a-z0-9]+`)
 // foldLetters writes letters with marks without them, as far as keys go.
 var foldLetters = strings.NewReplacer("á", "a", "à", "a", "â", "a", "ä", "a", "å", "a", "ã", "a", "é", "e", "è", "e",
 	"ê", "e", "ë", "e", "í", "i", "ì", "i", "î", "i", "ï", "i",
-	"ó", "o", "ò", "o", "ô", "o", "ö", "o", "ø", "o", "õ", "o", "ú", "u", "ù", "u", "û", "u", "ü", "u", "ç", "c", "ñ", "n", "ß", "ss", "æ", "ae", "œ", "oe", "’", "", "'", "")
+	"ó", "o", "ò", "o", "ô", "o", "ö", "o", "ø", "o", "õ", "o", "ú", "u", "ù", "u", "û", "u", "ü", "u", "ç", "c", "ñ",
+	"n", "ß", "ss", "æ", "ae", "œ", "oe", "’", "", "'", "")
 
 // NewKey makes a key from a first label: one that the document has never had.
 func NewKey(document []byte, label string) (form.Key, error) {

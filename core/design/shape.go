@@ -218,8 +218,10 @@ func QuestionMembers(k form.Kind, column bool) []Member {
 // seldom are the members of questions and their limits that few rounds set.
 var seldom = map[string]bool{"nonAnswers": true, "followBy": true, "sure": true, "example": true, "terms": true,
 	"purpose": true, "profile": true, "copyOf": true, "region": true, "shared": true, "media": true,
-	"leastWords": true, "characters": true, "monthsOld": true, "wish": true, "filesLeast": true, "sizeAll": true, "titleApart": true, "textLeast": true, "widthLeast": true, "heightLeast": true, "dpiLeast": true,
-	"colour": true, "secondsLeast": true, "secondsMost": true, "madeSince": true, "details": true, "ticks": true, "needs": true}
+	"leastWords": true, "characters": true, "monthsOld": true, "wish": true, "filesLeast": true, "sizeAll": true,
+	"titleApart": true, "textLeast": true, "widthLeast": true, "heightLeast": true, "dpiLeast": true,
+	"colour": true, "secondsLeast": true, "secondsMost": true, "madeSince": true, "details": true, "ticks": true,
+	"needs": true}
 
 func fold(list []Member) {
 	for i := range list {
@@ -302,7 +304,8 @@ var specials = map[string]Member{
 	"copyOf": {Name: "copyOf", Label: "May be copied from", As: Choose, From: "addresses"},
 	"profile": {Name: "profile", Label: "Filled from the applicant’s profile", As: Choose,
 		Words: words("", "no", "name", "its name", "number", "its registered number", "phone", "its phone number", "mail",
-			"the address of its first contact", "address", "where its letters go", "born", "their date of birth", "sponsor", "the sponsoring body that holds the money")},
+			"the address of its first contact", "address", "where its letters go", "born", "their date of birth", "sponsor",
+			"the sponsoring body that holds the money")},
 	"every":    {Name: "every", Label: "One may ask to be considered for every award that fits", As: Tick},
 	"initials": {Name: "initials", Label: "Agreed to by typing one’s initials instead of a tick", As: Tick},
 	"shared":   {Name: "shared", Label: "A shared mailbox will do", As: Tick},
@@ -315,7 +318,8 @@ var specials = map[string]Member{
 			{Name: "wants", Label: "What the letter should say, or what is confirmed", As: Lines}, {Name: "letterMonths",
 				Label: "A letter is at most so many months old", As: Whole},
 			{Name: "yearsLeast", Label: "It covers at least so many years", As: Whole}, {Name: "by", Label: "By", As: DayAs,
-				NotYet: "letters are taken until the application closes"}, {Name: "paper", Label: "May also be done on paper", As: Tick}}},
+				NotYet: "letters are taken until the application closes"},
+			{Name: "paper", Label: "May also be done on paper", As: Tick}}},
 }
 
 // limitMembers are the limits, by their names in the document.

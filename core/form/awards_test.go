@@ -193,7 +193,8 @@ func TestSigner(t *testing.T) {
 func TestRankingWhatIsAppliedFor(t *testing.T) {
 	f := asking(t, func(d *form.Design) {
 		d.Awards = []form.Award{{Key: "loft", Label: "Sail Loft", Places: 1}, {Key: "mast", Label: "Mast", Places: 1}}
-	}, form.Question{Key: "picks", Kind: form.AwardPick}, form.Question{Key: "order", Kind: form.AwardOrder, Blank: form.MeansUnknown})
+	}, form.Question{Key: "picks", Kind: form.AwardPick},
+		form.Question{Key: "order", Kind: form.AwardOrder, Blank: form.MeansUnknown})
 	x := filled()
 	set(x, "picks", "", "", "loft")
 	for award, want := range map[string]string{"loft": "", "mast": "not-applied-for at order"} {
@@ -210,7 +211,8 @@ func TestOffered(t *testing.T) {
 	f := asking(t, func(d *form.Design) {
 		d.Awards = []form.Award{{Key: "loft", Label: "Sail Loft", Places: 1}, {Key: "mast", Label: "Mast", Places: 1},
 			{Key: "keel", Label: "Keel", Places: 1}}
-	}, form.Question{Key: "picks", Kind: form.AwardPick}, form.Question{Key: "order", Kind: form.AwardOrder, Blank: form.MeansUnknown})
+	}, form.Question{Key: "picks", Kind: form.AwardPick},
+		form.Question{Key: "order", Kind: form.AwardOrder, Blank: form.MeansUnknown})
 	all := []form.Option{{Key: "loft"}, {Key: "mast"}, {Key: "keel"}}
 	for _, c := range []struct{ picked, chosen, question, want string }{
 		{"loft", "", "order", "loft"},
@@ -242,7 +244,8 @@ func TestReadBy(t *testing.T) {
 		d.Rules = append(d.Rules, form.Rule{Key: "enough", Label: "Enough",
 			Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Figure: "more"}, Rel: condition.AtLeast,
 				Value: &number}}, Yes: "Enough.", No: "Too few."})
-	}, form.Question{Key: "one", Kind: form.Number}, form.Question{Key: "two", Kind: form.Number}, form.Question{Key: "three", Kind: form.Number}, form.Question{Key: "four", Kind: form.Number})
+	}, form.Question{Key: "one", Kind: form.Number}, form.Question{Key: "two", Kind: form.Number},
+		form.Question{Key: "three", Kind: form.Number}, form.Question{Key: "four", Kind: form.Number})
 	if got, want := f.ReadBy("enough"), []form.Key{"one", "two", "three"}; !slices.Equal(got, want) {
 		t.Errorf("read by it: %v, want %v", got, want)
 	}

@@ -79,7 +79,8 @@ func TestCounting(t *testing.T) {
 func TestLettersInTheWay(t *testing.T) {
 	f := asking(t, nil)
 	for letter, want := range map[form.LetterState]string{
-		form.ToAsk: "referee-to-ask applicant", form.Asked: "referee-asked third party", form.Accepted: "referee-writing third party",
+		form.ToAsk: "referee-to-ask applicant", form.Asked: "referee-asked third party",
+		form.Accepted: "referee-writing third party",
 		form.Declined: "referee-declined applicant", form.Uploaded: "letter-not-sent third party", form.SentIn: "",
 	} {
 		x := filled()
@@ -139,7 +140,8 @@ func TestPages(t *testing.T) {
 	for raw, want := range map[string]string{
 		"1": "", "2": "", "1-2": "", "1–2": "", " 2 ": "",
 		"3": "page-range at where", "2-3": "page-range at where",
-		"0": "unreadable at where", "2-1": "unreadable at where", "a": "unreadable at where", "1-": "unreadable at where", "100000": "unreadable at where", "99999": "page-range at where",
+		"0": "unreadable at where", "2-1": "unreadable at where", "a": "unreadable at where", "1-": "unreadable at where",
+		"100000": "unreadable at where", "99999": "page-range at where",
 	} {
 		x := filled() // its plan has 2 pages
 		set(x, "where", "", "", raw)

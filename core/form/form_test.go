@@ -41,7 +41,8 @@ func filled() *form.Filled {
 		Referees: map[form.Key][]form.RefereeStanding{"site-referee": {{Name: "Dacian Rowe", Letter: form.SentIn}}}}
 	for k, v := range map[form.Key]string{"applicant-kind": "common", "body-name": "Corvoe Common", "district": "corvoe",
 		"site": "the strand", "land-leave": "yes", "site-access": "road",
-		"repair-kind": "shore", "area": "3.2", "describe": "We replant.", "afterwards": "Wardens.", "start": "1 July 2027", "request": "64,000", "paid-elsewhere": "no",
+		"repair-kind": "shore", "area": "3.2", "describe": "We replant.", "afterwards": "Wardens.", "start": "1 July 2027",
+		"request": "64,000", "paid-elsewhere": "no",
 		"true": "yes", "may-visit": "yes", "signed": "imre  calloway"} {
 		f.Answers[form.Place{Question: k}] = form.Answer{Raw: v}
 	}
@@ -184,7 +185,8 @@ func TestRules(t *testing.T) {
 	}{
 		{"all met", func(*form.Filled) {}, form.Holds},
 		{"leave not known: a person looks",
-			func(x *form.Filled) { x.Answers[form.Place{Question: "land-leave"}] = form.Answer{Non: form.NotKnown} }, form.Person},
+			func(x *form.Filled) { x.Answers[form.Place{Question: "land-leave"}] = form.Answer{Non: form.NotKnown} },
+			form.Person},
 		{"no leave", func(x *form.Filled) { set(x, "land-leave", "", "", "no") }, form.Fails},
 		{"not answered", func(x *form.Filled) { set(x, "district", "", "", "") }, form.NotYet},
 		{"one no settles it whatever is open", func(x *form.Filled) {

@@ -5,7 +5,8 @@ import (
 )
 
 var _ = register(kind{
-	key: ApplicantIs, means: "The kind of applicant", keeps: InText, typ: condition.TypeText, comparable: true, supplies: condition.Applicant,
+	key: ApplicantIs, means: "The kind of applicant", keeps: InText, typ: condition.TypeText, comparable: true,
+	supplies: condition.Applicant,
 	compile: func(c *compiler, _ *Question) {
 		c.need(len(c.f.Design.Applicants) > 0, "the round names no kinds of applicant")
 	},

@@ -7,7 +7,8 @@ import (
 )
 
 var _ = register(kind{
-	key: AwardOrder, means: "Awards applied for, in order of preference", keeps: InPieces, typ: condition.TypeSet, comparable: true,
+	key: AwardOrder, means: "Awards applied for, in order of preference", keeps: InPieces, typ: condition.TypeSet,
+	comparable: true,
 	limits: []string{"pickLeast",
 		"pickMost"}, compile: needAwards, parts: rankParts, options: awardOptions, words: rankedLines,
 	check: func(w *walk, q *question, s *QuestionState) {

@@ -18,7 +18,8 @@ const EveryAward Key = "every-award"
 var _ = register(kind{
 	key: AwardPick, means: "Awards applied for", keeps: InText, typ: condition.TypeSet, comparable: true,
 	members: []string{"every"}, limits: []string{"pickLeast", "pickMost"},
-	compile: needAwards, read: readSeveral, options: awardOptions, check: checkAwards, how: says(howChoosing), words: awardLabels,
+	compile: needAwards, read: readSeveral, options: awardOptions, check: checkAwards, how: says(howChoosing),
+	words: awardLabels,
 	note: func(f *Form, _ *Question, _ *Filled, s *QuestionState) string {
 		if slices.Contains(s.Value.List, string(EveryAward)) {
 			return fitting(f.Design.Awards, s.Value.List)

@@ -8,7 +8,8 @@ import (
 )
 
 var _ = register(kind{
-	key: Fees, means: "The fees: extras to take, and a code", keeps: InPieces, typ: condition.TypeNumber, comparable: true, measure: Sums,
+	key: Fees, means: "The fees: extras to take, and a code", keeps: InPieces, typ: condition.TypeNumber,
+	comparable: true, measure: Sums,
 	anew: true, unasked: true,
 	compile: func(c *compiler, _ *Question) { c.need(len(c.f.Design.Fees) > 0, "the round charges no fees") },
 	parts:   feeParts, check: checkFees,

@@ -10,7 +10,8 @@ import (
 )
 
 var _ = register(kind{
-	key: Grade, means: "Number brought to a step of a table by a stated rounding", keeps: InText, typ: condition.TypeNumber, comparable: true,
+	key: Grade, means: "Number brought to a step of a table by a stated rounding", keeps: InText,
+	typ: condition.TypeNumber, comparable: true,
 	members: []string{"table", "rounding"}, begin: func(q *Question) { q.Rounding = Nearest },
 	compile: func(c *compiler, q *Question) {
 		t := c.f.tables[q.Table]

@@ -10,7 +10,8 @@ import (
 )
 
 var _ = register(kind{
-	key: PageRef, means: "A page, or pages from to, of a file put in before", keeps: InText, typ: condition.TypeText, members: []string{"slot"},
+	key: PageRef, means: "A page, or pages from to, of a file put in before", keeps: InText, typ: condition.TypeText,
+	members: []string{"slot"},
 	compile: func(c *compiler, q *Question) {
 		s, ok := c.f.index[q.Slot]
 		c.need(ok && s < c.walked && c.f.questions[s].def.Kind == File, "name the file slot before it")

@@ -5,9 +5,10 @@ import (
 )
 
 var _ = register(kind{
-	key: StreamPick, means: "The stream of the round", keeps: InText, typ: condition.TypeText, comparable: true, supplies: condition.Stream,
-	compile: func(c *compiler, _ *Question) { c.need(len(c.f.Design.Streams) > 0, "the round has no streams") },
-	read:    readOption, how: says(howChoosing), words: pickedLabel,
+	key: StreamPick, means: "The stream of the round", keeps: InText, typ: condition.TypeText, comparable: true,
+	supplies: condition.Stream,
+	compile:  func(c *compiler, _ *Question) { c.need(len(c.f.Design.Streams) > 0, "the round has no streams") },
+	read:     readOption, how: says(howChoosing), words: pickedLabel,
 	options: func(f *Form, _ *Question) []Option {
 		var out []Option
 		for _, s := range f.Design.Streams {

@@ -142,7 +142,8 @@ func TestLoosestLimits(t *testing.T) {
 	peat := form.Limits{Words: 100, LeastWords: 20, Characters: 500, Least: ptr(10), Most: ptr(90), NotBefore: late,
 		NotAfter: late, PickLeast: 2, PickMost: 3, MatchPercent: 20,
 		Slot: &slot.Limits{Wish: slot.NotAccepted, SizeMost: 1 << 20, FilesLeast: 2, FilesMost: 2, PagesMost: 4,
-			WidthLeast: 800, DPILeast: 300, SecondsMost: 60, Colour: "grey", TextLeast: true, MadeSince: late.On, Ticks: []string{"No name."}}}
+			WidthLeast: 800, DPILeast: 300, SecondsMost: 60, Colour: "grey", TextLeast: true, MadeSince: late.On,
+			Ticks: []string{"No name."}}}
 	other := form.Limits{Words: 300, Least: ptr(5), NotBefore: early, NotAfter: early, PickLeast: 1, PickMost: 2,
 		Slot: &slot.Limits{SizeMost: 6 << 20, FilesLeast: 1, FilesMost: 5, PagesMost: 0, WidthLeast: 400, DPILeast: 0,
 			SecondsMost: 90, TitleApart: true, MadeSince: early.On}}
@@ -163,10 +164,13 @@ func TestLoosestLimits(t *testing.T) {
 	l, s := st.Limits, st.Limits.Slot
 	for what, ok := range map[string]bool{"it is not settled": !st.Settled, "words": l.Words == 300,
 		"no least number of words": l.LeastWords == 0, "no limit on characters": l.Characters == 0,
-		"the least": *l.Least == 5, "no most": l.Most == nil, "not before the earlier": l.NotBefore.On == early.On, "not after the later": l.NotAfter.On == late.On, "picks": l.PickLeast == 1 && l.PickMost == 3,
-		"no match": l.MatchPercent == 0, "files are taken": s.Wish == "", "the larger size": s.SizeMost == 6<<20, "fewer files will do": s.FilesLeast == 1 && s.FilesMost == 5, "no limit on pages": s.PagesMost == 0,
+		"the least": *l.Least == 5, "no most": l.Most == nil, "not before the earlier": l.NotBefore.On == early.On,
+		"not after the later": l.NotAfter.On == late.On, "picks": l.PickLeast == 1 && l.PickMost == 3,
+		"no match": l.MatchPercent == 0, "files are taken": s.Wish == "", "the larger size": s.SizeMost == 6<<20,
+		"fewer files will do": s.FilesLeast == 1 && s.FilesMost == 5, "no limit on pages": s.PagesMost == 0,
 		"the smaller picture": s.WidthLeast == 400 &&
-			s.DPILeast == 0, "the longer film": s.SecondsMost == 90, "either colour": s.Colour == "", "scans too": !s.TextLeast, "a title page apart": s.TitleApart,
+			s.DPILeast == 0, "the longer film": s.SecondsMost == 90, "either colour": s.Colour == "", "scans too": !s.TextLeast,
+		"a title page apart":     s.TitleApart,
 		"made since the earlier": s.MadeSince == early.On, "nothing to tick": len(s.Ticks) == 0} {
 		if !ok {
 			t.Errorf("while it is open: %s does not hold: %+v %+v", what, l, *s)
@@ -235,7 +239,8 @@ func TestStagesOfARound(t *testing.T) {
 		t.Errorf("plans start from %v", carried)
 	}
 	for kind, want := range map[form.Kind]bool{form.Short: true, form.Budget: true, form.AwardPick: true,
-		form.Declaration: false, form.Signature: false, form.Signer: false, form.Referee: false, form.Signatory: false, form.Fees: false, form.File: false} {
+		form.Declaration: false, form.Signature: false, form.Signer: false, form.Referee: false, form.Signatory: false,
+		form.Fees: false, form.File: false} {
 		if f.CarriesOver(&form.Question{Kind: kind}) != want {
 			t.Errorf("%s is carried over: %v", kind, !want)
 		}

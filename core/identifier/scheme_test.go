@@ -37,7 +37,9 @@ func TestIBAN(t *testing.T) {
 // Source: check-fixtures/identifiers.csv: python-stdnum 1.18.
 func TestIdentifiers(t *testing.T) {
 	schemes := map[string]string{"LEI": "lei", "ORCID": "orcid", "GB VAT": "gb-vat", "IE VAT": "ie-vat",
-		"DE VAT": "de-vat", "BE VAT": "be-vat", "FR VAT": "fr-vat", "AU ABN": "au-abn", "AU ACN": "au-acn", "NL VAT": "nl-vat", "ES NIF": "es-vat", "IT VAT": "it-vat", "PL VAT": "pl-vat", "AT VAT": "at-vat", "US EIN": "us-ein", "Luhn": "luhn"}
+		"DE VAT": "de-vat", "BE VAT": "be-vat", "FR VAT": "fr-vat", "AU ABN": "au-abn", "AU ACN": "au-acn",
+		"NL VAT": "nl-vat", "ES NIF": "es-vat", "IT VAT": "it-vat", "PL VAT": "pl-vat", "AT VAT": "at-vat",
+		"US EIN": "us-ein", "Luhn": "luhn"}
 	n := 0
 	for _, r := range fixture(t, "identifiers.csv") {
 		s, ok := Find(schemes[r[0]])

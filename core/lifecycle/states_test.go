@@ -125,7 +125,8 @@ func TestWhatPagesAsk(t *testing.T) {
 	for _, s := range States() {
 		for fact, asked := range map[Fact]bool{Decided: s.Decided(), Sealed: s.Sealed(), Writing: s.Writing(),
 			Open: s.Open(), Drafting: s.Drafting(), Offered: s.Offered(),
-			Queried: s.Queried(), BeingRead: s.BeingRead(), Gone: s.Gone(), GoesOn: s.GoesOn(), Gives: s.Gives(), Ended: s.Ended()} {
+			Queried: s.Queried(), BeingRead: s.BeingRead(), Gone: s.Gone(), GoesOn: s.GoesOn(), Gives: s.Gives(),
+			Ended: s.Ended()} {
 			if asked != s.Is(fact) {
 				t.Errorf("%s: fact %b is %v", s, fact, asked)
 			}

@@ -54,7 +54,8 @@ func (t *Table) Need(f *form.Form, of []int) Need {
 		c := t.Columns[i]
 		n.Kinds = append(n.Kinds, c.Name)
 		if k == 0 {
-			n.MinutesLeast, n.MinutesMost, n.MustLeast, n.MustMost, n.FeeLeast, n.FeeMost = c.Minutes, c.Minutes, c.Questions, c.Questions, c.FeeLeast, c.FeeMost
+			n.MinutesLeast, n.MinutesMost, n.MustLeast, n.MustMost, n.FeeLeast, n.FeeMost = c.Minutes, c.Minutes, c.Questions,
+				c.Questions, c.FeeLeast, c.FeeMost
 		}
 		n.MinutesLeast, n.MinutesMost = min(n.MinutesLeast, c.Minutes), max(n.MinutesMost, c.Minutes)
 		n.MustLeast, n.MustMost = min(n.MustLeast, c.Questions), max(n.MustMost, c.Questions)

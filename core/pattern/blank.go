@@ -15,7 +15,9 @@ func blank(s Settings, kind string, more ...form.Section) *form.Design {
 	d := &form.Design{Schema: form.Schema, Kind: kind, Calendar: dates(), Stages: steps("Writing", "Reading"),
 		Rules: []form.Rule{{Key: "not-tied", Label: "Not tied to the funder", Holds: yes("tied", false),
 			Says: "Nobody who works for the funder or decides for it, or is close to those who do.",
-			Yes:  "You are not tied to the funder.", No: "Whoever works for the funder or decides for it, and whoever is close to them, cannot apply.", Look: "Somebody at the office will look at the tie."}},
+			Yes:  "You are not tied to the funder.",
+			No:   "Whoever works for the funder or decides for it, and whoever is close to them, cannot apply.",
+			Look: "Somebody at the office will look at the tie."}},
 		Sections: append(append([]form.Section{{Key: "who", Label: "Who applies", Questions: []form.Question{
 			with(ask("tied", form.YesNo, form.Fact,
 				"Do you, or does somebody close to you, work for the funder or decide for it?"), office),

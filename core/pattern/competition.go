@@ -31,7 +31,9 @@ func Competitions(s Settings) *form.Design {
 				Price: form.Cases[form.Price]{Else: form.Price{Amount: 1_800}}}},
 		Rules: []form.Rule{{Key: "ties", Label: "Not tied to the jury", Holds: yes("tied", false),
 			Says: "Nobody who works with, or is family of, somebody on the jury.",
-			Yes:  "You are not tied to the jury.", No: "Whoever works with, or is family of, somebody on the jury cannot enter.", Look: "Somebody at the office will look at who you know."}},
+			Yes:  "You are not tied to the jury.",
+			No:   "Whoever works with, or is family of, somebody on the jury cannot enter.",
+			Look: "Somebody at the office will look at who you know."}},
 		Sections: []form.Section{
 			{Key: "entrant", Label: "Who enters", Help: "The jury sees nothing of this section.", Questions: []form.Question{
 				with(ask("stream", form.StreamPick, form.Chosen, "Category"), func(q *form.Question) { q.Seen = form.ToOffice }),
@@ -45,7 +47,8 @@ func Competitions(s Settings) *form.Design {
 					q.Asked, q.Seen, q.Purpose = when("stream", condition.Is, "students"), form.ToOffice, form.ForReports
 				}),
 				with(ask("tied", form.YesNo, form.Fact,
-					"Does anybody who drew it work with, or belong to the family of, a juror?"), func(q *form.Question) { q.Seen = form.ToOffice }),
+					"Does anybody who drew it work with, or belong to the family of, a juror?"),
+					func(q *form.Question) { q.Seen = form.ToOffice }),
 			}},
 			{Key: "the-design", Label: "The design", Questions: []form.Question{
 				with(ask("idea", form.Long, form.Chosen, "The idea"), func(q *form.Question) { q.Limits = words(200) }),

@@ -20,7 +20,8 @@ func Fellowships(s Settings) *form.Design {
 				{Code: "migration", Label: "Migration"}, {Code: "feeding", Label: "Feeding"}}}},
 		Rules: []form.Rule{{Key: "free", Label: "Free for the year", Holds: yes("free-year", true),
 			Says: "A fellow gives the whole year to the fellowship.",
-			Yes:  "You are free for the year.", No: "A fellow gives the whole year to it. Apply for a year in which you can.", Look: "Somebody at the office will talk with you about the year."}},
+			Yes:  "You are free for the year.", No: "A fellow gives the whole year to it. Apply for a year in which you can.",
+			Look: "Somebody at the office will talk with you about the year."}},
 		Sections: []form.Section{
 			{Key: "you", Label: "You", Questions: []form.Question{
 				ask("names", form.Names, form.Fact, "Your names"),
@@ -68,7 +69,8 @@ func Fellowships(s Settings) *form.Design {
 				with(ask("scientist", form.Referee, form.Chosen, "Somebody who works in the field"), func(q *form.Question) {
 					q.Limits = limit(form.Limits{Referees: 1})
 					q.Ask = &form.Ask{Who: "in the field",
-						Wants: "a letter about the method: is it sound, and can one person do it in a year?", LetterMonths: 12, YearsLeast: 2}
+						Wants: "a letter about the method: is it sound, and can one person do it in a year?", LetterMonths: 12,
+						YearsLeast: 2}
 				}),
 				with(ask("host", form.Signatory, form.Chosen, "Whoever lets you work on their land"), func(q *form.Question) {
 					q.Limits = limit(form.Limits{Referees: 1})

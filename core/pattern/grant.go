@@ -148,15 +148,18 @@ func grantRules() []form.Rule {
 			Look: "Somebody at the office will look at who is applying."},
 		{Key: "where", Label: "Where the work is", Holds: when("district", condition.IsNot, "elsewhere"),
 			Says: "The site lies in one of the five districts of the Ostrel Isles.",
-			Yes:  "The site lies in one of the five districts.", No: "The Trust can only pay for work inside the five districts of the Ostrel Isles.",
+			Yes:  "The site lies in one of the five districts.",
+			No:   "The Trust can only pay for work inside the five districts of the Ostrel Isles.",
 			Look: "Somebody at the office will look at where the site lies."},
 		{Key: "land", Label: "Leave to work there", Holds: yes("land-leave", true),
 			Says: "There is leave, from whoever owns the land, to work on it.",
-			Yes:  "You have leave to work on the land.", No: "Get leave from whoever owns the land before you apply; a letter or a mail is enough.",
+			Yes:  "You have leave to work on the land.",
+			No:   "Get leave from whoever owns the land before you apply; a letter or a mail is enough.",
 			Look: "You do not know yet whether you have leave. Somebody at the office will look at it with you."},
 		{Key: "once", Label: "Not paid for twice", Holds: yes("paid-elsewhere", false),
 			Says: "Nobody else has agreed to pay for the same work in full.",
-			Yes:  "Nobody else has agreed to pay for the same work.", No: "The Trust cannot pay for work that somebody else has agreed to pay for in full.",
+			Yes:  "Nobody else has agreed to pay for the same work.",
+			No:   "The Trust cannot pay for work that somebody else has agreed to pay for in full.",
 			Look: "Somebody at the office will look at who else pays."},
 	}
 }
@@ -173,19 +176,22 @@ func grantSections(s Settings) []form.Section {
 	zero := int64(0)
 	return []form.Section{
 		{Key: "who", Label: "Who is applying",
-			Help: "Who you are and where post reaches you. Readers see the name of the body, not your address.", Questions: []form.Question{
+			Help: "Who you are and where post reaches you. Readers see the name of the body, not your address.",
+			Questions: []form.Question{
 				{Key: "applicant-kind", Kind: form.Choice, Label: "Who is applying?", Nature: fact, Blank: must, Seen: readers,
 					Options: []form.Option{
 						{Key: "registered", Label: "A registered body"}, {Key: "common", Label: "A crofters’ common"}, {Key: "school",
 							Label: "A school or college"},
 						{Key: "group", Label: "A group that is not registered"}, {Key: "person", Label: "One person"}}},
 				{Key: "body-name", Kind: form.Short, Label: "Its full name",
-					Help: "As it signs its letters; your own name if you apply alone.", Nature: fact, Blank: must, Seen: readers, Profile: form.ProfileName,
-					Limits: form.Cases[form.Limits]{Else: form.Limits{Characters: 160}}},
+					Help: "As it signs its letters; your own name if you apply alone.", Nature: fact, Blank: must, Seen: readers,
+					Profile: form.ProfileName,
+					Limits:  form.Cases[form.Limits]{Else: form.Limits{Characters: 160}}},
 				{Key: "registered-number", Kind: form.Short, Label: "Its registered number", Nature: fact, Blank: must,
 					Seen: form.ToOffice, Purpose: form.ForReports,
 					Asked: when("applicant-kind", condition.Is,
-						"registered"), Example: "R 20417", Profile: form.ProfileNumber, Limits: form.Cases[form.Limits]{Else: form.Limits{Characters: 40}}},
+						"registered"), Example: "R 20417", Profile: form.ProfileNumber,
+					Limits: form.Cases[form.Limits]{Else: form.Limits{Characters: 40}}},
 				{Key: "has-sponsor", Kind: form.YesNo, Label: "Has a registered body agreed to hold the money for you?",
 					Nature: fact, Blank: must, Seen: readers,
 					Asked: when("applicant-kind", condition.In, "group",
@@ -193,7 +199,8 @@ func grantSections(s Settings) []form.Section {
 				{Key: "sponsor-name", Kind: form.Short, Label: "Name of the body that holds the money", Nature: fact, Blank: must,
 					Seen: readers, Asked: yes("has-sponsor", true), Profile: form.ProfileHolder},
 				{Key: "post-address", Kind: form.Address, Label: "Where post reaches you",
-					Help: "A street address; a box number cannot be visited.", Nature: fact, Blank: must, Seen: form.ToOffice, Profile: form.ProfilePost},
+					Help: "A street address; a box number cannot be visited.", Nature: fact, Blank: must, Seen: form.ToOffice,
+					Profile: form.ProfilePost},
 			}},
 		{Key: "place", Label: "The place", Help: "Where the work happens.", Questions: []form.Question{
 			{Key: "district", Kind: form.Choice, Label: "Which district is the site in?", Nature: fact, Blank: must,
@@ -213,7 +220,8 @@ func grantSections(s Settings) []form.Section {
 		{Key: "work", Label: "The work", Help: "What you will do, where and when. Readers read this section first.",
 			Questions: []form.Question{
 				{Key: "repair-kind", Kind: form.Choice, Label: "What kind of repair is it?",
-					Help: "Your choice decides what is asked about the ground, and how long your description may be.", Nature: chosen, Blank: must, Seen: readers,
+					Help: "Your choice decides what is asked about the ground, and how long your description may be.", Nature: chosen,
+					Blank: must, Seen: readers,
 					Options: []form.Option{{Key: "shore", Label: "Shore"}, {Key: "peat", Label: "Peat"},
 						{Key: "grassland", Label: "Grassland"}}},
 				{Key: "area", Kind: form.Number, Label: "How much ground is repaired?", Unit: "ha", Scale: 1, Nature: chosen,
@@ -244,7 +252,8 @@ func grantSections(s Settings) []form.Section {
 			}},
 		{Key: "budget-section", Label: "Budget", Help: "What it costs, how much you ask from us, and who pays the rest.",
 			Questions: []form.Question{
-				{Key: "request", Kind: form.Money, Label: "How much do you ask from us?", Nature: chosen, Blank: must, Seen: readers,
+				{Key: "request", Kind: form.Money, Label: "How much do you ask from us?", Nature: chosen, Blank: must,
+					Seen:   readers,
 					Limits: form.Cases[form.Limits]{Else: form.Limits{Least: &s.Least, Most: &s.Most}}},
 				{Key: "paid-elsewhere", Kind: form.YesNo, Label: "Has anyone else agreed to pay for all of this work?",
 					Nature: fact, Blank: must, Seen: readers,
@@ -260,7 +269,8 @@ func grantSections(s Settings) []form.Section {
 					Limits: form.Cases[form.Limits]{Else: form.Limits{Slot: &slot.Limits{SizeMost: 6 << 20, PagesMost: 10}}}},
 			}},
 		{Key: "references", Label: "References",
-			Help: "Somebody who knows the site and your work. They get a mail from us with a link of their own.", Questions: []form.Question{
+			Help: "Somebody who knows the site and your work. They get a mail from us with a link of their own.",
+			Questions: []form.Question{
 				{Key: "site-referee", Kind: form.Referee, Label: "One referee", Nature: chosen, Blank: must, Seen: readers,
 					Limits: form.Cases[form.Limits]{Else: form.Limits{Referees: 1}}},
 			}},
@@ -268,7 +278,8 @@ func grantSections(s Settings) []form.Section {
 			{Key: "true", Kind: form.Declaration, Label: "What is written here is true and complete as far as I know.",
 				Nature: chosen, Blank: must, Seen: form.ToOffice},
 			{Key: "may-visit", Kind: form.Declaration,
-				Label: "The Trust may visit the site before it decides and while the work goes on.", Nature: chosen, Blank: must, Seen: form.ToOffice},
+				Label: "The Trust may visit the site before it decides and while the work goes on.", Nature: chosen, Blank: must,
+				Seen: form.ToOffice},
 			{Key: "signed", Kind: form.Signature, Label: "Type your name as it stands on file", Nature: chosen, Blank: must,
 				Seen: form.ToOffice},
 		}},

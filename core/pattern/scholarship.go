@@ -24,7 +24,8 @@ func Scholarships(s Settings) *form.Design {
 			Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Figure: "age-at-start"}, Rel: condition.AtLeast,
 				Value: &condition.Value{Number: &condition.Number{Num: 16}}}},
 			Says: "Those who are 16 or older on the day of the answer.",
-			Yes:  "You are old enough.", No: "You must be 16 on the day of the answer. Apply next year.", Look: "Somebody at the office will look at your age."}},
+			Yes:  "You are old enough.", No: "You must be 16 on the day of the answer. Apply next year.",
+			Look: "Somebody at the office will look at your age."}},
 		Sections: []form.Section{
 			{Key: "you", Label: "You", Questions: []form.Question{
 				ask("names", form.Names, form.Fact, "Your names"),
@@ -66,7 +67,8 @@ func Scholarships(s Settings) *form.Design {
 				}),
 			}},
 			{Key: "awards-section", Label: "Awards",
-				Help: "Pick those you want to be considered for, or let us find every one that fits what you have answered.", Questions: []form.Question{
+				Help: "Pick those you want to be considered for, or let us find every one that fits what you have answered.",
+				Questions: []form.Question{
 					with(ask("awards", form.AwardPick, form.Chosen, "Which awards do you apply for?"),
 						func(q *form.Question) { q.Every = true }),
 				}},
@@ -78,7 +80,8 @@ func Scholarships(s Settings) *form.Design {
 				with(ask("teacher", form.Referee, form.Chosen, "A teacher or master who knows your work"), func(q *form.Question) {
 					q.Limits = limit(form.Limits{Referees: 1})
 					q.Ask = &form.Ask{Who: "teacher",
-						Wants: "a short letter: what they can do, what they are like to work beside, and whether they will finish.", LetterMonths: 6}
+						Wants:        "a short letter: what they can do, what they are like to work beside, and whether they will finish.",
+						LetterMonths: 6}
 				}),
 			}},
 			declarations(),

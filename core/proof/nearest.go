@@ -124,7 +124,8 @@ func (n *nearest) fixed() {
 			continue
 		}
 		at := map[condition.Fixed]int64{condition.Today: int64(n.filled.Today),
-			condition.OthersInRound: int64(n.filled.Others.Round), condition.OthersInProgramme: int64(n.filled.Others.Programme)}[condition.Fixed(name)]
+			condition.OthersInRound:     int64(n.filled.Others.Round),
+			condition.OthersInProgramme: int64(n.filled.Others.Programme)}[condition.Fixed(name)]
 		if condition.Fixed(name) == condition.Today {
 			at = min(max(at, v.x.low), v.x.high)
 		}

@@ -115,7 +115,8 @@ func TestPlantedMistakes(t *testing.T) {
 				q.Limits.When = []form.Case[form.Limits]{{If: compare("members", condition.More, 20), Then: form.Limits{Most: &l}}}
 			})), Trap, CannotOpen, "", 0},
 		"no answer within the limits": {asking(ask("kinds", form.Several, form.Chosen,
-			func(q *form.Question) { q.Limits.Else.PickLeast = 4 })), CannotAnswer, CannotOpen, "sections/all/questions/kinds", 1},
+			func(q *form.Question) { q.Limits.Else.PickLeast = 4 })), CannotAnswer, CannotOpen, "sections/all/questions/kinds",
+			1},
 		"heading caps that leave no budget": {func() *form.Design {
 			d := asking(ask("sum", form.Money, form.Chosen), ask("costs", form.Budget, form.Chosen, func(q *form.Question) {
 				q.Request, q.Options = "sum", []form.Option{{Key: "work", Label: "Work"}, {Key: "stuff", Label: "Stuff"}}

@@ -139,7 +139,8 @@ func (s *stage) letter(at time.Time, a *act, key form.Key, extra map[string]stri
 	values := map[string]string{"name": a.m.Name, "title": "the work of " + a.m.Name, "ref": s.f.Design.Prefix + "-0000",
 		"round": s.f.Design.Name, "office": "the office",
 		"asked": money.Format(a.asked, s.f.Design.Currency), "amount": money.Format(a.asked,
-			s.f.Design.Currency), "answer-on": answer.At.Date.Words(), "reasons": "…", "place": "1", "number": "1", "address": s.f.Design.Contact}
+			s.f.Design.Currency), "answer-on": answer.At.Date.Words(), "reasons": "…", "place": "1", "number": "1",
+		"address": s.f.Design.Contact}
 	for k, v := range extra {
 		values[k] = v
 	}

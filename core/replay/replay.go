@@ -134,8 +134,10 @@ func cause(f *form.Form, o form.Obstacle) (key, path, says string) {
 		return "", "", ""
 	}
 	switch o.Code {
-	case form.CodeTooLong, form.CodeTooShort, form.CodeTooManyChars, form.CodeTooLittle, form.CodeTooMuch, form.CodeTooFewPicked, form.CodeTooManyPicked,
-		form.CodeTooFewRows, form.CodeTooManyRows, form.CodeBudgetMatch, form.CodeBudgetCap, form.CodeFile, form.CodeFilesFew, form.CodeFilesMany, form.CodeFilesSize:
+	case form.CodeTooLong, form.CodeTooShort, form.CodeTooManyChars, form.CodeTooLittle, form.CodeTooMuch,
+		form.CodeTooFewPicked, form.CodeTooManyPicked,
+		form.CodeTooFewRows, form.CodeTooManyRows, form.CodeBudgetMatch, form.CodeBudgetCap, form.CodeFile,
+		form.CodeFilesFew, form.CodeFilesMany, form.CodeFilesSize:
 	default:
 		return "", "", ""
 	}

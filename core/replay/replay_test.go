@@ -15,7 +15,8 @@ func grants(t *testing.T, change func(*form.Design)) *form.Form {
 	day := func(n int) calendar.Wall { return calendar.At(calendar.NewDate(2027, 3, 1).AddDays(n), 16, 0) }
 	d := pattern.Grants(pattern.Settings{Key: "r", Name: "R", Programme: "P", Prefix: "RRR",
 		Contact: "office@trust.example", Zone: "Europe/Dublin", Currency: "EUR", Fund: 10_000_000,
-		Least: 100_000, Most: 8_000_000, MatchPercent: 15, ReadersEach: 2, Opens: day(0), Closes: day(30), ChecksBy: day(40), ReadingEnds: day(60), AnswerOn: day(70), WorkFrom: calendar.NewDate(2027, 7, 1)})
+		Least: 100_000, Most: 8_000_000, MatchPercent: 15, ReadersEach: 2, Opens: day(0), Closes: day(30), ChecksBy: day(40),
+		ReadingEnds: day(60), AnswerOn: day(70), WorkFrom: calendar.NewDate(2027, 7, 1)})
 	if change != nil {
 		change(d)
 	}
@@ -34,7 +35,8 @@ func sent(ref string, ask, cost string, state lifecycle.State) Case {
 	}
 	for q, v := range map[string]string{"applicant-kind": "common", "body-name": "Common", "district": "corvoe",
 		"site": "Shore", "land-leave": "yes", "site-access": "road", "repair-kind": "shore", "area": "2",
-		"describe": "We plant reed and look after it.", "afterwards": "We do.", "start": "2026-07-01", "request": ask, "paid-elsewhere": "no"} {
+		"describe": "We plant reed and look after it.", "afterwards": "We do.", "start": "2026-07-01", "request": ask,
+		"paid-elsewhere": "no"} {
 		put(q, "", "", v)
 	}
 	put("budget", "r0001", "item", "Reed")

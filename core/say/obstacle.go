@@ -84,7 +84,8 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 			" or earlier."
 	case form.CodeTooOld:
 		return fmt.Sprintf("%s: %s too old", head, phrase.Count(o.Have, "day",
-			"days")), fmt.Sprintf("It may be at most %s old at the closing: of %s or later.", phrase.Count(o.Limit, "month", "months"), o.Day.Words())
+				"days")), fmt.Sprintf("It may be at most %s old at the closing: of %s or later.",
+				phrase.Count(o.Limit, "month", "months"), o.Day.Words())
 	case form.CodeTooFewPicked:
 		return fmt.Sprintf("%s: %d picked, at least %d are wanted", head, o.Have, o.Limit), "Pick " +
 			strconv.FormatInt(o.Limit-o.Have, 10) + " more."
@@ -130,7 +131,8 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 				sum(o.Limit)), fmt.Sprintf("The lines fall %s short of the request. Change one or the other.", sum(o.Limit-o.Have))
 		}
 		return fmt.Sprintf("Budget asks %s, you asked for %s", sum(o.Have),
-			sum(o.Limit)), fmt.Sprintf("The lines come to %s more than the request. Change one or the other.", sum(o.Have-o.Limit))
+				sum(o.Limit)), fmt.Sprintf("The lines come to %s more than the request. Change one or the other.",
+				sum(o.Have-o.Limit))
 	case form.CodeBudgetMatch:
 		return fmt.Sprintf("Others pay %s; at least %s is needed", sum(o.Have), sum(o.Limit)),
 			fmt.Sprintf("Others must pay at least %s%% of the whole cost, not of the request: %s more.", o.Name,
@@ -139,7 +141,8 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 		return "Budget line " + quoted(o.Name, "without a name") + " has no heading", "Choose one."
 	case form.CodeBudgetCap:
 		return fmt.Sprintf("“%s” asks %s; at most %s is allowed", o.Name, sum(o.Have),
-			sum(o.Limit)), fmt.Sprintf("It may take at most %s%% of what you ask from us: %s less.", o.Detail, sum(o.Have-o.Limit))
+				sum(o.Limit)), fmt.Sprintf("It may take at most %s%% of what you ask from us: %s less.", o.Detail,
+				sum(o.Have-o.Limit))
 	case form.CodeFilesFew:
 		return fmt.Sprintf("%s: %s, at least %d are wanted", head, phrase.Count(o.Have, "file", "files"),
 			o.Limit), "Put in " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."

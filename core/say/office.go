@@ -54,7 +54,8 @@ func Stuck(c form.Code) string {
 		return "A page that is not in the file"
 	case form.CodeFeeCode:
 		return "A code that is not known"
-	case form.CodeFile, form.CodeFileMissing, form.CodeFilesFew, form.CodeFilesMany, form.CodeFilesSize, form.CodeFileNeeds, form.CodeNotAccepted:
+	case form.CodeFile, form.CodeFileMissing, form.CodeFilesFew, form.CodeFilesMany, form.CodeFilesSize,
+		form.CodeFileNeeds, form.CodeNotAccepted:
 		return "A file missing or refused"
 	case form.CodeRefereeMissing, form.CodeRefereeToAsk, form.CodeRefereeNo:
 		return "No referee asked"

@@ -117,7 +117,8 @@ func TestObstacleSentences(t *testing.T) {
 		{at(form.CodeBudgetPayer, "budget", form.Obstacle{Name: "Reed", Have: 50_000}),
 			"Budget line “Reed”: who pays the other €500?", "Choose who pays it."},
 		{at(form.CodeBudgetRequest, "budget", form.Obstacle{Have: 6_000_000, Limit: 6_400_000}),
-			"Budget asks €60,000, you asked for €64,000", "The lines fall €4,000 short of the request. Change one or the other."},
+			"Budget asks €60,000, you asked for €64,000",
+			"The lines fall €4,000 short of the request. Change one or the other."},
 		{at(form.CodeBudgetRequest, "budget", form.Obstacle{Have: 6_500_000, Limit: 6_400_000}),
 			"Budget asks €65,000, you asked for €64,000", "The lines come to €1,000 more than the request. Change one or " +
 				"the other."},
@@ -164,7 +165,8 @@ func TestObstacleSentences(t *testing.T) {
 		{at(form.CodeRefereeNo, "site-referee", form.Obstacle{Name: "Dacian Rowe"}), "Dacian Rowe cannot do it",
 			"Name somebody else."},
 		{at(form.CodeLetterNotSent, "site-referee", form.Obstacle{Name: "Dacian Rowe"}),
-			"Dacian Rowe has a letter uploaded but not sent", "It counts only once they press Send. We remind them; so may you."},
+			"Dacian Rowe has a letter uploaded but not sent",
+			"It counts only once they press Send. We remind them; so may you."},
 		{at(form.CodeNotAgreed, "may-visit", form.Obstacle{}),
 			"To agree: The Trust may visit the site before it decides and while the work goes on.", "Read it and tick it."},
 		{at(form.CodeBlank, "may-visit", form.Obstacle{}),
@@ -291,7 +293,8 @@ func TestLimitSentences(t *testing.T) {
 			FilesMost: 4, SizeMost: 1 << 20, SizeAll: 3 << 20, PagesMost: 1, TitleApart: true}}, "PDF or picture, 2 to 4 " +
 			"files, up to 1 MB each, 3 MB in all, at most 1 page and a title page."},
 		{q(form.File), form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Picture}, FilesLeast: 2, FilesMost: 2,
-			SizeMost: 1 << 20, WidthLeast: 800, HeightLeast: 600, DPILeast: 150, Colour: "grey"}}, "Picture, exactly 2 files, up to 1 MB each, at least 800 × 600 pixels, at least 150 dots per inch, in grey."},
+			SizeMost: 1 << 20, WidthLeast: 800, HeightLeast: 600, DPILeast: 150, Colour: "grey"}},
+			"Picture, exactly 2 files, up to 1 MB each, at least 800 × 600 pixels, at least 150 dots per inch, in grey."},
 		{q(form.File), form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Film}, SizeMost: 1 << 20, SecondsLeast: 30,
 			SecondsMost: 90, MadeSince: calendar.NewDate(2026, 1,
 				1)}}, "Film, up to 1 MB, 30 s to 1 min 30 s long, made on 1 January 2026 or later."},
@@ -325,7 +328,8 @@ func TestAnswerSentences(t *testing.T) {
 		form.Question{Key: "known", Kind: form.Short, NonAnswers: []form.NonAnswer{form.NotKnown}},
 		form.Question{Key: "people", Kind: form.Rows, Columns: []form.Question{
 			{Key: "who", Kind: form.Short, Label: "Who", Nature: form.Fact, Seen: form.ToReaders,
-				Blank: form.Required}, {Key: "paid", Kind: form.Money, Label: "Paid", Nature: form.Fact, Seen: form.ToReaders, Blank: form.Required}}},
+				Blank: form.Required}, {Key: "paid", Kind: form.Money, Label: "Paid", Nature: form.Fact, Seen: form.ToReaders,
+				Blank: form.Required}}},
 	)
 	for _, c := range []struct {
 		q     form.Key
@@ -450,14 +454,17 @@ func TestEveryVerbHasASentence(t *testing.T) {
 // Small words: sizes, running times, counts, ages of days, worth of an award.
 func TestSmallWords(t *testing.T) {
 	for got, want := range map[string]string{
-		phrase.Bytes(1): "1 byte", phrase.Bytes(999): "999 bytes", phrase.Bytes(1500): "2 kB", phrase.Bytes(6 << 20): "6 MB", phrase.Bytes(3 << 19): "1.5 MB", phrase.Bytes(1023): "1023 bytes", phrase.Bytes(1024): "1 kB", phrase.Bytes(1<<20 - 1): "1 MB", phrase.Bytes(4 << 30): "4 GB", phrase.Bytes(840_000): "821 kB",
+		phrase.Bytes(1): "1 byte", phrase.Bytes(999): "999 bytes", phrase.Bytes(1500): "2 kB", phrase.Bytes(6 << 20): "6 MB",
+		phrase.Bytes(3 << 19): "1.5 MB", phrase.Bytes(1023): "1023 bytes", phrase.Bytes(1024): "1 kB",
+		phrase.Bytes(1<<20 - 1): "1 MB", phrase.Bytes(4 << 30): "4 GB", phrase.Bytes(840_000): "821 kB",
 		phrase.Seconds(59): "59 s", phrase.Seconds(120): "2 min", phrase.Seconds(150): "2 min 30 s",
 		phrase.Count(1, "word", "words"): "1 word", phrase.Count(0, "word", "words"): "0 words",
 		phrase.Initial("“its site” is"): "“Its site” is", phrase.Initial(""): "", phrase.Initial("ørn"): "Ørn",
 		form.Award{Purse: 400_000, Places: 1, Led: "merit", Donor: "Ada Quill",
 			About: "For somebody who sews."}.Sentence("EUR"): "€4,000, merit-led, given by Ada Quill. For somebody who sews.",
 		form.Award{Purse: 150_000,
-			Places: 2}.Sentence("EUR"): money.Format(150_000, "EUR") + " for each of 2", form.Award{About: "A medal."}.Sentence("EUR"): "A medal.",
+			Places: 2}.Sentence("EUR"): money.Format(150_000, "EUR") + " for each of 2",
+		form.Award{About: "A medal."}.Sentence("EUR"): "A medal.",
 	} {
 		if got != want {
 			t.Errorf("%q, want %q", got, want)

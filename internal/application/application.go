@@ -219,7 +219,8 @@ func (s *Store) Transition(ctx context.Context, tx *db.Tx, c Case, event lifecyc
 		return c, step, err
 	}
 	_, err = tx.ExecContext(ctx,
-		`UPDATE entry SET state = $2, state_at = $3, version = version + 1, told = `+toldNow+` WHERE id = $1`, c.EntryID, step.To, tx.At, step.ByLetter)
+		`UPDATE entry SET state = $2, state_at = $3, version = version + 1, told = `+toldNow+` WHERE id = $1`, c.EntryID,
+		step.To, tx.At, step.ByLetter)
 	if err != nil {
 		return c, step, err
 	}

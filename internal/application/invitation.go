@@ -68,7 +68,8 @@ func (s *Store) Invitations(ctx context.Context, q db.Querier, application int64
 // declined it, 0 for nobody. ErrNotFound when it is open no more.
 func (s *Store) EndInvitation(ctx context.Context, tx *db.Tx, id int64, state string, by int64) error {
 	res, err := tx.ExecContext(ctx,
-		`UPDATE invitation SET state = $2, answered_at = $3, answered_by = NULLIF($4, 0) WHERE id = $1 AND state = 'asked'`, id, state, tx.At, by)
+		`UPDATE invitation SET state = $2, answered_at = $3, answered_by = NULLIF($4, 0) WHERE id = $1 AND state = 'asked'`,
+		id, state, tx.At, by)
 	if err != nil {
 		return err
 	}

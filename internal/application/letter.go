@@ -45,7 +45,8 @@ func (s *Store) LetterSent(ctx context.Context, tx *db.Tx, l post.About) error {
 	}
 	if l.Entry != 0 && l.Holds != "" {
 		if _, err := tx.ExecContext(ctx,
-			`UPDATE entry SET told = '', told_act = COALESCE(NULLIF($3, 0), told_act) WHERE id = $1 AND state = $2`, l.Entry, l.Holds, l.Act); err != nil {
+			`UPDATE entry SET told = '', told_act = COALESCE(NULLIF($3, 0), told_act) WHERE id = $1 AND state = $2`, l.Entry,
+			l.Holds, l.Act); err != nil {
 			return err
 		}
 		if lifecycle.State(l.Holds).Is(lifecycle.GoesOn) {

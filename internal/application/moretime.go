@@ -101,7 +101,8 @@ func (s *Store) GiveTime(ctx context.Context, tx *db.Tx, c Case, until time.Time
 			return refusal.Unfit("Nobody asked for more time here.")
 		}
 		if _, err := tx.ExecContext(ctx,
-			`INSERT INTO moretime (entry_id, decided_at, decided_by, until, note) VALUES ($1, $2, $3, $4, $5)`, c.EntryID, tx.At, tx.By.ID, to, note); err != nil {
+			`INSERT INTO moretime (entry_id, decided_at, decided_by, until, note) VALUES ($1, $2, $3, $4, $5)`, c.EntryID,
+			tx.At, tx.By.ID, to, note); err != nil {
 			return err
 		}
 	}

@@ -34,5 +34,6 @@ func (s *Store) LockOthers(ctx context.Context, tx *db.Tx, c Case, f *form.Form)
 	}
 	var held []int64
 	return tx.SelectContext(ctx, &held,
-		`SELECT application_id FROM relation WHERE account_id = $1 AND kind = 'lead' ORDER BY application_id FOR UPDATE`, c.LeadID)
+		`SELECT application_id FROM relation WHERE account_id = $1 AND kind = 'lead' ORDER BY application_id FOR UPDATE`,
+		c.LeadID)
 }

@@ -165,7 +165,8 @@ func labels(f *form.Form, keys []form.Key) string {
 // EndQuery closes the open query of an entry, with the applicant's own words.
 func (s *Store) EndQuery(ctx context.Context, tx *db.Tx, entry int64, how Ended, reply string) (q Query, err error) {
 	err = tx.GetContext(ctx, &q,
-		`UPDATE query SET ended = $2, ended_at = $3, reply = $4 WHERE entry_id = $1 AND ended = '' RETURNING `+queryColumns, entry, how, tx.At, reply)
+		`UPDATE query SET ended = $2, ended_at = $3, reply = $4 WHERE entry_id = $1 AND ended = '' RETURNING `+queryColumns,
+		entry, how, tx.At, reply)
 	if errors.Is(err, sql.ErrNoRows) {
 		err = ErrNotFound
 	}
@@ -175,7 +176,8 @@ func (s *Store) EndQuery(ctx context.Context, tx *db.Tx, entry int64, how Ended,
 // SeeQuery puts an answered query aside: the office has read the answer.
 func (s *Store) SeeQuery(ctx context.Context, tx *db.Tx, entry, id int64) error {
 	_, err := tx.ExecContext(ctx,
-		`UPDATE query SET seen_at = $3 WHERE id = $2 AND entry_id = $1 AND ended = 'answered' AND seen_at IS NULL`, entry, id, tx.At)
+		`UPDATE query SET seen_at = $3 WHERE id = $2 AND entry_id = $1 AND ended = 'answered' AND seen_at IS NULL`, entry,
+		id, tx.At)
 	return err
 }
 

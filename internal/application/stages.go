@@ -104,7 +104,8 @@ func (s *Store) earlier(ctx context.Context, q db.Querier, c Case, f *form.Form,
 	}
 	var list []stageBefore
 	if err := q.SelectContext(ctx, &list,
-		`SELECT stage, state, seal_id FROM entry WHERE application_id = $1 AND id < $2 ORDER BY id`, c.ID, c.EntryID); err != nil {
+		`SELECT stage, state, seal_id FROM entry WHERE application_id = $1 AND id < $2 ORDER BY id`, c.ID,
+		c.EntryID); err != nil {
 		return err
 	}
 	for _, e := range list {

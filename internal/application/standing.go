@@ -36,7 +36,8 @@ type Standing struct {
 // Standing reads the row of an entry.
 func (s *Store) Standing(ctx context.Context, q db.Querier, entry int64) (st Standing, err error) {
 	err = q.GetContext(ctx, &st,
-		`SELECT state, move, obstacles, done, required, asked, place, verdict, letter FROM standing WHERE entry_id = $1`, entry)
+		`SELECT state, move, obstacles, done, required, asked, place, verdict, letter FROM standing WHERE entry_id = $1`,
+		entry)
 	return st, err
 }
 

@@ -167,7 +167,8 @@ func (p *Person) As(who, password string) error {
 		if _, err := Eval[bool](p, `(document.querySelector('[name=password]').form.requestSubmit(), true)`); err != nil {
 			return err
 		}
-	} else if _, err := Eval[bool](p, fmt.Sprintf(`(() => { const b = [...document.querySelectorAll('.demoperson')].find(b => b.innerText.startsWith(%q)); if (!b) throw new Error('nobody called ' + %q); b.click(); return true })()`, who, who)); err != nil {
+	} else if _, err := Eval[bool](p,
+		fmt.Sprintf(`(() => { const b = [...document.querySelectorAll('.demoperson')].find(b => b.innerText.startsWith(%q)); if (!b) throw new Error('nobody called ' + %q); b.click(); return true })()`, who, who)); err != nil {
 		return err
 	}
 	return p.Until(`!location.pathname.startsWith('/sign-in') && document.readyState === 'complete'`)

@@ -234,7 +234,8 @@ type Stuck struct {
 func (d *Desk) Stuck(ctx context.Context, round int64, says func(form.Code) string) (out []Stuck, err error) {
 	var codes []string
 	if err := d.DB.SelectContext(ctx, &codes,
-		`SELECT DISTINCT unnest(obstacles) FROM standing WHERE round_id = $1 AND state = ANY($2)`, round, lifecycle.With(lifecycle.Drafting)); err != nil {
+		`SELECT DISTINCT unnest(obstacles) FROM standing WHERE round_id = $1 AND state = ANY($2)`, round,
+		lifecycle.With(lifecycle.Drafting)); err != nil {
 		return nil, err
 	}
 	words := make([]string, len(codes))
@@ -485,7 +486,8 @@ type Letter struct {
 // Post lists the letters of a case.
 func (d *Desk) Post(ctx context.Context, application int64) (out []Letter, err error) {
 	err = d.DB.SelectContext(ctx, &out,
-		`SELECT kind, to_address, subject, state, due_at, sent_at FROM post WHERE application_id = $1 ORDER BY id`, application)
+		`SELECT kind, to_address, subject, state, due_at, sent_at FROM post WHERE application_id = $1 ORDER BY id`,
+		application)
 	return out, err
 }
 

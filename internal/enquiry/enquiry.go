@@ -59,7 +59,8 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, r round.Round, text string) 
 	}
 	var open int
 	if err := tx.GetContext(ctx, &open,
-		`SELECT count(*) FROM enquiry WHERE round_id = $1 AND by_id = $2 AND answered_at IS NULL`, r.ID, tx.By.ID); err != nil {
+		`SELECT count(*) FROM enquiry WHERE round_id = $1 AND by_id = $2 AND answered_at IS NULL`, r.ID,
+		tx.By.ID); err != nil {
 		return err
 	}
 	if open >= mostOpen {

@@ -435,7 +435,8 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 	}
 	var list []File
 	if err := s.DB.SelectContext(ctx, &list,
-		`SELECT `+columns+` FROM material WHERE state IN ('uploading', 'inspecting') AND at < $1 AND removed_at IS NULL`, at.Add(-abandoned)); err != nil {
+		`SELECT `+columns+` FROM material WHERE state IN ('uploading', 'inspecting') AND at < $1 AND removed_at IS NULL`,
+		at.Add(-abandoned)); err != nil {
 		return err
 	}
 	for _, f := range list {
@@ -443,7 +444,8 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 			if _, err := s.look(ctx, db.Job, at, f, f.Size); err != nil {
 				return err
 			}
-		} else if _, err := s.DB.ExecContext(ctx, `UPDATE material SET state = 'refused', finding = 'unfinished' WHERE id = $1`, f.ID); err != nil {
+		} else if _, err := s.DB.ExecContext(ctx,
+			`UPDATE material SET state = 'refused', finding = 'unfinished' WHERE id = $1`, f.ID); err != nil {
 			return err
 		}
 		if f.EntryID == nil {

@@ -26,7 +26,8 @@ func (s *Store) AskAddress(ctx context.Context, tx *db.Tx, a Account, email stri
 	}
 	if err == nil {
 		_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "have-account", Account: other.ID, To: email, ToName: other.Name,
-			Subject: "You have an account with us already", Body: "Somebody, probably you, wants to use this address for another account. It has an account already, so that cannot be.\n\nIf it was not you, nothing has changed and nothing needs doing.\n"})
+			Subject: "You have an account with us already",
+			Body:    "Somebody, probably you, wants to use this address for another account. It has an account already, so that cannot be.\n\nIf it was not you, nothing has changed and nothing needs doing.\n"})
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE account SET new_email = $2 WHERE id = $1`, a.ID, email); err != nil {

@@ -111,7 +111,8 @@ func (s *Store) SignUp(ctx context.Context, tx *db.Tx, email, name, next string)
 	}
 	if err == nil && old.ConfirmedAt != nil {
 		_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "have-account", Account: old.ID, To: email, ToName: old.Name,
-			Subject: "You have an account with us already", Body: "Somebody, probably you, tried to sign up with this address. It has an account already: sign in with it.\n\nIf it was not you, nothing has changed and nothing needs doing.\n"})
+			Subject: "You have an account with us already",
+			Body:    "Somebody, probably you, tried to sign up with this address. It has an account already: sign in with it.\n\nIf it was not you, nothing has changed and nothing needs doing.\n"})
 		return err
 	}
 	if old.ID == 0 {
@@ -157,7 +158,8 @@ func (s *Store) Confirm(ctx context.Context, tx *db.Tx, l link.Link, name, hash 
 		return Account{}, err
 	}
 	res, err := tx.ExecContext(ctx,
-		`UPDATE account SET name = $2, password_hash = $3, confirmed_at = $4 WHERE id = $1 AND confirmed_at IS NULL`, l.Subject, strings.TrimSpace(name), hash, tx.At)
+		`UPDATE account SET name = $2, password_hash = $3, confirmed_at = $4 WHERE id = $1 AND confirmed_at IS NULL`,
+		l.Subject, strings.TrimSpace(name), hash, tx.At)
 	if err != nil {
 		return Account{}, err
 	}

@@ -64,7 +64,8 @@ func (s *Store) ChangePassword(ctx context.Context, tx *db.Tx, account int64, ha
 // have begun: a change of address, a confirmation, a reset, a link to sign in.
 func (s *Store) change(ctx context.Context, tx *db.Tx, account int64, hash string, what say.Security) error {
 	if _, err := tx.ExecContext(ctx,
-		`UPDATE account SET password_hash = $2, new_email = '', confirmed_at = COALESCE(confirmed_at, $3) WHERE id = $1`, account, hash, tx.At); err != nil {
+		`UPDATE account SET password_hash = $2, new_email = '', confirmed_at = COALESCE(confirmed_at, $3) WHERE id = $1`,
+		account, hash, tx.At); err != nil {
 		return err
 	}
 	if err := s.Links.RevokeOpen(ctx, tx, account, link.Address, link.Confirm, link.Reset, link.Enter); err != nil {

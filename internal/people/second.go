@@ -51,7 +51,8 @@ func (s *Store) BeginSecond(ctx context.Context, tx *db.Tx, a Account) (Second, 
 		return Second{}, err
 	}
 	if _, err := tx.ExecContext(ctx,
-		`UPDATE account SET second_secret = $2, second_step = 0 WHERE id = $1 AND second_at IS NULL`, a.ID, sealed); err != nil {
+		`UPDATE account SET second_secret = $2, second_step = 0 WHERE id = $1 AND second_at IS NULL`, a.ID,
+		sealed); err != nil {
 		return Second{}, err
 	}
 	return describe(a, raw)
@@ -140,7 +141,8 @@ func (s *Store) UseSecond(ctx context.Context, tx *db.Tx, account int64, code st
 		return err
 	}
 	res, err := tx.ExecContext(ctx,
-		`UPDATE recovery_code SET used_at = $3 WHERE account_id = $1 AND hash = $2 AND used_at IS NULL`, account, hashCode(code), tx.At)
+		`UPDATE recovery_code SET used_at = $3 WHERE account_id = $1 AND hash = $2 AND used_at IS NULL`, account,
+		hashCode(code), tx.At)
 	if err != nil {
 		return err
 	}

@@ -86,7 +86,8 @@ func (s *Store) Seen(ctx context.Context, token string, before, at time.Time) (e
 // event stream asks, and must not keep its own session alive.
 func (s *Store) Goes(ctx context.Context, token string, at time.Time) (ok bool, err error) {
 	err = s.DB.GetContext(ctx, &ok,
-		`SELECT EXISTS (SELECT FROM session WHERE token_hash = $1 AND expires_at > $2 AND seen_at > $3)`, hash(token), at, at.Add(-s.SessionIdle))
+		`SELECT EXISTS (SELECT FROM session WHERE token_hash = $1 AND expires_at > $2 AND seen_at > $3)`, hash(token), at,
+		at.Add(-s.SessionIdle))
 	return ok, err
 }
 

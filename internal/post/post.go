@@ -169,7 +169,8 @@ func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]i
 // Supersede stops for good what was to tell of a state that these entries leave.
 func (o *Office) Supersede(ctx context.Context, tx *db.Tx, entries []int64) error {
 	_, err := tx.ExecContext(ctx,
-		`UPDATE post SET state = 'superseded' WHERE entry_id = ANY($1) AND holds <> '' AND state IN ('held', 'cancelled')`, entries)
+		`UPDATE post SET state = 'superseded' WHERE entry_id = ANY($1) AND holds <> '' AND state IN ('held', 'cancelled')`,
+		entries)
 	return err
 }
 

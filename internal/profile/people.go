@@ -56,7 +56,8 @@ func (s *Store) Authorise(ctx context.Context, tx *db.Tx, id, account int64, byO
 		return err
 	}
 	_, err := tx.ExecContext(ctx,
-		`UPDATE profile_member SET kind = 'authorised', since = $3 WHERE profile_id = $1 AND account_id = $2`, id, account, tx.At)
+		`UPDATE profile_member SET kind = 'authorised', since = $3 WHERE profile_id = $1 AND account_id = $2`, id, account,
+		tx.At)
 	return err
 }
 
@@ -190,7 +191,8 @@ func (s *Store) RevokeOfficer(ctx context.Context, tx *db.Tx, id, officer int64)
 		return err
 	}
 	res, err := tx.ExecContext(ctx,
-		`UPDATE profile_officer SET state = 'revoked', at = $3 WHERE id = $2 AND profile_id = $1 AND state <> 'revoked'`, id, officer, tx.At)
+		`UPDATE profile_officer SET state = 'revoked', at = $3 WHERE id = $2 AND profile_id = $1 AND state <> 'revoked'`, id,
+		officer, tx.At)
 	if err != nil {
 		return err
 	}
@@ -244,14 +246,16 @@ func (s *Store) ClaimByNumber(ctx context.Context, tx *db.Tx, scheme, value stri
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "profile-code", To: people.Fold(c.Email), ToName: c.Name,
 		Subject: "Somebody wants to act for “" + p.Name + "”",
 		Body: fmt.Sprintf("Dear %s,\n\n%s (%s) wants to apply for “%s” with us. If they may, give them this code "+
-			"within two days:\n\n%s\n\nIf they may not, do nothing: without the code they cannot.\n", c.Name, who.Name, who.Email, p.Name, code)})
+			"within two days:\n\n%s\n\nIf they may not, do nothing: without the code they cannot.\n", c.Name, who.Name,
+			who.Email, p.Name, code)})
 	return err
 }
 
 // Join takes the code; the account is an administrator from then on.
 func (s *Store) Join(ctx context.Context, tx *db.Tx, code string) (id int64, err error) {
 	err = tx.GetContext(ctx, &id,
-		`DELETE FROM profile_code WHERE account_id = $1 AND hash = $2 AND expires_at > $3 RETURNING profile_id`, tx.By.ID, codeHash(code), tx.At)
+		`DELETE FROM profile_code WHERE account_id = $1 AND hash = $2 AND expires_at > $3 RETURNING profile_id`, tx.By.ID,
+		codeHash(code), tx.At)
 	if errors.Is(err, sql.ErrNoRows) {
 		return 0, refusal.Unfit("This code is not right, or has run out. Ask for another.")
 	}

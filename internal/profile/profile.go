@@ -132,11 +132,13 @@ func (s *Store) Make(ctx context.Context, tx *db.Tx, kind profile.Kind, name str
 		}
 	}
 	if err := tx.QueryRowxContext(ctx,
-		`INSERT INTO profile (kind, name, state, made_at, facts_at) VALUES ($1, $2, $3, $4, $4) RETURNING id`, kind, name, state, tx.At).Scan(&id); err != nil {
+		`INSERT INTO profile (kind, name, state, made_at, facts_at) VALUES ($1, $2, $3, $4, $4) RETURNING id`, kind, name,
+		state, tx.At).Scan(&id); err != nil {
 		return 0, err
 	}
 	_, err = tx.ExecContext(ctx,
-		`INSERT INTO profile_member (profile_id, account_id, kind, since) VALUES ($1, $2, 'authorised', $3)`, id, tx.By.ID, tx.At)
+		`INSERT INTO profile_member (profile_id, account_id, kind, since) VALUES ($1, $2, 'authorised', $3)`, id, tx.By.ID,
+		tx.At)
 	return id, err
 }
 
@@ -223,12 +225,14 @@ func (s *Store) keepNumbers(ctx context.Context, tx *db.Tx, id int64, numbers []
 		return err
 	}
 	if _, err := tx.ExecContext(ctx,
-		`DELETE FROM profile_number WHERE profile_id = $1 AND ($3 OR NOT $2::jsonb ? (scheme || ' ' || value))`, id, string(raw), again); err != nil {
+		`DELETE FROM profile_number WHERE profile_id = $1 AND ($3 OR NOT $2::jsonb ? (scheme || ' ' || value))`, id,
+		string(raw), again); err != nil {
 		return err
 	}
 	for _, n := range numbers {
 		if _, err := tx.ExecContext(ctx,
-			`INSERT INTO profile_number (profile_id, scheme, value) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, id, n.Scheme, n.Value); err != nil {
+			`INSERT INTO profile_number (profile_id, scheme, value) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, id, n.Scheme,
+			n.Value); err != nil {
 			return err
 		}
 	}
@@ -271,7 +275,8 @@ func (s *Store) SendIn(ctx context.Context, tx *db.Tx, id int64) error {
 	}
 	by, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(tx.At, s.Zone), s.Days, s.Off), 17, 0).In(s.Zone)
 	_, err = tx.ExecContext(ctx,
-		`UPDATE profile SET state = $2, sent_at = $3, promised = $4, note = '', told_at = NULL WHERE id = $1`, id, profile.Waiting, tx.At, by)
+		`UPDATE profile SET state = $2, sent_at = $3, promised = $4, note = '', told_at = NULL WHERE id = $1`, id,
+		profile.Waiting, tx.At, by)
 	return err
 }
 
@@ -309,7 +314,8 @@ func (s *Store) Decide(ctx context.Context, tx *db.Tx, id int64, known bool, not
 		state = profile.SentBack
 	}
 	if _, err := tx.ExecContext(ctx,
-		`UPDATE profile SET state = $2, decided_at = $3, decided_by = $4, note = $5 WHERE id = $1`, id, state, tx.At, tx.By.ID, note); err != nil {
+		`UPDATE profile SET state = $2, decided_at = $3, decided_by = $4, note = $5 WHERE id = $1`, id, state, tx.At,
+		tx.By.ID, note); err != nil {
 		return err
 	}
 	members, err := s.Members(ctx, tx, id)
@@ -372,6 +378,7 @@ func (s *Store) Signers(ctx context.Context, q db.Querier, application int64) ([
 // For finds the profile that an application is for; ErrNotFound when for none.
 func (s *Store) For(ctx context.Context, q db.Querier, application int64) (p Profile, err error) {
 	err = q.GetContext(ctx, &p,
-		`SELECT `+columns+`, '' AS mine FROM profile p JOIN application a ON a.profile_id = p.id WHERE a.id = $1`, application)
+		`SELECT `+columns+`, '' AS mine FROM profile p JOIN application a ON a.profile_id = p.id WHERE a.id = $1`,
+		application)
 	return decoded(p, err)
 }

@@ -112,7 +112,8 @@ func (s *Store) lookUp(ctx context.Context, at time.Time, a lookUp) error {
 func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 	var ids []int64
 	if err := s.DB.SelectContext(ctx, &ids,
-		`SELECT DISTINCT profile_id FROM profile_number WHERE finding = 'no answer' AND looked_at < $1`, at.Add(-askAgain)); err != nil {
+		`SELECT DISTINCT profile_id FROM profile_number WHERE finding = 'no answer' AND looked_at < $1`,
+		at.Add(-askAgain)); err != nil {
 		return err
 	}
 	for _, id := range ids {

@@ -250,7 +250,8 @@ func begunBy(t *testing.T, h *programtest.House, email string) (lead int64, c ap
 // Names of files as they come, and as they are kept.
 func TestFileNames(t *testing.T) {
 	for typed, want := range map[string]string{
-		"plan.pdf": "plan.pdf", `C:\Users\imre\plan.pdf`: "plan.pdf", "../../etc/passwd": "passwd", "": "file", "/": "file", "..": "..", "a\x00b\r\n.pdf": "ab.pdf",
+		"plan.pdf": "plan.pdf", `C:\Users\imre\plan.pdf`: "plan.pdf", "../../etc/passwd": "passwd", "": "file", "/": "file",
+		"..": "..", "a\x00b\r\n.pdf": "ab.pdf",
 		"gnp.\u202efdp": "gnp.fdp", "план.pdf": "план.pdf", strings.Repeat("x", 200) + ".pdf": strings.Repeat("x", 116) +
 			".pdf",
 	} {

@@ -64,7 +64,8 @@ func BenchmarkRecord2000Decisions(b *testing.B) {
 			Version int
 		}
 		if err := p.DB.Select(&rows,
-			`SELECT e.id, e.version FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1`, p.round.ID); err != nil || len(rows) != many {
+			`SELECT e.id, e.version FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1`,
+			p.round.ID); err != nil || len(rows) != many {
 			b.Fatal(len(rows), err)
 		}
 		choices := make([]decision.Choice, many)

@@ -104,7 +104,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Post = &post.Office{DB: d, Jobs: p.Jobs, Links: p.Links, Server: mail.Server{Addr: cfg.SMTP}, From: cfg.MailFrom,
 		Name: Funder, BaseURL: cfg.BaseURL}
 	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife,
-		SessionLife: cfg.SessionLife, SessionIdle: cfg.SessionIdle, Heavy: p.heavy, Params: params, Verify: people.OneByOne(p.heavy)}
+		SessionLife: cfg.SessionLife, SessionIdle: cfg.SessionIdle, Heavy: p.heavy, Params: params,
+		Verify: people.OneByOne(p.heavy)}
 	p.Rounds = &round.Store{DB: d, Off: cfg.Off}
 	p.Enquiries = &enquiry.Store{DB: d, Rounds: p.Rounds, People: p.People, Post: p.Post}
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}

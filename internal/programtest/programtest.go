@@ -138,8 +138,9 @@ func Settings() pattern.Settings {
 	day := func(m time.Month, d, h int) calendar.Wall { return calendar.At(calendar.NewDate(2027, m, d), h, 0) }
 	return pattern.Settings{Key: "shore-2027", Name: "Shore & Peat Repair Grants, spring 2027",
 		Programme: "Shore & Peat Repair Grants", Prefix: "SPR",
-		About: "Repair of shores, peat and old grassland.", Contact: "grants@ostrel-trust.example", Zone: "Europe/Dublin", Currency: "EUR",
-		Fund: 20_000_000, Least: 200_000, Most: 8_000_000, MatchPercent: 15, ReadersEach: 2, HoldMinutes: 30,
+		About: "Repair of shores, peat and old grassland.", Contact: "grants@ostrel-trust.example", Zone: "Europe/Dublin",
+		Currency: "EUR",
+		Fund:     20_000_000, Least: 200_000, Most: 8_000_000, MatchPercent: 15, ReadersEach: 2, HoldMinutes: 30,
 		Opens: day(3, 1, 9), Closes: day(4, 9, 16), ChecksBy: day(4, 20, 17), ReadingEnds: day(5, 7, 17), AnswerOn: day(5,
 			21, 12), WorkFrom: calendar.NewDate(2027, 7, 1)}
 }

@@ -139,7 +139,8 @@ func (s *Store) stack(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 		Account int64 `db:"account_id"`
 	}
 	if err := tx.SelectContext(ctx, &pairs,
-		`SELECT entry_id AS of, account_id FROM assignment WHERE entry_id = ANY($1) ORDER BY entry_id, account_id`, st.entries); err != nil {
+		`SELECT entry_id AS of, account_id FROM assignment WHERE entry_id = ANY($1) ORDER BY entry_id, account_id`,
+		st.entries); err != nil {
 		return st, err
 	}
 	st.kept, st.barred = make([][]int, len(cases)), map[[2]int]bool{}

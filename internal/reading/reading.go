@@ -128,7 +128,8 @@ func readStages(f *form.Form, at time.Time) pq.StringArray {
 // latest of several; 0 for none.
 func (s *Store) EntryOf(ctx context.Context, q db.Querier, application, account int64) (entry int64, err error) {
 	err = q.GetContext(ctx, &entry,
-		`SELECT COALESCE(max(entry_id), 0) FROM assignment WHERE application_id = $1 AND account_id = $2`, application, account)
+		`SELECT COALESCE(max(entry_id), 0) FROM assignment WHERE application_id = $1 AND account_id = $2`, application,
+		account)
 	return entry, err
 }
 
@@ -233,7 +234,8 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version
 	}
 	var g Given
 	err = tx.GetContext(ctx, &g,
-		`SELECT entry_id, version, note, sent_at FROM assignment WHERE entry_id = $1 AND account_id = $2 FOR UPDATE`, c.EntryID, tx.By.ID)
+		`SELECT entry_id, version, note, sent_at FROM assignment WHERE entry_id = $1 AND account_id = $2 FOR UPDATE`,
+		c.EntryID, tx.By.ID)
 	switch {
 	case errors.Is(err, sql.ErrNoRows):
 		return 0, ErrNotGiven
@@ -265,7 +267,8 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version
 		return 0, err
 	}
 	_, err = tx.ExecContext(ctx,
-		`UPDATE assignment SET note = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`, c.EntryID, tx.By.ID, note)
+		`UPDATE assignment SET note = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`, c.EntryID,
+		tx.By.ID, note)
 	return g.Version + 1, err
 }
 
@@ -298,7 +301,8 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) error {
 		return ErrUnmarked
 	}
 	if _, err := tx.ExecContext(ctx,
-		`UPDATE assignment SET sent_at = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`, c.EntryID, tx.By.ID, tx.At); err != nil {
+		`UPDATE assignment SET sent_at = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`, c.EntryID,
+		tx.By.ID, tx.At); err != nil {
 		return err
 	}
 	if err := trail.Write(ctx, tx, "marks-sent", c.ID, c.RoundID, nil); err != nil {

@@ -168,7 +168,8 @@ func (s *Store) room(ctx context.Context, tx *db.Tx, c application.Case, q *form
 		return ErrFullUp
 	}
 	_, err = tx.ExecContext(ctx,
-		`UPDATE referee SET state = 'replaced', state_at = $3 WHERE entry_id = $1 AND question = $2 AND state = 'declined'`, c.EntryID, q.Key, tx.At)
+		`UPDATE referee SET state = 'replaced', state_at = $3 WHERE entry_id = $1 AND question = $2 AND state = 'declined'`,
+		c.EntryID, q.Key, tx.At)
 	return err
 }
 
@@ -374,7 +375,8 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, id int64, version int, text
 		dated = &iso
 	}
 	if _, err := tx.ExecContext(ctx,
-		`UPDATE referee SET letter = $2, dated = $3, years_from = $4, years_to = $5 WHERE id = $1`, id, text, dated, d.From, d.To); err != nil {
+		`UPDATE referee SET letter = $2, dated = $3, years_from = $4, years_to = $5 WHERE id = $1`, id, text, dated, d.From,
+		d.To); err != nil {
 		return err
 	}
 	if strings.TrimSpace(text) == "" && r.LetterFile == nil { // the day alone is no letter

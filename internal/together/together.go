@@ -59,7 +59,8 @@ func (s *Store) Come(ctx context.Context, at time.Time, tab string, application,
 		return false, err
 	}
 	if err := s.DB.GetContext(ctx, &alone,
-		`SELECT NOT EXISTS (SELECT FROM presence WHERE application_id = $1 AND account_id <> $2 AND at > $3)`, application, account, at.Add(-here)); err != nil || alone {
+		`SELECT NOT EXISTS (SELECT FROM presence WHERE application_id = $1 AND account_id <> $2 AND at > $3)`, application,
+		account, at.Add(-here)); err != nil || alone {
 		return alone, err
 	}
 	if was != string(section) {
@@ -81,7 +82,8 @@ func (s *Store) Go(ctx context.Context, tab string, application int64) error {
 func (s *Store) Tell(ctx context.Context, at time.Time, application, account int64) error {
 	var alone bool
 	if err := s.DB.GetContext(ctx, &alone,
-		`SELECT NOT EXISTS (SELECT FROM presence WHERE application_id = $1 AND account_id <> $2 AND at > $3)`, application, account, at.Add(-here)); err != nil || alone {
+		`SELECT NOT EXISTS (SELECT FROM presence WHERE application_id = $1 AND account_id <> $2 AND at > $3)`, application,
+		account, at.Add(-here)); err != nil || alone {
 		return err
 	}
 	return s.notify(ctx, application)

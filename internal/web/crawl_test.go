@@ -28,7 +28,9 @@ func TestEveryLinkOfTheDemo(t *testing.T) {
 	_, base := serve(t, h)
 	seenBy, sections := map[string]int{}, 0
 	for _, who := range []string{"", "neda.sparrow@ostrel-trust.example", "piran.lode@ostrel-trust.example",
-		"imre.calloway@corvoe-foreshore-common.example", "juno.blackadder@leavers.example", "annelise.broch@studio-broch.example", "isolde.fairweather@night.example", "dervla.quayle@tarl-moor-society.example", "branwen.iveagh@ness-common.example", "oriel.vane@readers.example"} {
+		"imre.calloway@corvoe-foreshore-common.example", "juno.blackadder@leavers.example",
+		"annelise.broch@studio-broch.example", "isolde.fairweather@night.example",
+		"dervla.quayle@tarl-moor-society.example", "branwen.iveagh@ness-common.example", "oriel.vane@readers.example"} {
 		v := visit(t, base)
 		if who != "" {
 			if code, body := v.post("/sign-in", url.Values{"email": {who}, "password": {demo.Password}}); code != 303 {

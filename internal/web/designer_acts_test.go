@@ -75,7 +75,8 @@ func TestActsOfTheDesignPage(t *testing.T) {
 
 	before := toJSON(working(t, h, "shore-2027"))
 	for _, path := range []string{"", "/", "listed", "sections", "sections/", "sections/place/questions",
-		"sections/place/questions/", "sections/nowhere", "rules/nobody", "name", "name/x", "calendar/closes/at", "sections/place/questions/site/limits", "../..", "schema", "retired"} {
+		"sections/place/questions/", "sections/nowhere", "rules/nobody", "name", "name/x", "calendar/closes/at",
+		"sections/place/questions/site/limits", "../..", "schema", "retired"} {
 		for _, do := range []string{"copy", "keep", "remove", "move"} {
 			for _, way := range []string{"up", "sideways"} {
 				if code, body := act(do, "path", path, "way", way); code >= 500 || code == 303 &&

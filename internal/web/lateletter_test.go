@@ -24,7 +24,8 @@ func TestALateLetter(t *testing.T) {
 		d.Sections = []form.Section{{Key: "others", Label: "Others", Questions: []form.Question{
 			{Key: "why", Kind: form.Short, Label: "Why?", Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders},
 			{Key: "teacher", Kind: form.Referee, Label: "A teacher", Nature: form.Chosen, Blank: form.MeansNo,
-				Seen: form.ToReaders, Limits: form.Cases[form.Limits]{Else: form.Limits{Referees: 1}}, Ask: &form.Ask{Wants: "a letter."}},
+				Seen: form.ToReaders, Limits: form.Cases[form.Limits]{Else: form.Limits{Referees: 1}},
+				Ask: &form.Ask{Wants: "a letter."}},
 		}}}
 	})
 	draft := begun(h, "imre@corvoe.example")

@@ -44,7 +44,10 @@ func TestARoleForAPartOfIt(t *testing.T) {
 	}{
 		{"whole@ostrel-trust.example", access.Held{Role: access.LooksOnly},
 			map[string]bool{"/office/rounds|" + other: true, "/office/rounds|Make a round": false,
-				"/office/rounds/shore-2027/reading|Invite by mail": false, "/office/rounds/shore-2027/design|Publish as design": false, "/office/rounds/shore-2027/design|You look at it": true, "/office/rounds/shore-2027/decisions|Record the panel": false,
+				"/office/rounds/shore-2027/reading|Invite by mail":     false,
+				"/office/rounds/shore-2027/design|Publish as design":   false,
+				"/office/rounds/shore-2027/design|You look at it":      true,
+				"/office/rounds/shore-2027/decisions|Record the panel": false,
 				"/office/applications/" + c.Ref + "|Ask the applicant": false, "/office/find?q=" + c.Ref +
 					"|": true, "/office/find?q=imre|imre@corvoe.example": true},
 			map[string]int{"/office/rounds/boats-2027": 200, "/office/applications/" + c.Ref: 200, "/office/new-round": 409,

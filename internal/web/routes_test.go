@@ -31,7 +31,8 @@ func TestEveryRouteAsksWhoMay(t *testing.T) {
 	roles := map[string][]access.Held{"neda@ostrel-trust.example": {{Role: access.RunsRounds}},
 		"checks@ostrel-trust.example": {{Role: access.Checks}},
 		"chairs@ostrel-trust.example": {{Role: access.Chairs,
-			Scope: access.Scope{Round: round}}}, "looks@ostrel-trust.example": {{Role: access.LooksOnly, Scope: access.Scope{Programme: "Boats"}}},
+			Scope: access.Scope{Round: round}}}, "looks@ostrel-trust.example": {{Role: access.LooksOnly,
+			Scope: access.Scope{Programme: "Boats"}}},
 		"looked@ostrel-trust.example": {{Role: access.LooksOnly, Until: &soon}}}
 	for email, held := range roles {
 		if email != "neda@ostrel-trust.example" {

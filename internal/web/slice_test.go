@@ -99,8 +99,10 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	neda.open("/office/new-round")
 	neda.choose("kind", "grant")
 	for name, value := range map[string]string{"name": "Shore Repair, spring 2027",
-		"programme": "Shore & Peat Repair Grants", "prefix": "SPR", "about": "For shores.", "fund": "100,000", "readers": "2", "hold": "30",
-		"opens": "2027-03-01T09:00", "closes": "2027-04-09T16:00", "checks-by": "2027-04-20T17:00", "reading-ends": "2027-05-07T17:00", "answer-on": "2027-05-21T12:00", "work-from": "2027-07-01"} {
+		"programme": "Shore & Peat Repair Grants", "prefix": "SPR", "about": "For shores.", "fund": "100,000",
+		"readers": "2", "hold": "30",
+		"opens": "2027-03-01T09:00", "closes": "2027-04-09T16:00", "checks-by": "2027-04-20T17:00",
+		"reading-ends": "2027-05-07T17:00", "answer-on": "2027-05-21T12:00", "work-from": "2027-07-01"} {
 		neda.fill(fmt.Sprintf("[name=%q]", name), value)
 	}
 	neda.press(".designform .btn")
@@ -315,7 +317,8 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	neda.open("/office/applications/" + ref)
 	for _, happened := range []string{"began the application", "wrote in “The work”", "asked Dacian Rowe for a letter",
 		"put a letter up, but has not sent it", "reminded Dacian Rowe",
-		"sent the letter", "sent the application", "settled “Leave to work there”", "sent marks", "recorded: awarded €64,000", "the letter “awarded” went out"} {
+		"sent the letter", "sent the application", "settled “Leave to work there”", "sent marks",
+		"recorded: awarded €64,000", "the letter “awarded” went out"} {
 		neda.sees(happened)
 	}
 }

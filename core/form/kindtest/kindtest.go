@@ -40,8 +40,10 @@ func Design(kinds ...form.Kind) *form.Design {
 	}
 	d := pattern.Grants(pattern.Settings{Key: "test-2027", Name: "The test", Programme: "The test", Prefix: "TST",
 		Contact: "a@b.example",
-		Zone:    "Europe/Dublin", Currency: "EUR", Fund: 20_000_000, Least: 200_000, Most: 8_000_000, ReadersEach: 2, HoldMinutes: 30,
-		Opens: day(3), Closes: day(4), ChecksBy: day(5), ReadingEnds: day(6), AnswerOn: day(7), WorkFrom: calendar.NewDate(2027, 9, 1)})
+		Zone:    "Europe/Dublin", Currency: "EUR", Fund: 20_000_000, Least: 200_000, Most: 8_000_000, ReadersEach: 2,
+		HoldMinutes: 30,
+		Opens:       day(3), Closes: day(4), ChecksBy: day(5), ReadingEnds: day(6), AnswerOn: day(7),
+		WorkFrom: calendar.NewDate(2027, 9, 1)})
 	if kinds == nil {
 		for _, k := range form.Kinds() {
 			kinds = append(kinds, k.Kind)

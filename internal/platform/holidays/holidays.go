@@ -34,8 +34,10 @@ import (
 // countries by their two letters (ISO 3166-1); of GB the days of England and
 // Wales. Days that only a region keeps are the office's own closed days.
 var countries = map[string][]*cal.Holiday{
-	"AT": at.Holidays, "BE": be.Holidays, "CA": ca.Holidays, "CH": ch.Holidays, "DE": de.Holidays, "DK": dk.Holidays, "ES": es.Holidays, "FR": fr.Holidays, "GB": gb.Holidays,
-	"IE": ie.Holidays, "IT": it.Holidays, "NL": nl.Holidays, "NO": no.Holidays, "NZ": nz.Holidays, "PL": pl.Holidays, "SE": se.Holidays, "US": us.Holidays,
+	"AT": at.Holidays, "BE": be.Holidays, "CA": ca.Holidays, "CH": ch.Holidays, "DE": de.Holidays, "DK": dk.Holidays,
+	"ES": es.Holidays, "FR": fr.Holidays, "GB": gb.Holidays,
+	"IE": ie.Holidays, "IT": it.Holidays, "NL": nl.Holidays, "NO": no.Holidays, "NZ": nz.Holidays, "PL": pl.Holidays,
+	"SE": se.Holidays, "US": us.Holidays,
 }
 
 // Countries lists the two letters of those that are known.

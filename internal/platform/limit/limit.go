@@ -34,7 +34,8 @@ func (r Rule) Take(ctx context.Context, d *db.DB, who string, at time.Time) (mar
 	}
 	var n int
 	if err := d.GetContext(ctx, &n,
-		`SELECT count(*) FROM (SELECT 1 FROM attempt WHERE bucket = $1 AND at > $2 LIMIT $3) AS recent`, bucket, at.Add(-r.Per), r.Most+1); err != nil {
+		`SELECT count(*) FROM (SELECT 1 FROM attempt WHERE bucket = $1 AND at > $2 LIMIT $3) AS recent`, bucket,
+		at.Add(-r.Per), r.Most+1); err != nil {
 		return mark, false, err
 	}
 	if n <= r.Most {

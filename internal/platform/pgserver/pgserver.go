@@ -131,7 +131,8 @@ func (s *Server) start(bin, data string, cred *syscall.Credential, volatile bool
 	}
 	defer log.Close()
 	args := []string{"-D", data, "-c", "listen_addresses=127.0.0.1", "-c", "port=" + strconv.Itoa(s.port),
-		"-c", "unix_socket_directories=", "-c", "max_connections=200", "-c", "random_page_cost=1.1"} // a disk without moving parts
+		"-c", "unix_socket_directories=", "-c", "max_connections=200", "-c",
+		"random_page_cost=1.1"} // a disk without moving parts
 	if volatile {
 		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off")
 	}

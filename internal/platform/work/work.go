@@ -72,7 +72,8 @@ func (s *Store) Reached(ctx context.Context, id int64, done int) {
 // that was undone.
 func (s *Store) End(ctx context.Context, q sqlx.ExecerContext, id int64, at time.Time, failed bool, says string) error {
 	_, err := q.ExecContext(ctx,
-		`UPDATE work SET ended_at = $2, failed = $3, says = $4, done = CASE WHEN $3 THEN done ELSE total END WHERE id = $1`, id, at, failed, says)
+		`UPDATE work SET ended_at = $2, failed = $3, says = $4, done = CASE WHEN $3 THEN done ELSE total END WHERE id = $1`,
+		id, at, failed, says)
 	return err
 }
 

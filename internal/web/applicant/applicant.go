@@ -143,7 +143,8 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 	}
 	return r.Draw(status, "applicant/start", view.Page{Title: "Begin an application", Nav: "rounds",
 		Data: startPage{Round: r.Round, Form: f, Full: full, Title: title, Problem: problem, Carried: carried, Same: same,
-			Mine: mine, From: r.FormValue("from!earlier"), Alike: alike, Zone: f.Zone, Profiles: profiles, For: r.FormValue("for!profile"), Open: f.Window().Phase(r.At) == calendar.Open}})
+			Mine: mine, From: r.FormValue("from!earlier"), Alike: alike, Zone: f.Zone, Profiles: profiles,
+			For: r.FormValue("for!profile"), Open: f.Window().Phase(r.At) == calendar.Open}})
 }
 
 // alike is a round that somebody may mean instead.

@@ -62,7 +62,8 @@ func drawSend(r *site.Request, status int, problem string) error {
 	return r.Draw(status, "applicant/send", view.Page{Title: "Send " + r.Case.Title, Nav: "applications",
 		Data: sendPage{D: d, Reply: r.FormValue("reply"), Sections: casefile.Reading(d.Form, filled, d.Path, nil),
 			Files: asRead(d.Form, d.Path,
-				files), Hidden: d.Form.Design.HideNames, Problem: problem, DemoAccount: r.Account.DemoNote != "", Password: d.Form.Design.Password}})
+				files), Hidden: d.Form.Design.HideNames, Problem: problem, DemoAccount: r.Account.DemoNote != "",
+			Password: d.Form.Design.Password}})
 }
 
 // readFile is a file with the name under which readers get it, where that is

@@ -24,7 +24,8 @@ func letterOf(r *site.Request, f *form.Form, at string) (string, error) {
 	}
 	values := map[string]string{"name": "Wenna Astley", "title": "a title", "ref": "ABC-0000-0", "round": f.Design.Name,
 		"amount": "€12,000", "asked": "€15,000", "reasons": "– a reason",
-		"number": "1", "address": f.Design.Contact, "office": program.Funder, "place": "4", "stage": "the next stage", "closes": "3 July 2027, 16:00", "answer-on": calendar.DateOf(f.At(form.AnswerOn), f.Zone).Words()}
+		"number": "1", "address": f.Design.Contact, "office": program.Funder, "place": "4", "stage": "the next stage",
+		"closes": "3 July 2027, 16:00", "answer-on": calendar.DateOf(f.At(form.AnswerOn), f.Zone).Words()}
 	items, _, err := r.Desk.Applications(r.Context, desk.Query{Round: r.Round.ID, Most: 1})
 	if err != nil {
 		return "", err

@@ -63,7 +63,8 @@ func drawLastLook(r *site.Request, status int, problem string) error {
 	}
 	d := lastLook{Base: "/office/rounds/" + r.Round.Key + "/design", Key: r.Round.Key, Name: f.Design.Name,
 		Currency: f.Design.Currency, Fund: f.Design.Fund, Sections: len(f.Design.Sections),
-		Letters: len(f.Design.Letters), Zone: f.Zone, Faults: faults, Reason: r.FormValue("reason"), Problem: problem, NotYet: design.NotYet(f.Design)}
+		Letters: len(f.Design.Letters), Zone: f.Zone, Faults: faults, Reason: r.FormValue("reason"), Problem: problem,
+		NotYet: design.NotYet(f.Design)}
 	for _, s := range f.Design.Sections {
 		d.Questions += len(s.Questions)
 	}
@@ -101,7 +102,8 @@ func drawLastLook(r *site.Request, status int, problem string) error {
 		if err != nil {
 			return err
 		}
-		d.Cannot, d.Think, d.Open, d.Unseen = report.Of(proof.CannotOpen), len(report.Of(proof.ThinkAgain)), report.Open, report.Unseen
+		d.Cannot, d.Think, d.Open, d.Unseen = report.Of(proof.CannotOpen), len(report.Of(proof.ThinkAgain)), report.Open,
+			report.Unseen
 	}
 	title := "Before it opens"
 	if d.Number > 0 {

@@ -19,7 +19,8 @@ func (p *page) box(doc map[string]any, list string, faults []form.Fault) box {
 
 var titles = map[string]string{"gifts": "What else is given", "calendar": "Dates", "stages": "Stages",
 	"applicants": "Kinds of applicant", "streams": "Streams", "rules": "Rules",
-	"sections": "Sections and questions", "awards": "Awards", "lists": "Lists", "tables": "Tables the office keeps", "figures": "Figures", "fees": "Fees", "codes": "Codes",
+	"sections": "Sections and questions", "awards": "Awards", "lists": "Lists", "tables": "Tables the office keeps",
+	"figures": "Figures", "fees": "Fees", "codes": "Codes",
 	"criteria": "Criteria", "bodies": "Bodies that review in turn", "letters": "Letters"}
 
 func (p *page) outline(b *box, things []any, list string, depth int, faults []form.Fault) {

@@ -91,7 +91,8 @@ func prove(r *site.Request, table bool) (*panel, *form.Form, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	p.Cannot, p.Think, p.Notes = p.shown(report.Of(proof.CannotOpen)), p.shown(report.Of(proof.ThinkAgain)), p.shown(report.Of(proof.Note))
+	p.Cannot, p.Think, p.Notes = p.shown(report.Of(proof.CannotOpen)), p.shown(report.Of(proof.ThinkAgain)),
+		p.shown(report.Of(proof.Note))
 	p.Open, p.Unseen = report.Open, report.Unseen
 	if !table {
 		return p, f, nil

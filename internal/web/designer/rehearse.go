@@ -69,5 +69,6 @@ func Rehearse(r *site.Request) error {
 		Data: rehearsePage{Base: base, Round: r.Round, P: p, From: from, To: to, Zone: f.Zone, Troupe: len(members),
 			Office: view.DayBars(p.Days, func(d rehearsal.Day) int { return d.Office }, "cases wait for the office"),
 			Marks: view.DayBars(p.Days, func(d rehearsal.Day) int { return d.ToMark },
-				"marks are owed by readers"), Writing: view.DayBars(p.Days, func(d rehearsal.Day) int { return d.Writing }, "people are writing")}})
+				"marks are owed by readers"), Writing: view.DayBars(p.Days, func(d rehearsal.Day) int { return d.Writing },
+				"people are writing")}})
 }

@@ -124,7 +124,8 @@ func draw(r *site.Request, status int, problem string, in *typed) error {
 	}
 	return r.Draw(status, "guest/letter", view.Page{Title: "A letter for “" + c.Title + "”",
 		Data: letterPage{X: x, Q: q, AsksDay: day, AsksYears: years, Needs: say.LetterNeeds(q.Ask), Dated: in.dated,
-			From: in.from, To: in.to, Case: c, Form: f, Zone: f.Zone, Closes: window.Closes, Open: open, Problem: problem, Text: in.letter, File: file,
+			From: in.from, To: in.to, Case: c, Form: f, Zone: f.Zone, Closes: window.Closes, Open: open, Problem: problem,
+			Text: in.letter, File: file,
 			Unkept: *in != *kept, Token: r.Params("token"), MostWords: reference.MostWords, MostSize: reference.MostSize}})
 }
 

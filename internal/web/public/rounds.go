@@ -125,7 +125,8 @@ func Round(r *site.Request) error {
 	}
 	return r.Draw(fiber.StatusOK, "public/round", view.Page{Title: l.Name, Nav: "rounds",
 		Data: roundPage{Answered: len(answered),
-			Need: need, Kinds: kinds, Kind: r.Query("kind"), R: l, Awards: catalogue(l.Form), Fees: feesOf(l.Form), Sections: sections, Ready: append(ready, l.Form.Design.Ready...), Strand: strandOf(r, l)}})
+			Need: need, Kinds: kinds, Kind: r.Query("kind"), R: l, Awards: catalogue(l.Form), Fees: feesOf(l.Form),
+			Sections: sections, Ready: append(ready, l.Form.Design.Ready...), Strand: strandOf(r, l)}})
 }
 
 // needOf is what a visitor will need who says which kind of applicant they are;

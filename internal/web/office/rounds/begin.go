@@ -42,8 +42,9 @@ func typedFrom(s pattern.Settings) map[string]string {
 			s.Currency),
 		"match": strconv.FormatInt(s.MatchPercent,
 			10), "readers": strconv.Itoa(s.ReadersEach), "hold": strconv.Itoa(s.HoldMinutes),
-		"opens": s.Opens.String(), "closes": s.Closes.String(), "checks-by": s.ChecksBy.String(), "reading-ends": s.ReadingEnds.String(),
-		"answer-on": s.AnswerOn.String(), "work-from": s.WorkFrom.String()}
+		"opens": s.Opens.String(), "closes": s.Closes.String(), "checks-by": s.ChecksBy.String(),
+		"reading-ends": s.ReadingEnds.String(),
+		"answer-on":    s.AnswerOn.String(), "work-from": s.WorkFrom.String()}
 }
 
 // defaults of a new round: opening in two weeks, on working days.
