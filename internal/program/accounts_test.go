@@ -150,7 +150,8 @@ func TestAnAccountsLife(t *testing.T) {
 		t.Errorf("a session that nobody used for %s goes on: %v", h.People.SessionIdle, err)
 	}
 	three := begin(two)
-	for until := h.Clock.Now().Add(h.People.SessionLife); h.Clock.Now().Before(until); h.Clock.Set(h.Clock.Now().Add(h.People.SessionIdle / 2)) {
+	until := h.Clock.Now().Add(h.People.SessionLife)
+	for ; h.Clock.Now().Before(until); h.Clock.Set(h.Clock.Now().Add(h.People.SessionIdle / 2)) {
 		if !whose(three) {
 			t.Fatal("a session that is used ends before its life does")
 		}

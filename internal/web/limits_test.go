@@ -12,6 +12,7 @@ import (
 
 	"ulvant/internal/platform/config"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 // Wrong passwords hold out one client for one account: right ones never count,
@@ -20,14 +21,14 @@ import (
 func TestWhoIsHeldOut(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
+	_, base := webtest.Serve(t, h)
 	h.Config.Proxies, _ = proxies("127.0.0.1")
 	h.Person("imre@corvoe.example", "Imre Calloway")
 	h.Person("ysolde@tarl.example", "Ysolde Fenn")
 	from := func(address, email, password string) int {
-		v := visit(t, base)
-		code, _ := v.send("/sign-in", "application/x-www-form-urlencoded",
-			url.Values{"form_token": {v.token()}, "email": {email}, "password": {password}}.Encode(),
+		v := webtest.Visit(t, base)
+		code, _ := v.SendJSON("/sign-in", "application/x-www-form-urlencoded",
+			url.Values{"form_token": {v.Token()}, "email": {email}, "password": {password}}.Encode(),
 			map[string]string{"X-Forwarded-For": "1.1.1.1, " + address})
 		return code
 	}
@@ -59,35 +60,35 @@ func TestWhoIsHeldOut(t *testing.T) {
 			t.Errorf("%s: %d, want %d", c.what, code, c.want)
 		}
 	}
-	v := visit(t, base)
+	v := webtest.Visit(t, base)
 	for range 9 {
-		v.post("/sign-in", url.Values{"email": {"imre@corvoe.example"}, "password": {"wrong"}})
+		v.Submit("/sign-in", url.Values{"email": {"imre@corvoe.example"}, "password": {"wrong"}})
 	}
-	if code, page := v.post("/sign-in", url.Values{"email": {"imre@corvoe.example"},
-		"password": {"wrong"}}); code != 429 || !contains(page, "Send a link to sign in") {
+	if code, page := v.Submit("/sign-in", url.Values{"email": {"imre@corvoe.example"},
+		"password": {"wrong"}}); code != 429 || !webtest.Contains(page, "Send a link to sign in") {
 		t.Errorf("held out: %d", code)
 	}
 	for _, email := range []string{"nobody@corvoe.example", "imre@corvoe.example"} {
-		if code, page := v.post("/sign-in/mail", url.Values{"email": {email}}); code != 200 ||
-			!contains(page, "has an account here") {
+		if code, page := v.Submit("/sign-in/mail", url.Values{"email": {email}}); code != 200 ||
+			!webtest.Contains(page, "has an account here") {
 			t.Errorf("a link for %s: %d", email, code)
 		}
 	}
-	if mailed(h, "nobody@corvoe.example", "/enter/") != "" {
+	if webtest.Mailed(h, "nobody@corvoe.example", "/enter/") != "" {
 		t.Error("a mail went to somebody without an account")
 	}
-	at := mailed(h, "imre@corvoe.example", "/enter/")
-	if code, page := v.get(at); code != 200 || !contains(page, "Sign me in") {
+	at := webtest.Mailed(h, "imre@corvoe.example", "/enter/")
+	if code, page := v.See(at); code != 200 || !webtest.Contains(page, "Sign me in") {
 		t.Errorf("the link: %d", code)
 	}
-	if code, _ := v.post(at, url.Values{}); code != 303 {
+	if code, _ := v.Submit(at, url.Values{}); code != 303 {
 		t.Errorf("getting in by mail: %d", code)
 	}
-	if _, page := v.get("/account"); !contains(page, "A wrong password was typed.") ||
-		!contains(page, "A link to sign in was pressed") || !contains(page, "10.0.0.1") {
+	if _, page := v.See("/account"); !webtest.Contains(page, "A wrong password was typed.") ||
+		!webtest.Contains(page, "A link to sign in was pressed") || !webtest.Contains(page, "10.0.0.1") {
 		t.Error("the owner is not shown what happened")
 	}
-	if code, _ := visit(t, base).post(at, url.Values{}); code != 410 {
+	if code, _ := webtest.Visit(t, base).Submit(at, url.Values{}); code != 410 {
 		t.Errorf("the link works twice: %d", code)
 	}
 }
@@ -97,7 +98,7 @@ func TestWhoIsHeldOut(t *testing.T) {
 func TestWhoAsksBehindAProxy(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
+	_, base := webtest.Serve(t, h)
 	h.Person("imre@corvoe.example", "Imre Calloway")
 	for _, c := range []struct{ proxies, forwarded, want string }{
 		{"", "9.9.9.9", "127.0.0.1"},
@@ -112,9 +113,9 @@ func TestWhoAsksBehindAProxy(t *testing.T) {
 		if h.Config.Proxies, err = proxies(c.proxies); err != nil {
 			t.Fatal(err)
 		}
-		v := visit(t, base)
-		v.send("/sign-in", "application/x-www-form-urlencoded",
-			url.Values{"form_token": {v.token()}, "email": {"imre@corvoe.example"}, "password": {programtest.Password}}.Encode(),
+		v := webtest.Visit(t, base)
+		v.SendJSON("/sign-in", "application/x-www-form-urlencoded",
+			url.Values{"form_token": {v.Token()}, "email": {"imre@corvoe.example"}, "password": {programtest.Password}}.Encode(),
 			map[string]string{"X-Forwarded-For": c.forwarded})
 		if events, err := h.People.Events(t.Context(), 0, 1); err != nil || len(events) != 1 || events[0].Client != c.want {
 			t.Errorf("behind %q with %q: %+v, want %s, %v", c.proxies, c.forwarded, events, c.want, err)
@@ -135,24 +136,24 @@ func proxies(list string) (out []netip.Prefix, err error) {
 func TestTheOfficeNeedsASecondFactor(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	id := officer(h)
-	v := visit(t, base).as("neda@ostrel-trust.example")
-	if code, _ := v.get("/office"); code != 200 {
+	_, base := webtest.Serve(t, h)
+	id := webtest.Officer(h)
+	v := webtest.Visit(t, base).As("neda@ostrel-trust.example")
+	if code, _ := v.See("/office"); code != 200 {
 		t.Fatalf("where it is not asked for: %d", code)
 	}
 	h.Config.OfficeSecond = true
-	if code, _ := v.get("/office"); code != 303 {
+	if code, _ := v.See("/office"); code != 303 {
 		t.Errorf("without one: %d", code)
 	}
-	if _, page := v.get("/account"); !contains(page, "asks for a second factor of everybody") ||
-		contains(page, `href="/office"`) {
+	if _, page := v.See("/account"); !webtest.Contains(page, "asks for a second factor of everybody") ||
+		webtest.Contains(page, `href="/office"`) {
 		t.Error("the account does not say what to do")
 	}
 	if _, err := h.DB.Exec(`UPDATE account SET second_at = now() WHERE id = $1`, id); err != nil {
 		t.Fatal(err)
 	}
-	if code, _ := v.get("/office"); code != 200 {
+	if code, _ := v.See("/office"); code != 200 {
 		t.Errorf("with one: %d", code)
 	}
 }
@@ -162,31 +163,31 @@ func TestTheOfficeNeedsASecondFactor(t *testing.T) {
 func TestTooMuchOfSomething(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
-	v := visit(t, base).as("imre@corvoe.example")
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
+	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	last := 0
 	for i := range 61 {
-		last, _ = v.post("/applications/"+c.Ref+"/team", url.Values{"name": {"A Friend"},
+		last, _ = v.Submit("/applications/"+c.Ref+"/team", url.Values{"name": {"A Friend"},
 			"email": {"no address " + strconv.Itoa(i)}})
 	}
 	if last != http.StatusTooManyRequests {
 		t.Errorf("the sixty-first within the hour: %d", last)
 	}
-	if code, _ := v.post("/applications/"+c.Ref+"/title", url.Values{"title": {"Reed"}}); code != 303 {
+	if code, _ := v.Submit("/applications/"+c.Ref+"/title", url.Values{"title": {"Reed"}}); code != 303 {
 		t.Errorf("writing goes on: %d", code)
 	}
 	many := strings.Repeat("&x=1", 5000)
-	if code, _ := v.send("/applications/"+c.Ref+"/title", "application/x-www-form-urlencoded",
-		"form_token="+v.token()+"&title=Sedge"+many, nil); code != http.StatusRequestEntityTooLarge {
+	if code, _ := v.SendJSON("/applications/"+c.Ref+"/title", "application/x-www-form-urlencoded",
+		"form_token="+v.Token()+"&title=Sedge"+many, nil); code != http.StatusRequestEntityTooLarge {
 		t.Errorf("five thousand fields: %d", code)
 	}
-	if now := found(t, h, c.Ref); now.Title != "Reed" {
+	if now := webtest.Found(t, h, c.Ref); now.Title != "Reed" {
 		t.Errorf("it is called %q", now.Title)
 	}
 	// only an address that takes a file takes a large body
-	big := "form_token=" + v.token() + "&title=" + strings.Repeat("r", 2<<20)
+	big := "form_token=" + v.Token() + "&title=" + strings.Repeat("r", 2<<20)
 	for _, path := range []string{"/applications/" + c.Ref + "/title?x=/file", "/applications/" + c.Ref + "/title"} {
 		req, _ := http.NewRequest("POST", base+path, strings.NewReader(big))
 		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
@@ -207,7 +208,7 @@ func TestHeadersAndCookies(t *testing.T) {
 	for _, secure := range []bool{false, true} {
 		h := programtest.New(t)
 		h.Config.SecureCookie = secure
-		_, base := serve(t, h)
+		_, base := webtest.Serve(t, h)
 		res, err := http.Get(base + "/sign-in")
 		if err != nil {
 			t.Fatal(err)
@@ -228,8 +229,8 @@ func TestHeadersAndCookies(t *testing.T) {
 // One person has only so many streams open, and they end with the session.
 func TestStreamsAreBounded(t *testing.T) {
 	t.Parallel()
-	_, base, c := withTeam(t)
-	v := visit(t, base).as("imre@corvoe.example")
+	_, base, c := webtest.WithTeam(t)
+	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	var open []*http.Response
 	refused := 0
 	for i := range 14 {
@@ -247,7 +248,7 @@ func TestStreamsAreBounded(t *testing.T) {
 	if refused != 2 || len(open) != 12 {
 		t.Errorf("%d of 14 were refused", refused)
 	}
-	v.post("/sign-out", url.Values{})
+	v.Submit("/sign-out", url.Values{})
 	ended := make(chan error, len(open))
 	for _, res := range open {
 		go func() { _, err := io.Copy(io.Discard, res.Body); ended <- err }()
@@ -266,32 +267,32 @@ func TestStreamsAreBounded(t *testing.T) {
 func TestASessionIsRenewedInPlace(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
 	for _, c2 := range []struct {
 		how string
-		do  func(p play)
+		do  func(p webtest.Play)
 	}{
-		{"its row is gone", func(play) {
+		{"its row is gone", func(webtest.Play) {
 			if _, err := h.DB.Exec(`DELETE FROM session`); err != nil {
 				t.Fatal(err)
 			}
 		}},
-		{"its cookie is gone", func(p play) { p.ok(p.DropCookies()) }},
+		{"its cookie is gone", func(p webtest.Play) { p.Ok(p.DropCookies()) }},
 	} {
-		p := play{t, window(t, base)}
-		p.signIn("imre@corvoe.example")
-		p.open("/applications/" + c.Ref + "/sections/work")
-		p.until(`document.getElementById('workspace').dataset.state === 'ready'`)
+		p := webtest.In(t, webtest.Window(t, base))
+		p.SignsIn("imre@corvoe.example")
+		p.Goes("/applications/" + c.Ref + "/sections/work")
+		p.Waits(`document.getElementById('workspace').dataset.state === 'ready'`)
 		c2.do(p)
-		p.fill("[name=describe]", "Written when "+c2.how)
-		p.until(`document.getElementById('again').open`)
-		p.fill("#again-form [name=email]", "imre@corvoe.example")
-		p.fill("#again-form [name=password]", programtest.Password)
-		p.press("#again-form .btn")
-		p.until(`!document.getElementById('again').open && document.getElementById('workspace').dataset.state === 'kept'`)
-		if got := keptText(t, h, c, "describe"); got != "Written when "+c2.how {
+		p.Fills("[name=describe]", "Written when "+c2.how)
+		p.Waits(`document.getElementById('again').open`)
+		p.Fills("#again-form [name=email]", "imre@corvoe.example")
+		p.Fills("#again-form [name=password]", programtest.Password)
+		p.Presses("#again-form .btn")
+		p.Waits(`!document.getElementById('again').open && document.getElementById('workspace').dataset.state === 'kept'`)
+		if got := webtest.KeptText(t, h, c, "describe"); got != "Written when "+c2.how {
 			t.Errorf("%s: the server has %q", c2.how, got)
 		}
 	}

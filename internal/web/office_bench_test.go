@@ -9,6 +9,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/demo"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 // multiply makes many of each of a round's cases, with all that lists and counts
@@ -56,9 +57,9 @@ func BenchmarkOfficePagesAt100000(b *testing.B) {
 		}
 		bare = b.Elapsed() / time.Duration(b.N)
 	})
-	_, base := serve(b, h)
-	v := visit(b, base)
-	if code, body := v.post("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"},
+	_, base := webtest.Serve(b, h)
+	v := webtest.Visit(b, base)
+	if code, body := v.Submit("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"},
 		"password": {demo.Password}}); code != 303 {
 		b.Fatal(code, body)
 	}
@@ -70,7 +71,7 @@ func BenchmarkOfficePagesAt100000(b *testing.B) {
 		b.Run(path, func(b *testing.B) {
 			size := 0
 			for b.Loop() {
-				code, body := v.get(path)
+				code, body := v.See(path)
 				if code != 200 {
 					b.Fatal(code, body)
 				}

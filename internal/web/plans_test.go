@@ -12,6 +12,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/demo"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 // growing are the tables that grow with every application or account: no page may
@@ -49,7 +50,7 @@ func TestEveryListReadsByIndex(t *testing.T) {
 			asked[sql] = statement{sql, args, page}
 		}
 	})
-	_, base := serve(t, h)
+	_, base := webtest.Serve(t, h)
 	at := func(round string) []string {
 		r := "/office/rounds/" + round
 		return []string{r, r + "/applications", r + "/applications?sort=asked", r + "/applications?state=draft&find=reed",
@@ -61,15 +62,15 @@ func TestEveryListReadsByIndex(t *testing.T) {
 		"imre.calloway@corvoe-foreshore-common.example": {"/applications", "/profiles", "/account", "/"},
 		"oriel.vane@readers.example":                    {"/reading"},
 	} {
-		v := visit(t, base)
-		if code, body := v.post("/sign-in", url.Values{"email": {who}, "password": {demo.Password}}); code != 303 {
+		v := webtest.Visit(t, base)
+		if code, body := v.Submit("/sign-in", url.Values{"email": {who}, "password": {demo.Password}}); code != 303 {
 			t.Fatal(code, body)
 		}
 		for _, p := range pages {
 			mu.Lock()
 			page = who + " at " + p
 			mu.Unlock()
-			if code, body := v.get(p); code != 200 {
+			if code, body := v.See(p); code != 200 {
 				t.Fatalf("%s: %d %s", p, code, body)
 			}
 		}

@@ -9,6 +9,7 @@ import (
 	"ulvant/core/pattern"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 // Whose role is for a round, a programme or an area finds that on every page of
@@ -16,8 +17,8 @@ import (
 func TestARoleForAPartOfIt(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	neda := officer(h)
+	_, base := webtest.Serve(t, h)
+	neda := webtest.Officer(h)
 	shore := h.OpenRound(neda, nil)
 	d := pattern.Grants(programtest.Settings())
 	d.Key, d.Name, d.Programme, d.Prefix = "boats-2027", "Boats of 2027", "Boats", "BTS"
@@ -25,14 +26,14 @@ func TestARoleForAPartOfIt(t *testing.T) {
 		_, err := h.Rounds.Create(ctx, tx, d)
 		return err
 	})
-	c := ready(h, "imre@corvoe.example")
+	c := webtest.Ready(h, "imre@corvoe.example")
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
 	h.Drain()
 	const other = "Boats of 2027"
-	v := visit(t, base).as("neda@ostrel-trust.example")
+	v := webtest.Visit(t, base).As("neda@ostrel-trust.example")
 	for path, text := range map[string]string{"/office/rounds": "Make a round",
 		"/office/rounds/shore-2027/reading": "Invite by mail", "/office/applications/" + c.Ref: "Ask the applicant"} {
-		if _, body := v.get(path); !contains(body, text) {
+		if _, body := v.See(path); !webtest.Contains(body, text) {
 			t.Errorf("%s does not offer who runs rounds %q", path, text)
 		}
 	}
@@ -76,16 +77,16 @@ func TestARoleForAPartOfIt(t *testing.T) {
 	} {
 		t.Run(string(p.held.Role)+" "+p.email, func(t *testing.T) {
 			give(h, h.Person(p.email, "A Colleague").ID, p.held)
-			v := visit(t, base).as(p.email)
+			v := webtest.Visit(t, base).As(p.email)
 			for what, want := range p.shows {
 				path, text, _ := strings.Cut(what, "|")
-				code, body := v.get(path)
-				if code != 200 && !(code == 303 && text == "") || contains(body, text) != want {
+				code, body := v.See(path)
+				if code != 200 && !(code == 303 && text == "") || webtest.Contains(body, text) != want {
 					t.Errorf("%s: %d, shows %q: %v", path, code, text, !want)
 				}
 			}
 			for path, want := range p.status {
-				if code, _ := v.get(path); code != want {
+				if code, _ := v.See(path); code != want {
 					t.Errorf("%s: %d, want %d", path, code, want)
 				}
 			}

@@ -15,6 +15,7 @@ import (
 	"ulvant/internal/programtest"
 	"ulvant/internal/web"
 	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/webtest"
 )
 
 // Every route against everybody: strangers, an applicant, another's
@@ -23,9 +24,9 @@ import (
 func TestEveryRouteAsksWhoMay(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	round := h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
+	_, base := webtest.Serve(t, h)
+	round := h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
 	h.Person("ysolde@tarl.example", "Ysolde Fenn")
 	soon := h.Clock.Now().Add(time.Minute)
 	roles := map[string][]access.Held{"neda@ostrel-trust.example": {{Role: access.RunsRounds}},
@@ -58,11 +59,11 @@ func TestEveryRouteAsksWhoMay(t *testing.T) {
 		"1", ":question", "site-referee", ":rule", "land",
 		":act", "1", ":profile", "1", ":officer", "1", ":account", "1", ":token", "not-a-token", ":mail", "000001.eml")
 	for _, p := range who {
-		v := visit(t, base)
+		v := webtest.Visit(t, base)
 		if p.email != "" {
-			v.as(p.email)
+			v.As(p.email)
 		}
-		token := v.token()
+		token := v.Token()
 		for _, rt := range web.Routes {
 			if rt.Path == "/sign-out" {
 				continue
@@ -74,10 +75,10 @@ func TestEveryRouteAsksWhoMay(t *testing.T) {
 			path := fill.Replace(rt.Path)
 			var code int
 			if rt.Method == http.MethodGet {
-				code, _ = v.get(path)
+				code, _ = v.See(path)
 			} else {
 				// bad input on purpose: nothing is filled in
-				code, _ = v.send(path, "application/x-www-form-urlencoded", url.Values{"form_token": {token}}.Encode(), nil)
+				code, _ = v.SendJSON(path, "application/x-www-form-urlencoded", url.Values{"form_token": {token}}.Encode(), nil)
 			}
 			state := c.State
 			if !strings.Contains(rt.Path, ":ref") {
@@ -128,9 +129,9 @@ func answers(t *testing.T, who string, rt site.Route, rel access.Relations, stat
 func TestEveryPartInEveryState(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	round := h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
+	_, base := webtest.Serve(t, h)
+	round := h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
 	sql := func(q string, args ...any) {
 		t.Helper()
@@ -196,8 +197,8 @@ func TestEveryPartInEveryState(t *testing.T) {
 		"site-referee", ":rule", "land", ":act", "1", ":profile", "1", ":officer", "1", ":account", "1")
 	for _, p := range who {
 		account := h.Person(p.email, "Somebody Else").ID
-		v := visit(t, base).as(p.email)
-		token := v.token()
+		v := webtest.Visit(t, base).As(p.email)
+		token := v.Token()
 		for _, state := range lifecycle.With(lifecycle.Stored) {
 			for _, rt := range web.Routes {
 				if !strings.Contains(rt.Path, ":ref") {
@@ -215,9 +216,9 @@ func TestEveryPartInEveryState(t *testing.T) {
 				p.part(account)
 				path, code := fill.Replace(rt.Path), 0
 				if rt.Method == http.MethodGet {
-					code, _ = v.get(path)
+					code, _ = v.See(path)
 				} else {
-					code, _ = v.send(path, "application/x-www-form-urlencoded", url.Values{"form_token": {token}}.Encode(), nil)
+					code, _ = v.SendJSON(path, "application/x-www-form-urlencoded", url.Values{"form_token": {token}}.Encode(), nil)
 				}
 				answers(t, p.name, rt, access.SignedIn|p.rel, state, code)
 			}
@@ -229,12 +230,12 @@ func TestEveryPartInEveryState(t *testing.T) {
 func TestForeignFormsAreRefused(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
-	v := visit(t, base).as("imre@corvoe.example")
-	good := url.Values{"form_token": {v.token()}, "title": {"New name"}}.Encode()
-	other := url.Values{"form_token": {visit(t, base).token()}, "title": {"New name"}}.Encode()
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
+	v := webtest.Visit(t, base).As("imre@corvoe.example")
+	good := url.Values{"form_token": {v.Token()}, "title": {"New name"}}.Encode()
+	other := url.Values{"form_token": {webtest.Visit(t, base).Token()}, "title": {"New name"}}.Encode()
 	const form = "application/x-www-form-urlencoded"
 	for _, x := range []struct {
 		what, body string
@@ -247,7 +248,7 @@ func TestForeignFormsAreRefused(t *testing.T) {
 		{"from another site, by the browser's word", good, map[string]string{"Sec-Fetch-Site": "cross-site"}, 403},
 		{"from another origin", good, map[string]string{"Origin": "https://elsewhere.example"}, 403},
 	} {
-		if code, _ := v.send("/applications/"+c.Ref+"/title", form, x.body, x.header); code != x.want {
+		if code, _ := v.SendJSON("/applications/"+c.Ref+"/title", form, x.body, x.header); code != x.want {
 			t.Errorf("%s: %d, want %d", x.what, code, x.want)
 		}
 	}
@@ -257,16 +258,16 @@ func TestForeignFormsAreRefused(t *testing.T) {
 func TestTooLargeIsRefusedWhole(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
-	v := visit(t, base).as("imre@corvoe.example")
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
+	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	big := `{"section":"work","edits":[{"question":"describe","version":1,"edit":"too-large","value":"` +
 		strings.Repeat("reed ", 1_000_000) + `"}]}`
 	req, _ := http.NewRequest("POST", base+"/applications/"+c.Ref+"/answers", bytes.NewReader([]byte(big)))
 	req.Header.Set("Content-Type", "application/json")
 	req.Header.Set("Accept", "application/json")
-	req.Header.Set("X-Form-Token", v.token())
+	req.Header.Set("X-Form-Token", v.Token())
 	res, err := v.Do(req)
 	if err == nil { // a client may see the connection closed instead
 		defer res.Body.Close()
@@ -284,12 +285,12 @@ func TestTooLargeIsRefusedWhole(t *testing.T) {
 func TestSignInIsLimited(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	officer(h)
-	v := visit(t, base)
+	_, base := webtest.Serve(t, h)
+	webtest.Officer(h)
+	v := webtest.Visit(t, base)
 	answers := map[bool]bool{}
 	for _, email := range []string{"neda@ostrel-trust.example", "nobody@ostrel-trust.example"} {
-		_, body := v.post("/sign-in", url.Values{"email": {email}, "password": {"not the password"}})
+		_, body := v.Submit("/sign-in", url.Values{"email": {email}, "password": {"not the password"}})
 		answers[strings.Contains(body, "do not go together")] = true
 	}
 	if answers[false] {
@@ -297,7 +298,7 @@ func TestSignInIsLimited(t *testing.T) {
 	}
 	last := 0
 	for range 9 {
-		last, _ = v.post("/sign-in", url.Values{"email": {"neda@ostrel-trust.example"}, "password": {"not the password"}})
+		last, _ = v.Submit("/sign-in", url.Values{"email": {"neda@ostrel-trust.example"}, "password": {"not the password"}})
 	}
 	if last != http.StatusTooManyRequests {
 		t.Errorf("the tenth try: %d", last)

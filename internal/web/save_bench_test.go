@@ -13,6 +13,7 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 // Keeping one answer over HTTP against the bare SQL that it cannot do without:
@@ -21,18 +22,18 @@ import (
 // how to read the ratio.
 func BenchmarkKeepOneAnswer(b *testing.B) {
 	h := programtest.New(b)
-	_, base := serve(b, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
-	v := visit(b, base).as("imre@corvoe.example")
-	token := v.token()
+	_, base := webtest.Serve(b, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
+	v := webtest.Visit(b, base).As("imre@corvoe.example")
+	token := v.Token()
 	header := map[string]string{"Accept": "application/json", "X-Form-Token": token}
 	path := "/applications/" + c.Ref + "/answers"
 	var overHTTP time.Duration
 	b.Run("over HTTP", func(b *testing.B) {
 		version := version(b, h, c.EntryID)
 		for i := 0; b.Loop(); i++ {
-			code, body := v.send(path, "application/json",
+			code, body := v.SendJSON(path, "application/json",
 				fmt.Sprintf(`{"section":"work","edits":[{"question":"describe","version":%d,"edit":"http-%d-%d","value":"Reed %d."}]}`, version+i, version, i, version+i), header)
 			if code != 200 {
 				b.Fatal(code, body)
@@ -115,8 +116,8 @@ func version(b *testing.B, h *programtest.House, entry int64) (n int) {
 // and the whole page drawn again.
 func BenchmarkEditOf200Questions(b *testing.B) {
 	h := programtest.New(b)
-	_, base := serve(b, h)
-	h.OpenRound(officer(h), func(d *form.Design) {
+	_, base := webtest.Serve(b, h)
+	h.OpenRound(webtest.Officer(h), func(d *form.Design) {
 		more := form.Section{Key: "more", Label: "More"}
 		for i := 0; i < 200-30; i++ {
 			q := d.Sections[2].Questions[3] // a long text with a case of limits
@@ -125,17 +126,17 @@ func BenchmarkEditOf200Questions(b *testing.B) {
 		}
 		d.Sections = append(d.Sections, more)
 	})
-	v := visit(b, base).as("neda@ostrel-trust.example")
+	v := webtest.Visit(b, base).As("neda@ostrel-trust.example")
 	const page, at = "/office/rounds/shore-2027/design", "sections/more/questions/more-150"
-	token := v.token()
+	token := v.Token()
 	was := "Describe the work and how you will know it held"
 	for i := 0; b.Loop(); i++ {
 		label := fmt.Sprintf("Describe it, %d", i)
-		form := url.Values{"form_token": {token}, "path": {at}, "was:label": {toJSON(was)}, "label": {label}}
-		if code, body := v.send(page, "application/x-www-form-urlencoded", form.Encode(), nil); code != 303 {
+		form := url.Values{"form_token": {token}, "path": {at}, "was:label": {webtest.ToJSON(was)}, "label": {label}}
+		if code, body := v.SendJSON(page, "application/x-www-form-urlencoded", form.Encode(), nil); code != 303 {
 			b.Fatal(code, body)
 		}
-		if code, body := v.get(page + "?path=" + at); code != 200 || !contains(body, label) {
+		if code, body := v.See(page + "?path=" + at); code != 200 || !webtest.Contains(body, label) {
 			b.Fatal(code)
 		}
 		was = label

@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 // What a save asks of PostgreSQL: one look-up to let it in; the rows locked,
@@ -13,11 +14,11 @@ import (
 // walk that was kept, not read again.
 func TestASaveInNineStatements(t *testing.T) {
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
-	v := visit(t, base).as("imre@corvoe.example")
-	header := map[string]string{"Accept": "application/json", "X-Form-Token": v.token()}
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
+	v := webtest.Visit(t, base).As("imre@corvoe.example")
+	header := map[string]string{"Accept": "application/json", "X-Form-Token": v.Token()}
 	version := 0
 	if err := h.DB.Get(&version, `SELECT version FROM answer WHERE entry_id = $1 AND question = 'describe'`,
 		c.EntryID); err != nil {
@@ -26,7 +27,7 @@ func TestASaveInNineStatements(t *testing.T) {
 	least := int64(99) // something else of the program may ask meanwhile
 	for i, value := range []string{"Reed beds.", "Reed beds, and a sluice.", "Reed."} {
 		before := h.DB.Statements.Load()
-		code, body := v.send("/applications/"+c.Ref+"/answers", "application/json",
+		code, body := v.SendJSON("/applications/"+c.Ref+"/answers", "application/json",
 			fmt.Sprintf(`{"section":"work","edits":[{"question":"describe","version":%d,"edit":"statements-%d","value":"%s"}]}`,
 				version+i, i, value), header)
 		if code != 200 {

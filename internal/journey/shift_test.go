@@ -1,10 +1,11 @@
-package web_test
+package journey_test
 
 import (
 	"testing"
 
 	"ulvant/internal/browser"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 // Pages stand still while they arrive: fonts of another width and parts that
@@ -12,9 +13,9 @@ import (
 // (WICG) counts it; under 0.1 is good by web.dev's Core Web Vitals.
 func TestPagesStandStill(t *testing.T) {
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
 	for _, x := range []struct{ who, path string }{
 		{"", "/"}, {"", "/rounds/shore-2027"}, {"", "/rounds/shore-2027/check"}, {"", "/sign-in"},
 		{"imre@corvoe.example", "/applications"}, {"imre@corvoe.example", "/applications/" + c.Ref}, {"imre@corvoe.example",
@@ -22,12 +23,12 @@ func TestPagesStandStill(t *testing.T) {
 		{"neda@ostrel-trust.example", "/office"}, {"neda@ostrel-trust.example",
 			"/office/rounds/shore-2027"}, {"neda@ostrel-trust.example", "/office/rounds/shore-2027/design"},
 	} {
-		p := play{t, window(t, base)}
+		p := webtest.In(t, webtest.Window(t, base))
 		if x.who != "" {
-			p.signIn(x.who)
+			p.SignsIn(x.who)
 		}
-		p.open(x.path)
-		p.until(`document.fonts.status === 'loaded' && document.readyState === 'complete'`)
+		p.Goes(x.path)
+		p.Waits(`document.fonts.status === 'loaded' && document.readyState === 'complete'`)
 		shift, err := browser.Eval[float64](p.Person, shifted)
 		if err != nil || shift >= 0.1 {
 			t.Errorf("%s shifts by %.3f, %v", x.path, shift, err)

@@ -1,4 +1,4 @@
-package web_test
+package applicant_test
 
 import (
 	"bytes"
@@ -12,6 +12,7 @@ import (
 
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 // What people of all kinds type, and what gets pasted, comes back as it was, is
@@ -19,8 +20,8 @@ import (
 func TestWhatPeopleType(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
 	for i, c := range []struct{ what, text string }{
 		{"right to left", "نزرع القصب على الشاطئ"},
 		{"two directions in one line", "The reed (القصب) and the rush \u2067שלום\u2069."},
@@ -37,24 +38,24 @@ func TestWhatPeopleType(t *testing.T) {
 		{"a very long word", strings.Repeat("ab", 5_000)},
 	} {
 		lead := "p" + strconv.Itoa(i) + "@corvoe.example"
-		k := ready(h, lead)
-		v := visit(t, base).as(lead)
+		k := webtest.Ready(h, lead)
+		v := webtest.Visit(t, base).As(lead)
 		raw, err := json.Marshal(map[string]any{"section": "work",
 			"edits": []map[string]any{{"question": "describe", "version": 1, "edit": "typed-1", "value": c.text}}})
 		if err != nil {
 			t.Fatal(err)
 		}
-		code, body := v.send("/applications/"+k.Ref+"/answers", "application/json", string(raw),
-			map[string]string{"Accept": "application/json", "X-Form-Token": v.token()})
+		code, body := v.SendJSON("/applications/"+k.Ref+"/answers", "application/json", string(raw),
+			map[string]string{"Accept": "application/json", "X-Form-Token": v.Token()})
 		if code != 200 || strings.Contains(body, `"fault":"`) {
 			t.Errorf("%s: %d %s", c.what, code, body)
 			continue
 		}
-		if got := keptText(t, h, k, "describe"); got != strings.ReplaceAll(c.text, "\r\n",
+		if got := webtest.KeptText(t, h, k, "describe"); got != strings.ReplaceAll(c.text, "\r\n",
 			"\n") { // as forms send and pages show it
 			t.Errorf("%s: kept as %q", c.what, got)
 		}
-		_, page := v.get("/applications/" + k.Ref + "/sections/work")
+		_, page := v.See("/applications/" + k.Ref + "/sections/work")
 		if shown := html.EscapeString(c.text); !strings.Contains(strings.NewReplacer("\r\n", "\n", "\r",
 			"\n").Replace(html.UnescapeString(page)), strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(c.text)) {
 			t.Errorf("%s: the page does not show %q", c.what, shown)

@@ -1,4 +1,4 @@
-package web_test
+package guest_test
 
 import (
 	"context"
@@ -9,6 +9,7 @@ import (
 	"ulvant/core/profile"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 // A sponsoring body on its screens: named by number with what is wrong kept as
@@ -17,8 +18,8 @@ func TestSponsoringBodyOnItsScreens(t *testing.T) {
 	t.Parallel()
 	const number = "0000OSTRELISLES00149" // its check digits fit by ISO 17442
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
 	ann, imre := h.Person("ann@tarl.example", "Ann Hart"), h.Person("imre@corvoe.example", "Imre Calloway")
 	var body, own int64
 	h.Act(ann.ID, func(ctx context.Context, tx *db.Tx) (err error) {
@@ -37,42 +38,42 @@ func TestSponsoringBodyOnItsScreens(t *testing.T) {
 		own, err = h.Profiles.Make(ctx, tx, profile.Person, "Imre Calloway")
 		return err
 	})
-	v, neda := visit(t, base).as("imre@corvoe.example"), visit(t, base).as("neda@ostrel-trust.example")
+	v, neda := webtest.Visit(t, base).As("imre@corvoe.example"), webtest.Visit(t, base).As("neda@ostrel-trust.example")
 	at := "/profiles/" + strconv.FormatInt(own, 10)
-	if code, page := v.get(at + "?step=sponsor"); code != 200 || !contains(page, "Its registered number") {
+	if code, page := v.See(at + "?step=sponsor"); code != 200 || !webtest.Contains(page, "Its registered number") {
 		t.Fatalf("the step: %d", code)
 	}
-	if code, page := v.post(at+"/sponsor", url.Values{"scheme": {"lei"},
-		"value": {"0000OSTRELISLES00148"}}); code != 422 || !contains(page, `value="0000OSTRELISLES00148"`) ||
-		!contains(page, "check digits do not fit") {
+	if code, page := v.Submit(at+"/sponsor", url.Values{"scheme": {"lei"},
+		"value": {"0000OSTRELISLES00148"}}); code != 422 || !webtest.Contains(page, `value="0000OSTRELISLES00148"`) ||
+		!webtest.Contains(page, "check digits do not fit") {
 		t.Errorf("a number that does not fit: %d", code)
 	}
-	if code, _ := v.post(at+"/sponsor", url.Values{"scheme": {"lei"}, "value": {number}}); code != 303 {
+	if code, _ := v.Submit(at+"/sponsor", url.Values{"scheme": {"lei"}, "value": {number}}); code != 303 {
 		t.Fatalf("asked: %d", code)
 	}
-	if _, page := v.get(at + "?step=sponsor"); !contains(page, "If a body is known to us under this number") ||
-		contains(page, "Tarl Moor Society") {
+	if _, page := v.See(at + "?step=sponsor"); !webtest.Contains(page, "If a body is known to us under this number") ||
+		webtest.Contains(page, "Tarl Moor Society") {
 		t.Error("the page tells whose number it is")
 	}
-	if code, _ := neda.get(at); code != 404 {
+	if code, _ := neda.See(at); code != 404 {
 		t.Errorf("another's profile: %d", code)
 	}
-	letter := mailed(h, "ann@tarl.example", "/sponsor/")
-	anyone := visit(t, base)
-	if code, page := anyone.get(letter); code != 200 || !contains(page,
+	letter := webtest.Mailed(h, "ann@tarl.example", "/sponsor/")
+	anyone := webtest.Visit(t, base)
+	if code, page := anyone.See(letter); code != 200 || !webtest.Contains(page,
 		"Will “Tarl Moor Society” hold money for Imre Calloway?") {
 		t.Fatalf("the link: %d", code)
 	}
-	if code, _ := anyone.get(letter + "x"); code != 404 {
+	if code, _ := anyone.See(letter + "x"); code != 404 {
 		t.Errorf("an altered link: %d", code)
 	}
-	if code, _ := anyone.post(letter, url.Values{"answer": {"yes"}}); code != 303 {
+	if code, _ := anyone.Submit(letter, url.Values{"answer": {"yes"}}); code != 303 {
 		t.Errorf("agreed: %d", code)
 	}
-	if _, page := v.get(at + "?step=sponsor"); !contains(page, "Tarl Moor Society") || !contains(page, "confirmed") {
+	if _, page := v.See(at + "?step=sponsor"); !webtest.Contains(page, "Tarl Moor Society") || !webtest.Contains(page, "confirmed") {
 		t.Error("the page does not say that it agreed")
 	}
-	if code, _ := v.post("/rounds/shore-2027/start", url.Values{"title": {"Reed beds"},
+	if code, _ := v.Submit("/rounds/shore-2027/start", url.Values{"title": {"Reed beds"},
 		"for!profile": {strconv.FormatInt(own, 10)}}); code != 303 {
 		t.Fatalf("begun: %d", code)
 	}
@@ -84,16 +85,16 @@ func TestSponsoringBodyOnItsScreens(t *testing.T) {
 		`SELECT string_agg(value, ' ' ORDER BY question) FROM answer WHERE question IN ('has-sponsor', 'sponsor-name')`); err != nil || held != "yes Tarl Moor Society" {
 		t.Errorf("the application begins with %q, %v", held, err)
 	}
-	if _, page := neda.get("/office/applications/" + ref); !contains(page,
+	if _, page := neda.See("/office/applications/" + ref); !webtest.Contains(page,
 		"“Tarl Moor Society” has agreed to hold the money") {
 		t.Error("the case does not say who holds the money")
 	}
-	if _, page := neda.get("/office/profiles/" + strconv.FormatInt(body, 10)); !contains(page, "Holds money for") ||
-		!contains(page, "Imre Calloway") {
+	if _, page := neda.See("/office/profiles/" + strconv.FormatInt(body, 10)); !webtest.Contains(page, "Holds money for") ||
+		!webtest.Contains(page, "Imre Calloway") {
 		t.Error("the body's page does not say for whom it holds money")
 	}
-	if _, page := visit(t, base).as("ann@tarl.example").get("/profiles/" + strconv.FormatInt(body, 10)); !contains(page,
-		"Holds money for") || !contains(page, "No longer") {
+	if _, page := webtest.Visit(t, base).As("ann@tarl.example").See("/profiles/" + strconv.FormatInt(body, 10)); !webtest.Contains(page,
+		"Holds money for") || !webtest.Contains(page, "No longer") {
 		t.Error("the body's own page does not say for whom it holds money")
 	}
 }

@@ -1,4 +1,4 @@
-package web_test
+package guest_test
 
 import (
 	"context"
@@ -10,6 +10,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 // Two others take part: a referee whose letter has a day and speaks of years,
@@ -17,8 +18,8 @@ import (
 func TestOthersTakePart(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), func(d *form.Design) {
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), func(d *form.Design) {
 		d.Rules, d.Figures, d.Request, d.Listed = nil, nil, "", form.Listing{}
 		one := form.Cases[form.Limits]{Else: form.Limits{Referees: 1}}
 		d.Sections = []form.Section{{Key: "others", Label: "Others", Questions: []form.Question{
@@ -28,22 +29,22 @@ func TestOthersTakePart(t *testing.T) {
 				Seen: form.ToOffice, Limits: one, Ask: &form.Ask{Who: "owner", Wants: "the work may be done here.", Paper: true}},
 		}}}
 	})
-	c := begun(h, "imre@corvoe.example")
-	v := visit(t, base).as("imre@corvoe.example")
+	c := webtest.Begun(h, "imre@corvoe.example")
+	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	mine := "/applications/" + c.Ref
-	if code, body := v.post(mine+"/referees/teacher", url.Values{"name": {"Dacian Rowe"},
+	if code, body := v.Submit(mine+"/referees/teacher", url.Values{"name": {"Dacian Rowe"},
 		"email": {"dacian@peat.example"}, "knows": {"taught me"}}); code != 303 {
 		t.Fatal(code, body)
 	}
-	letter := link(t, h, "dacian@peat.example")
-	d := visit(t, base)
-	d.post(letter+"/answer", url.Values{"answer": {"yes"}})
+	letter := webtest.Link(t, h, "dacian@peat.example")
+	d := webtest.Visit(t, base)
+	d.Submit(letter+"/answer", url.Values{"answer": {"yes"}})
 	sends := func(dated, from, to string) (int, string) {
 		var version string
 		if err := h.DB.Get(&version, `SELECT version::text FROM referee WHERE email = 'dacian@peat.example'`); err != nil {
 			t.Fatal(err)
 		}
-		return d.post(letter+"/send", url.Values{"version": {version}, "letter": {"They see it through."}, "dated": {dated},
+		return d.Submit(letter+"/send", url.Values{"version": {version}, "letter": {"They see it through."}, "dated": {dated},
 			"from": {from}, "to": {to}})
 	}
 	for _, r := range []struct{ dated, from, to, says string }{ // the round closes on 9 April 2027
@@ -53,8 +54,8 @@ func TestOthersTakePart(t *testing.T) {
 		{"9 October 2026", "2026", "2026", "at least 2 years"},
 		{"9 October 2026", "2026", "then", "The year “then” cannot be read"},
 	} {
-		if code, body := sends(r.dated, r.from, r.to); code != 422 || !contains(body, r.says) ||
-			!contains(body, "They see it through.") || r.dated != "" && !contains(body, r.dated) {
+		if code, body := sends(r.dated, r.from, r.to); code != 422 || !webtest.Contains(body, r.says) ||
+			!webtest.Contains(body, "They see it through.") || r.dated != "" && !webtest.Contains(body, r.dated) {
 			t.Errorf("%+v: %d %s", r, code, body)
 		}
 	}
@@ -62,8 +63,8 @@ func TestOthersTakePart(t *testing.T) {
 		t.Fatal(code, body)
 	}
 
-	if code, body := v.get(mine + "/papers/owner"); code != 200 || !contains(body, "the work may be done here.") ||
-		!contains(body, c.Ref) {
+	if code, body := v.See(mine + "/papers/owner"); code != 200 || !webtest.Contains(body, "the work may be done here.") ||
+		!webtest.Contains(body, c.Ref) {
 		t.Errorf("the page to sign: %d %s", code, body)
 	}
 	plan, err := os.ReadFile("../program/testdata/plan.pdf")
@@ -80,15 +81,15 @@ func TestOthersTakePart(t *testing.T) {
 		{"Isaura Dent", string(plan), 303, ""},
 		{"Jory Pascoe", string(plan), 422, "As many are named already"},
 	} {
-		code, body := v.upload(mine+"/papers/owner", map[string]string{"name": r.name}, "signed.pdf", r.file)
-		if code != r.code || !contains(body, r.says) {
+		code, body := v.Upload(mine+"/papers/owner", map[string]string{"name": r.name}, "signed.pdf", r.file)
+		if code != r.code || !webtest.Contains(body, r.says) {
 			t.Errorf("%s: %d %s", r.name, code, body)
 		}
 	}
 	lead := h.Person("imre@corvoe.example", "Imre Calloway")
 	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
 	h.Drain()
-	if got := state(h, c); got != lifecycle.Complete {
+	if got := webtest.State(h, c); got != lifecycle.Complete {
 		t.Errorf("sent and checked it is %s: somebody must look at the paper", got)
 	}
 	var reason string

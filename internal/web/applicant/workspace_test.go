@@ -1,4 +1,4 @@
-package web_test
+package applicant_test
 
 import (
 	"context"
@@ -12,63 +12,54 @@ import (
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/wordcount"
-	"ulvant/internal/application"
 	"ulvant/internal/browser"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 
 	"github.com/chromedp/chromedp"
 )
-
-func keptText(t *testing.T, h *programtest.House, c application.Case, q string) string {
-	t.Helper()
-	var v string
-	if err := h.DB.Get(&v, `SELECT value FROM answer WHERE entry_id = $1 AND question = $2`, c.EntryID, q); err != nil {
-		t.Fatal(err)
-	}
-	return v
-}
 
 // A lost line, a tab that was closed, and a session that ran out lose nothing.
 func TestNothingTypedIsLost(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
-	p := play{t, window(t, base)}
-	p.signIn("imre@corvoe.example")
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
+	p := webtest.In(t, webtest.Window(t, base))
+	p.SignsIn("imre@corvoe.example")
 	page := "/applications/" + c.Ref + "/sections/work"
 	cut := func() {
 		_, err := browser.Eval[bool](p.Person,
 			`(window.line = window.fetch, window.fetch = () => Promise.reject(new TypeError('the line is cut')), true)`)
-		p.ok(err)
+		p.Ok(err)
 	}
 
-	p.open(page)
+	p.Goes(page)
 	cut()
-	p.fill("[name=describe]", "Typed while the line was cut.")
-	p.until(`document.getElementById('workspace').dataset.state === 'lost'`)
-	p.sees("Go on writing")
-	if got := keptText(t, h, c, "describe"); got != "Reed." {
+	p.Fills("[name=describe]", "Typed while the line was cut.")
+	p.Waits(`document.getElementById('workspace').dataset.state === 'lost'`)
+	p.Reads("Go on writing")
+	if got := webtest.KeptText(t, h, c, "describe"); got != "Reed." {
 		t.Fatalf("the server has %q", got)
 	}
 	_, err := browser.Eval[bool](p.Person, `(window.fetch = window.line, true)`)
-	p.ok(err)
-	p.kept()
-	if got := keptText(t, h, c, "describe"); got != "Typed while the line was cut." {
+	p.Ok(err)
+	p.Kept()
+	if got := webtest.KeptText(t, h, c, "describe"); got != "Typed while the line was cut." {
 		t.Errorf("after the line came back the server has %q", got)
 	}
 
 	// the tab is closed on a dead line; another one takes the text up again
 	cut()
-	p.fill("[name=afterwards]", "Typed before the tab was closed.")
-	p.until(`document.getElementById('workspace').dataset.state === 'lost'`)
-	p.open("/applications")
-	p.open(page)
-	p.kept()
-	if got := keptText(t, h, c, "afterwards"); got != "Typed before the tab was closed." {
+	p.Fills("[name=afterwards]", "Typed before the tab was closed.")
+	p.Waits(`document.getElementById('workspace').dataset.state === 'lost'`)
+	p.Goes("/applications")
+	p.Goes(page)
+	p.Kept()
+	if got := webtest.KeptText(t, h, c, "afterwards"); got != "Typed before the tab was closed." {
 		t.Errorf("after the tab was opened again the server has %q", got)
 	}
 
@@ -76,13 +67,13 @@ func TestNothingTypedIsLost(t *testing.T) {
 	if _, err := h.DB.Exec(`DELETE FROM session`); err != nil {
 		t.Fatal(err)
 	}
-	p.fill("[name=describe]", "Typed after the session ran out.")
-	p.until(`document.getElementById('again').open`)
-	p.fill("#again-email", "imre@corvoe.example")
-	p.fill("#again-password", programtest.Password)
-	p.press("#again-form .btn")
-	p.kept()
-	if got := keptText(t, h, c, "describe"); got != "Typed after the session ran out." {
+	p.Fills("[name=describe]", "Typed after the session ran out.")
+	p.Waits(`document.getElementById('again').open`)
+	p.Fills("#again-email", "imre@corvoe.example")
+	p.Fills("#again-password", programtest.Password)
+	p.Presses("#again-form .btn")
+	p.Kept()
+	if got := webtest.KeptText(t, h, c, "describe"); got != "Typed after the session ran out." {
 		t.Errorf("after signing in again the server has %q", got)
 	}
 	if value, err := browser.Eval[string](p.Person, `document.querySelector('[name=describe]').value`); err != nil ||
@@ -95,28 +86,28 @@ func TestNothingTypedIsLost(t *testing.T) {
 func TestTwoWindowsOneAnswer(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
-	p := play{t, window(t, base)}
-	p.signIn("imre@corvoe.example")
-	p.open("/applications/" + c.Ref + "/sections/work")
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
+	p := webtest.In(t, webtest.Window(t, base))
+	p.SignsIn("imre@corvoe.example")
+	p.Goes("/applications/" + c.Ref + "/sections/work")
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
 		_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "describe"}, Version: 1,
 			EditID: "elsewhere", Value: "From the other window."}})
 		return err
 	})
-	p.fill("[name=describe]", "From this window.")
-	p.sees("From the other window.")
-	if got := keptText(t, h, c, "describe"); got != "From the other window." {
+	p.Fills("[name=describe]", "From this window.")
+	p.Reads("From the other window.")
+	if got := webtest.KeptText(t, h, c, "describe"); got != "From the other window." {
 		t.Errorf("the server has %q", got)
 	}
-	p.ok(p.Do()) // the choice is the person's
+	p.Ok(p.Do()) // the choice is the person's
 	_, err := browser.Eval[bool](p.Person,
 		`([...document.querySelectorAll('.theirs button')].find(b => b.textContent === 'Join both').click(), true)`)
-	p.ok(err)
-	p.kept()
-	if got := keptText(t, h, c, "describe"); got != "From the other window.\n\nFrom this window." {
+	p.Ok(err)
+	p.Kept()
+	if got := webtest.KeptText(t, h, c, "describe"); got != "From the other window.\n\nFrom this window." {
 		t.Errorf("joined: %q", got)
 	}
 }
@@ -125,23 +116,23 @@ func TestTwoWindowsOneAnswer(t *testing.T) {
 func TestASectionWithoutScripts(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
-	v := visit(t, base).as("imre@corvoe.example")
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
+	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	path := "/applications/" + c.Ref + "/sections/work"
-	if code, body := v.post(path, url.Values{"describe": {"By a plain form."}, "describe!version": {"1"}}); code != 303 {
+	if code, body := v.Submit(path, url.Values{"describe": {"By a plain form."}, "describe!version": {"1"}}); code != 303 {
 		t.Fatalf("%d %s", code, body)
 	}
-	if got := keptText(t, h, c, "describe"); got != "By a plain form." {
+	if got := webtest.KeptText(t, h, c, "describe"); got != "By a plain form." {
 		t.Errorf("the server has %q", got)
 	}
-	code, body := v.post(path, url.Values{"describe": {"From a page drawn before that."}, "describe!version": {"1"}})
-	if code != 409 || keptText(t, h, c, "describe") != "By a plain form." {
-		t.Errorf("an old page: %d, and the server has %q", code, keptText(t, h, c, "describe"))
+	code, body := v.Submit(path, url.Values{"describe": {"From a page drawn before that."}, "describe!version": {"1"}})
+	if code != 409 || webtest.KeptText(t, h, c, "describe") != "By a plain form." {
+		t.Errorf("an old page: %d, and the server has %q", code, webtest.KeptText(t, h, c, "describe"))
 	}
 	for _, text := range []string{"By a plain form.", "From a page drawn before that."} {
-		if !contains(body, text) {
+		if !webtest.Contains(body, text) {
 			t.Errorf("the page lost %q", text)
 		}
 	}
@@ -159,13 +150,13 @@ func TestLiveWordCountAgrees(t *testing.T) {
 		t.Fatal(err)
 	}
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
-	p := play{t, window(t, base)}
-	p.signIn("imre@corvoe.example")
-	p.open("/applications/" + c.Ref)
-	p.until(`globalThis.ulvantWords`)
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
+	p := webtest.In(t, webtest.Window(t, base))
+	p.SignsIn("imre@corvoe.example")
+	p.Goes("/applications/" + c.Ref)
+	p.Waits(`globalThis.ulvantWords`)
 	for _, r := range rows {
 		quoted, _ := json.Marshal(r.Text)
 		n, err := browser.Eval[int](p.Person, fmt.Sprintf(`ulvantWords(%s)`, quoted))
@@ -180,8 +171,8 @@ func TestLiveWordCountAgrees(t *testing.T) {
 func TestATableInTheCheck(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), func(d *form.Design) {
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), func(d *form.Design) {
 		sum := form.Question{Key: "sum", Kind: form.Money, Label: "How much", Nature: form.Fact, Blank: form.Required,
 			Seen: form.ToOffice}
 		d.Sections[0].Questions = append(d.Sections[0].Questions,
@@ -194,27 +185,27 @@ func TestATableInTheCheck(t *testing.T) {
 			Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Figure: "all-aid"}, Rel: condition.Less,
 				Value: &condition.Value{Number: &condition.Number{Num: 100_00, Den: 1}}}}})
 	})
-	v := visit(t, base)
+	v := webtest.Visit(t, base)
 	const check, waits = "/rounds/shore-2027/check", "begins as soon as you are signed in"
 	for next, says := range map[string]bool{"/rounds/shore-2027/start?aid=98": true, "/rounds/shore-2027/start": true,
 		"/applications": false, "/rounds/shore-2027": false} {
-		if _, body := v.get("/sign-in?next=" + url.QueryEscape(next)); contains(body, waits) != says {
+		if _, body := v.See("/sign-in?next=" + url.QueryEscape(next)); webtest.Contains(body, waits) != says {
 			t.Errorf("on the way to %s it is said that the application waits: %v", next, !says)
 		}
 	}
-	if _, body := v.get(check); !contains(body, `name="aid:r0002:sum"`) {
+	if _, body := v.See(check); !webtest.Contains(body, `name="aid:r0002:sum"`) {
 		t.Error("the check shows no lines to fill in")
 	}
 	for _, c := range []struct{ one, three, says string }{{"99", "", "Below the ceiling."},
 		{"99", "1", "Over the ceiling."}, {"", "100", "Over the ceiling."}} {
-		if _, body := v.post(check, url.Values{"aid:r0001:sum": {c.one}, "aid:r0002:sum": {""},
-			"aid:r0003:sum": {c.three}}); !contains(body, c.says) {
+		if _, body := v.Submit(check, url.Values{"aid:r0001:sum": {c.one}, "aid:r0002:sum": {""},
+			"aid:r0003:sum": {c.three}}); !webtest.Contains(body, c.says) {
 			t.Errorf("%q and %q: want to be told %q", c.one, c.three, c.says)
 		}
 	}
 	h.Person("imre@corvoe.example", "Imre Calloway")
-	v.as("imre@corvoe.example")
-	if code, body := v.post("/rounds/shore-2027/start", url.Values{"title": {"Reed beds"},
+	v.As("imre@corvoe.example")
+	if code, body := v.Submit("/rounds/shore-2027/start", url.Values{"title": {"Reed beds"},
 		"aid:r0003:sum": {"98"}}); code != 303 {
 		t.Fatal(code, body)
 	}
@@ -231,36 +222,36 @@ func TestATableInTheCheck(t *testing.T) {
 func TestAFileOnALostLine(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
-	p := play{t, window(t, base)}
-	p.signIn("imre@corvoe.example")
-	p.open("/applications/" + c.Ref + "/sections/materials")
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
+	p := webtest.In(t, webtest.Window(t, base))
+	p.SignsIn("imre@corvoe.example")
+	p.Goes("/applications/" + c.Ref + "/sections/materials")
 	plan, err := filepath.Abs("../program/testdata/plan.pdf")
-	p.ok(err)
+	p.Ok(err)
 	choose := func(path string) {
 		t.Helper()
-		p.ok(p.Do(chromedp.SetUploadFiles("input[type=file]", []string{path})))
+		p.Ok(p.Do(chromedp.SetUploadFiles("input[type=file]", []string{path})))
 	}
 	_, err = browser.Eval[bool](p.Person,
 		`(window.send = XMLHttpRequest.prototype.send, XMLHttpRequest.prototype.send = function () { this.onerror() }, true)`)
-	p.ok(err)
+	p.Ok(err)
 	choose(plan)
-	p.sees("The line was lost on the way")
-	p.until(`!document.querySelector('.upload button').hidden && document.querySelector('.upload button').textContent === 'Try again'`)
+	p.Reads("The line was lost on the way")
+	p.Waits(`!document.querySelector('.upload button').hidden && document.querySelector('.upload button').textContent === 'Try again'`)
 	_, err = browser.Eval[bool](p.Person,
 		`(XMLHttpRequest.prototype.send = window.send, document.querySelector('.upload').dataset.mark = 'before', true)`)
-	p.ok(err)
-	p.press(".upload button")
-	p.until(`document.readyState === 'complete' && document.querySelector('.upload') && !document.querySelector('.upload').dataset.mark`) // the page came anew
-	p.until(`location.hash === '#q-site-plan'`)
+	p.Ok(err)
+	p.Presses(".upload button")
+	p.Waits(`document.readyState === 'complete' && document.querySelector('.upload') && !document.querySelector('.upload').dataset.mark`) // the page came anew
+	p.Waits(`location.hash === '#q-site-plan'`)
 	list, err := h.Materials.Of(t.Context(), h.DB, c.EntryID)
 	if err != nil || len(list) != 1 || list[0].Name != "plan.pdf" || list[0].State != "ready" {
 		t.Errorf("in the slot: %+v %v", list, err)
 	}
 	empty := filepath.Join(t.TempDir(), "empty.pdf")
-	p.ok(os.WriteFile(empty, nil, 0o644))
+	p.Ok(os.WriteFile(empty, nil, 0o644))
 	choose(empty)
-	p.sees("empty.pdf is empty")
+	p.Reads("empty.pdf is empty")
 }

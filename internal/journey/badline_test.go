@@ -1,4 +1,4 @@
-package web_test
+package journey_test
 
 import (
 	"context"
@@ -16,6 +16,7 @@ import (
 	profiles "ulvant/internal/profile"
 	"ulvant/internal/programtest"
 	"ulvant/internal/standin/register"
+	"ulvant/internal/web/webtest"
 )
 
 // badLine is a line of 400 kbit/s with 400 ms there and back to a site.
@@ -61,8 +62,8 @@ func TestAJointApplicationOnABadLine(t *testing.T) {
 	asks := h.Profiles.Asks.(profiles.HTTPRegister)
 	asks.Base = "http://" + reg.Addr
 	h.Profiles.Asks = asks
-	_, base := serve(t, h)
-	neda := officer(h)
+	_, base := webtest.Serve(t, h)
+	neda := webtest.Officer(h)
 	h.OpenRound(neda, joint)
 	line := badLine(t, base)
 	b, err := browser.Start()
@@ -70,63 +71,63 @@ func TestAJointApplicationOnABadLine(t *testing.T) {
 		t.Fatal(err)
 	}
 	t.Cleanup(b.Stop)
-	p, near := play{t, another(t, b, "http://"+line.Addr)}, play{t, another(t, b, base)}
+	p, near := webtest.In(t, webtest.Another(t, b, "http://"+line.Addr)), webtest.In(t, webtest.Another(t, b, base))
 
 	// the public page, an account
-	p.open("/")
-	p.press(".publicround h3 a")
-	p.sees("What you will need")
-	p.open("/sign-up")
-	p.fill("#f-name", "Ann Hart")
-	p.fill("#f-email", "ann@tarl.example")
-	p.press(".stackform .btn")
-	p.sees("Look in your mail")
-	p.open(link(t, h, "ann@tarl.example"))
-	p.fill("#f-password", programtest.Password)
-	p.press("form[method=post]:not([action]) .btn")
-	p.sees("Your address is confirmed")
+	p.Goes("/")
+	p.Presses(".publicround h3 a")
+	p.Reads("What you will need")
+	p.Goes("/sign-up")
+	p.Fills("#f-name", "Ann Hart")
+	p.Fills("#f-email", "ann@tarl.example")
+	p.Presses(".stackform .btn")
+	p.Reads("Look in your mail")
+	p.Goes(webtest.Link(t, h, "ann@tarl.example"))
+	p.Fills("#f-password", programtest.Password)
+	p.Presses("form[method=post]:not([action]) .btn")
+	p.Reads("Your address is confirmed")
 
 	// an organisation that is new to the funder
-	p.open("/profiles")
-	p.fill("form[action='/profiles'] [name=name]", "Tarl Moor Society")
-	p.press("form[action='/profiles'].stackform .btn")
-	p.sees("Before it is known")
+	p.Goes("/profiles")
+	p.Fills("form[action='/profiles'] [name=name]", "Tarl Moor Society")
+	p.Presses("form[action='/profiles'].stackform .btn")
+	p.Reads("Before it is known")
 	at := func(s string) {
-		p.until(`document.readyState === 'complete' && document.querySelector('.path .on a[href$="step=` + s + `"]')`)
+		p.Waits(`document.readyState === 'complete' && document.querySelector('.path .on a[href$="step=` + s + `"]')`)
 	}
 	step := func(s string) {
-		p.open(browserPath(p) + "?step=" + s)
+		p.Goes(browserPath(p) + "?step=" + s)
 		at(s)
 	}
 	step("numbers")
-	p.fill("[name=scheme]", "lei")
-	p.fill("[name=value]", orgNumber)
-	p.press("[name=go]")
+	p.Fills("[name=scheme]", "lei")
+	p.Fills("[name=value]", orgNumber)
+	p.Presses("[name=go]")
 	at("addresses")
 	h.Drain()
-	p.fill("[name=seat-street]", "3 Peat Lane")
-	p.fill("[name=seat-town]", "Tarl")
-	p.press("[name=go]")
+	p.Fills("[name=seat-street]", "3 Peat Lane")
+	p.Fills("[name=seat-town]", "Tarl")
+	p.Presses("[name=go]")
 	at("contacts")
 	_, err = browser.Eval[bool](p.Person,
 		`(() => { const n = document.querySelectorAll('[name=name]'), e = document.querySelectorAll('[name=email]'); n[0].value = 'Ann Hart'; e[0].value = 'ann@tarl.example'; n[1].value = 'Bo Hart'; e[1].value = 'bo@tarl.example'; return true })()`)
-	p.ok(err)
-	p.press("[name=go]")
+	p.Ok(err)
+	p.Presses("[name=go]")
 	for _, who := range []string{"chair@tarl.example", "treasurer@tarl.example"} {
 		at("officers")
-		p.fill("form[action$='/officers'] [name=name]", "Ronan Teague")
-		p.fill("form[action$='/officers'] [name=email]", who)
-		p.fill("form[action$='/officers'] [name=post]", "chair")
-		p.press("form[action$='/officers'] .btn")
-		p.until(`document.readyState === 'complete' && [...document.querySelectorAll('.rule')].some(r => r.innerText.includes("` + who + `"))`)
-		near.open(link(t, h, who))
-		near.press("[value=yes]")
-		near.sees("You have confirmed")
+		p.Fills("form[action$='/officers'] [name=name]", "Ronan Teague")
+		p.Fills("form[action$='/officers'] [name=email]", who)
+		p.Fills("form[action$='/officers'] [name=post]", "chair")
+		p.Presses("form[action$='/officers'] .btn")
+		p.Waits(`document.readyState === 'complete' && [...document.querySelectorAll('.rule')].some(r => r.innerText.includes("` + who + `"))`)
+		near.Goes(webtest.Link(t, h, who))
+		near.Presses("[value=yes]")
+		near.Reads("You have confirmed")
 	}
 	step("numbers")
-	p.sees("found, under this name")
-	p.press("form[action$='/hand-in'] .btn")
-	p.sees("It is with the office")
+	p.Reads("found, under this name")
+	p.Presses("form[action$='/hand-in'] .btn")
+	p.Reads("It is with the office")
 	list, err := h.Profiles.Waiting(t.Context(), h.DB)
 	if err != nil || len(list) != 1 {
 		t.Fatalf("%d organisations wait, %v", len(list), err)
@@ -134,22 +135,22 @@ func TestAJointApplicationOnABadLine(t *testing.T) {
 	h.Act(neda, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Decide(ctx, tx, list[0].ID, true, "") })
 
 	// the application begins with what the profile says
-	p.open("/rounds/shore-2027/start")
-	p.fill("#f-title", "Reed beds for the Tarl shore")
+	p.Goes("/rounds/shore-2027/start")
+	p.Fills("#f-title", "Reed beds for the Tarl shore")
 	_, err = browser.Eval[bool](p.Person,
 		`(() => { const s = document.getElementById('f-for'); s.selectedIndex = 1; return true })()`)
-	p.ok(err)
-	p.press(".stackform .btn")
-	p.until(`document.getElementById('workspace')?.dataset.state === 'ready'`)
-	p.until(`document.querySelector("[name='body-name']").value === 'Tarl Moor Society' && document.querySelector("[name='post-address::street']").value === '3 Peat Lane'`)
-	p.choose("applicant-kind", "common")
-	p.fill("[name='post-address::postcode']", "OI9 1RT")
-	p.kept()
+	p.Ok(err)
+	p.Presses(".stackform .btn")
+	p.Waits(`document.getElementById('workspace')?.dataset.state === 'ready'`)
+	p.Waits(`document.querySelector("[name='body-name']").value === 'Tarl Moor Society' && document.querySelector("[name='post-address::street']").value === '3 Peat Lane'`)
+	p.Chooses("applicant-kind", "common")
+	p.Fills("[name='post-address::postcode']", "OI9 1RT")
+	p.Kept()
 	ref, err := browser.Eval[string](p.Person, `document.getElementById('workspace').dataset.ref`)
-	p.ok(err)
+	p.Ok(err)
 	section := func(key string) {
-		p.open("/applications/" + ref + "/sections/" + key)
-		p.until(`document.getElementById('workspace')?.dataset.state === 'ready'`)
+		p.Goes("/applications/" + ref + "/sections/" + key)
+		p.Waits(`document.getElementById('workspace')?.dataset.state === 'ready'`)
 	}
 	c, err := h.Cases.Find(t.Context(), h.DB, ref)
 	if err != nil {
@@ -157,81 +158,81 @@ func TestAJointApplicationOnABadLine(t *testing.T) {
 	}
 
 	// a teammate
-	p.open("/applications/" + ref + "/team")
-	p.fill("[name=name]", "Ysolde Fenn")
-	p.fill("[name=email]", "ysolde@tarl.example")
-	p.press(".stackform .btn")
-	p.sees("is asked by mail")
-	near.open(link(t, h, "ysolde@tarl.example"))
-	near.fill("#f-password", programtest.Password)
-	near.press(".stackform .btn[value=yes]")
-	near.until(`location.pathname.startsWith('/applications/')`)
-	near.open("/applications/" + ref + "/sections/place")
-	near.choose("district", "tarl")
-	near.fill("[name=site]", "the Tarl strand")
-	near.choose("land-leave", "yes")
-	near.choose("site-access", "road")
-	near.kept()
+	p.Goes("/applications/" + ref + "/team")
+	p.Fills("[name=name]", "Ysolde Fenn")
+	p.Fills("[name=email]", "ysolde@tarl.example")
+	p.Presses(".stackform .btn")
+	p.Reads("is asked by mail")
+	near.Goes(webtest.Link(t, h, "ysolde@tarl.example"))
+	near.Fills("#f-password", programtest.Password)
+	near.Presses(".stackform .btn[value=yes]")
+	near.Waits(`location.pathname.startsWith('/applications/')`)
+	near.Goes("/applications/" + ref + "/sections/place")
+	near.Chooses("district", "tarl")
+	near.Fills("[name=site]", "the Tarl strand")
+	near.Chooses("land-leave", "yes")
+	near.Chooses("site-access", "road")
+	near.Kept()
 
 	// typing, while the line is cut twice
 	section("work")
-	p.choose("repair-kind", "shore")
-	p.fill("[name=area]", "3.2")
-	p.fill("[name=afterwards]", "The Society’s wardens.")
-	p.fill("[name=start]", "1 July 2027")
+	p.Chooses("repair-kind", "shore")
+	p.Fills("[name=area]", "3.2")
+	p.Fills("[name=afterwards]", "The Society’s wardens.")
+	p.Fills("[name=start]", "1 July 2027")
 	typed := typedOverCuts(p, line)
-	if got := keptText(t, h, c, "describe"); got != typed {
+	if got := webtest.KeptText(t, h, c, "describe"); got != typed {
 		t.Errorf("%d characters were typed, the server has %d: …%q", len(typed), len(got), got[max(0, len(got)-80):])
 	}
-	p.until(`!document.querySelector('.unsent')`)
-	p.fill("[name=describe]", "We replant the reed bed.") // within its limit
-	p.kept()
+	p.Waits(`!document.querySelector('.unsent')`)
+	p.Fills("[name=describe]", "We replant the reed bed.") // within its limit
+	p.Kept()
 
 	section("budget-section")
-	p.fill("[name=request]", "5000")
-	p.choose("paid-elsewhere", "no")
+	p.Fills("[name=request]", "5000")
+	p.Chooses("paid-elsewhere", "no")
 	for col, v := range map[string]string{"item": "Reed", "cost": "6000", "from-us": "5000", "payer": "own money"} {
-		p.fill("[name='budget:r0001:"+col+"']", v)
+		p.Fills("[name='budget:r0001:"+col+"']", v)
 	}
-	p.kept()
+	p.Kept()
 	section("materials")
 	plan, err := filepath.Abs("../program/testdata/plan.pdf")
-	p.ok(err)
-	p.ok(p.Do(chromedp.SetUploadFiles("input[type=file]", []string{plan})))
-	p.sees("2 pages")
+	p.Ok(err)
+	p.Ok(p.Do(chromedp.SetUploadFiles("input[type=file]", []string{plan})))
+	p.Reads("2 pages")
 
 	// a referee, and a co-signer by a link of their own
 	section("references")
 	for q, email := range map[string]string{"site-referee": "dacian@wardens.example", "partner": "partner@ness.example"} {
 		f := "#q-" + q + " form.refereeform:not([enctype]) "
-		p.fill(f+"[name=name]", "Dacian Rowe")
-		p.fill(f+"[name=email]", email)
-		p.fill(f+"[name=knows]", "works beside us")
-		p.press(f + ".btn")
-		p.sees("We have written to Dacian Rowe")
+		p.Fills(f+"[name=name]", "Dacian Rowe")
+		p.Fills(f+"[name=email]", email)
+		p.Fills(f+"[name=knows]", "works beside us")
+		p.Presses(f + ".btn")
+		p.Reads("We have written to Dacian Rowe")
 		section("references")
 	}
-	near.open(link(t, h, "dacian@wardens.example"))
-	near.press("button[value=yes]")
-	near.fill("#f-letter", "I have known the strand for eleven years.")
-	near.press("#letter .btn.ghost")
-	near.press("aside .btn.big")
-	near.sees("Thank you, Dacian Rowe")
-	near.open(link(t, h, "partner@ness.example"))
-	near.press("button[value=yes]")
-	near.sees("Your confirmation was sent")
+	near.Goes(webtest.Link(t, h, "dacian@wardens.example"))
+	near.Presses("button[value=yes]")
+	near.Fills("#f-letter", "I have known the strand for eleven years.")
+	near.Presses("#letter .btn.ghost")
+	near.Presses("aside .btn.big")
+	near.Reads("Thank you, Dacian Rowe")
+	near.Goes(webtest.Link(t, h, "partner@ness.example"))
+	near.Presses("button[value=yes]")
+	near.Reads("Your confirmation was sent")
 
 	section("declarations")
-	p.choose("true", "yes")
-	p.choose("may-visit", "yes")
-	p.fill("[name=signed]", "Ann Hart")
-	p.kept()
-	p.open("/applications/" + ref + "/send")
-	p.sees("Send the application")
-	p.fill("#f-password", programtest.Password)
-	p.press(".btn.big")
-	p.sees("is in")
-	if s := state(h, c); s != "sent" && s != "complete" && s != "eligible" {
+	p.Chooses("true", "yes")
+	p.Chooses("may-visit", "yes")
+	p.Fills("[name=signed]", "Ann Hart")
+	p.Kept()
+	p.Goes("/applications/" + ref + "/send")
+	p.Reads("Send the application")
+	p.Fills("#f-password", programtest.Password)
+	p.Presses(".btn.big")
+	p.Reads("is in")
+	if s := webtest.State(h, c); s != "sent" && s != "complete" && s != "eligible" {
 		t.Errorf("it is %s", s)
 	}
 	if pr, err := h.Profiles.For(t.Context(), h.DB, c.ID); err != nil || pr.State != profile.Known {
@@ -241,8 +242,8 @@ func TestAJointApplicationOnABadLine(t *testing.T) {
 
 // typedOverCuts types while the line is cut twice for half a minute, and until
 // all is kept again; it gives all that was typed.
-func typedOverCuts(p play, line *browser.Line) string {
-	t := p.t
+func typedOverCuts(p webtest.Play, line *browser.Line) string {
+	t := p.T
 	t.Helper()
 	words := strings.Fields("We replant the reed bed along the shore in two seasons with stock from the nursery and " +
 		"rebuild the groynes lost in the storms ")
@@ -253,10 +254,10 @@ func typedOverCuts(p play, line *browser.Line) string {
 		t.Helper()
 		for begin := time.Now(); ; n++ {
 			w := words[n%len(words)] + " "
-			p.ok(p.Type("[name=describe]", w))
+			p.Ok(p.Type("[name=describe]", w))
 			typed.WriteString(w)
 			so, err := browser.Eval[bool](p.Person, until)
-			p.ok(err)
+			p.Ok(err)
 			if so && took == 0 {
 				took = time.Since(begin)
 			}
@@ -287,8 +288,8 @@ func typedOverCuts(p play, line *browser.Line) string {
 }
 
 // browserPath is the path of the page somebody is at.
-func browserPath(p play) string {
+func browserPath(p webtest.Play) string {
 	path, err := browser.Eval[string](p.Person, `location.pathname`)
-	p.ok(err)
+	p.Ok(err)
 	return path
 }

@@ -1,101 +1,20 @@
-package web_test
+package journey_test
 
 import (
 	"bufio"
-	"bytes"
-	"context"
 	"crypto/sha256"
 	"fmt"
 	"net"
 	"net/http"
 	"net/url"
-	"os"
 	"strings"
 	"testing"
 	"time"
 
-	"ulvant/core/form"
 	"ulvant/core/lifecycle"
-	"ulvant/internal/application"
-	"ulvant/internal/intake"
-	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
-
-// ready makes an application that lacks nothing but being sent.
-func ready(h *programtest.House, email string) application.Case {
-	t := h.T
-	lead := h.Person(email, "Imre Calloway")
-	var c application.Case
-	var referee int64
-	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
-		if c, err = h.Intake.Start(ctx, tx, "shore-2027", "Reed beds", nil); err != nil {
-			return err
-		}
-		var edits []intake.Edit
-		add := func(p form.Place, v string) {
-			edits = append(edits, intake.Edit{Place: p, EditID: "from-test", Value: v})
-		}
-		for k, v := range map[form.Key]string{"applicant-kind": "common", "body-name": "Common", "district": "corvoe",
-			"site": "strand", "land-leave": "yes", "site-access": "road",
-			"repair-kind": "shore", "area": "1", "describe": "Reed.", "afterwards": "We do.", "start": "2027-07-01",
-			"request": "5000", "paid-elsewhere": "no", "true": "yes", "may-visit": "yes", "signed": "Imre Calloway"} {
-			add(form.Place{Question: k}, v)
-		}
-		for k, v := range map[form.Key]string{"street": "1 Quay", "town": "Corvoe", "postcode": "OI4"} {
-			add(form.Place{Question: "post-address", Column: k}, v)
-		}
-		for k, v := range map[form.Key]string{form.ColItem: "Reed", form.ColCost: "6000", form.ColUs: "5000",
-			form.ColPayer: "own money"} {
-			add(form.Place{Question: "budget", Row: "r0001", Column: k}, v)
-		}
-		if _, _, err = h.Intake.Save(ctx, tx, c, edits); err != nil {
-			return err
-		}
-		if referee, err = h.Referees.Name(ctx, tx, c, "site-referee", "Dacian Rowe", "dacian@wardens.example",
-			"neighbour"); err != nil {
-			return err
-		}
-		if err = h.Referees.Answer(ctx, tx, referee, true); err != nil {
-			return err
-		}
-		if err = h.Referees.Keep(ctx, tx, referee, 3, "Good people.", form.Dating{}); err != nil {
-			return err
-		}
-		return h.Referees.Send(ctx, tx, referee)
-	})
-	plan, err := os.ReadFile("../program/testdata/plan.pdf")
-	if err != nil {
-		t.Fatal(err)
-	}
-	f, err := h.Rounds.Form(context.Background(), h.DB, c.DesignID)
-	if err != nil {
-		t.Fatal(err)
-	}
-	if _, err := h.Materials.PutInSlot(context.Background(), db.Account(lead.ID), h.Clock.Now(), c,
-		f.Question("site-plan"), "plan.pdf", int64(len(plan)), bytes.NewReader(plan)); err != nil {
-		t.Fatal(err)
-	}
-	return c
-}
-
-// begun is an application with nothing written in it.
-func begun(h *programtest.House, email string) (c application.Case) {
-	lead := h.Person(email, "Imre Calloway")
-	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
-		c, err = h.Intake.Start(ctx, tx, "shore-2027", "Reed beds", nil)
-		return err
-	})
-	return c
-}
-
-func state(h *programtest.House, c application.Case) lifecycle.State {
-	c, err := h.Cases.Find(context.Background(), h.DB, c.Ref)
-	if err != nil {
-		h.T.Fatal(err)
-	}
-	return c.State
-}
 
 // Source: semantics.md, "Closing". The round closes at 16:00 on Friday 9 April
 // 2027 in Dublin, 15:00 UTC. What counts is when the headers arrived: a body
@@ -120,12 +39,12 @@ func TestTheClosingInstant(t *testing.T) {
 	} {
 		t.Run(c.what, func(t *testing.T) {
 			h := programtest.New(t)
-			s, base := serve(t, h)
-			h.OpenRound(officer(h), nil)
-			kase := ready(h, "imre@corvoe.example")
+			s, base := webtest.Serve(t, h)
+			h.OpenRound(webtest.Officer(h), nil)
+			kase := webtest.Ready(h, "imre@corvoe.example")
 			h.Clock.Set(c.arrives.Add(-time.Minute))
-			v := visit(t, base).as("imre@corvoe.example")
-			body := url.Values{"form_token": {v.token()}, "password": {programtest.Password}}.Encode()
+			v := webtest.Visit(t, base).As("imre@corvoe.example")
+			body := url.Values{"form_token": {v.Token()}, "password": {programtest.Password}}.Encode()
 
 			stamped := make(chan time.Time, 8)
 			s.Stamped = func(at time.Time) { stamped <- at }
@@ -148,7 +67,7 @@ func TestTheClosingInstant(t *testing.T) {
 					h.Clock.Set(closes.Add(-time.Hour))
 				}
 			})
-			if got := state(h, kase); (got == lifecycle.Sent) != c.in {
+			if got := webtest.State(h, kase); (got == lifecycle.Sent) != c.in {
 				t.Errorf("the application is %s, the answer %d", got, code)
 			}
 			if want := map[bool]int{true: http.StatusSeeOther, false: http.StatusConflict}[c.in]; code != want {
@@ -171,7 +90,7 @@ func TestTheClosingInstant(t *testing.T) {
 
 // dribble sends headers, waits for between, and only then the body. A forged
 // receipt header goes with it; the server must throw it away.
-func dribble(t *testing.T, v *visitor, base, path, body string, between func()) int {
+func dribble(t *testing.T, v *webtest.Visitor, base, path, body string, between func()) int {
 	t.Helper()
 	u, err := url.Parse(base)
 	if err != nil {
@@ -205,14 +124,14 @@ func dribble(t *testing.T, v *visitor, base, path, body string, between func()) 
 func TestSendingTwiceMakesOne(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
-	v := visit(t, base).as("imre@corvoe.example")
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
+	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	codes := make(chan int, 2)
 	for range 2 {
 		go func() {
-			code, _ := v.post("/applications/"+c.Ref+"/send", url.Values{"password": {programtest.Password}})
+			code, _ := v.Submit("/applications/"+c.Ref+"/send", url.Values{"password": {programtest.Password}})
 			codes <- code
 		}()
 	}
@@ -234,12 +153,12 @@ func TestTwoSendsRaceTheClosing(t *testing.T) {
 	t.Parallel()
 	closes := time.Date(2027, 4, 9, 15, 0, 0, 0, time.UTC)
 	h := programtest.New(t)
-	s, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
+	s, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
 	h.Clock.Set(closes.Add(-time.Minute))
-	v := visit(t, base).as("imre@corvoe.example")
-	at, body := "/applications/"+c.Ref+"/send", url.Values{"form_token": {v.token()},
+	v := webtest.Visit(t, base).As("imre@corvoe.example")
+	at, body := "/applications/"+c.Ref+"/send", url.Values{"form_token": {v.Token()},
 		"password": {programtest.Password}}.Encode()
 	stamped := make(chan time.Time, 8)
 	s.Stamped = func(at time.Time) { stamped <- at }
@@ -247,17 +166,17 @@ func TestTwoSendsRaceTheClosing(t *testing.T) {
 	first := dribble(t, v, base, at, body, func() {
 		<-stamped // the first has come
 		h.Clock.Set(closes.Add(time.Millisecond))
-		if code, _ := v.send(at, "application/x-www-form-urlencoded", body, nil); code != http.StatusConflict {
+		if code, _ := v.SendJSON(at, "application/x-www-form-urlencoded", body, nil); code != http.StatusConflict {
 			t.Errorf("the one that came after: %d", code)
 		}
-		if got := state(h, c); got != lifecycle.Draft {
+		if got := webtest.State(h, c); got != lifecycle.Draft {
 			t.Errorf("between the two it is %s", got)
 		}
 	})
-	if first != http.StatusSeeOther || state(h, c) != lifecycle.Sent {
-		t.Errorf("the one that came before: %d, it is %s", first, state(h, c))
+	if first != http.StatusSeeOther || webtest.State(h, c) != lifecycle.Sent {
+		t.Errorf("the one that came before: %d, it is %s", first, webtest.State(h, c))
 	}
-	if code, _ := v.send(at, "application/x-www-form-urlencoded", body,
+	if code, _ := v.SendJSON(at, "application/x-www-form-urlencoded", body,
 		nil); code != http.StatusSeeOther { // to the same effect
 		t.Errorf("once more: %d", code)
 	}

@@ -1,4 +1,4 @@
-package web_test
+package journey_test
 
 import (
 	"context"
@@ -9,6 +9,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 // Where everybody may send one, the page on which another would be begun says
@@ -16,33 +17,33 @@ import (
 func TestOnlyOneEach(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), func(d *form.Design) {
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), func(d *form.Design) {
 		d.Rules = append(d.Rules, form.Rule{Key: "one-each", Label: "One each", Yes: "It is the only one.",
 			No: "You have sent another. Withdraw it if this one is to stand.", Look: "Somebody will look.",
 			Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Fixed: condition.OthersInRound},
 				Rel: condition.AtMost, Value: &condition.Value{Number: &condition.Number{Num: 0, Den: 1}}}}})
 	})
-	c := ready(h, "imre@corvoe.example")
-	v := visit(t, base).as("imre@corvoe.example")
-	if _, page := v.get("/rounds/shore-2027/start"); contains(page, "You have sent another") ||
-		!contains(page, ">Begin<") {
+	c := webtest.Ready(h, "imre@corvoe.example")
+	v := webtest.Visit(t, base).As("imre@corvoe.example")
+	if _, page := v.See("/rounds/shore-2027/start"); webtest.Contains(page, "You have sent another") ||
+		!webtest.Contains(page, ">Begin<") {
 		t.Error("before anything is sent")
 	}
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
-	if code, page := v.get("/rounds/shore-2027/start"); code != 200 || !contains(page, "You have sent another") ||
-		contains(page, ">Begin<") {
+	if code, page := v.See("/rounds/shore-2027/start"); code != 200 || !webtest.Contains(page, "You have sent another") ||
+		webtest.Contains(page, ">Begin<") {
 		t.Errorf("the page: %d", code)
 	}
-	if code, page := v.post("/rounds/shore-2027/start", url.Values{"title": {"Another"}}); code != 422 ||
-		!contains(page, "You have sent another") {
+	if code, page := v.Submit("/rounds/shore-2027/start", url.Values{"title": {"Another"}}); code != 422 ||
+		!webtest.Contains(page, "You have sent another") {
 		t.Errorf("a hand-made request: %d", code)
 	}
-	if code, _ := v.post("/applications/"+c.Ref+"/withdraw",
+	if code, _ := v.Submit("/applications/"+c.Ref+"/withdraw",
 		url.Values{"sure": {"yes"}, "password": {programtest.Password}}); code != 303 {
 		t.Fatalf("withdrawn: %d", code)
 	}
-	if code, _ := v.post("/rounds/shore-2027/start", url.Values{"title": {"Another"}}); code != 303 {
+	if code, _ := v.Submit("/rounds/shore-2027/start", url.Values{"title": {"Another"}}); code != 303 {
 		t.Errorf("after it was withdrawn: %d", code)
 	}
 }

@@ -1,4 +1,4 @@
-package web_test
+package journey_test
 
 import (
 	"net/url"
@@ -10,6 +10,7 @@ import (
 
 	"ulvant/demo"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 var (
@@ -25,15 +26,15 @@ var (
 func TestEveryLinkOfTheDemo(t *testing.T) {
 	t.Parallel()
 	h := programtest.Demo(t)
-	_, base := serve(t, h)
+	_, base := webtest.Serve(t, h)
 	seenBy, sections := map[string]int{}, 0
 	for _, who := range []string{"", "neda.sparrow@ostrel-trust.example", "piran.lode@ostrel-trust.example",
 		"imre.calloway@corvoe-foreshore-common.example", "juno.blackadder@leavers.example",
 		"annelise.broch@studio-broch.example", "isolde.fairweather@night.example",
 		"dervla.quayle@tarl-moor-society.example", "branwen.iveagh@ness-common.example", "oriel.vane@readers.example"} {
-		v := visit(t, base)
+		v := webtest.Visit(t, base)
 		if who != "" {
-			if code, body := v.post("/sign-in", url.Values{"email": {who}, "password": {demo.Password}}); code != 303 {
+			if code, body := v.Submit("/sign-in", url.Values{"email": {who}, "password": {demo.Password}}); code != 303 {
 				t.Fatalf("%s cannot sign in: %d %s", who, code, body)
 			}
 		}
@@ -66,7 +67,7 @@ func TestEveryLinkOfTheDemo(t *testing.T) {
 			if !strings.HasPrefix(res.Header.Get("Content-Type"), "text/html") {
 				continue
 			}
-			_, body := v.get(page)
+			_, body := v.See(page)
 			if m := broken.FindString(body); m != "" {
 				t.Errorf("%s at %s: %q stands on the page", who, page, m)
 			}
@@ -77,10 +78,10 @@ func TestEveryLinkOfTheDemo(t *testing.T) {
 				}
 				once[m[1]] = true
 			}
-			if form := posted(t, body, "answers"); strings.Contains(page, "/sections/") &&
+			if form := webtest.Posted(t, body, "answers"); strings.Contains(page, "/sections/") &&
 				len(form) > 0 { // without scripts, nothing touched
 				before := everyAnswer(t, h)
-				if code, body := v.post(page, form); code != 303 {
+				if code, body := v.Submit(page, form); code != 303 {
 					t.Errorf("%s keeps %s as it is: %d %s", who, page, code, body)
 				}
 				if everyAnswer(t, h) != before {

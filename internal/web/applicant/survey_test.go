@@ -1,4 +1,4 @@
-package web_test
+package applicant_test
 
 import (
 	"context"
@@ -10,6 +10,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 // withSurvey asks three questions after sending; the second hangs on the first.
@@ -31,19 +32,19 @@ func withSurvey(d *form.Design) {
 func TestSurveyAfterSending(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), withSurvey)
-	neda := visit(t, base).as("neda@ostrel-trust.example")
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), withSurvey)
+	neda := webtest.Visit(t, base).As("neda@ostrel-trust.example")
 	leads := []string{"imre@corvoe.example", "ann@corvoe.example", "bo@corvoe.example", "cy@corvoe.example",
 		"di@corvoe.example"}
 	for i, lead := range leads {
-		c := ready(h, lead)
-		v, at := visit(t, base).as(lead), "/applications/"+c.Ref
+		c := webtest.Ready(h, lead)
+		v, at := webtest.Visit(t, base).As(lead), "/applications/"+c.Ref
 		if i == 0 {
-			if _, page := v.get(at); contains(page, "How it was to apply") {
+			if _, page := v.See(at); webtest.Contains(page, "How it was to apply") {
 				t.Error("the survey stands among the sections of the application")
 			}
-			if code, _ := v.get(at + "/survey"); code != 409 {
+			if code, _ := v.See(at + "/survey"); code != 409 {
 				t.Errorf("before sending: %d", code)
 			}
 		}
@@ -54,19 +55,19 @@ func TestSurveyAfterSending(t *testing.T) {
 			if i == 4 {
 				hours = "11"
 			}
-			if code, _ := v.post(at+"/survey", url.Values{"clear": {"yes"}, "hours": {hours}}); code != 303 {
+			if code, _ := v.Submit(at+"/survey", url.Values{"clear": {"yes"}, "hours": {hours}}); code != 303 {
 				t.Errorf("%s hands it in: %d", lead, code)
 			}
 			continue
 		}
-		if _, page := v.get(at + "/sent"); !contains(page, "Answer 3 questions") || !contains(page, "kept apart") {
+		if _, page := v.See(at + "/sent"); !webtest.Contains(page, "Answer 3 questions") || !webtest.Contains(page, "kept apart") {
 			t.Error("the page after sending does not offer it")
 		}
-		if code, page := v.post(at+"/survey?look=yes", url.Values{"clear": {"yes"}}); code != 200 ||
+		if code, page := v.Submit(at+"/survey?look=yes", url.Values{"clear": {"yes"}}); code != 200 ||
 			!strings.Contains(page, `id="q-guessed" data-q="guessed" hidden`) {
 			t.Errorf("the survey: %d", code)
 		}
-		if _, page := v.post(at+"/survey?look=yes", url.Values{"clear": {"no"}}); strings.Contains(page,
+		if _, page := v.Submit(at+"/survey?look=yes", url.Values{"clear": {"no"}}); strings.Contains(page,
 			`data-q="guessed" hidden`) {
 			t.Error("what follows from an answer is not asked")
 		}
@@ -82,48 +83,48 @@ func TestSurveyAfterSending(t *testing.T) {
 			"nothing":                  {url.Values{}, "Nothing is answered yet"},
 			"of the application alone": {url.Values{"request": {"1"}}, "Nothing is answered yet"},
 		} {
-			code, page := v.post(at+"/survey", x.form)
-			if code != 422 || !contains(page, x.says) || what == "what cannot be read" &&
-				!contains(page, "The budget.</textarea>") {
+			code, page := v.Submit(at+"/survey", x.form)
+			if code != 422 || !webtest.Contains(page, x.says) || what == "what cannot be read" &&
+				!webtest.Contains(page, "The budget.</textarea>") {
 				t.Errorf("%s: %d", what, code)
 			}
 		}
-		if code, _ := visit(t, base).as(func() string {
+		if code, _ := webtest.Visit(t, base).As(func() string {
 			h.Person("else@corvoe.example",
 				"Somebody Else")
 			return "else@corvoe.example"
-		}()).get(at + "/survey"); code != 404 {
+		}()).See(at + "/survey"); code != 404 {
 			t.Errorf("a stranger: %d", code)
 		}
-		if code, _ := v.post(at+"/survey", url.Values{"clear": {"no"}, "guessed": {"=SUM(A1)"},
+		if code, _ := v.Submit(at+"/survey", url.Values{"clear": {"no"}, "guessed": {"=SUM(A1)"},
 			"hours": {hours}}); code != 303 {
 			t.Errorf("handed in: %d", code)
 		}
-		if _, page := v.get(at + "/sent"); contains(page, "Answer 3 questions") || !contains(page, "Thank you") {
+		if _, page := v.See(at + "/sent"); webtest.Contains(page, "Answer 3 questions") || !webtest.Contains(page, "Thank you") {
 			t.Error("it is offered again")
 		}
-		if code, _ := v.post(at+"/survey", url.Values{"hours": {"99"}}); code != 303 {
+		if code, _ := v.Submit(at+"/survey", url.Values{"hours": {"99"}}); code != 303 {
 			t.Errorf("twice: %d", code)
 		}
-		if _, page := v.get(at + "/survey"); !contains(page, "Your answers are in") || contains(page, "Hand it in") {
+		if _, page := v.See(at + "/survey"); !webtest.Contains(page, "Your answers are in") || webtest.Contains(page, "Hand it in") {
 			t.Error("the survey can be answered again")
 		}
-		if _, page := neda.get("/office/rounds/shore-2027/survey"); !contains(page, "once 5 have come in") ||
-			contains(page, "How many hours?") {
+		if _, page := neda.See("/office/rounds/shore-2027/survey"); !webtest.Contains(page, "once 5 have come in") ||
+			webtest.Contains(page, "How many hours?") {
 			t.Error("one answered survey is shown")
 		}
-		if code, _ := neda.get("/office/rounds/shore-2027/survey.csv"); code != 404 {
+		if code, _ := neda.See("/office/rounds/shore-2027/survey.csv"); code != 404 {
 			t.Errorf("one answered survey is given out: %d", code)
 		}
 	}
-	_, page := neda.get("/office/rounds/shore-2027/survey")
+	_, page := neda.See("/office/rounds/shore-2027/survey")
 	for _, want := range []string{"From <b class=\"num\">7</b> to <b class=\"num\">40</b>; half of them <b " +
 		"class=\"num\">11</b>", "80%", "=SUM(A1)"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("the office does not see %q", want)
 		}
 	}
-	if code, text := neda.get("/office/rounds/shore-2027/survey.csv"); code != 200 ||
+	if code, text := neda.See("/office/rounds/shore-2027/survey.csv"); code != 200 ||
 		!strings.Contains(text, "'=SUM(A1)") || strings.Count(text, "\n") != 6 {
 		t.Errorf("as CSV: %d %s", code, text)
 	}
@@ -134,8 +135,8 @@ func TestSurveyAfterSending(t *testing.T) {
 func TestInitialsAndAwardsThatFit(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), func(d *form.Design) {
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), func(d *form.Design) {
 		d.Awards = []form.Award{{Key: "reed", Label: "The Reed Purse", Places: 1,
 			Match: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "repair-kind"}, Rel: condition.Is,
 				Value: &condition.Value{Text: "shore"}}}},
@@ -151,24 +152,24 @@ func TestInitialsAndAwardsThatFit(t *testing.T) {
 		last.Questions = append(last.Questions, form.Question{Key: "awards", Kind: form.AwardPick, Label: "Which awards?",
 			Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders, Every: true})
 	})
-	c := ready(h, "imre@corvoe.example") // who ticks by "yes", which are nobody's initials here
-	v, at := visit(t, base).as("imre@corvoe.example"), "/applications/"+c.Ref
-	if code, _ := v.post(at+"/sections/declarations", url.Values{"true": {"xy"}, "true!version": {"1"},
+	c := webtest.Ready(h, "imre@corvoe.example") // who ticks by "yes", which are nobody's initials here
+	v, at := webtest.Visit(t, base).As("imre@corvoe.example"), "/applications/"+c.Ref
+	if code, _ := v.Submit(at+"/sections/declarations", url.Values{"true": {"xy"}, "true!version": {"1"},
 		"awards": {"every-award"}, "awards!version": {"0"}}); code != 303 {
 		t.Fatalf("saving by a form: %d", code)
 	}
-	_, page := v.get(at + "/sections/declarations")
+	_, page := v.See(at + "/sections/declarations")
 	for _, want := range []string{"“xy” are not the initials of Imre Calloway", "Type IC if you agree.",
 		"What you have answered fits: The Reed Purse.", `value="xy"`} {
-		if !contains(page, want) {
+		if !webtest.Contains(page, want) {
 			t.Errorf("the page does not say %q", want)
 		}
 	}
-	if code, _ := v.post(at+"/sections/declarations", url.Values{"true": {"i.c."}, "true!version": {"2"}}); code != 303 {
+	if code, _ := v.Submit(at+"/sections/declarations", url.Values{"true": {"i.c."}, "true!version": {"2"}}); code != 303 {
 		t.Fatal(code)
 	}
-	if _, page := v.get(at + "/send"); contains(page, "initials") || !contains(page, "agreed: i.c.") ||
-		!contains(page, "every award that fits: The Reed Purse") {
+	if _, page := v.See(at + "/send"); webtest.Contains(page, "initials") || !webtest.Contains(page, "agreed: i.c.") ||
+		!webtest.Contains(page, "every award that fits: The Reed Purse") {
 		t.Error("read as it will be sent, it does not say so")
 	}
 }

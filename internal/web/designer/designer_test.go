@@ -1,8 +1,7 @@
-package web_test
+package designer_test
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"net/url"
 	"strings"
@@ -19,20 +18,21 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 	"ulvant/internal/round"
+	"ulvant/internal/web/webtest"
 )
 
 // keyboard is somebody who uses nothing but keys.
-type keyboard struct{ play }
+type keyboard struct{ webtest.Play }
 
 func (k keyboard) key(keys string, held ...chromedp.Modifier) {
-	k.t.Helper()
-	k.ok(k.Key(keys, held...))
+	k.T.Helper()
+	k.Ok(k.Key(keys, held...))
 }
-func (k keyboard) to(sel string) { k.t.Helper(); k.ok(k.TabTo(sel)) }
+func (k keyboard) to(sel string) { k.T.Helper(); k.Ok(k.TabTo(sel)) }
 
 // write into a field that Tab leads to, in place of what is there.
 func (k keyboard) write(sel, text string) {
-	k.t.Helper()
+	k.T.Helper()
 	k.to(sel)
 	k.key("a", chromedp.ModifierCtrl)
 	k.key(text)
@@ -40,7 +40,7 @@ func (k keyboard) write(sel, text string) {
 
 // pick an option of a select by typing how it begins, and leave it.
 func (k keyboard) pick(sel, option string) {
-	k.t.Helper()
+	k.T.Helper()
 	k.to(sel)
 	k.key(option)
 	k.key("\t")
@@ -48,8 +48,8 @@ func (k keyboard) pick(sel, option string) {
 
 // settled waits until what was set is kept and the page is drawn again.
 func (k keyboard) settled(condition string) {
-	k.t.Helper()
-	k.until(`document.getElementById('designer')?.dataset.state !== 'saving' && (` + condition + `)`)
+	k.T.Helper()
+	k.Waits(`document.getElementById('designer')?.dataset.state !== 'saving' && (` + condition + `)`)
 }
 
 func working(t *testing.T, h *programtest.House, key string) *form.Design {
@@ -71,41 +71,41 @@ func working(t *testing.T, h *programtest.House, key string) *form.Design {
 func TestAFellowshipByKeyboardAlone(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	officer(h)
-	k := keyboard{play{t, window(t, base)}}
-	k.signIn("neda@ostrel-trust.example")
-	k.sees("Your move")
+	_, base := webtest.Serve(t, h)
+	webtest.Officer(h)
+	k := keyboard{webtest.In(t, webtest.Window(t, base))}
+	k.SignsIn("neda@ostrel-trust.example")
+	k.Reads("Your move")
 	k.to("a[href='/office/new-round']")
 	k.key("\r")
-	k.until(`document.querySelector('[name=kind]')`)
+	k.Waits(`document.querySelector('[name=kind]')`)
 	k.to("[name=kind]")
 	k.key(kb.ArrowDown + kb.ArrowDown + kb.ArrowDown + kb.ArrowDown + kb.ArrowDown + kb.ArrowDown)
-	k.until(`document.querySelector('[name=kind]:checked').value === 'fellowship'`)
+	k.Waits(`document.querySelector('[name=kind]:checked').value === 'fellowship'`)
 	k.write("[name=name]", "Night Study, 2027")
 	k.write("[name=programme]", "Night Study")
 	k.write("[name=prefix]", "NST")
 	k.write("[name=about]", "A year awake.")
 	k.to("[name=closes]")
 	k.key("\r") // the dates stand as they are offered
-	k.sees("not open to anyone yet")
+	k.Reads("not open to anyone yet")
 
 	// a question in the section of the plan
 	k.to("[data-path='sections/plan'] a")
 	k.key("\r")
-	k.until(`document.readyState === 'complete' && document.querySelector('#m-label')?.value === 'The plan'`)
+	k.Waits(`document.readyState === 'complete' && document.querySelector('#m-label')?.value === 'The plan'`)
 	k.key("n")
-	k.until(`document.activeElement?.name === 'label'`)
+	k.Waits(`document.activeElement?.name === 'label'`)
 	k.key("Which lamps must stay off?")
 	k.pick("[data-addhere] [name=kind]", "Long")
 	k.to("[data-addhere] .btn")
 	k.key("\r")
-	k.until(`document.querySelector('#m-label')?.value === 'Which lamps must stay off?'`)
+	k.Waits(`document.querySelector('#m-label')?.value === 'Which lamps must stay off?'`)
 
 	// asked when the field is bats
 	k.to("[name=do][value='asked:test']")
 	k.key("\r")
-	k.until(`document.querySelector('[name="asked.0.of"]')`)
+	k.Waits(`document.querySelector('[name="asked.0.of"]')`)
 	k.pick("[name='asked.0.of']", "Field")
 	k.settled(`document.querySelector('[name="asked.0.value"]')`)
 	k.pick("[name='asked.0.value']", "Bats")
@@ -117,49 +117,49 @@ func TestAFellowshipByKeyboardAlone(t *testing.T) {
 	k.settled(`document.querySelector('.previewbox').innerText.includes('200 words')`)
 	k.to("[name=do][value='limits:case']")
 	k.key("\r")
-	k.until(`document.querySelector('[name="limits.0.if.0.of"]')`)
+	k.Waits(`document.querySelector('[name="limits.0.if.0.of"]')`)
 	k.pick("[name='limits.0.if.0.of']", "Keywords")
 	k.settled(`document.querySelector('[name="limits.0.if.0.value"]')`)
 	k.pick("[name='limits.0.if.0.value']", "Light")
 	k.settled(`[...document.querySelectorAll('.sentence')].some(s => s.innerText === '“Keywords” includes Light.')`)
 	k.write("[name='limits.0.then.words']", "320")
 	k.key("\t")
-	k.until(`document.getElementById('designer')?.dataset.state !== 'saving' && document.querySelector('[name="was:limits"]')?.value.includes('320')`)
+	k.Waits(`document.getElementById('designer')?.dataset.state !== 'saving' && document.querySelector('[name="was:limits"]')?.value.includes('320')`)
 
 	key := "night-study-2027"
 	q := find(working(t, h, key), "which-lamps-must-stay-off")
 	want := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "field"}, Rel: condition.Is,
 		Value: &condition.Value{Text: "bats"}}}
-	if q == nil || q.Kind != form.Long || toJSON(q.Asked) != toJSON(want) || q.Limits.Else.Words != 200 ||
+	if q == nil || q.Kind != form.Long || webtest.ToJSON(q.Asked) != webtest.ToJSON(want) || q.Limits.Else.Words != 200 ||
 		len(q.Limits.When) != 1 || q.Limits.When[0].Then.Words != 320 {
-		t.Fatalf("kept is %s", toJSON(q))
+		t.Fatalf("kept is %s", webtest.ToJSON(q))
 	}
 
 	// up one place; undone, and done again
 	before := order(working(t, h, key), "plan")
 	k.key(kb.ArrowUp, chromedp.ModifierAlt)
 	// keys count once the page's script is there
-	k.until(`document.readyState === 'complete' && document.querySelector('.plainlist .undone, ol.plainlist li')?.innerText.includes('moved')`)
+	k.Waits(`document.readyState === 'complete' && document.querySelector('.plainlist .undone, ol.plainlist li')?.innerText.includes('moved')`)
 	moved := order(working(t, h, key), "plan")
 	if moved == before {
 		t.Errorf("the order is still %s", moved)
 	}
 	k.key("z", chromedp.ModifierCtrl)
-	k.sees("Undone: moved")
+	k.Reads("Undone: moved")
 	if got := order(working(t, h, key), "plan"); got != before {
 		t.Errorf("undone it is %s, want %s", got, before)
 	}
 	k.key("z", chromedp.ModifierCtrl, chromedp.ModifierShift)
-	k.sees("Done again: moved")
+	k.Reads("Done again: moved")
 	if got := order(working(t, h, key), "plan"); got != moved {
 		t.Errorf("done again it is %s, want %s", got, moved)
 	}
 	k.to("#publish")
 	k.key("\r")
-	k.sees("before it opens")
+	k.Reads("before it opens")
 	k.to("#publish .btn")
 	k.key("\r")
-	k.sees("The round is published")
+	k.Reads("The round is published")
 }
 
 func find(d *form.Design, key form.Key) *form.Question {
@@ -185,26 +185,21 @@ func order(d *form.Design, section form.Key) string {
 	return strings.Join(out, " ")
 }
 
-func toJSON(v any) string {
-	b, _ := json.Marshal(v)
-	return string(b)
-}
-
 // Two officers at once: different members of one question both go through; the
 // same member changed by both is refused to the second, and nothing is lost.
 func TestTwoOfficersAtOnce(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	id := h.OpenRound(officer(h), nil)
+	_, base := webtest.Serve(t, h)
+	id := h.OpenRound(webtest.Officer(h), nil)
 	other := h.Person("sam@ostrel-trust.example", "Sam Orrin")
 	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
 		return h.People.GiveRole(ctx, tx, other.ID, access.Held{Role: access.RunsRounds})
 	})
-	first, second := visit(t, base).as("neda@ostrel-trust.example"), visit(t, base).as("sam@ostrel-trust.example")
+	first, second := webtest.Visit(t, base).As("neda@ostrel-trust.example"), webtest.Visit(t, base).As("sam@ostrel-trust.example")
 	const page, at = "/office/rounds/shore-2027/design", "sections/place/questions/site"
-	set := func(v *visitor, member, was, to string) (int, string) {
-		return v.post(page, url.Values{"path": {at}, "was:" + member: {toJSON(was)}, member: {to}})
+	set := func(v *webtest.Visitor, member, was, to string) (int, string) {
+		return v.Submit(page, url.Values{"path": {at}, "was:" + member: {webtest.ToJSON(was)}, member: {to}})
 	}
 	if code, body := set(first, "label", "Name of the site", "What the site is called"); code != 303 {
 		t.Fatal(code, body)
@@ -213,8 +208,8 @@ func TestTwoOfficersAtOnce(t *testing.T) {
 		t.Fatalf("another member: %d %s", code, body)
 	}
 	code, body := set(second, "label", "Name of the site", "Site")
-	if code != 409 || !contains(body, "somebody else changed the same thing") || !contains(body, `value="Site"`) ||
-		!contains(body, "What the site is called") {
+	if code != 409 || !webtest.Contains(body, "somebody else changed the same thing") || !webtest.Contains(body, `value="Site"`) ||
+		!webtest.Contains(body, "What the site is called") {
 		t.Errorf("the same member: %d; both texts must stand on the page", code)
 	}
 	q := find(working(t, h, "shore-2027"), "site")
@@ -227,11 +222,11 @@ func TestTwoOfficersAtOnce(t *testing.T) {
 			Value: []byte(`"The site"`)}})
 		return err
 	})
-	if code, body := first.post(page+"/undo", url.Values{}); code != 409 ||
-		!contains(body, "undoing would lose their change") {
+	if code, body := first.Submit(page+"/undo", url.Values{}); code != 409 ||
+		!webtest.Contains(body, "undoing would lose their change") {
 		t.Errorf("undo over another's change: %d", code)
 	}
-	if code, _ := second.post(page+"/undo", url.Values{}); code != 303 {
+	if code, _ := second.Submit(page+"/undo", url.Values{}); code != 303 {
 		t.Errorf("undo of one's own: %d", code)
 	}
 }
@@ -240,12 +235,12 @@ func TestTwoOfficersAtOnce(t *testing.T) {
 func TestImportsAreRefusedWhole(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	v := visit(t, base).as("neda@ostrel-trust.example")
-	before := toJSON(working(t, h, "shore-2027"))
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	v := webtest.Visit(t, base).As("neda@ostrel-trust.example")
+	before := webtest.ToJSON(working(t, h, "shore-2027"))
 	send := func(what, content string) (int, string) {
-		return v.upload("/office/rounds/shore-2027/design/import", map[string]string{"what": what}, "file", content)
+		return v.Upload("/office/rounds/shore-2027/design/import", map[string]string{"what": what}, "file", content)
 	}
 	later := strings.Replace(before, `"schema":1`, `"schema":2`, 1)
 	dangling := strings.Replace(before, `"answer":"site-access"`, `"answer":"nobody"`, 1)
@@ -261,11 +256,11 @@ func TestImportsAreRefusedWhole(t *testing.T) {
 		{"awards", "label,purse\nCup,many\n", "Line 2: “many” is not a sum"},
 	} {
 		code, body := send(c.what, c.content)
-		if code != 422 || !contains(body, c.says) {
+		if code != 422 || !webtest.Contains(body, c.says) {
 			t.Errorf("%s %.40q: %d, want to be told %q", c.what, c.content, code, c.says)
 		}
 	}
-	if toJSON(working(t, h, "shore-2027")) != before {
+	if webtest.ToJSON(working(t, h, "shore-2027")) != before {
 		t.Error("something was taken over")
 	}
 	if code, body := send("questions",
@@ -274,7 +269,7 @@ func TestImportsAreRefusedWhole(t *testing.T) {
 	}
 	d := working(t, h, "shore-2027")
 	if q := find(d, "site"); q.Label != "The site" || q.Help != "As the map has it." || find(d, "is-there-a-gate") == nil {
-		t.Errorf("the questions did not come back: %s", toJSON(q))
+		t.Errorf("the questions did not come back: %s", webtest.ToJSON(q))
 	}
 }
 
@@ -283,8 +278,8 @@ func TestImportsAreRefusedWhole(t *testing.T) {
 func TestEveryKindInTheBrowser(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), func(d *form.Design) {
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), func(d *form.Design) {
 		d.Lists = []form.List{{Key: "fields", Label: "Fields",
 			Items: []form.Item{{Code: "bats", Label: "Bats"}, {Code: "owls", Label: "Owls"}}}}
 		d.Tables = []form.Table{{Key: "grades", Label: "Grades",
@@ -315,32 +310,32 @@ func TestEveryKindInTheBrowser(t *testing.T) {
 			ask("second", form.Address, func(q *form.Question) { q.CopyOf = "first" }),
 		}}}, d.Sections...)
 	})
-	c := begun(h, "imre@corvoe.example")
-	p := play{t, window(t, base)}
-	p.signIn("imre@corvoe.example")
-	p.open("/applications/" + c.Ref + "/sections/kinds")
-	p.press("input[name=several][value=two]")
-	p.press("input[name=several][value=one]")
+	c := webtest.Begun(h, "imre@corvoe.example")
+	p := webtest.In(t, webtest.Window(t, base))
+	p.SignsIn("imre@corvoe.example")
+	p.Goes("/applications/" + c.Ref + "/sections/kinds")
+	p.Presses("input[name=several][value=two]")
+	p.Presses("input[name=several][value=one]")
 	for _, word := range []string{"owls", "Newts"} {
-		p.fill("[data-adds=words]", word)
-		p.press("[data-adding=words]")
+		p.Fills("[data-adds=words]", word)
+		p.Presses("[data-adding=words]")
 	}
-	p.fill("[name='order::place-a']", "two")
-	p.fill("[name=grade]", "3.5")
-	p.sees("3.5, which counts as 3.67")
-	p.fill("[name=phone]", "01 222 2222")
-	p.sees("Kept as +35312222222")
-	p.fill("[name='people:r0001:who']", "Ann")
-	p.fill("[name='people:r0001:paid']", "1,200")
-	p.press("[data-q=people] [data-addrow]")
-	p.fill("[name='people:r0003:who']", "Bo")
-	p.fill("[name='people:r0003:paid']", "300.50")
-	p.until(`document.querySelector('[data-q=people] tfoot').innerText.includes('€1,500.50')`)
+	p.Fills("[name='order::place-a']", "two")
+	p.Fills("[name=grade]", "3.5")
+	p.Reads("3.5, which counts as 3.67")
+	p.Fills("[name=phone]", "01 222 2222")
+	p.Reads("Kept as +35312222222")
+	p.Fills("[name='people:r0001:who']", "Ann")
+	p.Fills("[name='people:r0001:paid']", "1,200")
+	p.Presses("[data-q=people] [data-addrow]")
+	p.Fills("[name='people:r0003:who']", "Bo")
+	p.Fills("[name='people:r0003:paid']", "300.50")
+	p.Waits(`document.querySelector('[data-q=people] tfoot').innerText.includes('€1,500.50')`)
 	for part, v := range map[string]string{"street": "1 Quay", "town": "Corvoe", "postcode": "OI4"} {
-		p.fill(fmt.Sprintf("[name='first::%s']", part), v)
+		p.Fills(fmt.Sprintf("[name='first::%s']", part), v)
 	}
-	p.press("[data-q=second] [data-copyfrom]")
-	p.kept()
+	p.Presses("[data-q=second] [data-copyfrom]")
+	p.Kept()
 	got := map[string]string{}
 	rows, err := h.Cases.Answers(t.Context(), h.DB, c.EntryID)
 	if err != nil {
@@ -355,27 +350,27 @@ func TestEveryKindInTheBrowser(t *testing.T) {
 			t.Errorf("%s is kept as %q, want %q", at, got[at], want)
 		}
 	}
-	p.fill("[name='grade!non']", "to follow")
-	p.kept()
+	p.Fills("[name='grade!non']", "to follow")
+	p.Kept()
 	var non string
 	if err := h.DB.Get(&non, `SELECT non FROM answer WHERE question = 'grade'`); err != nil || non != "to follow" {
 		t.Errorf("kept instead of a grade: %q %v", non, err)
 	}
 	// the same section without scripts
-	v := visit(t, base).as("imre@corvoe.example")
+	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	path := "/applications/" + c.Ref + "/sections/kinds"
-	_, page := v.get(path)
-	version := regexpValue(t, page, `name="several!version" value="(\d+)"`)
-	words := regexpValue(t, page, `name="words!version" value="(\d+)"`)
-	code, body := v.post(path, url.Values{"several": {"two"}, "several!version": {version}, "words": {"owls"},
+	_, page := v.See(path)
+	version := webtest.RegexpValue(t, page, `name="several!version" value="(\d+)"`)
+	words := webtest.RegexpValue(t, page, `name="words!version" value="(\d+)"`)
+	code, body := v.Submit(path, url.Values{"several": {"two"}, "several!version": {version}, "words": {"owls"},
 		"words!add": {"Bats"}, "words!version": {words}})
 	if code != 303 {
 		t.Fatal(code, body)
 	}
-	if got := keptText(t, h, c, "several"); got != "two" {
+	if got := webtest.KeptText(t, h, c, "several"); got != "two" {
 		t.Errorf("by a plain form several is %q", got)
 	}
-	if got := keptText(t, h, c, "words"); got != "owls\nbats" {
+	if got := webtest.KeptText(t, h, c, "words"); got != "owls\nbats" {
 		t.Errorf("by a plain form the keywords are %q", got)
 	}
 }
@@ -385,13 +380,13 @@ func TestEveryKindInTheBrowser(t *testing.T) {
 func TestTypingOutlivesARedraw(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	p := play{t, window(t, base)}
-	p.ok(p.As("neda@ostrel-trust.example", programtest.Password))
-	p.ok(p.Open("/office/rounds/shore-2027/design?path=rules/land"))
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	p := webtest.In(t, webtest.Window(t, base))
+	p.Ok(p.As("neda@ostrel-trust.example", programtest.Password))
+	p.Ok(p.Open("/office/rounds/shore-2027/design?path=rules/land"))
 	k := keyboard{p}
-	p.until(`document.readyState === 'complete'`)
+	p.Waits(`document.readyState === 'complete'`)
 	if _, err := browser.Eval[bool](p.Person,
 		`(() => { const send = XMLHttpRequest.prototype.send; XMLHttpRequest.prototype.send = function (...a) { setTimeout(() => send.apply(this, a), 700) }; return true })()`); err != nil {
 		t.Fatal(err)
@@ -399,10 +394,10 @@ func TestTypingOutlivesARedraw(t *testing.T) {
 	k.write("#m-label", "Leave for the work")
 	k.key("\t")
 	k.write("#m-yes", "You may work there, and ")
-	p.until(`document.querySelector('[name="was:label"]')?.value.includes('Leave for the work')`) // drawn again
+	p.Waits(`document.querySelector('[name="was:label"]')?.value.includes('Leave for the work')`) // drawn again
 	k.key("we saw it")
 	k.key("\t")
-	p.until(`document.querySelector('[name="was:yes"]')?.value.includes('You may work there, and we saw it')`)
+	p.Waits(`document.querySelector('[name="was:yes"]')?.value.includes('You may work there, and we saw it')`)
 	for _, r := range working(t, h, "shore-2027").Rules {
 		if r.Key == "land" && (r.Label != "Leave for the work" || r.Yes != "You may work there, and we saw it") {
 			t.Errorf("kept are %q and %q", r.Label, r.Yes)

@@ -1,4 +1,4 @@
-package web_test
+package journey_test
 
 import (
 	"net/url"
@@ -9,6 +9,7 @@ import (
 	"ulvant/demo"
 	"ulvant/internal/browser"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 // axe-core finds nothing, in its WCAG 2.2 AA rules, on any kind of page that
@@ -16,7 +17,7 @@ import (
 func TestPagesAreAccessible(t *testing.T) {
 	t.Parallel()
 	h := programtest.Demo(t)
-	_, base := serve(t, h)
+	_, base := webtest.Serve(t, h)
 	b, err := browser.Start()
 	if err != nil {
 		t.Fatal(err)
@@ -37,20 +38,20 @@ func TestPagesAreAccessible(t *testing.T) {
 			"find:/applications a.main /survey"},
 		"oriel.vane@readers.example": {"/reading", "find:/reading a[href^='/reading/']"},
 	} {
-		p := play{t, another(t, b, base)}
+		p := webtest.In(t, webtest.Another(t, b, base))
 		if who != "" {
-			p.ok(p.As(who, demo.Password))
+			p.Ok(p.As(who, demo.Password))
 		}
 		var todo []string
 		for _, page := range pages {
 			todo = append(todo, addresses(p, page)...)
 		}
 		for _, page := range todo {
-			p.ok(p.Open(page))
+			p.Ok(p.Open(page))
 			for _, width := range []int64{1280, 390} {
-				p.ok(p.Size(width, 844))
+				p.Ok(p.Size(width, 844))
 				found, err := p.Accessible()
-				p.ok(err)
+				p.Ok(err)
 				for _, f := range found {
 					t.Errorf("%s at %d px, as %q: %s", page, width, who, f)
 				}
@@ -64,13 +65,13 @@ var sectionLinks = regexp.MustCompile(`^/applications/[^/]+/sections/[^/#?]+$`)
 // addresses brings "find:PAGE SELECTOR [REST]" to the address of a link on a
 // page, "sections:PAGE" to all sections of the first application there, and
 // "letter:ADDRESS" to the personal link in the mail to somebody.
-func addresses(p play, page string) []string {
-	p.t.Helper()
+func addresses(p webtest.Play, page string) []string {
+	p.T.Helper()
 	href := func(sel string) string {
 		out, err := browser.Eval[string](p.Person, `document.querySelector("`+sel+`")?.getAttribute('href') ?? ''`)
-		p.ok(err)
+		p.Ok(err)
 		if out == "" {
-			p.t.Fatalf("%s has no link %s", page, sel)
+			p.T.Fatalf("%s has no link %s", page, sel)
 		}
 		return out
 	}
@@ -78,32 +79,32 @@ func addresses(p play, page string) []string {
 	case "find":
 		from, sel, _ := strings.Cut(rest, " ")
 		sel, tail, _ := strings.Cut(sel, " /")
-		p.ok(p.Open(from))
+		p.Ok(p.Open(from))
 		at := href(sel)
 		if tail != "" {
 			at += "/" + tail
 		}
 		return []string{at}
 	case "sections":
-		p.ok(p.Open(rest))
-		p.ok(p.Open(href("a.main")))
+		p.Ok(p.Open(rest))
+		p.Ok(p.Open(href("a.main")))
 		all, err := browser.Eval[[]string](p.Person, `[...document.querySelectorAll('a')].map(a => a.getAttribute('href'))`)
-		p.ok(err)
+		p.Ok(err)
 		var out []string
 		for _, a := range all {
-			if sectionLinks.MatchString(a) && !contains(strings.Join(out, " ")+" ", a+" ") {
+			if sectionLinks.MatchString(a) && !webtest.Contains(strings.Join(out, " ")+" ", a+" ") {
 				out = append(out, a)
 			}
 		}
 		return out
 	case "letter":
-		p.ok(p.Open("/tray?to=" + url.QueryEscape(rest)))
-		p.ok(p.Open(href("a.main")))
+		p.Ok(p.Open("/tray?to=" + url.QueryEscape(rest)))
+		p.Ok(p.Open(href("a.main")))
 		link, err := browser.Eval[string](p.Person,
 			`document.querySelector('.mailbody').innerText.match(/\/letter\/[\w.-]+/)?.[0] ?? ''`)
-		p.ok(err)
+		p.Ok(err)
 		if link == "" {
-			p.t.Fatalf("the mail to %s has no link", rest)
+			p.T.Fatalf("the mail to %s has no link", rest)
 		}
 		return []string{link}
 	}

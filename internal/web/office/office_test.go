@@ -1,4 +1,4 @@
-package web_test
+package office_test
 
 import (
 	"context"
@@ -11,6 +11,7 @@ import (
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
 // The office's side of what goes on after sending, on its screens: a query
@@ -19,13 +20,13 @@ import (
 func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	sent, draft := ready(h, "imre@corvoe.example"), ready(h, "ysolde@tarl.example")
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	sent, draft := webtest.Ready(h, "imre@corvoe.example"), webtest.Ready(h, "ysolde@tarl.example")
 	h.Act(sent.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, sent); return err })
 	h.Drain()
-	neda, imre, ysolde := visit(t, base).as("neda@ostrel-trust.example"), visit(t,
-		base).as("imre@corvoe.example"), visit(t, base).as("ysolde@tarl.example")
+	neda, imre, ysolde := webtest.Visit(t, base).As("neda@ostrel-trust.example"), webtest.Visit(t,
+		base).As("imre@corvoe.example"), webtest.Visit(t, base).As("ysolde@tarl.example")
 	at := "/office/applications/" + sent.Ref
 	for _, c := range []struct {
 		what string
@@ -40,47 +41,47 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 		{"as it should be", url.Values{"text": {"Which area is right?"}, "question": {"area"}, "days": {"5"}}, 303, ""},
 		{"a second one", url.Values{"text": {"And?"}, "question": {"area"}, "days": {"5"}}, 422, "A query is open already"},
 	} {
-		if code, page := neda.post(at+"/query", c.form); code != c.code || !contains(page, c.says) {
+		if code, page := neda.Submit(at+"/query", c.form); code != c.code || !webtest.Contains(page, c.says) {
 			t.Errorf("%s: %d", c.what, code)
 		}
 	}
-	if _, page := imre.get("/applications/" + sent.Ref); !contains(page, "Which area is right?") ||
-		!contains(page, "Answer by") || !contains(page, "Send it back") && !contains(page, "send it back") {
+	if _, page := imre.See("/applications/" + sent.Ref); !webtest.Contains(page, "Which area is right?") ||
+		!webtest.Contains(page, "Answer by") || !webtest.Contains(page, "Send it back") && !webtest.Contains(page, "send it back") {
 		t.Error("the applicant does not see the query")
 	}
-	if code, _ := imre.send("/applications/"+sent.Ref+"/answers", "application/json",
+	if code, _ := imre.SendJSON("/applications/"+sent.Ref+"/answers", "application/json",
 		`{"section":"work","edits":[{"question":"area","version":1,"edit":"answer-1","value":"4"}]}`,
-		map[string]string{"Accept": "application/json", "X-Form-Token": imre.token()}); code != 200 {
+		map[string]string{"Accept": "application/json", "X-Form-Token": imre.Token()}); code != 200 {
 		t.Errorf("answering: %d", code)
 	}
-	if code, _ := imre.post("/applications/"+sent.Ref+"/send", url.Values{"reply": {"Four is right."}}); code != 303 {
+	if code, _ := imre.Submit("/applications/"+sent.Ref+"/send", url.Values{"reply": {"Four is right."}}); code != 303 {
 		t.Errorf("sending back: %d", code)
 	}
-	if _, page := neda.get(at); !contains(page, "Four is right.") || !contains(page, "What changed") ||
-		!contains(page, "1 ha") || !contains(page, "4 ha") {
+	if _, page := neda.See(at); !webtest.Contains(page, "Four is right.") || !webtest.Contains(page, "What changed") ||
+		!webtest.Contains(page, "1 ha") || !webtest.Contains(page, "4 ha") {
 		t.Error("what changed does not stand beside the query")
 	}
-	if _, page := neda.get("/office"); !contains(page, "answered your query") {
+	if _, page := neda.See("/office"); !webtest.Contains(page, "answered your query") {
 		t.Error("Today does not say that the query was answered")
 	}
-	_, page := neda.get(at)
+	_, page := neda.See(at)
 	id := regexp.MustCompile(`name="query" value="(\d+)"`).FindStringSubmatch(page)
 	if id == nil {
 		t.Fatal("the answer cannot be put aside")
 	}
-	neda.post(at+"/query/seen", url.Values{"query": {id[1]}})
-	if _, page := neda.get("/office"); contains(page, "answered your query") {
+	neda.Submit(at+"/query/seen", url.Values{"query": {id[1]}})
+	if _, page := neda.See("/office"); webtest.Contains(page, "answered your query") {
 		t.Error("an answer that was read is still to be read")
 	}
 
 	// more time
-	if code, page := ysolde.post("/applications/"+draft.Ref+"/more-time", url.Values{"reason": {" "}}); code != 422 ||
-		!contains(page, "Say in a few sentences why") {
+	if code, page := ysolde.Submit("/applications/"+draft.Ref+"/more-time", url.Values{"reason": {" "}}); code != 422 ||
+		!webtest.Contains(page, "Say in a few sentences why") {
 		t.Errorf("more time without a reason: %d", code)
 	}
-	ysolde.post("/applications/"+draft.Ref+"/more-time", url.Values{"reason": {"The ferry does not sail."}})
+	ysolde.Submit("/applications/"+draft.Ref+"/more-time", url.Values{"reason": {"The ferry does not sail."}})
 	at = "/office/applications/" + draft.Ref
-	if _, page := neda.get(at); !contains(page, "The ferry does not sail.") || !contains(page, "Same for all") {
+	if _, page := neda.See(at); !webtest.Contains(page, "The ferry does not sail.") || !webtest.Contains(page, "Same for all") {
 		t.Error("the office does not see the wish")
 	}
 	for _, c := range []struct {
@@ -88,45 +89,45 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 		code       int
 	}{{"tomorrow", "The harbour says so.", 422}, {"2027-04-13T16:00", "", 422}, {"2027-04-01T16:00",
 		"Earlier than it closes.", 422}, {"2027-04-13T16:00", "The harbour says so.", 303}} {
-		if code, _ := neda.post(at+"/more-time", url.Values{"give": {"yes"}, "until": {c.until},
+		if code, _ := neda.Submit(at+"/more-time", url.Values{"give": {"yes"}, "until": {c.until},
 			"why": {c.why}}); code != c.code {
 			t.Errorf("until %q because %q: %d, want %d", c.until, c.why, code, c.code)
 		}
 	}
-	if _, page := ysolde.get("/applications/" + draft.Ref); !contains(page, "Closes Tue 13 Apr 2027, 16:00") {
+	if _, page := ysolde.See("/applications/" + draft.Ref); !webtest.Contains(page, "Closes Tue 13 Apr 2027, 16:00") {
 		t.Error("the applicant does not see the new closing")
 	}
-	if code, _ := imre.post(at+"/more-time", url.Values{"until": {"2027-04-13T16:00"},
+	if code, _ := imre.Submit(at+"/more-time", url.Values{"until": {"2027-04-13T16:00"},
 		"why": {"I would like it."}}); code != 404 {
 		t.Errorf("an applicant gives more time: %d", code)
 	}
 
 	// a question about the round
-	if code, _ := visit(t, base).post("/rounds/shore-2027/questions",
+	if code, _ := webtest.Visit(t, base).Submit("/rounds/shore-2027/questions",
 		url.Values{"text": {"May two apply?"}}); code != 401 && code != 303 {
 		t.Errorf("a stranger asks: %d", code)
 	}
-	if code, _ := imre.post("/rounds/shore-2027/questions", url.Values{"text": {"What\x00 is \xff this?"}}); code != 303 {
+	if code, _ := imre.Submit("/rounds/shore-2027/questions", url.Values{"text": {"What\x00 is \xff this?"}}); code != 303 {
 		t.Errorf("a question with what nobody types: %d", code)
 	}
-	imre.post("/rounds/shore-2027/questions", url.Values{"text": {"May two commons apply together? We are from Corvoe."}})
-	_, page = neda.get("/office/rounds/shore-2027/questions")
-	if !contains(page, "What is \ufffd this?") {
+	imre.Submit("/rounds/shore-2027/questions", url.Values{"text": {"May two commons apply together? We are from Corvoe."}})
+	_, page = neda.See("/office/rounds/shore-2027/questions")
+	if !webtest.Contains(page, "What is \ufffd this?") {
 		t.Error("the words of it are lost")
 	}
 	id = regexp.MustCompile(`action="/office/rounds/shore-2027/questions/(\d+)"`).FindStringSubmatch(page)
 	if id == nil {
 		t.Fatal("the question does not wait for an answer")
 	}
-	if code, page := neda.post("/office/rounds/shore-2027/questions/"+id[1],
+	if code, page := neda.Submit("/office/rounds/shore-2027/questions/"+id[1],
 		url.Values{"question": {"May two commons apply together?"}, "answer": {""}}); code != 422 ||
-		!contains(page, "May two commons apply together?</textarea>") {
+		!webtest.Contains(page, "May two commons apply together?</textarea>") {
 		t.Errorf("without an answer: %d", code)
 	}
-	neda.post("/office/rounds/shore-2027/questions/"+id[1],
+	neda.Submit("/office/rounds/shore-2027/questions/"+id[1],
 		url.Values{"question": {"May two commons apply together?"}, "answer": {"They may; one leads."}, "public": {"yes"}})
-	if _, page := visit(t, base).get("/rounds/shore-2027/questions"); !contains(page, "They may; one leads.") ||
-		contains(page, "We are from Corvoe") || contains(page, "Imre") {
+	if _, page := webtest.Visit(t, base).See("/rounds/shore-2027/questions"); !webtest.Contains(page, "They may; one leads.") ||
+		webtest.Contains(page, "We are from Corvoe") || webtest.Contains(page, "Imre") {
 		t.Error("what all may read is not as the office wrote it")
 	}
 }
@@ -135,31 +136,31 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 func TestFinderAndOneCheck(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	v := visit(t, base)
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	v := webtest.Visit(t, base)
 	for query, found := range map[string]bool{"": true, "?kind=grant": true, "?kind=competition": false,
 		"?sum=5000": true, "?sum=1": false, "?place=Corvoe": true, "?who=One+person": true, "?sum=lots": true} {
-		_, page := v.get("/" + query)
-		if contains(page, "spring 2027</a>") != found {
+		_, page := v.See("/" + query)
+		if webtest.Contains(page, "spring 2027</a>") != found {
 			t.Errorf("%q finds it: %v", query, !found)
 		}
 	}
-	if _, page := v.get("/?sum=lots"); !contains(page, "is not a sum") {
+	if _, page := v.See("/?sum=lots"); !webtest.Contains(page, "is not a sum") {
 		t.Error("a sum that is none is passed over in silence")
 	}
 	for answers, verdict := range map[string]string{"common": "Not known yet", "": "Not known yet"} {
-		if _, page := v.post("/check", url.Values{"applicant-kind": {answers}}); !contains(page, verdict) {
+		if _, page := v.Submit("/check", url.Values{"applicant-kind": {answers}}); !webtest.Contains(page, verdict) {
 			t.Errorf("%q: not %q", answers, verdict)
 		}
 	}
 	yes := url.Values{"applicant-kind": {"common"}, "district": {"corvoe"}, "land-leave": {"yes"},
 		"paid-elsewhere": {"no"}}
-	if _, page := v.post("/check", yes); !contains(page, "Yes, it could.") || !contains(page, "Begin with these answers") {
+	if _, page := v.Submit("/check", yes); !webtest.Contains(page, "Yes, it could.") || !webtest.Contains(page, "Begin with these answers") {
 		t.Error("all that is asked is met, and it is not said")
 	}
 	yes.Set("district", "elsewhere")
-	if _, page := v.post("/check", yes); !contains(page, "No, not as it stands.") {
+	if _, page := v.Submit("/check", yes); !webtest.Contains(page, "No, not as it stands.") {
 		t.Error("a place outside is not refused")
 	}
 }
@@ -168,9 +169,9 @@ func TestFinderAndOneCheck(t *testing.T) {
 func TestAQueryOffersWhatIsInDoubt(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
 		_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "land-leave"}, Version: 1,
 			EditID: "in-doubt", Non: form.NotKnown}})
@@ -180,12 +181,12 @@ func TestAQueryOffersWhatIsInDoubt(t *testing.T) {
 		return err
 	})
 	h.Drain()
-	_, body := visit(t, base).as("neda@ostrel-trust.example").get("/office/applications/" + c.Ref)
+	_, body := webtest.Visit(t, base).As("neda@ostrel-trust.example").See("/office/applications/" + c.Ref)
 	first, rest, ok := strings.Cut(body, "What the checks hang on")
 	if _, first, _ = strings.Cut(first, "They may answer again"); !ok || strings.Contains(first, `name="question"`) {
 		t.Fatal("what the checks hang on is not offered first")
 	}
-	if offered, _, _ := strings.Cut(rest, "</details>"); !contains(offered, `value="land-leave"`) ||
+	if offered, _, _ := strings.Cut(rest, "</details>"); !webtest.Contains(offered, `value="land-leave"`) ||
 		strings.Count(offered, `name="question"`) != 1 {
 		t.Errorf("offered first: %s", offered)
 	}

@@ -1,4 +1,4 @@
-package web_test
+package journey_test
 
 import (
 	"context"
@@ -13,15 +13,9 @@ import (
 	"ulvant/internal/platform/dbtest"
 	"ulvant/internal/platform/pgserver"
 	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 	"ulvant/migrations"
 )
-
-// saveOne sends one edit as the workspace's script does.
-func (v *visitor) saveOne(ref, edit, version, value string) (int, string) {
-	return v.send("/applications/"+ref+"/answers", "application/json",
-		`{"section":"work","edits":[{"question":"describe","version":`+version+`,"edit":"`+edit+`","value":"`+value+`"}]}`,
-		map[string]string{"Accept": "application/json", "X-Form-Token": v.token()})
-}
 
 // PostgreSQL is killed in the middle, as by a power cut, with somebody writing.
 // What was said to be kept is there when it is back; what is typed meanwhile
@@ -50,44 +44,44 @@ func TestPostgreSQLIsKilledInTheMiddle(t *testing.T) {
 		t.Fatal(err)
 	}
 	h := programtest.On(t, s.URL("ulvant"), t.TempDir(), nil)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
-	p := play{t, window(t, base)}
-	p.signIn("imre@corvoe.example")
-	p.open("/applications/" + c.Ref + "/sections/work")
-	p.fill("[name=afterwards]", "Kept before the fall.")
-	p.kept()
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
+	p := webtest.In(t, webtest.Window(t, base))
+	p.SignsIn("imre@corvoe.example")
+	p.Goes("/applications/" + c.Ref + "/sections/work")
+	p.Fills("[name=afterwards]", "Kept before the fall.")
+	p.Kept()
 
-	v := visit(t, base).as("imre@corvoe.example")
-	token := v.token()
+	v := webtest.Visit(t, base).As("imre@corvoe.example")
+	token := v.Token()
 	o.Port = s.Port()
 	s.Kill()
-	p.fill("[name=describe]", "Typed while PostgreSQL is down.")
-	p.until(`document.getElementById('workspace').dataset.state === 'lost' && document.querySelector('#q-describe .unsent')`)
-	code, body := v.send("/applications/"+c.Ref+"/answers", "application/json", `{"section":"work","edits":[]}`,
+	p.Fills("[name=describe]", "Typed while PostgreSQL is down.")
+	p.Waits(`document.getElementById('workspace').dataset.state === 'lost' && document.querySelector('#q-describe .unsent')`)
+	code, body := v.SendJSON("/applications/"+c.Ref+"/answers", "application/json", `{"section":"work","edits":[]}`,
 		map[string]string{"Accept": "application/json", "X-Form-Token": token})
 	if code != http.StatusServiceUnavailable || !strings.Contains(body, "stays in your browser") {
 		t.Errorf("a save while it is down: %d %s", code, body)
 	}
-	if code, page := v.get("/applications/" + c.Ref); code != http.StatusServiceUnavailable ||
-		!contains(page, "Try again in a minute") {
+	if code, page := v.See("/applications/" + c.Ref); code != http.StatusServiceUnavailable ||
+		!webtest.Contains(page, "Try again in a minute") {
 		t.Errorf("a page while it is down: %d", code)
 	}
-	if code, _ := v.get("/ready"); code != http.StatusServiceUnavailable {
+	if code, _ := v.See("/ready"); code != http.StatusServiceUnavailable {
 		t.Errorf("readiness while it is down: %d", code)
 	}
 	if s, err = pgserver.Start(ctx, o); err != nil {
 		t.Fatal(err)
 	}
-	p.kept()
+	p.Kept()
 	for q, want := range map[string]string{"afterwards": "Kept before the fall.",
 		"describe": "Typed while PostgreSQL is down."} {
-		if got := keptText(t, h, c, q); got != want {
+		if got := webtest.KeptText(t, h, c, q); got != want {
 			t.Errorf("%s: %q, want %q", q, got, want)
 		}
 	}
-	p.until(`!document.querySelector('.unsent')`)
+	p.Waits(`!document.querySelector('.unsent')`)
 }
 
 // The database has no room: an answer is not said to be kept, and follows when
@@ -96,37 +90,37 @@ func TestTheDatabaseIsFull(t *testing.T) {
 	t.Parallel()
 	url, owner := dbtest.New(t)
 	h := programtest.On(t, url, t.TempDir(), nil)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
-	v := visit(t, base).as("imre@corvoe.example")
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
+	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	dbtest.Exec(t, owner,
 		`CREATE FUNCTION full_disk() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN RAISE EXCEPTION 'could not extend file: No space left on device' USING ERRCODE = '53100'; END $$`)
 	for _, table := range []string{"answer", "seal"} {
 		dbtest.Exec(t, owner,
 			`CREATE TRIGGER full_disk BEFORE INSERT OR UPDATE ON `+table+` FOR EACH ROW EXECUTE FUNCTION full_disk()`)
 	}
-	if code, body := v.saveOne(c.Ref, "no-room", "1", "Typed on a full disk."); code != http.StatusServiceUnavailable ||
+	if code, body := v.SaveOne(c.Ref, "no-room", "1", "Typed on a full disk."); code != http.StatusServiceUnavailable ||
 		!strings.Contains(body, "We cannot keep anything at the moment") {
 		t.Errorf("saving: %d %s", code, body)
 	}
-	if got := keptText(t, h, c, "describe"); got != "Reed." {
+	if got := webtest.KeptText(t, h, c, "describe"); got != "Reed." {
 		t.Errorf("the server has %q", got)
 	}
 	send := func() int {
-		code, _ := v.post("/applications/"+c.Ref+"/send", map[string][]string{"password": {programtest.Password}})
+		code, _ := v.Submit("/applications/"+c.Ref+"/send", map[string][]string{"password": {programtest.Password}})
 		return code
 	}
 	if code := send(); code != http.StatusServiceUnavailable {
 		t.Errorf("sending: %d", code)
 	}
-	if s := state(h, c); s != "draft" {
+	if s := webtest.State(h, c); s != "draft" {
 		t.Errorf("it is %s", s)
 	}
 	for _, table := range []string{"answer", "seal"} {
 		dbtest.Exec(t, owner, `DROP TRIGGER full_disk ON `+table)
 	}
-	if code, body := v.saveOne(c.Ref, "no-room", "1", "Typed on a full disk."); code != 200 ||
+	if code, body := v.SaveOne(c.Ref, "no-room", "1", "Typed on a full disk."); code != 200 ||
 		!strings.Contains(body, `"version":2`) {
 		t.Errorf("saving again: %d %s", code, body)
 	}
@@ -155,24 +149,24 @@ func TestTheFolderOfFilesIsFull(t *testing.T) {
 	t.Cleanup(func() { syscall.Unmount(small, syscall.MNT_DETACH) })
 	url, _ := dbtest.New(t)
 	h := programtest.On(t, url, dir, nil)
-	_, base := serve(t, h)
-	h.OpenRound(officer(h), nil)
-	c := ready(h, "imre@corvoe.example")
-	v := visit(t, base).as("imre@corvoe.example")
+	_, base := webtest.Serve(t, h)
+	h.OpenRound(webtest.Officer(h), nil)
+	c := webtest.Ready(h, "imre@corvoe.example")
+	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	was, err := h.Materials.Of(t.Context(), h.DB, c.EntryID)
 	if err != nil || len(was) != 1 {
 		t.Fatalf("%d files, %v", len(was), err)
 	}
 	at := "/applications/" + c.Ref + "/file/site-plan"
-	if code, page := v.upload(at, nil, "large.pdf", "%PDF-1.7\n"+strings.Repeat("0123456789",
-		100_000)); code != http.StatusInsufficientStorage || !contains(page, "no room for your file") {
+	if code, page := v.Upload(at, nil, "large.pdf", "%PDF-1.7\n"+strings.Repeat("0123456789",
+		100_000)); code != http.StatusInsufficientStorage || !webtest.Contains(page, "no room for your file") {
 		t.Errorf("a file that does not fit: %d", code)
 	}
 	if is, err := h.Materials.Of(t.Context(), h.DB, c.EntryID); err != nil || len(is) != 1 || is[0].ID != was[0].ID ||
 		is[0].State != "ready" {
 		t.Errorf("the file that was there: %+v %v", is, err)
 	}
-	if code, _ := v.saveOne(c.Ref, "goes-on", "1", "Writing goes on."); code != 200 {
+	if code, _ := v.SaveOne(c.Ref, "goes-on", "1", "Writing goes on."); code != 200 {
 		t.Errorf("writing: %d", code)
 	}
 	if left, _ := filepath.Glob(filepath.Join(small, "tmp-*")); len(left) != 0 {

@@ -1,0 +1,9 @@
+package public_test
+
+import (
+	"testing"
+
+	"ulvant/internal/programtest"
+)
+
+func TestMain(m *testing.M) { programtest.Main(m) }
