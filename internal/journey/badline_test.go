@@ -196,7 +196,7 @@ func TestAJointApplicationOnABadLine(t *testing.T) {
 	}
 	p.Kept()
 	section("materials")
-	plan, err := filepath.Abs("../program/testdata/plan.pdf")
+	plan, err := filepath.Abs("../programtest/testdata/plan.pdf")
 	p.Ok(err)
 	p.Ok(p.Do(chromedp.SetUploadFiles("input[type=file]", []string{plan})))
 	p.Reads("2 pages")
@@ -232,7 +232,7 @@ func TestAJointApplicationOnABadLine(t *testing.T) {
 	p.Fills("#f-password", programtest.Password)
 	p.Presses(".btn.big")
 	p.Reads("is in")
-	if s := webtest.State(h, c); s != "sent" && s != "complete" && s != "eligible" {
+	if s := h.StateOf(c); s != "sent" && s != "complete" && s != "eligible" {
 		t.Errorf("it is %s", s)
 	}
 	if pr, err := h.Profiles.For(t.Context(), h.DB, c.ID); err != nil || pr.State != profile.Known {

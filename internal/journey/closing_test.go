@@ -41,7 +41,7 @@ func TestTheClosingInstant(t *testing.T) {
 			h := programtest.New(t)
 			s, base := webtest.Serve(t, h)
 			h.OpenRound(webtest.Officer(h), nil)
-			kase := webtest.Ready(h, "imre@corvoe.example")
+			kase := h.Ready("imre@corvoe.example")
 			h.Clock.Set(c.arrives.Add(-time.Minute))
 			v := webtest.Visit(t, base).As("imre@corvoe.example")
 			body := url.Values{"form_token": {v.Token()}, "password": {programtest.Password}}.Encode()
@@ -67,7 +67,7 @@ func TestTheClosingInstant(t *testing.T) {
 					h.Clock.Set(closes.Add(-time.Hour))
 				}
 			})
-			if got := webtest.State(h, kase); (got == lifecycle.Sent) != c.in {
+			if got := h.StateOf(kase); (got == lifecycle.Sent) != c.in {
 				t.Errorf("the application is %s, the answer %d", got, code)
 			}
 			if want := map[bool]int{true: http.StatusSeeOther, false: http.StatusConflict}[c.in]; code != want {
@@ -126,7 +126,7 @@ func TestSendingTwiceMakesOne(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	codes := make(chan int, 2)
 	for range 2 {
@@ -155,7 +155,7 @@ func TestTwoSendsRaceTheClosing(t *testing.T) {
 	h := programtest.New(t)
 	s, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	h.Clock.Set(closes.Add(-time.Minute))
 	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	at, body := "/applications/"+c.Ref+"/send", url.Values{"form_token": {v.Token()},
@@ -169,12 +169,12 @@ func TestTwoSendsRaceTheClosing(t *testing.T) {
 		if code, _ := v.SendJSON(at, "application/x-www-form-urlencoded", body, nil); code != http.StatusConflict {
 			t.Errorf("the one that came after: %d", code)
 		}
-		if got := webtest.State(h, c); got != lifecycle.Draft {
+		if got := h.StateOf(c); got != lifecycle.Draft {
 			t.Errorf("between the two it is %s", got)
 		}
 	})
-	if first != http.StatusSeeOther || webtest.State(h, c) != lifecycle.Sent {
-		t.Errorf("the one that came before: %d, it is %s", first, webtest.State(h, c))
+	if first != http.StatusSeeOther || h.StateOf(c) != lifecycle.Sent {
+		t.Errorf("the one that came before: %d, it is %s", first, h.StateOf(c))
 	}
 	if code, _ := v.SendJSON(at, "application/x-www-form-urlencoded", body,
 		nil); code != http.StatusSeeOther { // to the same effect

@@ -46,7 +46,7 @@ func TestPostgreSQLIsKilledInTheMiddle(t *testing.T) {
 	h := programtest.On(t, s.URL("ulvant"), t.TempDir(), nil)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	p := webtest.In(t, webtest.Window(t, base))
 	p.SignsIn("imre@corvoe.example")
 	p.Goes("/applications/" + c.Ref + "/sections/work")
@@ -92,7 +92,7 @@ func TestTheDatabaseIsFull(t *testing.T) {
 	h := programtest.On(t, url, t.TempDir(), nil)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	dbtest.Exec(t, owner,
 		`CREATE FUNCTION full_disk() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN RAISE EXCEPTION 'could not extend file: No space left on device' USING ERRCODE = '53100'; END $$`)
@@ -114,7 +114,7 @@ func TestTheDatabaseIsFull(t *testing.T) {
 	if code := send(); code != http.StatusServiceUnavailable {
 		t.Errorf("sending: %d", code)
 	}
-	if s := webtest.State(h, c); s != "draft" {
+	if s := h.StateOf(c); s != "draft" {
 		t.Errorf("it is %s", s)
 	}
 	for _, table := range []string{"answer", "seal"} {
@@ -151,7 +151,7 @@ func TestTheFolderOfFilesIsFull(t *testing.T) {
 	h := programtest.On(t, url, dir, nil)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	was, err := h.Materials.Of(t.Context(), h.DB, c.EntryID)
 	if err != nil || len(was) != 1 {

@@ -29,7 +29,7 @@ func TestALateLetter(t *testing.T) {
 				Ask: &form.Ask{Wants: "a letter."}},
 		}}}
 	})
-	draft := webtest.Begun(h, "imre@corvoe.example")
+	draft := h.Draft("imre@corvoe.example")
 	imre, at := webtest.Visit(t, base).As("imre@corvoe.example"), "/applications/"+draft.Ref
 	name := func(to string) (letter string) {
 		t.Helper()

@@ -24,7 +24,7 @@ func TestOnlyOneEach(t *testing.T) {
 			Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Fixed: condition.OthersInRound},
 				Rel: condition.AtMost, Value: &condition.Value{Number: &condition.Number{Num: 0, Den: 1}}}}})
 	})
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	if _, page := v.See("/rounds/shore-2027/start"); webtest.Contains(page, "You have sent another") ||
 		!webtest.Contains(page, ">Begin<") {

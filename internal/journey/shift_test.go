@@ -15,7 +15,7 @@ func TestPagesStandStill(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	for _, x := range []struct{ who, path string }{
 		{"", "/"}, {"", "/rounds/shore-2027"}, {"", "/rounds/shore-2027/check"}, {"", "/sign-in"},
 		{"imre@corvoe.example", "/applications"}, {"imre@corvoe.example", "/applications/" + c.Ref}, {"imre@corvoe.example",

@@ -125,7 +125,7 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	imre.Waits(`!document.body.innerText.includes('you asked for €64,000') && document.querySelector('[data-q=budget] tfoot').innerText.includes('20')`)
 	imre.Kept()
 	section("materials")
-	plan, err := filepath.Abs("../program/testdata/plan.pdf")
+	plan, err := filepath.Abs("../programtest/testdata/plan.pdf")
 	imre.Ok(err)
 	note := filepath.Join(t.TempDir(), "note.pdf")
 	imre.Ok(os.WriteFile(note, []byte("not a PDF at all"), 0o644))

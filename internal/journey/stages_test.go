@@ -47,7 +47,8 @@ func TestTheSecondStageByForms(t *testing.T) {
 			t.Fatalf("taking it up: %d", code)
 		}
 	}
-	if _, page := branwen.See("/applications/" + ref + "/sections/budget-section"); !webtest.Contains(page, `value="52000"`) {
+	if _, page := branwen.See("/applications/" + ref + "/sections/budget-section"); !webtest.Contains(page,
+		`value="52000"`) {
 		t.Error("the budget does not start from what was answered")
 	}
 	if _, page := branwen.See("/applications/" + ref + "/sections/declarations"); webtest.Contains(page, "checked") ||

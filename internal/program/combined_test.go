@@ -116,10 +116,13 @@ func TestACombinedForm(t *testing.T) {
 			if c, err = h.Intake.Start(ctx, tx, "shore-2027", kind, nil); err != nil {
 				return err
 			}
-			all := []intake.Edit{edit("applicant-kind", "common"), edit("body-name", "The Common"), edit("district", "corvoe"),
-				edit("site", "The strand"), edit("land-leave", "yes"), edit("site-access", "road"),
-				edit("true", "yes"), edit("may-visit", "yes"), edit("signed", "Imre Calloway"), edit("why-now",
-					"It is time."), edit("request-kind", kind)}
+			all := []intake.Edit{programtest.Edit("applicant-kind", "common"), programtest.Edit("body-name", "The Common"),
+				programtest.Edit("district", "corvoe"),
+				programtest.Edit("site", "The strand"), programtest.Edit("land-leave", "yes"),
+				programtest.Edit("site-access", "road"),
+				programtest.Edit("true", "yes"), programtest.Edit("may-visit", "yes"), programtest.Edit("signed", "Imre Calloway"),
+				programtest.Edit("why-now",
+					"It is time."), programtest.Edit("request-kind", kind)}
 			for col, v := range map[form.Key]string{"street": "4 Quay Row", "town": "Corvoe", "postcode": "OI4 2RT"} {
 				all = append(all, intake.Edit{Place: form.Place{Question: "post-address", Column: col}, EditID: "e-address",
 					Value: v})
@@ -142,10 +145,10 @@ func TestACombinedForm(t *testing.T) {
 		kind   string
 		theirs []intake.Edit
 	}{
-		{"repair", []intake.Edit{edit("repair-sum", "1,200")}},
-		{"loan", []intake.Edit{edit("loan-kit", "barrow\npunt"), edit("loan-back", "1 June 2027")}},
-		{"visit", []intake.Edit{edit("visit-day", "2 June 2027")}},
-		{"study", []intake.Edit{edit("study-plan", "Who eats the marram.")}},
+		{"repair", []intake.Edit{programtest.Edit("repair-sum", "1,200")}},
+		{"loan", []intake.Edit{programtest.Edit("loan-kit", "barrow\npunt"), programtest.Edit("loan-back", "1 June 2027")}},
+		{"visit", []intake.Edit{programtest.Edit("visit-day", "2 June 2027")}},
+		{"study", []intake.Edit{programtest.Edit("study-plan", "Who eats the marram.")}},
 	} {
 		lead, c := begin(r.kind+"@corvoe.example", r.kind)
 		_, _, path, err := h.Cases.Walk(ctx, h.DB, c, h.Clock.Now())
@@ -184,7 +187,7 @@ func TestACombinedForm(t *testing.T) {
 		t.Errorf("a third is begun: %v", err)
 	}
 	h.Act(second, func(ctx context.Context, tx *db.Tx) error {
-		_, _, err := h.Intake.Save(ctx, tx, c2, []intake.Edit{edit("repair-sum", "900")})
+		_, _, err := h.Intake.Save(ctx, tx, c2, []intake.Edit{programtest.Edit("repair-sum", "900")})
 		return err
 	})
 	stopped := intake.Stopped{}

@@ -30,7 +30,7 @@ func until(t *testing.T, what string, is func() bool) {
 // send all the same; what was to follow follows when they are back: the checks
 // without waiting for the mail, and each mail once.
 func TestMailAndJobsAreDown(t *testing.T) {
-	p := sentTo(t, map[string]string{"Ann": "9000"})
+	p := programtest.SentTo(t, map[string]string{"Ann": "9000"})
 	there := p.Post.Server.Addr
 	p.Post.Server.Addr = "127.0.0.1:1" // nobody listens there
 	lead := p.Person("bo@corvoe.example", "Bo Hart")
@@ -40,15 +40,15 @@ func TestMailAndJobsAreDown(t *testing.T) {
 		if err != nil {
 			return err
 		}
-		if _, _, err = p.Intake.Save(ctx, tx, c, wholeShort("8000")); err != nil {
+		if _, _, err = p.Intake.Save(ctx, tx, c, programtest.WholeShort("8000")); err != nil {
 			return err
 		}
 		c, err = p.Intake.Send(ctx, tx, c)
-		p.cases["Bo"], sent = c, err == nil
+		p.Of["Bo"], sent = c, err == nil
 		return err
 	})
-	if !sent || p.state("Bo") != lifecycle.Sent {
-		t.Fatalf("it is %s", p.state("Bo"))
+	if !sent || p.StateOf("Bo") != lifecycle.Sent {
+		t.Fatalf("it is %s", p.StateOf("Bo"))
 	}
 	mails := func() int {
 		list, _ := p.Tray.List("bo@corvoe.example", 0, 100)
@@ -66,7 +66,7 @@ func TestMailAndJobsAreDown(t *testing.T) {
 	}
 	t.Cleanup(func() { stop(); p.Jobs.Stop(context.Background()) })
 	until(t, "the rules are worked through though no mail goes out",
-		func() bool { return p.state("Bo") == lifecycle.Eligible })
+		func() bool { return p.StateOf("Bo") == lifecycle.Eligible })
 	until(t, "the mail was tried", func() bool {
 		var tried int
 		if err := p.DB.Get(&tried, `SELECT count(*) FROM river_job WHERE state = 'retryable' OR attempt > 1`); err != nil {

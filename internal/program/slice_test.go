@@ -5,7 +5,6 @@ import (
 	"context"
 	"crypto/ed25519"
 	"errors"
-	"os"
 	"strings"
 	"testing"
 	"time"
@@ -24,43 +23,11 @@ import (
 
 func TestMain(m *testing.M) { programtest.Main(m) }
 
-func edit(q form.Key, value string) intake.Edit {
-	return intake.Edit{Place: form.Place{Question: q}, EditID: "e-" + string(q), Value: value}
-}
-
-// whole is an application that lacks nothing but its file and its letter.
-func whole(lead string) []intake.Edit {
-	edits := []intake.Edit{
-		edit("applicant-kind", "common"), edit("body-name", "Corvoe Crofters’ Common 🌾"), edit("district",
-			"corvoe"), edit("site", "Corvoe strand"),
-		edit("land-leave", "yes"), edit("site-access", "road"), edit("repair-kind", "shore"), edit("area", "3.2"),
-		edit("describe", "We will replant reed. نزرع القصب 我们种芦苇"), edit("afterwards", "The wardens."), edit("start",
-			"1 July 2027"),
-		edit("request", "64,000"), edit("paid-elsewhere", "no"), edit("true", "yes"), edit("may-visit",
-			"yes"), edit("signed", lead),
-	}
-	for col, v := range map[form.Key]string{"street": "4 Quay Row", "town": "Corvoe", "postcode": "OI4 2RT"} {
-		edits = append(edits, intake.Edit{Place: form.Place{Question: "post-address", Column: col}, EditID: "e-address",
-			Value: v})
-	}
-	for row, line := range map[string][4]string{"r0001": {"Reed stock", "50000", "40000", "own money"},
-		"r0002": {"Groynes", "30,000.00", "24000", "in kind"}} {
-		for i, col := range []form.Key{form.ColItem, form.ColCost, form.ColUs, form.ColPayer} {
-			edits = append(edits, intake.Edit{Place: form.Place{Question: "budget", Row: row, Column: col}, EditID: "e-budget",
-				Value: line[i]})
-		}
-	}
-	return edits
-}
-
 // The nine steps, as use cases: from an opened round to told decisions.
 func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 	h := programtest.New(t)
 	ctx := context.Background()
-	plan, err := os.ReadFile("testdata/plan.pdf")
-	if err != nil {
-		t.Fatal(err)
-	}
+	plan := programtest.Plan
 	officer := h.Person("neda@ostrel-trust.example", "Neda Sparrow")
 	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
 		return h.People.GiveRole(ctx, tx, officer.ID, access.Held{Role: access.RunsRounds})
@@ -75,7 +42,7 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 				map[form.Place]form.Answer{{Question: "district"}: {Raw: "corvoe"}}); err != nil {
 				return err
 			}
-			results, _, err := h.Intake.Save(ctx, tx, c, whole(name))
+			results, _, err := h.Intake.Save(ctx, tx, c, programtest.Whole(name))
 			for _, r := range results {
 				if r.Fault != "" || r.Conflict {
 					t.Fatalf("%+v", r)

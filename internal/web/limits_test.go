@@ -165,7 +165,7 @@ func TestTooMuchOfSomething(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	last := 0
 	for i := range 61 {
@@ -269,7 +269,7 @@ func TestASessionIsRenewedInPlace(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	for _, c2 := range []struct {
 		how string
 		do  func(p webtest.Play)

@@ -26,7 +26,7 @@ func TestARoleForAPartOfIt(t *testing.T) {
 		_, err := h.Rounds.Create(ctx, tx, d)
 		return err
 	})
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
 	h.Drain()
 	const other = "Boats of 2027"

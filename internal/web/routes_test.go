@@ -26,7 +26,7 @@ func TestEveryRouteAsksWhoMay(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	round := h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	h.Person("ysolde@tarl.example", "Ysolde Fenn")
 	soon := h.Clock.Now().Add(time.Minute)
 	roles := map[string][]access.Held{"neda@ostrel-trust.example": {{Role: access.RunsRounds}},
@@ -131,7 +131,7 @@ func TestEveryPartInEveryState(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	round := h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
 	sql := func(q string, args ...any) {
 		t.Helper()
@@ -232,7 +232,7 @@ func TestForeignFormsAreRefused(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	good := url.Values{"form_token": {v.Token()}, "title": {"New name"}}.Encode()
 	other := url.Values{"form_token": {webtest.Visit(t, base).Token()}, "title": {"New name"}}.Encode()
@@ -260,7 +260,7 @@ func TestTooLargeIsRefusedWhole(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	big := `{"section":"work","edits":[{"question":"describe","version":1,"edit":"too-large","value":"` +
 		strings.Repeat("reed ", 1_000_000) + `"}]}`

@@ -24,7 +24,7 @@ func BenchmarkKeepOneAnswer(b *testing.B) {
 	h := programtest.New(b)
 	_, base := webtest.Serve(b, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	v := webtest.Visit(b, base).As("imre@corvoe.example")
 	token := v.Token()
 	header := map[string]string{"Accept": "application/json", "X-Form-Token": token}

@@ -23,7 +23,7 @@ func TestSentencesAsTheyAreRead(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), func(d *form.Design) { d.Password = true })
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	v := webtest.Visit(t, base).As("imre@corvoe.example")
 
 	_, page := webtest.Visit(t, base).See("/rounds/shore-2027")
@@ -70,7 +70,8 @@ func TestSentencesAsTheyAreRead(t *testing.T) {
 	}
 
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
-	if _, page = v.See("/applications"); !webtest.Contains(page, "closes Fri 9 Apr") || webtest.Contains(page, "closed Fri 9 Apr") {
+	if _, page = v.See("/applications"); !webtest.Contains(page, "closes Fri 9 Apr") ||
+		webtest.Contains(page, "closed Fri 9 Apr") {
 		t.Error("what was sent is said to have closed before it does")
 	}
 }
@@ -101,7 +102,7 @@ func TestAddressesThatAreNoText(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	for _, path := range []string{"/applications/%00", "/applications/%ff%fe", "/applications/" + c.Ref + "?stage=%ff",
 		"/rounds/%00", "/rounds/%ff"} {

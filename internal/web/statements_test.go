@@ -16,7 +16,7 @@ func TestASaveInNineStatements(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	header := map[string]string{"Accept": "application/json", "X-Form-Token": v.Token()}
 	version := 0

@@ -33,7 +33,7 @@ func TestFacts(t *testing.T) {
 			t.Errorf("%s: %+v, want %s, %v dpi, %v s", c.file, f, c.kind, c.dpi, c.seconds)
 		}
 	}
-	plan := look(t, "../../program/testdata/plan.pdf")
+	plan := look(t, "../../programtest/testdata/plan.pdf")
 	if plan.Fault != "" || plan.Kind != slot.PDF || plan.Pages < 1 || !plan.HasText {
 		t.Errorf("the plan: %+v", plan)
 	}

@@ -38,7 +38,7 @@ func TestWhatPeopleType(t *testing.T) {
 		{"a very long word", strings.Repeat("ab", 5_000)},
 	} {
 		lead := "p" + strconv.Itoa(i) + "@corvoe.example"
-		k := webtest.Ready(h, lead)
+		k := h.Ready(lead)
 		v := webtest.Visit(t, base).As(lead)
 		raw, err := json.Marshal(map[string]any{"section": "work",
 			"edits": []map[string]any{{"question": "describe", "version": 1, "edit": "typed-1", "value": c.text}}})

@@ -38,7 +38,7 @@ func TestSurveyAfterSending(t *testing.T) {
 	leads := []string{"imre@corvoe.example", "ann@corvoe.example", "bo@corvoe.example", "cy@corvoe.example",
 		"di@corvoe.example"}
 	for i, lead := range leads {
-		c := webtest.Ready(h, lead)
+		c := h.Ready(lead)
 		v, at := webtest.Visit(t, base).As(lead), "/applications/"+c.Ref
 		if i == 0 {
 			if _, page := v.See(at); webtest.Contains(page, "How it was to apply") {
@@ -152,7 +152,7 @@ func TestInitialsAndAwardsThatFit(t *testing.T) {
 		last.Questions = append(last.Questions, form.Question{Key: "awards", Kind: form.AwardPick, Label: "Which awards?",
 			Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders, Every: true})
 	})
-	c := webtest.Ready(h, "imre@corvoe.example") // who ticks by "yes", which are nobody's initials here
+	c := h.Ready("imre@corvoe.example") // who ticks by "yes", which are nobody's initials here
 	v, at := webtest.Visit(t, base).As("imre@corvoe.example"), "/applications/"+c.Ref
 	if code, _ := v.Submit(at+"/sections/declarations", url.Values{"true": {"xy"}, "true!version": {"1"},
 		"awards": {"every-award"}, "awards!version": {"0"}}); code != 303 {

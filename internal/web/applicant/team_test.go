@@ -20,7 +20,7 @@ func TestTeammates(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	h.Person("else@corvoe.example", "Somebody Else")
 	at := "/applications/" + c.Ref
 	imre := webtest.Visit(t, base).As("imre@corvoe.example")
@@ -112,7 +112,7 @@ func TestNamingSomebodyTakesNothing(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	rd := h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	rita := h.Person("rita@readers.example", "Rita Low")
 	h.Act(rita.ID, func(ctx context.Context, tx *db.Tx) error {
 		r, err := h.Rounds.ByID(ctx, tx, rd)
@@ -205,7 +205,7 @@ func TestBeginFromAnEarlierOne(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	h.Person("else@corvoe.example", "Somebody Else")
 	imre := webtest.Visit(t, base).As("imre@corvoe.example")
 	if _, page := imre.See("/rounds/shore-2027/start"); !webtest.Contains(page, "Begin from an earlier application") ||

@@ -310,7 +310,7 @@ func TestEveryKindInTheBrowser(t *testing.T) {
 			ask("second", form.Address, func(q *form.Question) { q.CopyOf = "first" }),
 		}}}, d.Sections...)
 	})
-	c := webtest.Begun(h, "imre@corvoe.example")
+	c := h.Draft("imre@corvoe.example")
 	p := webtest.In(t, webtest.Window(t, base))
 	p.SignsIn("imre@corvoe.example")
 	p.Goes("/applications/" + c.Ref + "/sections/kinds")

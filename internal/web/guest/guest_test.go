@@ -3,7 +3,6 @@ package guest_test
 import (
 	"context"
 	"net/url"
-	"os"
 	"testing"
 
 	"ulvant/core/form"
@@ -29,7 +28,7 @@ func TestOthersTakePart(t *testing.T) {
 				Seen: form.ToOffice, Limits: one, Ask: &form.Ask{Who: "owner", Wants: "the work may be done here.", Paper: true}},
 		}}}
 	})
-	c := webtest.Begun(h, "imre@corvoe.example")
+	c := h.Draft("imre@corvoe.example")
 	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	mine := "/applications/" + c.Ref
 	if code, body := v.Submit(mine+"/referees/teacher", url.Values{"name": {"Dacian Rowe"},
@@ -67,10 +66,7 @@ func TestOthersTakePart(t *testing.T) {
 		!webtest.Contains(body, c.Ref) {
 		t.Errorf("the page to sign: %d %s", code, body)
 	}
-	plan, err := os.ReadFile("../program/testdata/plan.pdf")
-	if err != nil {
-		t.Fatal(err)
-	}
+	plan := programtest.Plan
 	for _, r := range []struct {
 		name, file string
 		code       int
@@ -89,7 +85,7 @@ func TestOthersTakePart(t *testing.T) {
 	lead := h.Person("imre@corvoe.example", "Imre Calloway")
 	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
 	h.Drain()
-	if got := webtest.State(h, c); got != lifecycle.Complete {
+	if got := h.StateOf(c); got != lifecycle.Complete {
 		t.Errorf("sent and checked it is %s: somebody must look at the paper", got)
 	}
 	var reason string

@@ -22,7 +22,7 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	sent, draft := webtest.Ready(h, "imre@corvoe.example"), webtest.Ready(h, "ysolde@tarl.example")
+	sent, draft := h.Ready("imre@corvoe.example"), h.Ready("ysolde@tarl.example")
 	h.Act(sent.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, sent); return err })
 	h.Drain()
 	neda, imre, ysolde := webtest.Visit(t, base).As("neda@ostrel-trust.example"), webtest.Visit(t,
@@ -171,7 +171,7 @@ func TestAQueryOffersWhatIsInDoubt(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	c := webtest.Ready(h, "imre@corvoe.example")
+	c := h.Ready("imre@corvoe.example")
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
 		_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "land-leave"}, Version: 1,
 			EditID: "in-doubt", Non: form.NotKnown}})

@@ -109,7 +109,7 @@ func TestWithdrawing(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	sent := webtest.Ready(h, "imre@corvoe.example")
+	sent := h.Ready("imre@corvoe.example")
 	h.Act(sent.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, sent); return err })
 	var draft string
 	h.Act(sent.LeadID, func(ctx context.Context, tx *db.Tx) error {

@@ -178,9 +178,9 @@ func TestLeaving(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), nil)
-	sent := webtest.Ready(h, "imre@corvoe.example")
+	sent := h.Ready("imre@corvoe.example")
 	h.Act(sent.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, sent); return err })
-	draft := webtest.Begun(h, "imre@corvoe.example")
+	draft := h.Draft("imre@corvoe.example")
 	h.Act(sent.LeadID, func(ctx context.Context, tx *db.Tx) error {
 		id, err := h.Profiles.Make(ctx, tx, profile.Person, "Imre Calloway")
 		if err != nil {
@@ -226,7 +226,7 @@ func TestLeaving(t *testing.T) {
 		`SELECT count(*) FROM profile WHERE name LIKE 'Imre%' OR facts::text LIKE '%555%'`); err != nil || n != 0 {
 		t.Errorf("%d profiles are left, %v", n, err)
 	}
-	if s := webtest.State(h, sent); s != "sent" && s != "complete" && s != "eligible" {
+	if s := h.StateOf(sent); s != "sent" && s != "complete" && s != "eligible" {
 		t.Errorf("what was sent is %s", s)
 	}
 	if code, page := webtest.Visit(t, base).As("neda@ostrel-trust.example").See("/office/applications/" +

@@ -11,7 +11,6 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/url"
-	"os"
 	"regexp"
 	"strings"
 	"testing"
@@ -19,11 +18,8 @@ import (
 	"golang.org/x/net/html"
 
 	"ulvant/core/access"
-	"ulvant/core/form"
-	"ulvant/core/lifecycle"
 	"ulvant/internal/application"
 	"ulvant/internal/browser"
-	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 	"ulvant/internal/web"
@@ -41,81 +37,6 @@ func Mailed(h *programtest.House, to, part string) string {
 		return ""
 	}
 	return strings.Fields(list[0].Body[i:])[0]
-}
-
-// Ready makes an application that lacks nothing but being sent.
-func Ready(h *programtest.House, email string) application.Case {
-	t := h.T
-	lead := h.Person(email, "Imre Calloway")
-	var c application.Case
-	var referee int64
-	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
-		if c, err = h.Intake.Start(ctx, tx, "shore-2027", "Reed beds", nil); err != nil {
-			return err
-		}
-		var edits []intake.Edit
-		add := func(p form.Place, v string) {
-			edits = append(edits, intake.Edit{Place: p, EditID: "from-test", Value: v})
-		}
-		for k, v := range map[form.Key]string{"applicant-kind": "common", "body-name": "Common", "district": "corvoe",
-			"site": "strand", "land-leave": "yes", "site-access": "road",
-			"repair-kind": "shore", "area": "1", "describe": "Reed.", "afterwards": "We do.", "start": "2027-07-01",
-			"request": "5000", "paid-elsewhere": "no", "true": "yes", "may-visit": "yes", "signed": "Imre Calloway"} {
-			add(form.Place{Question: k}, v)
-		}
-		for k, v := range map[form.Key]string{"street": "1 Quay", "town": "Corvoe", "postcode": "OI4"} {
-			add(form.Place{Question: "post-address", Column: k}, v)
-		}
-		for k, v := range map[form.Key]string{form.ColItem: "Reed", form.ColCost: "6000", form.ColUs: "5000",
-			form.ColPayer: "own money"} {
-			add(form.Place{Question: "budget", Row: "r0001", Column: k}, v)
-		}
-		if _, _, err = h.Intake.Save(ctx, tx, c, edits); err != nil {
-			return err
-		}
-		if referee, err = h.Referees.Name(ctx, tx, c, "site-referee", "Dacian Rowe", "dacian@wardens.example",
-			"neighbour"); err != nil {
-			return err
-		}
-		if err = h.Referees.Answer(ctx, tx, referee, true); err != nil {
-			return err
-		}
-		if err = h.Referees.Keep(ctx, tx, referee, 3, "Good people.", form.Dating{}); err != nil {
-			return err
-		}
-		return h.Referees.Send(ctx, tx, referee)
-	})
-	plan, err := os.ReadFile("../program/testdata/plan.pdf")
-	if err != nil {
-		t.Fatal(err)
-	}
-	f, err := h.Rounds.Form(context.Background(), h.DB, c.DesignID)
-	if err != nil {
-		t.Fatal(err)
-	}
-	if _, err := h.Materials.PutInSlot(context.Background(), db.Account(lead.ID), h.Clock.Now(), c,
-		f.Question("site-plan"), "plan.pdf", int64(len(plan)), bytes.NewReader(plan)); err != nil {
-		t.Fatal(err)
-	}
-	return c
-}
-
-// Begun is an application with nothing written in it.
-func Begun(h *programtest.House, email string) (c application.Case) {
-	lead := h.Person(email, "Imre Calloway")
-	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
-		c, err = h.Intake.Start(ctx, tx, "shore-2027", "Reed beds", nil)
-		return err
-	})
-	return c
-}
-
-func State(h *programtest.House, c application.Case) lifecycle.State {
-	c, err := h.Cases.Find(context.Background(), h.DB, c.Ref)
-	if err != nil {
-		h.T.Fatal(err)
-	}
-	return c.State
 }
 
 // Posted is what a browser would post of the form with an id, nothing touched.
@@ -284,7 +205,7 @@ func WithTeam(t *testing.T) (h *programtest.House, base string, c application.Ca
 	h = programtest.New(t)
 	_, base = Serve(t, h)
 	h.OpenRound(Officer(h), nil)
-	c = Ready(h, "imre@corvoe.example")
+	c = h.Ready("imre@corvoe.example")
 	for email, part := range map[string]string{"ysolde@tarl.example": application.Teammate,
 		"tam@tarl.example": application.Commenter} {
 		name := map[string]string{"ysolde@tarl.example": "Ysolde Fenn", "tam@tarl.example": "Tam Reed"}[email]

@@ -1,4 +1,4 @@
-package program_test
+package application_test
 
 import (
 	"context"
@@ -14,20 +14,21 @@ import (
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/programtest"
 )
 
 // queried is a panel in which the office has asked Ann about her request.
-func queried(t *testing.T) (*panel, func(version int, q form.Key, value string) error) {
+func queried(t *testing.T) (*programtest.Panel, func(version int, q form.Key, value string) error) {
 	t.Helper()
-	p := sentTo(t, map[string]string{"Ann": "9000"})
-	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
-		_, err := p.Cases.Ask(ctx, tx, p.cases["Ann"], "Is it 9,000 or 8,000?", []form.Key{"request"}, 3)
+	p := programtest.SentTo(t, map[string]string{"Ann": "9000"})
+	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		_, err := p.Cases.Ask(ctx, tx, p.Of["Ann"], "Is it 9,000 or 8,000?", []form.Key{"request"}, 3)
 		return err
 	})
-	p.state("Ann")
+	p.StateOf("Ann")
 	return p, func(version int, q form.Key, value string) error {
-		return p.Try(p.cases["Ann"].LeadID, func(ctx context.Context, tx *db.Tx) error {
-			results, _, err := p.Intake.Save(ctx, tx, p.cases["Ann"],
+		return p.Try(p.Of["Ann"].LeadID, func(ctx context.Context, tx *db.Tx) error {
+			results, _, err := p.Intake.Save(ctx, tx, p.Of["Ann"],
 				[]intake.Edit{{Place: form.Place{Question: q}, Version: version, EditID: "after-" + string(q), Value: value}})
 			if err == nil && results[0].Fault != "" {
 				return refusal.Unfit(results[0].Fault)
@@ -43,14 +44,14 @@ func queried(t *testing.T) (*panel, func(version int, q form.Key, value string) 
 func TestAQueryIsAnswered(t *testing.T) {
 	ctx := context.Background()
 	p, save := queried(t)
-	c := p.cases["Ann"]
+	c := p.Of["Ann"]
 	// Tuesday 2 March and three working days: Friday, 17:00 in Dublin
 	if want := time.Date(2027, 3, 5, 17, 0, 0, 0, time.UTC); c.State != lifecycle.HandedBack || c.QueryDue == nil ||
 		!c.QueryDue.Equal(want) {
 		t.Fatalf("it is %s, due %v", c.State, c.QueryDue)
 	}
 	p.Drain()
-	if n := p.mails("A question about"); n != 1 {
+	if n := p.Mails("A question about"); n != 1 {
 		t.Errorf("%d mails went out", n)
 	}
 	var unfit refusal.Refusal
@@ -60,8 +61,8 @@ func TestAQueryIsAnswered(t *testing.T) {
 	if err := save(1, "request", "8000"); err != nil {
 		t.Fatal(err)
 	}
-	again := p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
-		_, err := p.Cases.Ask(ctx, tx, p.cases["Ann"], "And?", []form.Key{"request"}, 3)
+	again := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		_, err := p.Cases.Ask(ctx, tx, p.Of["Ann"], "And?", []form.Key{"request"}, 3)
 		return err
 	})
 	if !errors.As(again, &unfit) {
@@ -73,18 +74,18 @@ func TestAQueryIsAnswered(t *testing.T) {
 		return err
 	})
 	p.Drain()
-	if s := p.state("Ann"); s != lifecycle.Eligible {
+	if s := p.StateOf("Ann"); s != lifecycle.Eligible {
 		t.Errorf("afterwards it is %s", s)
 	}
 	before, err := p.Cases.Sealed(ctx, p.DB, first)
 	if err != nil {
 		t.Fatal(err)
 	}
-	after, err := p.Cases.Sealed(ctx, p.DB, *p.cases["Ann"].SealID)
+	after, err := p.Cases.Sealed(ctx, p.DB, *p.Of["Ann"].SealID)
 	if err != nil {
 		t.Fatal(err)
 	}
-	changes := seal.Changes(p.form, &before.Decoded, &after.Decoded)
+	changes := seal.Changes(p.Form, &before.Decoded, &after.Decoded)
 	if len(changes) != 1 || changes[0].Question != "request" {
 		t.Errorf("what changed: %+v", changes)
 	}
@@ -96,7 +97,7 @@ func TestAQueryIsAnswered(t *testing.T) {
 	if err != nil || len(waits) != 1 || waits[0].Ref != c.Ref {
 		t.Errorf("answers to read: %+v %v", waits, err)
 	}
-	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
+	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
 		return p.Cases.SeeQuery(ctx, tx, c.EntryID,
 			list[0].ID)
 	})
@@ -111,14 +112,14 @@ func TestAQueryIsAnswered(t *testing.T) {
 // Taken back or run out, the application stands as it was sent; what had been
 // typed is kept as an earlier version.
 func TestAQueryEndsUnanswered(t *testing.T) {
-	for how, end := range map[application.Ended]func(p *panel){
-		application.TakenBack: func(p *panel) {
-			p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
+	for how, end := range map[application.Ended]func(p *programtest.Panel){
+		application.TakenBack: func(p *programtest.Panel) {
+			p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
 				return p.Intake.TakeQueryBack(ctx, tx,
-					p.cases["Ann"])
+					p.Of["Ann"])
 			})
 		},
-		application.RanOut: func(p *panel) {
+		application.RanOut: func(p *programtest.Panel) {
 			p.Clock.Set(time.Date(2027, 3, 5, 17, 0, 0, 0, time.UTC))
 			if err := p.Intake.SweepQueries(context.Background(), p.Clock.Now()); err != nil {
 				p.T.Fatal(err)
@@ -131,13 +132,13 @@ func TestAQueryEndsUnanswered(t *testing.T) {
 			if err := save(1, "request", "8000"); err != nil {
 				t.Fatal(err)
 			}
-			sealed := *p.cases["Ann"].SealID
+			sealed := *p.Of["Ann"].SealID
 			end(p)
 			p.Drain()
-			if s := p.state("Ann"); s != lifecycle.Eligible || *p.cases["Ann"].SealID != sealed {
-				t.Errorf("afterwards it is %s, with seal %d, not %d", s, *p.cases["Ann"].SealID, sealed)
+			if s := p.StateOf("Ann"); s != lifecycle.Eligible || *p.Of["Ann"].SealID != sealed {
+				t.Errorf("afterwards it is %s, with seal %d, not %d", s, *p.Of["Ann"].SealID, sealed)
 			}
-			rows, err := p.Cases.Answers(ctx, p.DB, p.cases["Ann"].EntryID)
+			rows, err := p.Cases.Answers(ctx, p.DB, p.Of["Ann"].EntryID)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -146,11 +147,11 @@ func TestAQueryEndsUnanswered(t *testing.T) {
 					t.Errorf("it asks %s", a.Value)
 				}
 			}
-			earlier, err := p.Intake.EarlierOf(ctx, p.DB, p.cases["Ann"].EntryID, "request")
+			earlier, err := p.Intake.EarlierOf(ctx, p.DB, p.Of["Ann"].EntryID, "request")
 			if err != nil || len(earlier) == 0 || earlier[0].Value != "8000" {
 				t.Errorf("earlier versions: %+v %v", earlier, err)
 			}
-			list, _ := p.Cases.Queries(ctx, p.DB, p.cases["Ann"].EntryID)
+			list, _ := p.Cases.Queries(ctx, p.DB, p.Of["Ann"].EntryID)
 			if len(list) != 1 || list[0].Ended != how {
 				t.Errorf("the query: %+v", list)
 			}
@@ -160,7 +161,7 @@ func TestAQueryEndsUnanswered(t *testing.T) {
 
 // What cannot be asked is said in a sentence, and nothing happens.
 func TestQueriesThatAreRefused(t *testing.T) {
-	p := sentTo(t, map[string]string{"Ann": "9000"})
+	p := programtest.SentTo(t, map[string]string{"Ann": "9000"})
 	for _, c := range []struct {
 		text      string
 		questions []form.Key
@@ -169,8 +170,8 @@ func TestQueriesThatAreRefused(t *testing.T) {
 		{"", []form.Key{"request"}, 3}, {"Which?", nil, 3}, {"Which?", []form.Key{"request"}, 0}, {"Which?",
 			[]form.Key{"request"}, 61}, {"Which?", []form.Key{"no-such"}, 3},
 	} {
-		err := p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
-			_, err := p.Cases.Ask(ctx, tx, p.cases["Ann"], c.text, c.questions, c.days)
+		err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			_, err := p.Cases.Ask(ctx, tx, p.Of["Ann"], c.text, c.questions, c.days)
 			return err
 		})
 		var unfit refusal.Refusal
@@ -178,7 +179,7 @@ func TestQueriesThatAreRefused(t *testing.T) {
 			t.Errorf("%+v: %v", c, err)
 		}
 	}
-	if s := p.state("Ann"); s != lifecycle.Eligible {
+	if s := p.StateOf("Ann"); s != lifecycle.Eligible {
 		t.Errorf("it is %s", s)
 	}
 }
@@ -186,8 +187,8 @@ func TestQueriesThatAreRefused(t *testing.T) {
 // More time is one applicant's: theirs alone can be written and sent after the
 // round's closing, until the instant they were given.
 func TestMoreTime(t *testing.T) {
-	h, lead, c := opened(t, short)
-	officer := mustAccount(t, h.DB, "neda@ostrel-trust.example")
+	h, lead, c := programtest.Opened(t, programtest.Short)
+	officer := programtest.MustAccount(t, h.DB, "neda@ostrel-trust.example")
 	ask := func() error {
 		return h.Try(lead, func(ctx context.Context, tx *db.Tx) error {
 			return h.Cases.AskTime(ctx, tx, c, "The ferry does not sail.")
@@ -227,7 +228,7 @@ func TestMoreTime(t *testing.T) {
 	}{{48*time.Hour - time.Millisecond, nil}, {48 * time.Hour, intake.ErrClosed}} {
 		h.Clock.Set(closes.Add(at.after))
 		err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error {
-			_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{edit("request", "9000")})
+			_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{programtest.Edit("request", "9000")})
 			return err
 		})
 		if !errors.Is(err, at.want) {
@@ -246,7 +247,7 @@ func TestMoreTime(t *testing.T) {
 
 // A text that is cut down can be brought back, as often as one likes.
 func TestEarlierVersions(t *testing.T) {
-	h, lead, c := opened(t, nil)
+	h, lead, c := programtest.Opened(t, nil)
 	const long = "We replant the reed bed along the whole of the Corvoe shore in two seasons."
 	h.Act(lead, func(ctx context.Context, tx *db.Tx) error {
 		for i, v := range []string{long, "We replant."} {
@@ -281,8 +282,8 @@ func TestEarlierVersions(t *testing.T) {
 
 // A question about a round is answered once, by mail, and for all without a name.
 func TestEnquiries(t *testing.T) {
-	h, lead, _ := opened(t, nil)
-	officer := mustAccount(t, h.DB, "neda@ostrel-trust.example")
+	h, lead, _ := programtest.Opened(t, nil)
+	officer := programtest.MustAccount(t, h.DB, "neda@ostrel-trust.example")
 	ctx := context.Background()
 	r, err := h.Rounds.Find(ctx, h.DB, "shore-2027")
 	if err != nil {
@@ -332,12 +333,4 @@ func TestEnquiries(t *testing.T) {
 	if err != nil || len(waits) != 1 || waits[0].N != 3 {
 		t.Errorf("waiting: %+v %v", waits, err)
 	}
-}
-
-func mustAccount(t *testing.T, q db.Querier, email string) (id int64) {
-	t.Helper()
-	if err := q.GetContext(context.Background(), &id, `SELECT id FROM account WHERE email = $1`, email); err != nil {
-		t.Fatal(err)
-	}
-	return id
 }

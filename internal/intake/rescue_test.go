@@ -1,4 +1,4 @@
-package program_test
+package intake_test
 
 import (
 	"context"
@@ -13,32 +13,19 @@ import (
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/programtest"
 )
-
-// lettered asks for a letter too.
-func lettered(d *form.Design) {
-	var letter form.Question
-	for _, s := range d.Sections {
-		for _, q := range s.Questions {
-			if q.Kind == form.Referee {
-				letter = q
-			}
-		}
-	}
-	short(d)
-	d.Sections[0].Questions = append(d.Sections[0].Questions, letter)
-}
 
 // A draft that lacks only a letter: the one press writes to the referee, not
 // twice within a day, and what it brought in is counted.
 func TestTheRescueList(t *testing.T) {
 	ctx := context.Background()
-	h, lead, c := opened(t, lettered)
-	officer := mustAccount(t, h.DB, "neda@ostrel-trust.example")
+	h, lead, c := programtest.Opened(t, programtest.Lettered)
+	officer := programtest.MustAccount(t, h.DB, "neda@ostrel-trust.example")
 	var referee int64
 	h.Act(lead, func(ctx context.Context, tx *db.Tx) (err error) {
-		if _, _, err = h.Intake.Save(ctx, tx, c, []intake.Edit{edit("request", "9000"),
-			edit("land-leave", "yes")}); err != nil {
+		if _, _, err = h.Intake.Save(ctx, tx, c, []intake.Edit{programtest.Edit("request", "9000"),
+			programtest.Edit("land-leave", "yes")}); err != nil {
 			return err
 		}
 		referee, err = h.Referees.Name(ctx, tx, c, "site-referee", "Dacian Rowe", "dacian@wardens.example", "neighbour")
@@ -99,7 +86,7 @@ func TestTheRescueList(t *testing.T) {
 // without anybody of its own falls to whoever looks after all the others.
 func TestWhoLooksAfterWhat(t *testing.T) {
 	ctx := context.Background()
-	p := sentTo(t, map[string]string{"Ann": "9000", "Bo": "7000"})
+	p := programtest.SentTo(t, map[string]string{"Ann": "9000", "Bo": "7000"})
 	other := p.Person("piran@ostrel-trust.example", "Piran Lode")
 	p.Act(0, func(ctx context.Context, tx *db.Tx) error {
 		return p.People.GiveRole(ctx, tx, other.ID, access.Held{Role: access.RunsRounds})
@@ -108,16 +95,16 @@ func TestWhoLooksAfterWhat(t *testing.T) {
 		place   string
 		account int64
 		want    string
-	}{{"", p.officer, "Neda Sparrow"}, {"Corvoe", other.ID, "Neda Sparrow"}, {"", 0, ""}, {"", p.cases["Ann"].LeadID,
+	}{{"", p.Officer, "Neda Sparrow"}, {"Corvoe", other.ID, "Neda Sparrow"}, {"", 0, ""}, {"", p.Of["Ann"].LeadID,
 		""}} {
-		p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
-			return p.Rounds.LooksAfter(ctx, tx, p.round.ID, c.place, c.account)
+		p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			return p.Rounds.LooksAfter(ctx, tx, p.Round.ID, c.place, c.account)
 		})
-		if got, err := p.Desk.Carer(ctx, p.round.ID, ""); err != nil || got != c.want {
+		if got, err := p.Desk.Carer(ctx, p.Round.ID, ""); err != nil || got != c.want {
 			t.Errorf("%q to %d: %q looks after the rest, want %q, %v", c.place, c.account, got, c.want, err)
 		}
 	}
-	if got, _ := p.Desk.Carer(ctx, p.round.ID, "Corvoe"); got != "Piran Lode" {
+	if got, _ := p.Desk.Carer(ctx, p.Round.ID, "Corvoe"); got != "Piran Lode" {
 		t.Errorf("%q looks after Corvoe", got)
 	}
 }

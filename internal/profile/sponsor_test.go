@@ -1,4 +1,4 @@
-package program_test
+package profile_test
 
 import (
 	"context"

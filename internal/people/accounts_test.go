@@ -1,4 +1,4 @@
-package program_test
+package people_test
 
 import (
 	"context"

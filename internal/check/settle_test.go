@@ -1,4 +1,4 @@
-package program_test
+package check_test
 
 import (
 	"context"
@@ -7,122 +7,25 @@ import (
 	"testing"
 	"time"
 
-	"ulvant/core/access"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
-	"ulvant/internal/application"
 	"ulvant/internal/check"
 	"ulvant/internal/decision"
-	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 	"ulvant/internal/reading"
-	"ulvant/internal/round"
 )
-
-// short is a round in which a request and one honest question are all.
-func short(d *form.Design) {
-	var request form.Question
-	for _, s := range d.Sections {
-		for _, q := range s.Questions {
-			if q.Key == "request" {
-				request = q
-			}
-		}
-	}
-	land := d.Rules[2]
-	d.Rules, d.Figures, d.Listed, d.Fund = []form.Rule{land}, nil, form.Listing{}, 10_000_000
-	d.Sections = []form.Section{{Key: "all", Label: "All", Questions: []form.Question{request,
-		{Key: "land-leave", Kind: form.YesNo, Label: "Have you leave?", Nature: form.Fact, Blank: form.Required,
-			NonAnswers: []form.NonAnswer{form.NotKnown}, Seen: form.ToReaders}}}}
-}
-
-// panel is a house with a short round, and applications that were sent.
-type panel struct {
-	*programtest.House
-	officer int64
-	round   round.Round
-	form    *form.Form
-	cases   map[string]application.Case
-}
-
-func sentTo(t testing.TB, asks map[string]string) *panel {
-	t.Helper()
-	return sentToRound(t, short, asks)
-}
-
-// sentToRound sends them to a round that is changed by change.
-func sentToRound(t testing.TB, change func(*form.Design), asks map[string]string) *panel {
-	t.Helper()
-	p := &panel{House: programtest.New(t), cases: map[string]application.Case{}}
-	p.officer = p.Person("neda@ostrel-trust.example", "Neda Sparrow").ID
-	p.Act(0, func(ctx context.Context, tx *db.Tx) error {
-		return p.People.GiveRole(ctx, tx, p.officer, access.Held{Role: access.RunsRounds})
-	})
-	id := p.OpenRound(p.officer, change)
-	for name, ask := range asks {
-		lead := p.Person(strings.ToLower(name)+"@corvoe.example", name+" Hart")
-		leave := edit("land-leave", "yes")
-		if strings.HasPrefix(ask, "?") {
-			leave.Value, leave.Non = "", form.NotKnown
-		}
-		p.Act(lead.ID, func(ctx context.Context, tx *db.Tx) error {
-			c, err := p.Intake.Start(ctx, tx, "shore-2027", name+"’s work", nil)
-			if err != nil {
-				return err
-			}
-			if _, _, err = p.Intake.Save(ctx, tx, c, []intake.Edit{edit("request", strings.TrimPrefix(ask, "?")),
-				leave}); err != nil {
-				return err
-			}
-			c, err = p.Intake.Send(ctx, tx, c)
-			p.cases[name] = c
-			return err
-		})
-	}
-	p.Drain()
-	var err error
-	if p.round, err = p.Rounds.ByID(context.Background(), p.DB, id); err != nil {
-		t.Fatal(err)
-	}
-	if p.form, err = p.Rounds.Published(context.Background(), p.DB, p.round); err != nil {
-		t.Fatal(err)
-	}
-	return p
-}
-
-func (p *panel) state(name string) lifecycle.State {
-	p.T.Helper()
-	c, err := p.Cases.Find(context.Background(), p.DB, p.cases[name].Ref)
-	if err != nil {
-		p.T.Fatal(err)
-	}
-	p.cases[name] = c
-	return c.State
-}
-
-// mails of a subject that ends so, to everybody.
-func (p *panel) mails(in string) (n int) {
-	p.T.Helper()
-	list, _ := p.Tray.List("", 0, 1000)
-	for _, m := range list {
-		if strings.Contains(m.Subject, in) {
-			n++
-		}
-	}
-	return n
-}
 
 // What a machine cannot settle a person does, with a note; a refusal waits for
 // its hold, and is stopped when the person thinks better of it.
 func TestSettlingByHand(t *testing.T) {
-	p := sentTo(t, map[string]string{"Ann": "20,000", "Bo": "?30,000"})
-	if a, b := p.state("Ann"), p.state("Bo"); a != lifecycle.Eligible || b != lifecycle.Complete {
+	p := programtest.SentTo(t, map[string]string{"Ann": "20,000", "Bo": "?30,000"})
+	if a, b := p.StateOf("Ann"), p.StateOf("Bo"); a != lifecycle.Eligible || b != lifecycle.Complete {
 		t.Fatalf("after the checks: %s and %s", a, b)
 	}
 	settle := func(rule form.Key, yes bool, note string) error {
-		return p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
-			return p.Checks.Settle(ctx, tx, p.cases["Bo"], rule, yes, note)
+		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			return p.Checks.Settle(ctx, tx, p.Of["Bo"], rule, yes, note)
 		})
 	}
 	if err := settle("land", true, "  "); !errors.Is(err, check.ErrNote) {
@@ -131,20 +34,21 @@ func TestSettlingByHand(t *testing.T) {
 	if err := settle("sea", true, "Seen."); err == nil {
 		t.Error("a rule that the round does not have is settled")
 	}
-	if err := settle("land", false, "The owner says no."); err != nil || p.state("Bo") != lifecycle.NotEligible {
-		t.Fatalf("not met: %v, %s", err, p.state("Bo"))
+	if err := settle("land", false, "The owner says no."); err != nil || p.StateOf("Bo") != lifecycle.NotEligible {
+		t.Fatalf("not met: %v, %s", err, p.StateOf("Bo"))
 	}
 	p.Clock.Set(p.Clock.Now().Add(29 * time.Minute))
 	p.Drain()
-	if n := p.mails("cannot take your application further"); n != 0 {
+	if n := p.Mails("cannot take your application further"); n != 0 {
 		t.Errorf("%d refusals went out before their hold was over", n)
 	}
-	if err := settle("land", true, "The owner has written after all."); err != nil || p.state("Bo") != lifecycle.Eligible {
-		t.Fatalf("met after all: %v, %s", err, p.state("Bo"))
+	if err := settle("land", true, "The owner has written after all."); err != nil ||
+		p.StateOf("Bo") != lifecycle.Eligible {
+		t.Fatalf("met after all: %v, %s", err, p.StateOf("Bo"))
 	}
 	p.Clock.Set(p.Clock.Now().Add(time.Hour))
 	p.Drain()
-	if n := p.mails("cannot take your application further"); n != 0 {
+	if n := p.Mails("cannot take your application further"); n != 0 {
 		t.Errorf("%d refusals went out although they were stopped", n)
 	}
 	if err := settle("land", false, "No again."); err != nil {
@@ -152,7 +56,7 @@ func TestSettlingByHand(t *testing.T) {
 	}
 	p.Clock.Set(p.Clock.Now().Add(31 * time.Minute))
 	p.Drain()
-	if n := p.mails("cannot take your application further"); n != 1 {
+	if n := p.Mails("cannot take your application further"); n != 1 {
 		t.Errorf("%d refusals went out", n)
 	}
 }
@@ -160,26 +64,26 @@ func TestSettlingByHand(t *testing.T) {
 // Marks have their bounds and their versions; an act is recorded whole or not
 // at all, never above the fund; its letters are stopped and let go again.
 func TestMarksAndActs(t *testing.T) {
-	p := sentTo(t, map[string]string{"Ann": "60,000", "Bo": "50,000", "Cy": "20,000"})
+	p := programtest.SentTo(t, map[string]string{"Ann": "60,000", "Bo": "50,000", "Cy": "20,000"})
 	ctx := context.Background()
 	handOut := func() error {
-		return p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
-			_, err := p.Reading.HandOut(ctx, tx, p.round, p.form, nil)
+		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			_, err := p.Reading.HandOut(ctx, tx, p.Round, p.Form, nil)
 			return err
 		})
 	}
-	p.Clock.Set(p.form.HandsOutFrom())
+	p.Clock.Set(p.Form.HandsOutFrom())
 	if err := handOut(); err == nil || !strings.Contains(err.Error(), "invite readers first") {
 		t.Errorf("with nobody to read: %v", err)
 	}
 	for _, name := range []string{"Oriel Vane", "Teodora Brisk"} {
-		p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
-			_, err := p.Reading.Invite(ctx, tx, p.round, strings.ToLower(strings.Fields(name)[0])+"@readers.example", name)
+		p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			_, err := p.Reading.Invite(ctx, tx, p.Round, strings.ToLower(strings.Fields(name)[0])+"@readers.example", name)
 			return err
 		})
 	}
-	if err := p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
-		_, err := p.Reading.Invite(ctx, tx, p.round, "ORIEL@readers.example", "Oriel Vane")
+	if err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		_, err := p.Reading.Invite(ctx, tx, p.Round, "ORIEL@readers.example", "Oriel Vane")
 		return err
 	}); err == nil {
 		t.Error("a reader is invited twice")
@@ -192,8 +96,8 @@ func TestMarksAndActs(t *testing.T) {
 	}
 	marks := map[string]int{"Ann": 5, "Bo": 4, "Cy": 2}
 	for name, m := range marks {
-		p.state(name)
-		c := p.cases[name]
+		p.StateOf(name)
+		c := p.Of[name]
 		given, err := p.Reading.Of(ctx, p.DB, c.EntryID)
 		if err != nil || len(given) != 2 {
 			t.Fatalf("%s has %d readers: %v", name, len(given), err)
@@ -230,13 +134,13 @@ func TestMarksAndActs(t *testing.T) {
 			t.Errorf("marks of somebody who does not read it: %v", err)
 		}
 	}
-	order, err := p.Decisions.Order(ctx, p.DB, p.round, p.form, "writing")
+	order, err := p.Decisions.Order(ctx, p.DB, p.Round, p.Form, "writing")
 	if err != nil || len(order.Rows) != 3 || !strings.HasPrefix(order.Rows[0].Title, "Ann") ||
 		!strings.HasPrefix(order.Rows[2].Title, "Cy") {
 		t.Fatalf("%+v %v", order.Rows, err)
 	}
 	choose := func(outcomes ...int64) (out []decision.Choice) { // sums by rank; 0: not awarded
-		order, err := p.Decisions.Order(ctx, p.DB, p.round, p.form, "writing")
+		order, err := p.Decisions.Order(ctx, p.DB, p.Round, p.Form, "writing")
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -251,8 +155,8 @@ func TestMarksAndActs(t *testing.T) {
 		return out
 	}
 	record := func(note string, choices ...decision.Choice) (act int64, err error) {
-		err = p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
-			act, err = p.Decisions.Record(ctx, tx, p.round, p.form,
+		err = p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			act, err = p.Decisions.Record(ctx, tx, p.Round, p.Form,
 				decision.Sitting{Stage: "writing", Choices: choices, Note: note})
 			return err
 		})
@@ -274,8 +178,8 @@ func TestMarksAndActs(t *testing.T) {
 			t.Errorf("%q %v: %v, want %q", c.note, c.choices, err, c.says)
 		}
 	}
-	if p.state("Ann") != lifecycle.Read {
-		t.Errorf("what was refused left Ann %s", p.state("Ann"))
+	if p.StateOf("Ann") != lifecycle.Read {
+		t.Errorf("what was refused left Ann %s", p.StateOf("Ann"))
 	}
 	act, err := record("Panel of 14 May", choose(6_000_000, 4_000_000, 0)...)
 	if err != nil {
@@ -283,12 +187,12 @@ func TestMarksAndActs(t *testing.T) {
 	}
 	for name, want := range map[string]lifecycle.State{"Ann": lifecycle.Awarded, "Bo": lifecycle.Awarded,
 		"Cy": lifecycle.NotAwarded} {
-		if got := p.state(name); got != want {
+		if got := p.StateOf(name); got != want {
 			t.Errorf("%s is %s, want %s", name, got, want)
 		}
 	}
-	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
-		n, err := p.Decisions.StopLetters(ctx, tx, p.round.ID, act)
+	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		n, err := p.Decisions.StopLetters(ctx, tx, p.Round.ID, act)
 		if n != 3 {
 			t.Errorf("%d letters were stopped", n)
 		}
@@ -296,32 +200,27 @@ func TestMarksAndActs(t *testing.T) {
 	})
 	p.Clock.Set(p.Clock.Now().Add(time.Hour))
 	p.Drain()
-	if n := p.mails("will fund"); n != 0 {
+	if n := p.Mails("will fund"); n != 0 {
 		t.Errorf("%d letters went out although they were stopped", n)
 	}
-	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
-		n, err := p.Decisions.ReleaseLetters(ctx, tx, p.round, p.form, act)
+	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		n, err := p.Decisions.ReleaseLetters(ctx, tx, p.Round, p.Form, act)
 		if n != 3 {
 			t.Errorf("%d letters are let go", n)
 		}
 		return err
 	})
 	p.Drain()
-	if n := p.mails("will fund"); n != 0 {
+	if n := p.Mails("will fund"); n != 0 {
 		t.Errorf("%d letters went out without a new hold", n)
 	}
 	p.Clock.Set(p.Clock.Now().Add(31 * time.Minute))
 	p.Drain()
-	if funded, not := p.mails("will fund"), p.mails("the answer on"); funded != 2 || not != 1 {
+	if funded, not := p.Mails("will fund"), p.Mails("the answer on"); funded != 2 || not != 1 {
 		t.Errorf("%d and %d letters went out, want 2 and 1", funded, not)
 	}
 	p.Drain()
-	if n := p.mails("will fund"); n != 2 {
+	if n := p.Mails("will fund"); n != 2 {
 		t.Errorf("letters went out again: %d", n)
 	}
-}
-
-// wholeShort is all that the short round asks.
-func wholeShort(request string) []intake.Edit {
-	return []intake.Edit{edit("request", request), edit("land-leave", "yes")}
 }

@@ -1,4 +1,4 @@
-package program_test
+package round_test
 
 import (
 	"context"
@@ -34,7 +34,7 @@ func TestPublishingWhileOpen(t *testing.T) {
 			return err
 		}
 		entry = c.EntryID
-		_, _, err = h.Intake.Save(ctx, tx, c, whole("Imre Calloway"))
+		_, _, err = h.Intake.Save(ctx, tx, c, programtest.Whole("Imre Calloway"))
 		return err
 	})
 	for _, c := range []struct {
@@ -87,13 +87,13 @@ func TestPublishingWhileOpen(t *testing.T) {
 // After a start the tables of open rounds are there before anybody asks: who
 // comes first waits for nothing.
 func TestOpenRoundsAreWorkedOutAtTheStart(t *testing.T) {
-	p := sentTo(t, nil)
+	p := programtest.SentTo(t, nil)
 	gone, stop := context.WithCancel(context.Background())
 	stop() // nothing can be worked out any more
 	if err := p.Rounds.Warm(context.Background(), p.Clock.Now()); err != nil {
 		t.Fatal(err)
 	}
-	if table, err := p.Rounds.Proofs.Worked(gone, p.form); err != nil || table.Unseen || len(table.Columns) == 0 {
+	if table, err := p.Rounds.Proofs.Worked(gone, p.Form); err != nil || table.Unseen || len(table.Columns) == 0 {
 		t.Errorf("%+v, %v", table, err)
 	}
 }

@@ -1,4 +1,4 @@
-package program_test
+package profile_test
 
 import (
 	"context"
@@ -260,7 +260,7 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 		t.Errorf("the code twice: %v", err)
 	}
 	// a contact who wants to hear of decisions gets a copy, and of nothing else
-	h.OpenRound(officer.ID, short)
+	h.OpenRound(officer.ID, programtest.Short)
 	facts := moor(known)
 	facts.Contacts[1].Gets = []profile.Notice{profile.Decisions}
 	h.Act(cy.ID, func(ctx context.Context, tx *db.Tx) error {
@@ -277,8 +277,8 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 		if _, err := h.Intake.Nudge(ctx, tx, c); err != nil { // a reminder
 			return err
 		}
-		if _, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{edit("request", "9000"),
-			edit("land-leave", "yes")}); err != nil {
+		if _, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{programtest.Edit("request", "9000"),
+			programtest.Edit("land-leave", "yes")}); err != nil {
 			return err
 		}
 		_, err = h.Intake.Send(ctx, tx, c)

@@ -1,15 +1,13 @@
-package program_test
+package intake_test
 
 import (
 	"bytes"
 	"context"
 	"errors"
-	"os"
 	"strings"
 	"testing"
 	"time"
 
-	"ulvant/core/access"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/slot"
@@ -20,28 +18,10 @@ import (
 	"ulvant/internal/programtest"
 )
 
-// opened is a house with a round that is open, and a draft in it.
-func opened(t *testing.T, change func(*form.Design)) (*programtest.House, int64, application.Case) {
-	t.Helper()
-	h := programtest.New(t)
-	officer := h.Person("neda@ostrel-trust.example", "Neda Sparrow")
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
-		return h.People.GiveRole(ctx, tx, officer.ID, access.Held{Role: access.RunsRounds})
-	})
-	h.OpenRound(officer.ID, change)
-	lead := h.Person("imre@corvoe.example", "Imre Calloway")
-	var c application.Case
-	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
-		c, err = h.Intake.Start(ctx, tx, "shore-2027", "Reed beds", nil)
-		return err
-	})
-	return h, lead.ID, c
-}
-
 // Saving: the same edit twice is one, an equal text is no conflict, an older
 // one is; what can never be kept says why, and the rest of its save is kept.
 func TestWhatASaveKeeps(t *testing.T) {
-	h, lead, c := opened(t, nil)
+	h, lead, c := programtest.Opened(t, nil)
 	save := func(edits ...intake.Edit) []intake.Result {
 		var out []intake.Result
 		h.Act(lead, func(ctx context.Context, tx *db.Tx) (err error) {
@@ -135,11 +115,8 @@ func TestTitles(t *testing.T) {
 // in by hand, what cannot be opened is refused and says so, and nothing changes
 // after the closing.
 func TestFilesOfADraft(t *testing.T) {
-	plan, err := os.ReadFile("testdata/plan.pdf")
-	if err != nil {
-		t.Fatal(err)
-	}
-	h, lead, c := opened(t, func(d *form.Design) {
+	plan := programtest.Plan
+	h, lead, c := programtest.Opened(t, func(d *form.Design) {
 		for i := range d.Sections {
 			for j := range d.Sections[i].Questions {
 				if q := &d.Sections[i].Questions[j]; q.Key == "site-plan" {
@@ -247,26 +224,12 @@ func begunBy(t *testing.T, h *programtest.House, email string) (lead int64, c ap
 	return p.ID, c
 }
 
-// Names of files as they come, and as they are kept.
-func TestFileNames(t *testing.T) {
-	for typed, want := range map[string]string{
-		"plan.pdf": "plan.pdf", `C:\Users\imre\plan.pdf`: "plan.pdf", "../../etc/passwd": "passwd", "": "file", "/": "file",
-		"..": "..", "a\x00b\r\n.pdf": "ab.pdf",
-		"gnp.\u202efdp": "gnp.fdp", "план.pdf": "план.pdf", strings.Repeat("x", 200) + ".pdf": strings.Repeat("x", 116) +
-			".pdf",
-	} {
-		if got := material.CleanName(typed); got != want {
-			t.Errorf("%.30q is kept as %q, want %q", typed, got, want)
-		}
-	}
-}
-
 // Withdrawn before it is decided, it stays as it was sent, and cannot be sent
 // or changed again.
 func TestWithdrawn(t *testing.T) {
-	h, lead, c := opened(t, nil)
+	h, lead, c := programtest.Opened(t, nil)
 	h.Act(lead, func(ctx context.Context, tx *db.Tx) error {
-		_, _, err := h.Intake.Save(ctx, tx, c, whole("Imre Calloway"))
+		_, _, err := h.Intake.Save(ctx, tx, c, programtest.Whole("Imre Calloway"))
 		return err
 	})
 	h.Act(lead, func(ctx context.Context, tx *db.Tx) error { return h.Intake.Withdraw(ctx, tx, c) })

@@ -1,4 +1,4 @@
-package program_test
+package desk_test
 
 import (
 	"context"
@@ -13,12 +13,13 @@ import (
 	"ulvant/internal/desk"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/programtest"
 )
 
 // What lists say follows what happened: of three that were sent, one waits for
 // a person, and two more are being written, one of them with nothing in it.
 func TestListsFollowWhatHappens(t *testing.T) {
-	p := sentTo(t, map[string]string{"Ann": "60,000", "Bo": "?50,000", "Cy": "20,000"})
+	p := programtest.SentTo(t, map[string]string{"Ann": "60,000", "Bo": "?50,000", "Cy": "20,000"})
 	ctx := context.Background()
 	begin := func(name string, edits ...intake.Edit) {
 		lead := p.Person(name+"@tarl.example", "Dee 100%_sure")
@@ -27,15 +28,15 @@ func TestListsFollowWhatHappens(t *testing.T) {
 			if err == nil && len(edits) > 0 {
 				_, _, err = p.Intake.Save(ctx, tx, c, edits)
 			}
-			p.cases[name] = c
+			p.Of[name] = c
 			return err
 		})
 	}
 	begin("dee")
-	begin("eve", edit("request", "1,000"), edit("land-leave", "no"))
+	begin("eve", programtest.Edit("request", "1,000"), programtest.Edit("land-leave", "no"))
 	titles := func(q desk.Query) string {
 		t.Helper()
-		q.Round, q.Most = p.round.ID, 10
+		q.Round, q.Most = p.Round.ID, 10
 		items, _, err := p.Desk.Applications(ctx, q)
 		if err != nil {
 			t.Fatal(err)
@@ -59,14 +60,14 @@ func TestListsFollowWhatHappens(t *testing.T) {
 		{desk.Query{Find: "cy hart"}, "Cy’s work"},
 		{desk.Query{Find: "100%_s"}, "Draft of dee, Draft of eve"},
 		{desk.Query{Find: "%"}, "Draft of dee, Draft of eve"},
-		{desk.Query{Find: p.cases["Ann"].Ref}, "Ann’s work"},
+		{desk.Query{Find: p.Of["Ann"].Ref}, "Ann’s work"},
 		{desk.Query{Find: "nothing like it"}, ""},
 	} {
 		if got := titles(c.q); got != c.want {
 			t.Errorf("%+v lists %q, want %q", c.q, got, c.want)
 		}
 	}
-	counts, err := p.Desk.Counts(ctx, p.round.ID)
+	counts, err := p.Desk.Counts(ctx, p.Round.ID)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -78,7 +79,7 @@ func TestListsFollowWhatHappens(t *testing.T) {
 		lifecycle.Eligible: "2 for 80000", lifecycle.Complete: "1 for 50000"}) {
 		t.Errorf("counted are %v", sums)
 	}
-	stuck, err := p.Desk.Stuck(ctx, p.round.ID, func(c form.Code) string { return string(c) })
+	stuck, err := p.Desk.Stuck(ctx, p.Round.ID, func(c form.Code) string { return string(c) })
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -90,18 +91,18 @@ func TestListsFollowWhatHappens(t *testing.T) {
 		t.Errorf("drafts are stuck in %v", in)
 	}
 	open, err := p.Desk.OpenChecks(ctx, 0, 10)
-	if err != nil || len(open) != 1 || open[0].Ref != p.cases["Bo"].Ref || open[0].Rule != "land" {
+	if err != nil || len(open) != 1 || open[0].Ref != p.Of["Bo"].Ref || open[0].Rule != "land" {
 		t.Errorf("a person must look at %+v: %v", open, err)
 	}
-	checked, err := p.Desk.Checks(ctx, p.round.ID, 0, 10)
+	checked, err := p.Desk.Checks(ctx, p.Round.ID, 0, 10)
 	if err != nil || len(checked) != 3 || checked[0].EntryID >= checked[1].EntryID {
 		t.Errorf("checked are %+v: %v", checked, err)
 	}
-	if sent, err := p.Desk.SentTimes(ctx, p.round.ID, "writing"); err != nil || len(sent) != 3 {
+	if sent, err := p.Desk.SentTimes(ctx, p.Round.ID, "writing"); err != nil || len(sent) != 3 {
 		t.Errorf("%d were sent: %v", len(sent), err)
 	}
-	for typed, want := range map[string]int{p.cases["Ann"].Ref: 1, strings.ToLower(p.cases["Ann"].Ref): 1, "draft of": 2,
-		"dr of": 2, p.cases["Ann"].Ref[:6]: 5, "_": 0, "-\x00": 0, strings.Repeat("x", 5000): 0, strings.Repeat("x ",
+	for typed, want := range map[string]int{p.Of["Ann"].Ref: 1, strings.ToLower(p.Of["Ann"].Ref): 1, "draft of": 2,
+		"dr of": 2, p.Of["Ann"].Ref[:6]: 5, "_": 0, "-\x00": 0, strings.Repeat("x", 5000): 0, strings.Repeat("x ",
 			500): 0, "no such": 0} {
 		if found, err := p.Desk.Find(ctx, nil, typed, 10); err != nil || len(found.Items) != want {
 			t.Errorf("looking for %q finds %d, want %d: %v", typed, len(found.Items), want, err)
@@ -119,7 +120,7 @@ func TestListsFollowWhatHappens(t *testing.T) {
 	if got := titles(desk.Query{State: lifecycle.Lapsed}); got != "Draft of dee, Draft of eve" {
 		t.Errorf("lapsed are %q", got)
 	}
-	letters, err := p.Desk.Post(ctx, p.cases["Ann"].ID)
+	letters, err := p.Desk.Post(ctx, p.Of["Ann"].ID)
 	if err != nil || len(letters) != 1 || letters[0].Kind != "received" || letters[0].SentAt == nil {
 		t.Errorf("Ann’s letters are %+v: %v", letters, err)
 	}

@@ -1,4 +1,4 @@
-package program_test
+package application_test
 
 import (
 	"context"
@@ -8,7 +8,6 @@ import (
 	"testing"
 	"time"
 
-	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
@@ -22,66 +21,39 @@ import (
 	"ulvant/internal/programtest"
 )
 
-// inTwoStages adds to the short round a second stage by invitation: the
-// request is asked again there, and whoever asks much says how it is spent.
-func inTwoStages(d *form.Design) {
-	short(d)
-	wall := func(k form.Key) calendar.Wall { m, _ := d.Moment(k); return m.At }
-	d.Calendar = append(d.Calendar, form.Moment{Key: "plans-in", Label: "the closing of plans",
-		At: calendar.Wall{Date: wall(form.ChecksBy).Date.AddDays(3), Second: 16 * 3600}})
-	second := form.Stage{Key: "plan", Label: "Full plan", Does: form.Apply, From: form.ChecksBy, To: "plans-in",
-		Invited: true}
-	d.Stages = slices.Insert(d.Stages, 2, second)
-	d.Stages[3].From = "plans-in"
-	ask := form.Question{Key: "spent", Kind: form.Long, Label: "How is it spent?", Nature: form.Chosen,
-		Blank: form.Required, Seen: form.ToReaders,
-		Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "land-leave"}, Rel: condition.Is,
-			Value: &condition.Value{Yes: new(true)}}}}
-	told := form.Question{Key: "told", Kind: form.Short, Label: "What did we ask you to change?", Nature: form.Chosen,
-		Blank: form.Required, Seen: form.ToReaders,
-		Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Stage: "writing"}, Rel: condition.Is,
-			Value: &condition.Value{Text: string(lifecycle.InvitedOn)}}}}
-	request := d.Sections[0].Questions[0]
-	d.Sections = []form.Section{
-		{Key: "money", Label: "Money", Again: []form.Key{"plan"}, Questions: []form.Question{request}},
-		{Key: "all", Label: "All", Questions: d.Sections[0].Questions[1:]},
-		{Key: "plan-section", Label: "The plan", Stage: "plan", Questions: []form.Question{ask, told}},
-	}
-}
-
 // A call in two stages, the second by invitation: who is invited finds it
 // under the same number, with what is asked again as it was answered; who is
 // not, does not. Each stage has its own closing, seal and place in the lists.
 func TestACallInTwoStages(t *testing.T) {
 	ctx := context.Background()
-	p := sentToRound(t, inTwoStages, map[string]string{"Ann": "9000", "Bo": "7000"})
-	if w := p.form.StageWindow("plan"); !w.Opens.Equal(p.form.At(form.ChecksBy)) || p.form.ReadAfter("writing") ||
-		!p.form.ReadAfter("plan") {
+	p := programtest.SentToRound(t, programtest.InTwoStages, map[string]string{"Ann": "9000", "Bo": "7000"})
+	if w := p.Form.StageWindow("plan"); !w.Opens.Equal(p.Form.At(form.ChecksBy)) || p.Form.ReadAfter("writing") ||
+		!p.Form.ReadAfter("plan") {
 		t.Fatalf("the second stage opens %s; read after the first: %v, after the second: %v", w.Opens,
-			p.form.ReadAfter("writing"), p.form.ReadAfter("plan"))
+			p.Form.ReadAfter("writing"), p.Form.ReadAfter("plan"))
 	}
 
 	// the office decides who goes on
-	p.Clock.Set(p.form.At(form.ChecksBy).Add(time.Hour))
-	stage, err := p.Decisions.Stage(ctx, p.DB, p.round, p.form)
+	p.Clock.Set(p.Form.At(form.ChecksBy).Add(time.Hour))
+	stage, err := p.Decisions.Stage(ctx, p.DB, p.Round, p.Form)
 	if err != nil || stage != "writing" {
 		t.Fatalf("the stage to decide in is %q %v", stage, err)
 	}
-	order, err := p.Decisions.Order(ctx, p.DB, p.round, p.form, stage)
+	order, err := p.Decisions.Order(ctx, p.DB, p.Round, p.Form, stage)
 	if err != nil || len(order.Rows) != 2 || order.Last {
 		t.Fatalf("the order has %d rows, last: %v, %v", len(order.Rows), order.Last, err)
 	}
 	var choices []decision.Choice
 	for _, row := range order.Rows {
 		c := decision.Choice{EntryID: row.EntryID, Version: row.Version, Outcome: lifecycle.NotAwarded}
-		if row.Ref == p.cases["Ann"].Ref {
+		if row.Ref == p.Of["Ann"].Ref {
 			c.Outcome = lifecycle.InvitedOn
 		}
 		choices = append(choices, c)
 	}
 	record := func(stage form.Key, choices []decision.Choice) error {
-		return p.Try(p.officer, func(ctx context.Context, tx *db.Tx) error {
-			_, err := p.Decisions.Record(ctx, tx, p.round, p.form,
+		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			_, err := p.Decisions.Record(ctx, tx, p.Round, p.Form,
 				decision.Sitting{Stage: stage, Choices: choices, Note: "Panel of 14 May"})
 			return err
 		})
@@ -103,7 +75,7 @@ func TestACallInTwoStages(t *testing.T) {
 
 	// the applicant's side
 	find := func(name string) application.Case {
-		c, err := p.Cases.Find(ctx, p.DB, p.cases[name].Ref)
+		c, err := p.Cases.Find(ctx, p.DB, p.Of[name].Ref)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -123,7 +95,7 @@ func TestACallInTwoStages(t *testing.T) {
 			return err
 		})
 	}
-	if err := save(edit("spent", "On spades.")); !errors.Is(err, intake.ErrNotDraft) {
+	if err := save(programtest.Edit("spent", "On spades.")); !errors.Is(err, intake.ErrNotDraft) {
 		t.Errorf("written before it was taken up: %v", err)
 	}
 	takeUp := func() error {
@@ -151,13 +123,13 @@ func TestACallInTwoStages(t *testing.T) {
 	if len(path.Obstacles) != 2 || len(path.Rules) != 0 {
 		t.Errorf("in the way of the second stage: %+v; rules %+v", path.Obstacles, path.Rules)
 	}
-	list, _, err := p.Desk.Applications(ctx, desk.Query{Round: p.round.ID, Most: 10})
+	list, _, err := p.Desk.Applications(ctx, desk.Query{Round: p.Round.ID, Most: 10})
 	if err != nil || len(list) != 2 {
 		t.Fatalf("the list of two applications has %d rows, %v", len(list), err)
 	}
 
 	// written, sent after the round's own closing and before the stage's
-	if err := save(edit("spent", "On spades."), edit("told", "To ask for less."),
+	if err := save(programtest.Edit("spent", "On spades."), programtest.Edit("told", "To ask for less."),
 		intake.Edit{Place: form.Place{Question: "request"}, Version: 1, EditID: "e-request-2", Value: "8000"}); err != nil {
 		t.Fatal(err)
 	}
@@ -175,7 +147,7 @@ func TestACallInTwoStages(t *testing.T) {
 		d.Before.Results["writing"] != string(lifecycle.InvitedOn) {
 		t.Errorf("the seal of the second stage: %+v", d)
 	}
-	if path := p.form.Walk(sealed.Decoded.Filled("Ann Hart")); len(path.Obstacles) != 0 ||
+	if path := p.Form.Walk(sealed.Decoded.Filled("Ann Hart")); len(path.Obstacles) != 0 ||
 		path.Find("spent").Asked != condition.Yes {
 		t.Errorf("the seal cannot be read on its own: %+v", path.Obstacles)
 	}
@@ -189,13 +161,13 @@ func TestACallInTwoStages(t *testing.T) {
 	}
 
 	// the second stage is handed out to readers; nobody is invited further
-	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
-		_, err := p.Reading.Invite(ctx, tx, p.round, "rita@readers.example", "Rita Low")
+	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		_, err := p.Reading.Invite(ctx, tx, p.Round, "rita@readers.example", "Rita Low")
 		return err
 	})
-	p.Clock.Set(p.form.HandsOutFrom())
-	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
-		out, err := p.Reading.HandOut(ctx, tx, p.round, p.form, nil)
+	p.Clock.Set(p.Form.HandsOutFrom())
+	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		out, err := p.Reading.HandOut(ctx, tx, p.Round, p.Form, nil)
 		if out.Cases != 1 {
 			t.Errorf("%d cases were handed out", out.Cases)
 		}
@@ -209,11 +181,11 @@ func TestACallInTwoStages(t *testing.T) {
 // A second stage that is open to all is reached by everybody who is found
 // eligible in the first, at once.
 func TestAStageOpenToAll(t *testing.T) {
-	p := sentToRound(t, func(d *form.Design) { inTwoStages(d); d.Stages[2].Invited = false },
+	p := programtest.SentToRound(t, func(d *form.Design) { programtest.InTwoStages(d); d.Stages[2].Invited = false },
 		map[string]string{"Ann": "9000", "Bo": "?7000"})
 	ctx := context.Background()
 	for name, want := range map[string]lifecycle.State{"Ann": lifecycle.Invited, "Bo": lifecycle.Complete} {
-		c, err := p.Cases.Find(ctx, p.DB, p.cases[name].Ref)
+		c, err := p.Cases.Find(ctx, p.DB, p.Of[name].Ref)
 		if err != nil || c.State != want {
 			t.Errorf("%s is %s in %s, %v", name, c.State, c.Stage, err)
 		}
@@ -225,11 +197,11 @@ func TestAStageOpenToAll(t *testing.T) {
 
 // What is not taken up, or not sent, lapses at the stage's own closing.
 func TestAStageLapses(t *testing.T) {
-	p := sentToRound(t, inTwoStages, map[string]string{"Ann": "9000"})
+	p := programtest.SentToRound(t, programtest.InTwoStages, map[string]string{"Ann": "9000"})
 	ctx := context.Background()
-	p.Clock.Set(p.form.At(form.ChecksBy).Add(-time.Hour))
-	c := p.cases["Ann"]
-	p.Act(p.officer, func(ctx context.Context, tx *db.Tx) error {
+	p.Clock.Set(p.Form.At(form.ChecksBy).Add(-time.Hour))
+	c := p.Of["Ann"]
+	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
 		now, err := p.Cases.ByEntry(ctx, tx, c.EntryID)
 		if err == nil {
 			_, _, err = p.Cases.Transition(ctx, tx, now, lifecycle.InviteOn, nil)
@@ -248,10 +220,10 @@ func TestAStageLapses(t *testing.T) {
 		return p.Try(ann.LeadID, func(ctx context.Context, tx *db.Tx) error { return p.Intake.TakeUp(ctx, tx, ann) })
 	}
 	var early intake.NotOpen
-	if err := takeUp(); !errors.As(err, &early) || !early.Opens.Equal(p.form.At(form.ChecksBy)) {
+	if err := takeUp(); !errors.As(err, &early) || !early.Opens.Equal(p.Form.At(form.ChecksBy)) {
 		t.Errorf("taken up before it opens: %v", err)
 	}
-	p.Clock.Set(p.form.At("plans-in"))
+	p.Clock.Set(p.Form.At("plans-in"))
 	if err := takeUp(); !errors.Is(err, intake.ErrClosed) {
 		t.Errorf("taken up at the closing: %v", err)
 	}
@@ -283,7 +255,7 @@ func TestWhatAStageCanRead(t *testing.T) {
 			"after its own"},
 	} {
 		d := pattern.Grants(programtest.Settings())
-		inTwoStages(d)
+		programtest.InTwoStages(d)
 		if _, err := form.Compile(d); err != nil {
 			t.Fatal(err)
 		}

@@ -1,4 +1,4 @@
-package program_test
+package survey_test
 
 import (
 	"context"
@@ -11,12 +11,13 @@ import (
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/programtest"
 	"ulvant/internal/survey"
 )
 
 // shortWithSurvey asks three questions after sending.
 func shortWithSurvey(d *form.Design) {
-	short(d)
+	programtest.Short(d)
 	q := func(key form.Key, kind form.Kind) form.Question {
 		return form.Question{Key: key, Kind: kind, Label: string(key), Nature: form.Fact, Blank: form.MeansNo,
 			Seen: form.ToOffice}
@@ -29,15 +30,15 @@ func shortWithSurvey(d *form.Design) {
 // nothing leads from what is kept back to the case.
 func TestSurveyIsKeptApart(t *testing.T) {
 	ctx := context.Background()
-	p := sentToRound(t, shortWithSurvey, map[string]string{"Ann": "9000", "Bo": "8000"})
+	p := programtest.SentToRound(t, shortWithSurvey, map[string]string{"Ann": "9000", "Bo": "8000"})
 	answer := func(name string, typed map[form.Key]string) error {
-		c := p.cases[name]
+		c := p.Of[name]
 		answers := map[form.Place]form.Answer{}
 		for k, v := range typed {
 			answers[form.Place{Question: k}] = form.Answer{Raw: v}
 		}
 		return p.Try(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
-			return p.Surveys.Keep(ctx, tx, c, p.form, answers, &form.Filled{})
+			return p.Surveys.Keep(ctx, tx, c, p.Form, answers, &form.Filled{})
 		})
 	}
 	var stopped survey.Stopped
@@ -47,7 +48,7 @@ func TestSurveyIsKeptApart(t *testing.T) {
 	if err := answer("Ann", map[form.Key]string{"request": "1"}); !errors.Is(err, survey.ErrNothing) {
 		t.Errorf("a question of the application: %v", err)
 	}
-	if done, err := p.Surveys.Done(ctx, p.DB, p.cases["Ann"].ID); done || err != nil {
+	if done, err := p.Surveys.Done(ctx, p.DB, p.Of["Ann"].ID); done || err != nil {
 		t.Errorf("in before anything was kept: %v %v", done, err)
 	}
 	if err := answer("Ann", map[form.Key]string{"hours": "12", "words": "As it was.", "request": "1"}); err != nil {
@@ -59,7 +60,7 @@ func TestSurveyIsKeptApart(t *testing.T) {
 	if err := answer("Bo", map[form.Key]string{"again": "no"}); err != nil {
 		t.Fatal(err)
 	}
-	list, err := p.Surveys.Of(ctx, p.DB, p.round.ID)
+	list, err := p.Surveys.Of(ctx, p.DB, p.Round.ID)
 	if err != nil || len(list) != 2 {
 		t.Fatalf("%v %v", list, err)
 	}
@@ -84,8 +85,8 @@ func TestSurveyIsKeptApart(t *testing.T) {
 // what is sealed holds who might have signed.
 func TestSignerOfTheAgreement(t *testing.T) {
 	ctx := context.Background()
-	h, lead, c := opened(t, func(d *form.Design) {
-		short(d)
+	h, lead, c := programtest.Opened(t, func(d *form.Design) {
+		programtest.Short(d)
 		d.Sections[0].Questions = append(d.Sections[0].Questions,
 			form.Question{Key: "signs", Kind: form.Signer, Label: "Who signs?", Nature: form.Chosen, Blank: form.Required,
 				Seen: form.ToOffice})
@@ -95,7 +96,7 @@ func TestSignerOfTheAgreement(t *testing.T) {
 	save := func(k form.Key, v string) {
 		t.Helper()
 		act(func(ctx context.Context, tx *db.Tx) error {
-			e := edit(k, v)
+			e := programtest.Edit(k, v)
 			e.EditID = fmt.Sprint("e-", k, version)
 			if k == "signs" {
 				e.Version = version

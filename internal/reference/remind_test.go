@@ -1,4 +1,4 @@
-package program_test
+package reference_test
 
 import (
 	"context"
@@ -10,13 +10,14 @@ import (
 	"ulvant/core/form"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/programtest"
 )
 
 // Those with drafts are reminded at the times the round sets, once each, with
 // what is missing in their own case; who has sent or withdrawn is left alone.
 func TestRemindersBeforeClosing(t *testing.T) {
-	p := sentToRound(t, func(d *form.Design) {
-		short(d)
+	p := programtest.SentToRound(t, func(d *form.Design) {
+		programtest.Short(d)
 		closes, _ := d.Moment(form.Closes)
 		for i, days := range []int{7, 1} {
 			d.Calendar = append(d.Calendar, form.Moment{Key: form.Key([]string{"week", "day"}[i]), Label: "a reminder",
@@ -34,8 +35,8 @@ func TestRemindersBeforeClosing(t *testing.T) {
 			return err
 		})
 	}
-	begin("Bo", edit("land-leave", "yes"))
-	begin("Cy", edit("request", "7000"), edit("land-leave", "yes"))
+	begin("Bo", programtest.Edit("land-leave", "yes"))
+	begin("Cy", programtest.Edit("request", "7000"), programtest.Edit("land-leave", "yes"))
 	begin("Di")
 	mine, err := p.Desk.Mine(ctx, mustFind(t, p, "di@corvoe.example"))
 	if err != nil || len(mine) != 1 {
@@ -77,9 +78,9 @@ func TestRemindersBeforeClosing(t *testing.T) {
 			}
 		}
 	}
-	sweep(p.form.At("week").Add(-time.Minute))
+	sweep(p.Form.At("week").Add(-time.Minute))
 	want("before its time", map[string]int{"Ann": 0, "Bo": 0, "Cy": 0})
-	sweep(p.form.At("week"))
+	sweep(p.Form.At("week"))
 	want("a week before", map[string]int{"Ann": 0, "Bo": 1, "Cy": 1, "Di": 0})
 	if _, body := got("Bo"); !strings.Contains(body, "How much do you ask from us") ||
 		!strings.Contains(body, "9 April 2027, 16:00") {
@@ -88,14 +89,14 @@ func TestRemindersBeforeClosing(t *testing.T) {
 	if _, body := got("Cy"); !strings.Contains(body, "Nothing stands in the way") {
 		t.Errorf("ready, and told: %s", body)
 	}
-	sweep(p.form.At("day").Add(time.Hour))
+	sweep(p.Form.At("day").Add(time.Hour))
 	want("the day before", map[string]int{"Ann": 0, "Bo": 2, "Cy": 2, "Di": 0})
 	begin("Ed")
-	sweep(p.form.At(form.Closes))
+	sweep(p.Form.At(form.Closes))
 	want("at the closing", map[string]int{"Bo": 2, "Ed": 0})
 }
 
-func mustFind(t *testing.T, p *panel, email string) int64 {
+func mustFind(t *testing.T, p *programtest.Panel, email string) int64 {
 	t.Helper()
 	a, err := p.People.ByEmail(context.Background(), p.DB, email)
 	if err != nil {

@@ -1,0 +1,102 @@
+package programtest
+
+import (
+	"bytes"
+	"context"
+	_ "embed"
+
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/internal/application"
+	"ulvant/internal/intake"
+	"ulvant/internal/platform/db"
+)
+
+// Plan is a PDF of two pages, for a slot that wants a plan.
+//
+//go:embed testdata/plan.pdf
+var Plan []byte
+
+// Ready makes an application that lacks nothing but being sent.
+func (h *House) Ready(email string) application.Case {
+	t := h.T
+	lead := h.Person(email, "Imre Calloway")
+	var c application.Case
+	var referee int64
+	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
+		if c, err = h.Intake.Start(ctx, tx, "shore-2027", "Reed beds", nil); err != nil {
+			return err
+		}
+		var edits []intake.Edit
+		add := func(p form.Place, v string) {
+			edits = append(edits, intake.Edit{Place: p, EditID: "from-test", Value: v})
+		}
+		for k, v := range map[form.Key]string{"applicant-kind": "common", "body-name": "Common", "district": "corvoe",
+			"site": "strand", "land-leave": "yes", "site-access": "road",
+			"repair-kind": "shore", "area": "1", "describe": "Reed.", "afterwards": "We do.", "start": "2027-07-01",
+			"request": "5000", "paid-elsewhere": "no", "true": "yes", "may-visit": "yes", "signed": "Imre Calloway"} {
+			add(form.Place{Question: k}, v)
+		}
+		for k, v := range map[form.Key]string{"street": "1 Quay", "town": "Corvoe", "postcode": "OI4"} {
+			add(form.Place{Question: "post-address", Column: k}, v)
+		}
+		for k, v := range map[form.Key]string{form.ColItem: "Reed", form.ColCost: "6000", form.ColUs: "5000",
+			form.ColPayer: "own money"} {
+			add(form.Place{Question: "budget", Row: "r0001", Column: k}, v)
+		}
+		if _, _, err = h.Intake.Save(ctx, tx, c, edits); err != nil {
+			return err
+		}
+		if referee, err = h.Referees.Name(ctx, tx, c, "site-referee", "Dacian Rowe", "dacian@wardens.example",
+			"neighbour"); err != nil {
+			return err
+		}
+		if err = h.Referees.Answer(ctx, tx, referee, true); err != nil {
+			return err
+		}
+		if err = h.Referees.Keep(ctx, tx, referee, 3, "Good people.", form.Dating{}); err != nil {
+			return err
+		}
+		return h.Referees.Send(ctx, tx, referee)
+	})
+	f, err := h.Rounds.Form(context.Background(), h.DB, c.DesignID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := h.Materials.PutInSlot(context.Background(), db.Account(lead.ID), h.Clock.Now(), c,
+		f.Question("site-plan"), "plan.pdf", int64(len(Plan)), bytes.NewReader(Plan)); err != nil {
+		t.Fatal(err)
+	}
+	return c
+}
+
+// Draft is an application with nothing written in it.
+func (h *House) Draft(email string) (c application.Case) {
+	lead := h.Person(email, "Imre Calloway")
+	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
+		c, err = h.Intake.Start(ctx, tx, "shore-2027", "Reed beds", nil)
+		return err
+	})
+	return c
+}
+
+// StateOf is the state of a case, read anew.
+func (h *House) StateOf(c application.Case) lifecycle.State {
+	c, err := h.Cases.Find(context.Background(), h.DB, c.Ref)
+	if err != nil {
+		h.T.Fatal(err)
+	}
+	return c.State
+}
+
+// Sent is an application that was sent, checked, and has its receipt.
+func (h *House) Sent(email string) application.Case {
+	h.T.Helper()
+	c := h.Ready(email)
+	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) (err error) {
+		c, err = h.Intake.Send(ctx, tx, c)
+		return err
+	})
+	h.Drain()
+	return c
+}
