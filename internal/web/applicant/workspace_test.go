@@ -141,7 +141,7 @@ func TestASectionWithoutScripts(t *testing.T) {
 // Source: check-values.md, section 8. The browser counts as the server does.
 func TestLiveWordCountAgrees(t *testing.T) {
 	t.Parallel()
-	raw, err := os.ReadFile("../../../shared/check-fixtures/wordcount.json")
+	raw, err := os.ReadFile("../../../../shared/check-fixtures/wordcount.json")
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -301,7 +301,7 @@ func (v *Visitor) See(path string) (int, string) {
 	if err != nil {
 		v.T.Fatal(err)
 	}
-	return res.StatusCode, string(b)
+	return res.StatusCode, straight(string(b))
 }
 
 var TokenIn = regexp.MustCompile(`name="form-token" content="([^"]+)"`)
@@ -358,7 +358,7 @@ func (v *Visitor) SendJSON(path, kind, body string, header map[string]string) (i
 	if err != nil {
 		v.T.Fatal(err)
 	}
-	return res.StatusCode, string(b)
+	return res.StatusCode, straight(string(b))
 }
 
 // Officer makes somebody of the office.
@@ -371,6 +371,7 @@ func Officer(h *programtest.House) int64 {
 	return a.ID
 }
 
+// Contains reports a text on a page.
 func Contains(body, text string) bool { return strings.Contains(body, text) }
 
 // RegexpValue is what the first group of a pattern finds on a page.
@@ -394,3 +395,10 @@ func KeptText(t *testing.T, h *programtest.House, c application.Case, q string) 
 
 // In plays in a window.
 func In(t *testing.T, window *browser.Person) Play { return Play{t, window} }
+
+var inTag = regexp.MustCompile(`<[a-z][^>]*\n[^>]*>`)
+
+// straight writes each tag of a page on one line, however its template does.
+func straight(page string) string {
+	return inTag.ReplaceAllStringFunc(page, func(tag string) string { return strings.Join(strings.Fields(tag), " ") })
+}
