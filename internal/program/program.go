@@ -155,7 +155,10 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 }
 
 // Close the database.
-func (p *Program) Close() { p.DB.Close() }
+func (p *Program) Close() {
+	p.Hears.Stop()
+	p.DB.Close()
+}
 
 // Do runs one use case.
 func (p *Program) Do(ctx context.Context, by db.Actor, at time.Time, f func(context.Context, *db.Tx) error) error {

@@ -19,6 +19,7 @@ type Listener struct {
 	open map[int64]map[chan struct{}]bool
 	of   map[int64]int // streams by account
 	on   bool
+	stop context.CancelFunc // of the hearing that is on
 }
 
 // mostStreams one account may have open at a process. A browser keeps two; each
@@ -49,7 +50,9 @@ func (l *Listener) Listen(application, account int64) (told <-chan struct{}, end
 	l.open[application][ch] = true
 	if !l.on {
 		l.on = true
-		go l.hear()
+		var ctx context.Context
+		ctx, l.stop = context.WithCancel(context.Background())
+		go l.hear(ctx)
 	}
 	return ch, func() {
 		l.mu.Lock()
@@ -62,6 +65,15 @@ func (l *Listener) Listen(application, account int64) (told <-chan struct{}, end
 			delete(l.of, account)
 		}
 	}, true
+}
+
+// Stop ends the hearing, so that its connection can be closed at once.
+func (l *Listener) Stop() {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.stop != nil {
+		l.stop()
+	}
 }
 
 func (l *Listener) tell(application int64) {
@@ -89,10 +101,10 @@ func (l *Listener) idle() bool {
 	return !l.on
 }
 
-// hear listens until nobody wants to know any more.
-func (l *Listener) hear() {
+// hear listens until nobody wants to know any more, or it is stopped.
+func (l *Listener) hear(ctx context.Context) {
 	for {
-		if err := l.once(); err == nil {
+		if err := l.once(ctx); err == nil || ctx.Err() != nil {
 			return
 		} else {
 			slog.Warn("hearing of changes was interrupted", "error", err)
@@ -105,8 +117,7 @@ func (l *Listener) hear() {
 	}
 }
 
-func (l *Listener) once() error {
-	ctx := context.Background()
+func (l *Listener) once(ctx context.Context) error {
 	conn, err := l.Pool.Acquire(ctx)
 	if err != nil {
 		return err
@@ -115,7 +126,7 @@ func (l *Listener) once() error {
 	if _, err := conn.Exec(ctx, "LISTEN "+Channel); err != nil {
 		return err
 	}
-	defer conn.Exec(ctx, "UNLISTEN "+Channel)
+	defer conn.Exec(context.WithoutCancel(ctx), "UNLISTEN "+Channel)
 	for {
 		wait, cancel := context.WithTimeout(ctx, 30*time.Second)
 		n, err := conn.Conn().WaitForNotification(wait)
@@ -126,7 +137,7 @@ func (l *Listener) once() error {
 			if id, perr := strconv.ParseInt(n.Payload, 10, 64); perr == nil {
 				l.tell(id)
 			}
-		case !late:
+		case ctx.Err() != nil || !late:
 			return err
 		}
 		if l.idle() {
