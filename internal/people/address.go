@@ -17,6 +17,9 @@ import (
 // mail that says so, and whoever asked learns nothing of it.
 func (s *Store) AskAddress(ctx context.Context, tx *db.Tx, a Account, email string) error {
 	email = Fold(email)
+	if err := CheckEmail(email); err != nil {
+		return err
+	}
 	if email == a.Email {
 		return refusal.In("email", "This is your address already.")
 	}
