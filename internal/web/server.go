@@ -52,7 +52,7 @@ type Server struct {
 	Stamped func(time.Time)
 }
 
-const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; " +
+const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; media-src 'self'; font-src 'self'; " +
 	"connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
 
 // New makes the server. mails is the tray of a demo or test, nil otherwise.

@@ -37,7 +37,12 @@ func (r *Request) safe(name, mime string) {
 	r.Set(fiber.HeaderCacheControl, "private, no-store")
 }
 
-// SendMaterial sends a stored file of the request's case.
+// seenPolicy lets a browser show a picture, a film or a sound that is opened by
+// itself, and nothing else of it.
+const seenPolicy = "sandbox; default-src 'none'; img-src 'self'; media-src 'self'; style-src 'unsafe-inline'"
+
+// SendMaterial sends a stored file of the request's case: as a download, or, when
+// the address asks for it to be seen and a browser can show it, in the page.
 func (r *Request) SendMaterial(f material.File) error {
 	if err := r.SendFile(r.Files.Path(f.SHA256), fiber.SendFile{ByteRange: true}); err != nil {
 		return err
@@ -47,6 +52,10 @@ func (r *Request) SendMaterial(f material.File) error {
 		mime = f.MIME // as found by opening it, never as the sender named it
 	}
 	r.safe(f.Name, mime)
+	if r.Query("seen") == "yes" && slot.Shows(mime) != "" {
+		r.Set(fiber.HeaderContentDisposition, "inline; filename*=UTF-8''"+url.PathEscape(f.Name))
+		r.Set(fiber.HeaderContentSecurityPolicy, seenPolicy)
+	}
 	return nil
 }
 

@@ -1,8 +1,12 @@
 package view
 
 import (
+	"html/template"
+	"strings"
+
 	"ulvant/core/pathtable"
 	"ulvant/core/refusal"
+	"ulvant/core/slot"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/work"
 )
@@ -35,6 +39,26 @@ type workBlock struct {
 }
 
 func workOf(w *work.Work, round string) workBlock { return workBlock{w, round} }
+
+// seenBlock is a file shown in the page: Href is where it is sent from.
+type seenBlock struct {
+	As        slot.Kind
+	Href, Src template.URL
+	Alt       string
+}
+
+// seenOf shows a file of a kind; alt is what is said of it to whoever does not
+// see it.
+func seenOf(kind slot.Kind, href, name, said string) seenBlock {
+	mark := "?"
+	if strings.Contains(href, "?") {
+		mark = "&"
+	}
+	if said != "" {
+		name += ", " + said
+	}
+	return seenBlock{kind, template.URL(href), template.URL(href + mark + "seen=yes"), name}
+}
 
 // caseBlock is a form about a case.
 type caseBlock struct {

@@ -64,7 +64,7 @@ func funcs(asset func(string) string) template.FuncMap {
 			return a * 100 / b
 		},
 		"list": func(v ...any) []any { return v },
-		"line": lineOf, "needed": needOf, "progress": workOf, "about": caseOf,
+		"line": lineOf, "needed": needOf, "progress": workOf, "about": caseOf, "shown": seenOf,
 	}
 }
 
