@@ -1,7 +1,7 @@
 // Package say makes the sentences: what stands in an application's way, what a
 // condition means, what an event was. Codes and figures come in, plain English
 // with the number in it goes out, and nothing else in the program writes such
-// a sentence.
+// a sentence; what is particular to a kind of question its own file says.
 package say
 
 import (
