@@ -96,6 +96,9 @@ type Answer struct {
 	At       time.Time      `json:"at"`
 }
 
+// AnswerColumns are those of an Answer, as it is read and written.
+const AnswerColumns = `question, row_key, column_key, version, edit_id, value, non, by_id, at`
+
 // Place of the answer.
 func (a Answer) Place() form.Place {
 	return form.Place{Question: a.Question, Row: a.Row, Column: a.Column}
@@ -104,7 +107,7 @@ func (a Answer) Place() form.Place {
 // Answers of an entry.
 func (s *Store) Answers(ctx context.Context, q db.Querier, entry int64) (rows []Answer, err error) {
 	err = q.SelectContext(ctx, &rows, `
-		SELECT question, row_key, column_key, version, edit_id, value, non, by_id, at FROM answer WHERE entry_id = $1`, entry)
+		SELECT `+AnswerColumns+` FROM answer WHERE entry_id = $1`, entry)
 	return rows, err
 }
 

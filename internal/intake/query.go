@@ -91,7 +91,7 @@ func (s *Store) restore(ctx context.Context, tx *db.Tx, c application.Case, ques
 	}
 	var rows []application.Answer
 	if err := tx.SelectContext(ctx, &rows, `
-		SELECT question, row_key, column_key, version, edit_id, value, non, by_id, at FROM answer WHERE entry_id = $1 AND question = ANY($2)`, c.EntryID, questions); err != nil {
+		SELECT `+application.AnswerColumns+` FROM answer WHERE entry_id = $1 AND question = ANY($2)`, c.EntryID, questions); err != nil {
 		return err
 	}
 	was := sealed.Decoded.Filled(c.LeadName)

@@ -219,7 +219,7 @@ func putAnswers(ctx context.Context, tx *db.Tx, entry int64, rows []application.
 		return err
 	}
 	_, err = tx.ExecContext(ctx, `
-		INSERT INTO answer (entry_id, question, row_key, column_key, version, edit_id, value, non, by_id, at)
+		INSERT INTO answer (entry_id, `+application.AnswerColumns+`)
 		SELECT $1, n.* FROM jsonb_to_recordset($2::jsonb) AS n(`+answerColumns+`)
 		ON CONFLICT (entry_id, question, row_key, column_key) DO UPDATE SET version = excluded.version, edit_id = excluded.edit_id,
 		  value = excluded.value, non = excluded.non, by_id = excluded.by_id, at = excluded.at`, entry, string(raw))

@@ -163,7 +163,7 @@ func (s *Store) TakeUp(ctx context.Context, tx *db.Tx, c application.Case) error
 			break
 		}
 		if _, err := tx.ExecContext(ctx, `
-			INSERT INTO answer (entry_id, question, row_key, column_key, version, edit_id, value, non, by_id, at)
+			INSERT INTO answer (entry_id, `+application.AnswerColumns+`)
 			SELECT $1, question, row_key, column_key, 1, 'carried', value, non, by_id, at FROM answer WHERE entry_id = $2 AND question = ANY($3)
 			ON CONFLICT (entry_id, question, row_key, column_key) DO UPDATE SET value = excluded.value, non = excluded.non, at = excluded.at`,
 			c.EntryID, before.EntryID, keys); err != nil {

@@ -133,19 +133,19 @@ func (s *Store) EntryOf(ctx context.Context, q db.Querier, application, account 
 	return entry, err
 }
 
+const selectGiven = `
+	SELECT g.entry_id, g.application_id, g.account_id, p.name, g.note, g.version, g.sent_at
+	FROM assignment g JOIN account p ON p.id = g.account_id `
+
 // Of lists who reads an entry.
 func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []Given, err error) {
-	err = q.SelectContext(ctx, &out, `
-		SELECT g.entry_id, g.application_id, g.account_id, p.name, g.note, g.version, g.sent_at
-		FROM assignment g JOIN account p ON p.id = g.account_id WHERE g.entry_id = $1 ORDER BY g.account_id`, entry)
+	err = q.SelectContext(ctx, &out, selectGiven+`WHERE g.entry_id = $1 ORDER BY g.account_id`, entry)
 	return out, err
 }
 
 // Find what is given to one reader.
 func (s *Store) Find(ctx context.Context, q db.Querier, entry, account int64) (g Given, err error) {
-	err = q.GetContext(ctx, &g, `
-		SELECT g.entry_id, g.application_id, g.account_id, p.name, g.note, g.version, g.sent_at
-		FROM assignment g JOIN account p ON p.id = g.account_id WHERE g.entry_id = $1 AND g.account_id = $2`, entry, account)
+	err = q.GetContext(ctx, &g, selectGiven+`WHERE g.entry_id = $1 AND g.account_id = $2`, entry, account)
 	if errors.Is(err, sql.ErrNoRows) {
 		err = ErrNotGiven
 	}

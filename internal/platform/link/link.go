@@ -44,6 +44,8 @@ type Link struct {
 	Next       string     // where its use leads on to, an address of this site; "" for the usual place
 }
 
+const columns = `id, purpose, subject, generation, expires_at, used_at, next`
+
 // ErrUnknown: no such link, or a revoked one; ErrExpired: its time is over;
 // ErrUsed: it works once and was used.
 var (
@@ -93,7 +95,7 @@ func (m Maker) IssueOn(ctx context.Context, tx *db.Tx, p Purpose, subject int64,
 func (m Maker) Path(ctx context.Context, q db.Querier, id int64) (string, error) {
 	var l Link
 	if err := q.GetContext(ctx, &l,
-		`SELECT id, purpose, subject, generation, expires_at, used_at, next FROM link WHERE id = $1`, id); err != nil {
+		`SELECT `+columns+` FROM link WHERE id = $1`, id); err != nil {
 		return "", err
 	}
 	return "/" + string(l.Purpose) + "/" + m.token(l.Purpose, l.ID, l.Generation), nil
@@ -103,7 +105,7 @@ func (m Maker) Path(ctx context.Context, q db.Querier, id int64) (string, error)
 func (m Maker) Find(ctx context.Context, q db.Querier, p Purpose, token string, at time.Time) (Link, error) {
 	var l Link
 	err := q.GetContext(ctx, &l,
-		`SELECT id, purpose, subject, generation, expires_at, used_at, next FROM link WHERE token_hash = $1 AND purpose = $2`, hash(token), p)
+		`SELECT `+columns+` FROM link WHERE token_hash = $1 AND purpose = $2`, hash(token), p)
 	switch {
 	case errors.Is(err, sql.ErrNoRows):
 		return l, ErrUnknown
