@@ -2,6 +2,7 @@ package view
 
 import (
 	"html/template"
+	"path"
 	"strings"
 
 	"ulvant/core/pathtable"
@@ -53,6 +54,9 @@ func seenOf(kind slot.Kind, href, name, said string) seenBlock {
 	mark := "?"
 	if strings.Contains(href, "?") {
 		mark = "&"
+	}
+	if ext := strings.ToLower(path.Ext(name)); kind == slot.Film && ext != ".mp4" && ext != ".webm" {
+		kind = "" // an empty player would stand there; the file is beside it to be fetched
 	}
 	if said != "" {
 		name += ", " + said
