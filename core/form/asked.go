@@ -39,6 +39,12 @@ func (q *Question) Confirms() bool { return q.rule().confirms }
 // InTable reports a question answered in rows or lines.
 func (q *Question) InTable() bool { return q.Keeps() == InRows || q.Keeps() == InLines }
 
+// PicksOne reports a question at which one of its options is picked.
+func (q *Question) PicksOne() bool {
+	k := q.rule()
+	return k.options != nil && k.typ == condition.TypeText
+}
+
 // Type is what conditions compare its answer by.
 func (q *Question) Type() condition.Type { return q.rule().typ }
 

@@ -64,7 +64,7 @@ func (c *compiler) assessment() {
 	}
 	if l := d.Listed; l.Question != "" {
 		q := c.f.Question(l.Question)
-		c.need(q != nil && q.rule().options != nil, "lists show a choice; %q is none", l.Question)
+		c.need(q != nil && q.PicksOne(), "lists show a choice of one; %q is none", l.Question)
 	}
 	for i := range d.Bodies {
 		b := &d.Bodies[i]

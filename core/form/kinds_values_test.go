@@ -248,3 +248,16 @@ func TestExampleBudgets(t *testing.T) {
 		})
 	}
 }
+
+// Lists show a choice of one; what picks several, or types, they cannot show.
+func TestWhatListsCanShow(t *testing.T) {
+	for kind, want := range map[form.Kind]bool{form.Choice: true, form.Pick: true, form.StreamPick: true,
+		form.Several:  false,
+		form.Keywords: false, form.Ranked: false, form.Short: false, form.Counts: false, form.Money: false} {
+		d := kindtest.Design(kind)
+		d.Listed = form.Listing{Question: kindtest.Key(kind), Heading: "What"}
+		if _, err := form.Compile(d); (err == nil) != want {
+			t.Errorf("%s: %v", kind, err)
+		}
+	}
+}

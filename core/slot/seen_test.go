@@ -12,3 +12,16 @@ func TestShows(t *testing.T) {
 		}
 	}
 }
+
+func TestPlays(t *testing.T) {
+	for _, c := range []struct {
+		kind Kind
+		name string
+		want bool
+	}{{Picture, "reed.tif", true}, {Sound, "take", true}, {Film, "Reel.MP4", true}, {Film, "reel.webm", true},
+		{Film, "reel.mov", false}, {Film, "mp4", false}, {PDF, "plan.pdf", false}, {"", "x.mp4", false}} {
+		if got := Plays(c.kind, c.name); got != c.want {
+			t.Errorf("%s %s: %v", c.kind, c.name, got)
+		}
+	}
+}

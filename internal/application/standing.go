@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"regexp"
 	"slices"
 	"strings"
@@ -241,6 +242,9 @@ func (s *Store) RefreshAll(ctx context.Context, tx *db.Tx, entries []int64) (cas
 		if err := tx.SelectContext(ctx, &read,
 			`SELECT `+caseColumns+`, `+s.content()+fromCase+`WHERE e.id = ANY($1) ORDER BY e.id`, part); err != nil {
 			return nil, err
+		}
+		if len(read) != len(part) { // what is swept again and again must not be passed over in silence
+			return nil, fmt.Errorf("of %d entries %d are there: %w", len(part), len(read), ErrNotFound)
 		}
 		rows := make([]standingRow, len(read))
 		for i, r := range read {

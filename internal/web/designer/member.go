@@ -257,7 +257,7 @@ func (b *builder) from(m design.Member) []form.Option {
 			add(form.Key(s.Key), s.Label)
 		}
 	case "choices":
-		each(func(q *form.Question) bool { return b.form.Options(q) != nil })
+		each((*form.Question).PicksOne)
 	case "addresses":
 		each(func(q *form.Question) bool {
 			return q.Kind == b.kind() && !strings.HasSuffix(b.path, "/"+string(q.Key))

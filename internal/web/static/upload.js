@@ -31,7 +31,8 @@ const putter = form => {
   })
   const put = async files => {
     if (input.disabled || !files.length) return
-    left = input.multiple ? [...files] : [files[0]]
+    if (!input.multiple && files.length > 1) { failed(`One file goes here; these are ${files.length}. Nothing was sent: choose one.`); button.hidden = true; return }
+    left = [...files]
     const all = left.length, large = left.find(f => +form.dataset.most && f.size > +form.dataset.most)
     if (large) { // said before a byte is sent: the server would not take it
       failed(tooLarge(large)); button.hidden = true; input.value = ''; left = []

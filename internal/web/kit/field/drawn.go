@@ -7,6 +7,7 @@ import (
 	"ulvant/core/condition"
 	"ulvant/core/control"
 	"ulvant/core/form"
+	"ulvant/core/slot"
 	"ulvant/internal/material"
 	"ulvant/internal/reference"
 )
@@ -79,6 +80,13 @@ type File struct {
 	First   bool
 	Last    bool
 }
+
+// mostGlimpse is the greatest picture, in bytes, that is drawn beside its name
+// while somebody writes: a larger one would crowd out saves on a slow line.
+const mostGlimpse = 512 << 10
+
+// Glimpse reports a file that is drawn beside its name.
+func (x File) Glimpse() bool { return x.Facts.Kind != slot.Picture || x.Size <= mostGlimpse }
 
 // Problem at a question.
 type Problem struct{ What, Remedy string }

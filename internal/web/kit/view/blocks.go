@@ -2,7 +2,6 @@ package view
 
 import (
 	"html/template"
-	"path"
 	"strings"
 
 	"ulvant/core/pathtable"
@@ -55,8 +54,8 @@ func seenOf(kind slot.Kind, href, name, said string) seenBlock {
 	if strings.Contains(href, "?") {
 		mark = "&"
 	}
-	if ext := strings.ToLower(path.Ext(name)); kind == slot.Film && ext != ".mp4" && ext != ".webm" {
-		kind = "" // an empty player would stand there; the file is beside it to be fetched
+	if !slot.Plays(kind, name) {
+		kind = "" // the file is beside it to be fetched
 	}
 	if said != "" {
 		name += ", " + said
