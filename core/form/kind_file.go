@@ -88,9 +88,12 @@ func checkFile(w *walk, q *question, s *QuestionState) {
 
 // files judges the files of a slot, and what is written beside them.
 func (w *walk) files(q *question, s *QuestionState, files []slot.File, limits slot.Limits) {
-	total, taken := int64(0), 0
+	total, taken, here := int64(0), 0, 0
 	for _, f := range files {
 		total += f.Size
+		if f.State != slot.Uploading { // what is on its way may yet take the place of another
+			here++
+		}
 		if fault, have, limit := slot.Check(f, limits); fault != "" {
 			w.obstacle(s, Obstacle{Code: CodeFile, Name: f.Name, Detail: string(fault), Have: have, Limit: limit})
 			continue
@@ -109,8 +112,8 @@ func (w *walk) files(q *question, s *QuestionState, files []slot.File, limits sl
 	}
 	if taken < limits.FilesLeast {
 		w.obstacle(s, Obstacle{Code: CodeFilesFew, Have: int64(taken), Limit: int64(limits.FilesLeast)})
-	} else if n := len(files); n > limits.Most() {
-		w.obstacle(s, Obstacle{Code: CodeFilesMany, Have: int64(n), Limit: int64(limits.Most())})
+	} else if here > limits.Most() {
+		w.obstacle(s, Obstacle{Code: CodeFilesMany, Have: int64(here), Limit: int64(limits.Most())})
 	}
 	if limits.SizeAll > 0 && total > limits.SizeAll {
 		w.obstacle(s, Obstacle{Code: CodeFilesSize, Have: total, Limit: limits.SizeAll})

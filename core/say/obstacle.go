@@ -30,7 +30,7 @@ func over(have, limit int64) string {
 func NoRoom(q slot.Quota) string {
 	whose := map[string]string{"slot": "One question", "application": "One application", "person": "One person"}[q.Of]
 	return whose + " may keep " + phrase.Bytes(q.Most) + " of files with us, and " + phrase.Bytes(q.Have) +
-		" are there already, with those that were replaced in the last day. Take some out that are not needed, or wait a day. Nothing else is lost."
+		" are there or on their way already. Take some out that are not needed. Nothing else is lost."
 }
 
 // Obstacle says what is in the way, shortly, for the list beside the
@@ -262,8 +262,11 @@ func FileFault(o form.Obstacle) (what, remedy string) {
 		return o.Name + " is locked with a password", "Save it without a password and put it in again."
 	case slot.Empty:
 		return o.Name + " is empty", "Choose the file again."
+	case slot.Arriving:
+		return fmt.Sprintf("%s is on its way: %s of %s are here", o.Name, phrase.Bytes(o.Have), phrase.Bytes(o.Limit)),
+			"Stay on any page of this application until all of it has come; if it stands still, choose the file once more."
 	case slot.Unfinished:
-		return o.Name + " has not arrived whole", "Put it in again."
+		return o.Name + " never arrived whole", "Put it in again, or take it out."
 	}
 	return o.Name + " could not be opened", "Print it to a new PDF and put that in."
 }

@@ -195,7 +195,9 @@ func TestObstacleSentences(t *testing.T) {
 		{file(slot.TooLong, 200, 180), "plan.pdf runs 3 min 20 s, the limit is 3 min", "Cut it."},
 		{file(slot.TooShort, 40, 60), "plan.pdf runs 40 s, at least 1 min is wanted", "Put in a longer one."},
 		{file(slot.Locked, 0, 0), "plan.pdf is locked with a password", "Save it without a password and put it in again."},
-		{file(slot.Unfinished, 0, 0), "plan.pdf has not arrived whole", "Put it in again."},
+		{file(slot.Unfinished, 0, 0), "plan.pdf never arrived whole", "Put it in again, or take it out."},
+		{file(slot.Arriving, 72<<20, 300<<20), "plan.pdf is on its way: 72 MB of 300 MB are here",
+			"Stay on any page of this application until all of it has come; if it stands still, choose the file once more."},
 		{file("", 0, 0), "plan.pdf could not be opened", "Print it to a new PDF and put that in."},
 	} {
 		if what, remedy := say.Obstacle(f, c.o); what != c.what || remedy != c.remedy {

@@ -1,12 +1,13 @@
 package slot
 
-// Bytes that may be kept for one slot, one application and one person, what was
-// replaced included until it is swept. They bound what somebody can fill a disk
-// with; a slot's own limits are the officer's.
+// Bytes that may be kept for one slot, one application and one person, for whom
+// what was replaced counts until it is swept. They bound what somebody can fill a
+// disk with, and are reserved before the first byte comes; a slot's own limits are
+// the officer's.
 const (
-	QuotaSlot        = 256 << 20
-	QuotaApplication = 1 << 30
-	QuotaPerson      = 4 << 30
+	QuotaSlot        = 2 << 30
+	QuotaApplication = 2 << 30
+	QuotaPerson      = 8 << 30
 )
 
 // Quota is one that is full.

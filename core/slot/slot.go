@@ -26,8 +26,13 @@ const (
 // Kinds lists them in the order they are offered.
 var Kinds = []Kind{PDF, Picture, Film, Sound, Text, Sheet}
 
-// MostSize is the largest file the program takes, in bytes; no slot promises more.
-const MostSize = 8 << 20
+// Bytes of one file: MostSize is the largest that is taken at all, and no slot
+// promises more; MostPlain the largest that goes up in one piece, where the
+// browser runs no scripts.
+const (
+	MostSize  = 2 << 30
+	MostPlain = 8 << 20
+)
 
 // Wish says how much a slot's file is wanted; "" is as the question's blank says.
 type Wish string
@@ -92,6 +97,9 @@ type File struct {
 	State   State
 	Finding Fault // why it was refused, "" otherwise
 	Facts
+	Upload  string // its name while it arrives in pieces; "" when it came in one
+	Head    string // what its sender knows it by again
+	Arrived int64  // bytes, while it is uploading
 }
 
 // Facts are what opening a file finds out.
@@ -120,7 +128,8 @@ const (
 	Locked     Fault = "locked" // needs a password to open
 	TooHard    Fault = "too-hard"
 	Empty      Fault = "empty"
-	Unfinished Fault = "unfinished"
+	Unfinished Fault = "unfinished" // given up, for nothing more of it came
+	Arriving   Fault = "arriving"
 	TooSmall   Fault = "too-few-pixels"
 	TooCoarse  Fault = "too-few-dots"
 	NoDots     Fault = "dots-not-said"
@@ -142,7 +151,7 @@ func Check(f File, l Limits) (fault Fault, have, limit int64) {
 	}
 	switch {
 	case f.State == Uploading:
-		return Unfinished, 0, 0
+		return Arriving, f.Arrived, f.Size
 	case f.State == Refused:
 		return f.Finding, f.Size, l.SizeMost
 	case l.SizeMost > 0 && f.Size > l.SizeMost:

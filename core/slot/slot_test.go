@@ -12,7 +12,7 @@ func TestCheck(t *testing.T) {
 		{File{Size: 6<<20 + 1, State: Ready}, TooLarge},
 		{File{Size: 9, State: Ready, Facts: Facts{Pages: 11}}, TooMany},
 		{File{Size: 9, State: Inspecting}, ""},
-		{File{Size: 9, State: Uploading}, Unfinished},
+		{File{Size: 9, State: Uploading}, Arriving},
 		{File{Size: 9, State: Refused, Finding: Locked}, Locked},
 	} {
 		if got, _, _ := Check(c.f, limits); got != c.want {
@@ -64,7 +64,7 @@ func TestFaultsWithTheirFigures(t *testing.T) {
 		want        Fault
 		have, limit int64
 	}{
-		{"on its way", File{Size: 9, State: Uploading}, Limits{SizeMost: 5}, Unfinished, 0, 0},
+		{"on its way", File{Size: 9, State: Uploading, Arrived: 4}, Limits{SizeMost: 5}, Arriving, 4, 9},
 		{"refused", File{Size: 9, State: Refused, Finding: Locked}, Limits{SizeMost: 10}, Locked, 9, 10},
 		{"as large as may be", File{Size: 10, State: Ready}, Limits{SizeMost: 10}, "", 0, 0},
 		{"a byte more", File{Size: 11, State: Ready}, Limits{SizeMost: 10}, TooLarge, 11, 10},

@@ -27,6 +27,7 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/files"
 	"ulvant/internal/platform/inspect"
+	"ulvant/internal/platform/jobs"
 	"ulvant/internal/trail"
 )
 
@@ -44,6 +45,11 @@ type File struct {
 	MIME      string `db:"mime"`
 	Facts     Facts  // of what is not known, zero
 	At        time.Time
+	ByKind    string `db:"by_kind"` // who put it in
+	ByID      int64  `db:"by_id"`
+	Upload    string // its name while it arrives in pieces; "" when it came in one
+	Head      string // what its sender knows it by again
+	Arrived   int64  // bytes, while it is uploading
 }
 
 // Facts are what opening a file found out, kept as JSON.
@@ -60,13 +66,15 @@ func (f *Facts) Scan(src any) error {
 	return refusal.Newf("facts of a file cannot be read from a %T", src)
 }
 
-const columns = `id, entry_id, referee_id, slot, name, size, sha256, mime, state, finding, facts, at`
+const columns = `id, entry_id, referee_id, slot, name, size, sha256, mime, state, finding, facts, at, by_kind, by_id, upload, head, arrived`
 
 // Store of materials.
 type Store struct {
 	DB    *db.DB
 	Cases *application.Store
 	Files *files.Store
+	Jobs  *jobs.Queue
+	Life  time.Duration // of an upload that nothing more comes of
 	Bench inspect.Bench
 	Look  func(ctx context.Context, path string) (inspect.Finding, error) // nil: the bench; tests stall it
 }
@@ -100,6 +108,7 @@ func CleanName(name string) string {
 type Owner struct {
 	Entry, Referee int64
 	Slot           form.Key
+	Instead        bool // of what is in the slot now
 }
 
 // Put stores a file and finds out what it is, in three steps with a
@@ -182,7 +191,10 @@ func sizeMost(q *form.Question) (size int64, several bool) {
 func (s *Store) PutInSlot(ctx context.Context, by db.Actor, at time.Time, c application.Case, q *form.Question,
 	name string, size int64, r io.Reader) (File, error) {
 	most, several := sizeMost(q)
-	f, err := s.Put(ctx, by, at, Owner{Entry: c.EntryID, Slot: q.Key}, name, size, most, r)
+	if most <= 0 {
+		most = slot.MostPlain
+	}
+	f, err := s.Put(ctx, by, at, Owner{Entry: c.EntryID, Slot: q.Key, Instead: !several}, name, size, most, r)
 	if err != nil {
 		return f, err
 	}
@@ -191,29 +203,41 @@ func (s *Store) PutInSlot(ctx context.Context, by db.Actor, at time.Time, c appl
 		if err != nil {
 			return err
 		}
-		if !several {
-			if _, err := tx.ExecContext(ctx,
-				`UPDATE material SET removed_at = $4 WHERE entry_id = $1 AND slot = $2 AND id <> $3 AND removed_at IS NULL`,
-				c.EntryID, q.Key, f.ID, tx.At); err != nil {
-				return err
-			}
-		}
-		verb, figures := say.Verb("put-file"), map[string]string{"question": string(q.Key),
-			"pages": strconv.Itoa(f.Facts.Pages)}
-		if f.State == slot.Refused {
-			verb, figures = "file-refused", map[string]string{"question": string(q.Key), "fault": string(f.Finding)}
-		}
-		if err := trail.Write(ctx, tx, verb, c.ID, c.RoundID, figures); err != nil {
+		if err := s.instead(ctx, tx, q, f); err != nil {
 			return err
 		}
-		_, err = s.Cases.Refresh(ctx, tx, c)
-		return err
+		return s.tell(ctx, tx, c, f)
 	})
 	if err != nil { // it came too late: it must not stand in the slot
 		_, rerr := s.DB.ExecContext(ctx, `UPDATE material SET removed_at = $2 WHERE id = $1`, f.ID, at)
 		err = errors.Join(err, rerr)
 	}
 	return f, err
+}
+
+// instead takes what was in a slot for one file out, for f is there now.
+func (s *Store) instead(ctx context.Context, tx *db.Tx, q *form.Question, f File) error {
+	if _, several := sizeMost(q); several {
+		return nil
+	}
+	_, err := tx.ExecContext(ctx,
+		`UPDATE material SET removed_at = $4 WHERE entry_id = $1 AND slot = $2 AND id <> $3 AND removed_at IS NULL`,
+		f.EntryID, q.Key, f.ID, tx.At)
+	return err
+}
+
+// tell writes down what opening a file found, where everybody sees it.
+func (s *Store) tell(ctx context.Context, tx *db.Tx, c application.Case, f File) error {
+	verb, figures := say.Verb("put-file"), map[string]string{"question": string(f.Slot),
+		"pages": strconv.Itoa(f.Facts.Pages)}
+	if f.State == slot.Refused {
+		verb, figures = "file-refused", map[string]string{"question": string(f.Slot), "fault": string(f.Finding)}
+	}
+	if err := trail.Write(ctx, tx, verb, c.ID, c.RoundID, figures); err != nil {
+		return err
+	}
+	_, err := s.Cases.Refresh(ctx, tx, c)
+	return err
 }
 
 func (s *Store) writable(ctx context.Context, tx *db.Tx, c application.Case, slot form.Key) (application.Case, error) {
@@ -274,36 +298,6 @@ func (s *Store) Remove(ctx context.Context, tx *db.Tx, c application.Case, id in
 func (s *Store) Erase(ctx context.Context, tx *db.Tx, entry int64) error {
 	_, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = $2, name = '' WHERE entry_id = $1`, entry, tx.At)
 	return err
-}
-
-// sweepErased deletes the bytes of erased files that nothing else holds.
-func (s *Store) sweepErased(ctx context.Context) error {
-	var sums []string
-	if err := s.DB.SelectContext(ctx, &sums, `
-		SELECT DISTINCT m.sha256 FROM material m WHERE m.name = '' AND m.removed_at IS NOT NULL AND m.sha256 <> ''
-		  AND NOT EXISTS (SELECT FROM material o WHERE o.sha256 = m.sha256 AND o.name <> '')`); err != nil {
-		return err
-	}
-	for _, sum := range sums {
-		if err := s.Files.Remove(sum); err != nil {
-			return err
-		}
-		var clean string
-		if err := s.DB.GetContext(ctx, &clean, `DELETE FROM cleaned WHERE sha256 = $1 RETURNING clean`, sum); err != nil &&
-			!errors.Is(err, sql.ErrNoRows) {
-			return err
-		}
-		if clean != "" && clean != sum {
-			if err := s.Files.Remove(clean); err != nil {
-				return err
-			}
-		}
-		if _, err := s.DB.ExecContext(ctx, `UPDATE material SET sha256 = '' WHERE sha256 = $1 AND name = ''`,
-			sum); err != nil {
-			return err
-		}
-	}
-	return nil
 }
 
 // Of lists the files of an entry.
@@ -399,7 +393,7 @@ func (s *Store) Cleaned(ctx context.Context, at time.Time, f File) (sum string, 
 
 // Part is an entry's files, in their order, as a walk reads them.
 var Part = application.Part{
-	JSON: `(SELECT COALESCE(json_agg(json_build_object('Slot', slot, 'ID', id, 'Name', name, 'Size', size, 'State', state, 'Finding', finding, 'Facts', facts) ORDER BY place, id), '[]')
+	JSON: `(SELECT COALESCE(json_agg(json_build_object('Slot', slot, 'ID', id, 'Name', name, 'Size', size, 'State', state, 'Finding', finding, 'Facts', facts, 'Upload', upload, 'Head', head, 'Arrived', arrived) ORDER BY place, id), '[]')
 	       FROM material WHERE material.entry_id = e.id AND removed_at IS NULL)`,
 	Fill: func(raw []byte, filled *form.Filled) error {
 		var list []struct {
@@ -410,57 +404,17 @@ var Part = application.Part{
 			State   slot.State
 			Finding slot.Fault
 			Facts   slot.Facts
+			Upload  string
+			Head    string
+			Arrived int64
 		}
 		err := json.Unmarshal(raw, &list)
 		filled.Files = map[form.Key][]slot.File{}
 		for _, f := range list {
 			filled.Files[f.Slot] = append(filled.Files[f.Slot],
-				slot.File{ID: f.ID, Name: f.Name, Size: f.Size, State: f.State, Finding: f.Finding, Facts: f.Facts})
+				slot.File{ID: f.ID, Name: f.Name, Size: f.Size, State: f.State, Finding: f.Finding, Facts: f.Facts,
+					Upload: f.Upload, Head: f.Head, Arrived: f.Arrived})
 		}
 		return err
 	},
-}
-
-// abandoned is how long an upload or an inspection may stand still.
-const abandoned = 10 * time.Minute
-
-// Sweep looks again at files whose inspection was cut off, and gives up on
-// uploads that never arrived.
-func (s *Store) Sweep(ctx context.Context, at time.Time) error {
-	if err := s.sweepReplaced(ctx, at); err != nil {
-		return err
-	}
-	if err := s.sweepErased(ctx); err != nil {
-		return err
-	}
-	var list []File
-	if err := s.DB.SelectContext(ctx, &list,
-		`SELECT `+columns+` FROM material WHERE state IN ('uploading', 'inspecting') AND at < $1 AND removed_at IS NULL`,
-		at.Add(-abandoned)); err != nil {
-		return err
-	}
-	for _, f := range list {
-		if f.State == slot.Inspecting {
-			if _, err := s.look(ctx, db.Job, at, f, f.Size); err != nil {
-				return err
-			}
-		} else if _, err := s.DB.ExecContext(ctx,
-			`UPDATE material SET state = 'refused', finding = 'unfinished' WHERE id = $1`, f.ID); err != nil {
-			return err
-		}
-		if f.EntryID == nil {
-			continue
-		}
-		err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
-			c, err := s.Cases.ByEntry(ctx, tx, *f.EntryID)
-			if err == nil {
-				_, err = s.Cases.Refresh(ctx, tx, c)
-			}
-			return err
-		})
-		if err != nil {
-			return err
-		}
-	}
-	return nil
 }

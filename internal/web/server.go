@@ -35,7 +35,7 @@ var static embed.FS
 // Bounds of a request's body and time.
 const (
 	smallBody   = 1 << 20
-	largeBody   = slot.MostSize + 64<<10 // with the form around it
+	largeBody   = slot.MostPlain + 64<<10 // with the form around it
 	smallTime   = 10 * time.Second
 	largeTime   = 4 * time.Minute // 8 MB at 35 kB/s
 	answerTime  = 60 * time.Second
@@ -108,7 +108,7 @@ func (s *Server) headerReceived(h *fasthttp.RequestHeader) fasthttp.RequestConfi
 	h.Set(site.ReceiptHeader, strconv.FormatInt(at.UnixNano(), 10))
 	cfg := fasthttp.RequestConfig{ReadTimeout: smallTime, WriteTimeout: answerTime, MaxRequestBodySize: smallBody}
 	path, _, _ := strings.Cut(string(h.RequestURI()), "?")
-	if string(h.Method()) == fiber.MethodPost && takesFile(path) &&
+	if takesFile(string(h.Method()), path) &&
 		s.site.Signed(func(name string) string { return string(h.Cookie(name)) }) {
 		cfg.ReadTimeout, cfg.MaxRequestBodySize = largeTime, largeBody
 	}
@@ -119,8 +119,10 @@ func (s *Server) headerReceived(h *fasthttp.RequestHeader) fasthttp.RequestConfi
 }
 
 // takesFile reports an address of a route that takes a file.
-func takesFile(path string) bool {
-	return slices.ContainsFunc(Routes, func(rt site.Route) bool { return rt.Large && fits(path, rt.Path) })
+func takesFile(method, path string) bool {
+	return slices.ContainsFunc(Routes, func(rt site.Route) bool {
+		return rt.Large && rt.Method == method && fits(path, rt.Path)
+	})
 }
 
 // fits reports an address of a route, whose parts after a colon are anything.

@@ -37,6 +37,7 @@ type Config struct {
 	Connections  int           // database connections
 	ConfirmLife  time.Duration // of a confirmation link
 	LinkLife     time.Duration // of other personal links
+	UploadLife   time.Duration // of a file that nothing more comes of
 	SessionLife  time.Duration
 	Off          func(calendar.Date) bool // the funder's holidays and closed days
 	SessionIdle  time.Duration            // after which a session that nobody uses ends
@@ -92,6 +93,7 @@ func Settings() []Setting {
 		{"ULVANT_CONNECTIONS", "connections", "16", "database connections of one process, 4 to 200"},
 		{"ULVANT_CONFIRM_LIFE", "confirm-life", "48h", "how long a confirmation link works"},
 		{"ULVANT_LINK_LIFE", "link-life", "2160h", "how long other personal links work"},
+		{"ULVANT_UPLOAD_LIFE", "upload-life", "168h", "how long a file waits for the rest of it before it is given up"},
 		{"ULVANT_SESSION_LIFE", "session-life", "12h", "how long a session lasts without signing in again"},
 		{"ULVANT_SESSION_IDLE", "session-idle", "2h", "how long a session lasts that nobody uses"},
 		{"ULVANT_OFFICE_SECOND", "office-second", "no",
@@ -154,7 +156,7 @@ func Load(args []string, getenv func(string) string) (*Config, []string, error) 
 	}
 	c.PGPort, c.Connections = number("pg-port", 1024, 65535), number("connections", 4, 200)
 	c.ConfirmLife, c.LinkLife, c.SessionLife = life("confirm-life"), life("link-life"), life("session-life")
-	c.SessionIdle = life("session-idle")
+	c.SessionIdle, c.UploadLife = life("session-idle"), life("upload-life")
 	switch get("office-second") {
 	case "yes":
 		c.OfficeSecond = true

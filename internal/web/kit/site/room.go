@@ -18,10 +18,14 @@ type Room struct {
 	Routes []Route
 }
 
-// Get and Post are the methods there are.
+// The methods there are. Pages know the first two; files that arrive in pieces use
+// the others (tus 1.0.0).
 const (
-	Get  = fiber.MethodGet
-	Post = fiber.MethodPost
+	Get    = fiber.MethodGet
+	Post   = fiber.MethodPost
+	Head   = fiber.MethodHead
+	Patch  = fiber.MethodPatch
+	Delete = fiber.MethodDelete
 )
 
 // How often one visitor may do what has us write to others, what takes a core

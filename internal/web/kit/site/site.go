@@ -133,11 +133,17 @@ func (r *Request) signIn(rt Route) error {
 // mostFields of a form. The longest page of ours has some hundreds.
 const mostFields = 4000
 
+// pieceOfFile is the type of a body that is part of a file, and no form (tus 1.0.0).
+const pieceOfFile = "application/offset+octet-stream"
+
 // bounded refuses a form of so many fields that reading it alone costs a core.
 func (r *Request) bounded() error {
 	body := r.RequestCtx().PostBody()
-	if bytes.Count(body, []byte{'&'}) > mostFields && !bytes.HasPrefix(r.RequestCtx().Request.Header.ContentType(),
-		[]byte("multipart/")) ||
+	kind := r.RequestCtx().Request.Header.ContentType()
+	if bytes.Equal(kind, []byte(pieceOfFile)) {
+		return nil
+	}
+	if bytes.Count(body, []byte{'&'}) > mostFields && !bytes.HasPrefix(kind, []byte("multipart/")) ||
 		bytes.Count(body, []byte("Content-Disposition:")) > mostFields {
 		return fiber.NewError(fiber.StatusRequestEntityTooLarge,
 			"This form has more fields than any page of ours. Nothing of it was kept.")

@@ -1,0 +1,10 @@
+-- +goose Up
+-- A file may arrive in pieces (tus 1.0.0): its row says how much of it is here and
+-- flushed, and carries the state of its SHA-256 from one piece to the next.
+ALTER TABLE material
+  ADD COLUMN upload text NOT NULL DEFAULT '',     -- its name in addresses; '' when it came in one piece
+  ADD COLUMN head text NOT NULL DEFAULT '',       -- what its sender knows it by again
+  ADD COLUMN arrived bigint NOT NULL DEFAULT 0,   -- bytes, while it is uploading
+  ADD COLUMN arrived_at timestamptz,              -- when the last of them came
+  ADD COLUMN hashing bytea;                       -- of the bytes that are here
+CREATE UNIQUE INDEX material_upload ON material (upload) WHERE upload <> '';
