@@ -81,7 +81,7 @@ func boats(e *edits, d *form.Design) {
 		limits(form.Limits{Words: 250, LeastWords: 30}),
 		func(q *form.Question) {
 			q.Media = true
-			q.Limits.Else.Slot = &slot.Limits{Kinds: []slot.Kind{slot.Film, slot.Sound}, SizeMost: 7 << 20, SecondsMost: 180}
+			q.Limits.Else.Slot = &slot.Limits{Kinds: []slot.Kind{slot.Film, slot.Sound}, SizeMost: 200 << 20, SecondsMost: 180}
 			q.Terms = []form.Term{{Word: "made", Means: "Built, mended or drawn; it need not be a boat."}}
 			q.Example = "A ladder for my aunt’s loft, of larch, with treads let in."
 		}, help("Write it, or put in a film or recording of three minutes instead."))

@@ -60,11 +60,11 @@ func Competitions(s Settings) *form.Design {
 				}),
 				with(ask("picture", form.File, form.Chosen, "One picture for the catalogue"), func(q *form.Question) {
 					q.Seen, q.Limits = form.ToPublic, limit(form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Picture},
-						SizeMost: 6 << 20, WidthLeast: 1200, HeightLeast: 900, DPILeast: 150}})
+						SizeMost: 25 << 20, WidthLeast: 1200, HeightLeast: 900, DPILeast: 150}})
 				}),
 				with(ask("film", form.File, form.Chosen, "A film of the model"), func(q *form.Question) {
 					q.Blank, q.Limits = form.MeansUnknown, limit(form.Limits{Slot: &slot.Limits{Wish: slot.BetterNot,
-						Kinds: []slot.Kind{slot.Film}, SizeMost: 7 << 20, SecondsMost: 90}})
+						Kinds: []slot.Kind{slot.Film}, SizeMost: 200 << 20, SecondsMost: 90}})
 				}),
 			}},
 			{Key: "fee-section", Label: "Fee", Questions: []form.Question{with(ask("fees", form.Fees, form.Chosen, "Your fee"),

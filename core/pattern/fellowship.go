@@ -54,12 +54,12 @@ func Fellowships(s Settings) *form.Design {
 				with(ask("notes", form.File, form.Fact, "Field notes"), func(q *form.Question) { q.Limits = pdf(20) }),
 				with(ask("recordings", form.File, form.Fact, "Recordings"), func(q *form.Question) {
 					q.Asked = field("bats")
-					q.Limits = limit(form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Sound, slot.Film}, SizeMost: 7 << 20,
+					q.Limits = limit(form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Sound, slot.Film}, SizeMost: 300 << 20,
 						FilesLeast: 1, FilesMost: 3, Details: []string{"where and when it was recorded"}}})
 				}),
 				with(ask("plates", form.File, form.Fact, "Plates"), func(q *form.Question) {
 					q.Asked = field("moths")
-					q.Limits = limit(form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Picture}, SizeMost: 4 << 20, FilesMost: 6,
+					q.Limits = limit(form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Picture}, SizeMost: 25 << 20, FilesMost: 6,
 						WidthLeast: 1200, HeightLeast: 800}})
 				}),
 				with(ask("best-page", form.PageRef, form.Chosen, "Which page of your notes should readers open first?"),

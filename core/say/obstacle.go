@@ -226,6 +226,21 @@ func inRow(f *form.Form, q *form.Question, o form.Obstacle, label string) (*form
 	return c, c.Label + " in a row of “" + strings.TrimSuffix(label, "?") + "”"
 }
 
+// FileState says how far a file in a slot is; untaken is one that the slot refuses.
+func FileState(s slot.State, untaken bool, arrived, size int64) string {
+	switch {
+	case s == slot.Uploading && arrived > 0:
+		return phrase.Bytes(arrived) + " of " + phrase.Bytes(size) + " are here; choose the same file once more and it goes on"
+	case s == slot.Uploading:
+		return "on its way"
+	case s == slot.Inspecting:
+		return "here whole, and being opened"
+	case untaken:
+		return "not taken"
+	}
+	return "in"
+}
+
 // FileFault says what is wrong with a file.
 func FileFault(o form.Obstacle) (what, remedy string) {
 	switch slot.Fault(o.Detail) {

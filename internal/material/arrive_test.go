@@ -146,7 +146,8 @@ func TestAFileInPieces(t *testing.T) {
 		t.Fatal(status, err)
 	}
 	sum := sha256.Sum256(plan)
-	if list := s.files(); len(list) != 1 || list[0].State != slot.Inspecting || list[0].SHA256 != hex.EncodeToString(sum[:]) {
+	if list := s.files(); len(list) != 1 || list[0].State != slot.Inspecting ||
+		list[0].SHA256 != hex.EncodeToString(sum[:]) {
 		t.Errorf("whole: %+v", list)
 	}
 	if _, err := os.Stat(part); !errors.Is(err, os.ErrNotExist) {

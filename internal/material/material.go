@@ -335,12 +335,41 @@ func (s *Store) Move(ctx context.Context, tx *db.Tx, c application.Case, id int6
 		return nil
 	}
 	list[at], list[to] = list[to], list[at]
-	for i, f := range list {
-		if _, err := tx.ExecContext(ctx, `UPDATE material SET place = $2 WHERE id = $1`, f.ID, i+1); err != nil {
-			return err
-		}
+	return place(ctx, tx, list)
+}
+
+// Order puts the files of a slot into the order of their numbers; those not named
+// come last, as they were, and numbers that are not of the slot count for nothing.
+func (s *Store) Order(ctx context.Context, tx *db.Tx, c application.Case, in form.Key, ids []int64) error {
+	c, err := s.writable(ctx, tx, c, in)
+	if err != nil {
+		return err
 	}
-	return nil
+	list, err := s.Of(ctx, tx, c.EntryID)
+	if err != nil {
+		return err
+	}
+	list = slices.DeleteFunc(list, func(f File) bool { return f.Slot != in })
+	at := func(f File) int {
+		if i := slices.Index(ids, f.ID); i >= 0 {
+			return i
+		}
+		return len(ids)
+	}
+	slices.SortStableFunc(list, func(a, b File) int { return at(a) - at(b) })
+	return place(ctx, tx, list)
+}
+
+// place writes down the order of a slot's files.
+func place(ctx context.Context, tx *db.Tx, list []File) error {
+	var ids []int64
+	for _, f := range list {
+		ids = append(ids, f.ID)
+	}
+	_, err := tx.ExecContext(ctx, `
+		UPDATE material SET place = at.n FROM unnest($1::bigint[]) WITH ORDINALITY at (id, n) WHERE material.id = at.id`,
+		pq.Int64Array(ids))
+	return err
 }
 
 // Carry puts the files of an entry's slots into those of another; the bytes

@@ -109,7 +109,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Rounds = &round.Store{DB: d, Off: cfg.Off}
 	p.Enquiries = &enquiry.Store{DB: d, Rounds: p.Rounds, People: p.People, Post: p.Post}
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
-	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Jobs: p.Jobs, Life: cfg.UploadLife, Bench: inspect.Bench{Gate: make(limit.Gate, 1)}}
+	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Jobs: p.Jobs, Life: cfg.UploadLife,
+		Bench: inspect.Bench{Gate: make(limit.Gate, 1)}}
 	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links,
 		LinkLife: cfg.LinkLife}
 	p.Cases.Parts = []application.Part{material.Part, reference.Part}

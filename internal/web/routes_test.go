@@ -78,7 +78,8 @@ func TestEveryRouteAsksWhoMay(t *testing.T) {
 				code, _ = v.See(path)
 			} else {
 				// bad input on purpose: nothing is filled in
-				code, _ = v.SendJSON(path, "application/x-www-form-urlencoded", url.Values{"form_token": {token}}.Encode(), nil)
+				code, _ = v.Send(rt.Method, path, "application/x-www-form-urlencoded",
+					url.Values{"form_token": {token}}.Encode(), nil)
 			}
 			state := c.State
 			if !strings.Contains(rt.Path, ":ref") {
@@ -218,7 +219,8 @@ func TestEveryPartInEveryState(t *testing.T) {
 				if rt.Method == http.MethodGet {
 					code, _ = v.See(path)
 				} else {
-					code, _ = v.SendJSON(path, "application/x-www-form-urlencoded", url.Values{"form_token": {token}}.Encode(), nil)
+					code, _ = v.Send(rt.Method, path, "application/x-www-form-urlencoded",
+						url.Values{"form_token": {token}}.Encode(), nil)
 				}
 				answers(t, p.name, rt, access.SignedIn|p.rel, state, code)
 			}
@@ -250,6 +252,18 @@ func TestForeignFormsAreRefused(t *testing.T) {
 	} {
 		if code, _ := v.SendJSON("/applications/"+c.Ref+"/title", form, x.body, x.header); code != x.want {
 			t.Errorf("%s: %d, want %d", x.what, code, x.want)
+		}
+	}
+	for _, method := range []string{"POST", "PATCH", "DELETE"} { // of files that arrive in pieces too
+		path := "/applications/" + c.Ref + "/arriving"
+		if method != "POST" {
+			path += "/NOSUCHUPLOAD"
+		}
+		for token, want := range map[string]int{"": 403, webtest.Visit(t, base).Token(): 403, v.Token(): 412} {
+			header := map[string]string{"X-Form-Token": token, "Tus-Resumable": "0.1"}
+			if code, _ := v.Send(method, path, "application/offset+octet-stream", "x", header); code != want {
+				t.Errorf("%s with token %q: %d, want %d", method, token, code, want)
+			}
 		}
 	}
 }

@@ -130,7 +130,9 @@ func (s *store) NewUpload(ctx context.Context, info handler.FileInfo) (handler.U
 }
 
 // GetUpload is looked up when it is first asked about.
-func (s *store) GetUpload(_ context.Context, id string) (handler.Upload, error) { return &upload{s, id}, nil }
+func (s *store) GetUpload(_ context.Context, id string) (handler.Upload, error) {
+	return &upload{s, id}, nil
+}
 
 // AsTerminatableUpload gives up an upload.
 func (s *store) AsTerminatableUpload(u handler.Upload) handler.TerminatableUpload { return u.(*upload) }

@@ -2,11 +2,36 @@ package applicant
 
 import (
 	"bytes"
+	"context"
 	"net/http"
+	"strconv"
+	"strings"
 
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/form"
+	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/tus"
 	"ulvant/internal/web/kit/site"
 )
+
+// OrderFiles keeps the order of a slot's files, as it was dragged.
+func OrderFiles(r *site.Request) error {
+	var ids []int64
+	for _, v := range strings.Fields(r.FormValue("files")) {
+		id, err := strconv.ParseInt(v, 10, 64)
+		if err != nil {
+			return fiber.ErrNotFound
+		}
+		ids = append(ids, id)
+	}
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Materials.Order(ctx, tx, r.Case, form.Key(r.Params("slot")), ids)
+	}); err != nil {
+		return err
+	}
+	return r.SendStatus(fiber.StatusNoContent)
+}
 
 // Arrive takes files in pieces, as tus 1.0.0 says. Its clock is read after the
 // body is: a file is in time when its last byte was.

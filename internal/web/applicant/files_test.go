@@ -115,13 +115,37 @@ func TestSeveralAtOnce(t *testing.T) {
 	p.Goes("/applications/" + c.Ref + "/sections/materials")
 	p.Waits(`document.querySelector('#q-photos [type=file]').multiple`)
 	p.Ok(p.Do(chromedp.SetUploadFiles("#q-photos [type=file]", paths)))
-	p.Waits(`document.querySelectorAll('#q-photos .file').length === 3 && document.readyState === 'complete'`)
+	p.Waits(`document.querySelectorAll('#q-photos .file[data-opening]').length === 3`)
+	h.Drain()
 	p.Waits(`[...document.querySelectorAll('#q-photos img')].length === 3`)
 	names, err := browser.Eval[string](p.Person,
 		`[...document.querySelectorAll('#q-photos .file a.main')].map(a => a.textContent).join(' ')`)
 	p.Ok(err)
 	if names != "photo-1.png photo-2.png photo-3.png" {
 		t.Errorf("%s", names)
+	}
+	// dragged by the keys, the order is kept
+	p.Waits(`!document.querySelector('#q-photos .file:nth-of-type(1) [data-grip]').hidden`)
+	_, err = browser.Eval[bool](p.Person, `(() => {
+		const g = document.querySelectorAll('#q-photos [data-grip]')[2]
+		for (const key of ['ArrowUp', 'ArrowUp']) g.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }))
+		return true
+	})()`)
+	p.Ok(err)
+	kept := func() (names string) {
+		if err := h.DB.Get(&names, `SELECT string_agg(name, ' ' ORDER BY place, id) FROM material WHERE slot = 'photos'`); err != nil {
+			t.Fatal(err)
+		}
+		return names
+	}
+	for range 100 {
+		if kept() == "photo-3.png photo-1.png photo-2.png" {
+			break
+		}
+		p.Waits(`new Promise(done => setTimeout(() => done(true), 50))`)
+	}
+	if kept() != "photo-3.png photo-1.png photo-2.png" {
+		t.Errorf("in order: %s", kept())
 	}
 	// one dropped that is no picture says so, beside the slot
 	_, err = browser.Eval[bool](p.Person, `(() => {
@@ -130,5 +154,7 @@ func TestSeveralAtOnce(t *testing.T) {
 		return true
 	})()`)
 	p.Ok(err)
-	p.Waits(`document.querySelectorAll('#q-photos .file').length === 4 || [...document.querySelectorAll('#q-photos .problem')].some(p => p.textContent)`)
+	p.Waits(`document.querySelectorAll('#q-photos .file[data-opening]').length === 1`)
+	h.Drain()
+	p.Waits(`document.querySelector('#q-photos .file.faulty')?.textContent.includes('not taken')`)
 }

@@ -39,6 +39,7 @@ var Room = site.Room{Name: "applicant", Pages: pages, Values: map[string]any{
 		Handle: MoveFile(true)},
 	{Method: site.Post, Path: "/applications/:ref/materials/:id/back", Action: access.WriteCase,
 		Handle: MoveFile(false)},
+	{Method: site.Post, Path: "/applications/:ref/order/:slot", Action: access.WriteCase, Handle: OrderFiles},
 	{Method: site.Get, Path: "/applications/:ref/materials/:id", Action: access.ViewCase, Handle: File},
 	{Method: site.Post, Path: "/applications/:ref/referees/:question", Action: access.WriteCase, Limits: site.Mails,
 		Handle: NameReferee},

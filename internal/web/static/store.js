@@ -1,18 +1,19 @@
-// What is typed and not on the server yet, kept in this browser (IndexedDB), by
-// account and application. A browser without storage still saves to the server.
+// What is typed and not on the server yet, and files that are on their way, kept in
+// this browser (IndexedDB), by account and application. A browser without storage
+// still saves to the server.
 'use strict'
-export const store = (() => {
-  let db
-  const open = () => (db ??= new Promise((done, fail) => {
-    const r = indexedDB.open('ulvant', 1)
-    r.onupgradeneeded = () => r.result.createObjectStore('edits')
-    r.onsuccess = () => done(r.result)
-    r.onerror = () => fail(r.error)
-  }))
+let db
+const open = () => (db ??= new Promise((done, fail) => {
+  const r = indexedDB.open('ulvant', 2)
+  r.onupgradeneeded = () => ['edits', 'files'].forEach(n => { if (!r.result.objectStoreNames.contains(n)) r.result.createObjectStore(n) })
+  r.onsuccess = () => { r.result.onversionchange = () => r.result.close(); done(r.result) }
+  r.onerror = () => fail(r.error)
+}))
+const shelf = name => {
   const run = async (mode, f) => {
     try {
-      const tx = (await open()).transaction('edits', mode)
-      const out = f(tx.objectStore('edits'))
+      const tx = (await open()).transaction(name, mode)
+      const out = f(tx.objectStore(name))
       return await new Promise((done, fail) => { tx.oncomplete = () => done(out.result); tx.onerror = () => fail(tx.error) })
     } catch { return undefined } // a browser without storage still saves to the server
   }
@@ -27,4 +28,6 @@ export const store = (() => {
     },
     clear: () => run('readwrite', s => s.clear()),
   }
-})()
+}
+export const store = shelf('edits') // what is typed
+export const kept = shelf('files') // what is on its way, by its address

@@ -1,54 +1,139 @@
-// Chosen, dropped or pasted files are put in at once, one after another, with
-// how much of each has arrived; without scripts the button beside the chooser
-// does that for one. When the line is lost what is left stays chosen and the
-// button tries again.
+// Files for slots: chosen, dropped or pasted, they go up at once and in pieces
+// (arrive.js), with how far each is; the page can be left meanwhile. Those that
+// are in can be put in order by dragging or by arrow keys. Without scripts the
+// button beside the chooser puts one in.
 'use strict'
+import { begin, headOf, onWay, takeUp, tell } from './arrive.js'
+import { ref, token, who } from './draft.js'
+
 const mega = 1048576
+const size = n => n < mega ? `${Math.max(1, Math.round(n / 1024))} kB` : `${(n / mega).toFixed(n < 10 * mega ? 1 : 0)} MB`
+const make = (tag, props, ...kids) => { const e = Object.assign(document.createElement(tag), props); e.append(...kids); return e }
+const boxOf = slot => document.querySelector(`[data-q="${CSS.escape(slot)}"]`)
+const rowsIn = box => [...box.querySelectorAll('.file[data-file]')]
+
+const leftWords = s => s < 50 ? `about ${Math.max(5, Math.round(s / 5) * 5)} seconds left` : s < 5400 ? `about ${Math.max(1, Math.round(s / 60))} minutes left` : `about ${(s / 3600).toFixed(1)} hours left`
+const words = a => {
+  const far = `${size(a.sent)} of ${size(a.total)}`
+  switch (a.state) {
+    case 'waiting': return `${far}, waits its turn`
+    case 'going': return a.sent >= a.total ? `${size(a.total)} have come` : `${far} are here${a.speed > 1000 ? ' · ' + leftWords((a.total - a.sent) / a.speed) : ''}`
+    case 'paused': return `paused, ${far} are here`
+    case 'elsewhere': return 'goes on in another window of yours'
+    case 'arrived': return 'has arrived and is being opened'
+    case 'faulty': return a.fault
+    default: return `${a.fault || 'The line is lost.'} ${far} are here; it goes on by itself when it can.`
+  }
+}
+
+// A row shows one file on its way.
+const rows = new Map() // Arrival → its row
+const draw = a => {
+  strip()
+  const box = boxOf(a.slot)
+  if (a.state === 'gone') { rows.get(a)?.remove(); rows.delete(a); if (box) merge(a.slot); return }
+  if (!box) return
+  let row = rows.get(a) ?? (a.url && box.querySelector(`.file[data-arriving="${CSS.escape(a.url)}"]`))
+  if (!row) {
+    row = make('div', { className: 'file' })
+    const before = box.querySelector('form[data-upload]')
+    before ? before.before(row) : box.append(row)
+  }
+  if (!rows.has(a)) {
+    const bar = make('progress', { max: a.total, value: a.sent }), says = make('div', { className: 'sub' })
+    bar.setAttribute('aria-label', `How much of ${a.name} has arrived`)
+    const hold = make('button', { type: 'button', className: 'plain go' }), drop = make('button', { type: 'button', className: 'plain go', textContent: 'Give up' })
+    hold.onclick = () => a.state === 'going' ? a.pause() : a.goOn()
+    drop.onclick = () => a.state === 'faulty' ? (row.remove(), rows.delete(a)) : a.giveUp()
+    row.replaceChildren(make('div', { className: 'what' }, make('b', { className: 'main', textContent: a.name }), bar, says), make('div', { className: 'pair' }, hold, drop))
+    Object.assign(row, { bar, says, hold, drop })
+    rows.set(a, row)
+  }
+  row.bar.value = a.sent
+  row.bar.hidden = a.state === 'faulty'
+  row.says.textContent = words(a)
+  row.says.className = a.state === 'faulty' ? 'problem' : a.state === 'lost' ? 'sub hot' : 'sub'
+  row.says.setAttribute('role', a.state === 'faulty' || a.state === 'lost' ? 'alert' : 'none')
+  row.hold.hidden = !['going', 'paused', 'lost'].includes(a.state)
+  row.hold.textContent = a.state === 'going' ? 'Pause' : 'Go on'
+  row.drop.hidden = ['arrived', 'elsewhere'].includes(a.state)
+  row.drop.textContent = a.state === 'faulty' ? 'Clear' : 'Give up'
+  if (a.state === 'arrived') merge(a.slot, a)
+}
+
+// strip says on every page of the application what is on its way.
+const strip = () => {
+  const p = document.getElementById('onway')
+  if (!p) return
+  const list = [...onWay.values()].filter(a => a.state !== 'elsewhere')
+  p.hidden = !list.length
+  if (!list.length) return
+  const sent = list.reduce((n, a) => n + a.sent, 0), total = list.reduce((n, a) => n + a.total, 0)
+  p.textContent = `${list.length === 1 ? list[0].name + ' is' : list.length + ' files are'} on the way: ${Math.floor(100 * sent / total)}%`
+}
+
+// merge shows what the server has of a slot, and leaves what is typed in its rows.
+const merging = new Map()
+const merge = (slot, arrived, again = 600) => {
+  clearTimeout(merging.get(slot))
+  merging.set(slot, setTimeout(async () => {
+    const page = await fetch(location.href).then(r => r.ok ? r.text() : '').catch(() => '')
+    const fresh = new DOMParser().parseFromString(page, 'text/html'), theirs = fresh.querySelector(`[data-q="${CSS.escape(slot)}"]`), box = boxOf(slot)
+    if (!theirs || !box) { if (!page) merge(slot, arrived, 5000); return }
+    const list = rowsIn(theirs)
+    for (const r of rowsIn(box)) if (!list.some(n => n.dataset.file === r.dataset.file)) r.remove()
+    if (arrived) { rows.get(arrived)?.remove(); rows.delete(arrived) }
+    let last
+    for (const n of list) {
+      const mine = rowsIn(box).find(r => r.dataset.file === n.dataset.file)
+      if (mine && !('opening' in mine.dataset) && !('arriving' in mine.dataset && !('arriving' in n.dataset))) { last = mine; continue }
+      if (n.dataset.arriving && [...rows.keys()].some(a => a.url === n.dataset.arriving)) continue
+      const put = document.importNode(n, true)
+      if (mine) mine.replaceWith(put)
+      else if (last) last.after(put)
+      else (box.querySelector('.file') ?? box.querySelector('form[data-upload]')).before(put)
+      last = put
+    }
+    grips(box)
+    for (const id of ['aside', 'path']) {
+      const has = document.getElementById(id), gets = fresh.getElementById(id)
+      if (has && gets) has.innerHTML = gets.innerHTML
+    }
+    if (box.querySelector('[data-opening]')) merge(slot, undefined, Math.min(5000, again * 1.5))
+  }, again))
+}
+
 const putter = form => {
-  const input = form.querySelector('[type=file]'), button = form.querySelector('button'), box = form.closest('[data-q]') ?? form
-  const says = Object.assign(document.createElement('p'), { className: 's soft', role: 'status' })
-  const fault = Object.assign(document.createElement('p'), { className: 'problem', role: 'alert' })
-  form.after(says, fault)
+  const input = form.querySelector('[type=file]'), button = form.querySelector('button'), slot = form.dataset.upload.slice(2), box = boxOf(slot)
+  const fault = make('p', { className: 'problem' })
+  fault.setAttribute('role', 'alert')
+  form.after(fault)
   input.multiple = 'several' in form.dataset
   form.querySelector('[data-drophint]')?.removeAttribute('hidden')
-  let left = []
-  const failed = text => { says.textContent = ''; fault.textContent = text; input.disabled = button.hidden = false; button.textContent = 'Try again' }
-  const tooLarge = file => `${file.name} is ${(file.size / mega).toFixed(1)} MB; up to ${form.dataset.most / mega} MB are taken here. ` +
-    'Nothing of it was sent. Make it smaller, by saving its pictures at a lower quality, and choose it again.'
-  const one = (file, place) => new Promise(done => {
-    const x = new XMLHttpRequest(), body = new FormData(form)
-    body.set('file', file)
-    x.open('POST', form.action)
-    x.upload.onprogress = e => { says.textContent = e.total > 300000 ? `${place}${file.name}: ${Math.floor(100 * e.loaded / e.total)}% has arrived` : `${place}${file.name} is on its way` }
-    x.upload.onload = () => { says.textContent = `${place}${file.name} has arrived and is being opened` }
-    x.onload = () => {
-      if (x.status < 300) { done(''); return }
-      const page = new DOMParser().parseFromString(x.responseText, 'text/html')
-      done((page.querySelector(`#${form.dataset.upload} .problem`) ?? page.querySelector('main .problem, main .lead'))?.textContent.trim() || 'It was not taken. Try again in a minute.')
-    }
-    x.onerror = () => done(`The line was lost on the way; ${file.name} is not in. It is still chosen.`)
-    x.send(body)
-  })
   const put = async files => {
-    if (input.disabled || !files.length) return
-    if (!input.multiple && files.length > 1) { failed(`One file goes here; these are ${files.length}. Nothing was sent: choose one.`); button.hidden = true; return }
-    left = [...files]
-    const all = left.length, large = left.find(f => +form.dataset.most && f.size > +form.dataset.most)
-    if (large) { // said before a byte is sent: the server would not take it
-      failed(tooLarge(large)); button.hidden = true; input.value = ''; left = []
-      return
+    files = [...files]
+    fault.textContent = ''
+    if (!files.length) return
+    if (!input.multiple && files.length > 1) { fault.textContent = `One file goes here; these are ${files.length}. Nothing was sent: choose one.`; return }
+    const large = files.filter(f => +form.dataset.most && f.size > +form.dataset.most)
+    if (large.length) { // said before a byte is sent: the server would not take it
+      fault.textContent = `${large[0].name} is ${size(large[0].size)}; up to ${size(+form.dataset.most)} are taken here. ` +
+        `Nothing of ${large.length > 1 ? `it and of ${large.length - 1} more` : 'it'} was sent. Make it smaller and choose it again.`
+      files = files.filter(f => !large.includes(f))
     }
-    fault.textContent = ''; input.disabled = button.hidden = true
-    while (left.length) {
-      const wrong = await one(left[0], all > 1 ? `${all - left.length + 1} of ${all}: ` : '')
-      if (wrong) { failed(wrong); return }
-      left.shift()
+    let last
+    for (const file of files) {
+      let at
+      for (const r of box.querySelectorAll('.file[data-arriving]')) {
+        if (+r.dataset.size === file.size && !onWay.has(r.dataset.arriving) && r.dataset.head === await headOf(file)) at = r
+      }
+      last = await begin(ref, slot, who, file, at?.dataset.arriving, +(at?.dataset.arrived ?? 0), last?.created)
     }
-    location.hash = form.dataset.upload; location.reload()
+    input.value = ''
   }
   button.hidden = true
   input.addEventListener('change', () => put(input.files))
-  form.addEventListener('submit', e => { if (left.length || input.files.length) { e.preventDefault(); put(left.length ? left : input.files) } })
+  form.addEventListener('submit', e => { e.preventDefault(); put(input.files) })
   for (const over of ['dragenter', 'dragover']) {
     box.addEventListener(over, e => { if (e.dataTransfer.types.includes('Files')) { e.preventDefault(); box.classList.add('dropping') } })
   }
@@ -65,3 +150,45 @@ document.addEventListener('paste', e => {
   const to = putters.find(p => p.box.contains(document.activeElement)) ?? (putters.length === 1 ? putters[0] : undefined)
   if (to) { e.preventDefault(); to.put(files) }
 })
+
+// Order: what is dragged, or moved by arrow keys, is kept when it is let go.
+const keepOrder = async box => {
+  const ids = rowsIn(box).filter(r => !r.dataset.arriving).map(r => r.dataset.file)
+  const body = new URLSearchParams({ files: ids.join(' ') })
+  const r = await fetch(`/applications/${ref}/order/${box.dataset.q}`, { method: 'POST', body, headers: { 'X-Form-Token': token(), Accept: 'application/json' } }).catch(() => null)
+  const says = box.querySelector('.orderfault') ?? box.appendChild(make('p', { className: 'problem orderfault' }))
+  says.textContent = r?.ok ? '' : (await r?.json().catch(() => ({})))?.fault ?? 'The line is lost; the new order is not kept yet. Move one again when it is back.'
+}
+let dragged
+const grips = box => rowsIn(box).forEach(row => {
+  const grip = row.querySelector('[data-grip]')
+  if (!grip || !grip.hidden) return
+  grip.hidden = false
+  row.querySelectorAll('[data-step]').forEach(f => { f.hidden = matchMedia('(pointer: fine)').matches })
+  grip.addEventListener('keydown', e => {
+    const by = { ArrowUp: -1, ArrowLeft: -1, ArrowDown: 1, ArrowRight: 1 }[e.key]
+    if (!by) return
+    e.preventDefault()
+    const all = rowsIn(box), to = all[all.indexOf(row) + by]
+    if (!to) return
+    by < 0 ? to.before(row) : to.after(row)
+    grip.focus()
+    grip.setAttribute('aria-label', `${row.dataset.name}, now ${rowsIn(box).indexOf(row) + 1} of ${all.length}`)
+    keepOrder(box)
+  })
+  row.draggable = true
+  row.addEventListener('dragstart', e => { if (e.target.closest?.('input, textarea')) { e.preventDefault(); return } dragged = row; row.classList.add('moving'); e.dataTransfer.effectAllowed = 'move' })
+  row.addEventListener('dragover', e => {
+    if (!dragged || dragged === row || dragged.parentElement !== row.parentElement) return
+    e.preventDefault()
+    const r = row.getBoundingClientRect()
+    e.clientY < r.top + r.height / 2 ? row.before(dragged) : row.after(dragged)
+  })
+  row.addEventListener('drop', e => { if (dragged) e.preventDefault() })
+  row.addEventListener('dragend', () => { dragged?.classList.remove('moving'); dragged = undefined; keepOrder(box) })
+})
+putters.forEach(p => grips(p.box))
+
+tell(draw)
+takeUp(ref, who, url => +(document.querySelector(`.file[data-arriving="${CSS.escape(url)}"]`)?.dataset.arrived ?? 0))
+putters.forEach(p => { if (p.box.querySelector('[data-opening]')) merge(p.box.dataset.q) })

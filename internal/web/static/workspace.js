@@ -1,17 +1,20 @@
 // The workspace: the draft on the page is saved as it is typed (save.js), by
 // whoever writes it together (others.js).
 'use strict'
-import { store } from './store.js'
+import { kept, store } from './store.js'
 import { choose, inputs, meters, nonOf, pending, root, state } from './draft.js'
 import { flush, lineBack, lostWords, settle, takeUp, typed } from './save.js'
 import './again.js'
 import './others.js'
+import { onWay } from './arrive.js'
 
 document.querySelectorAll('form[action="/sign-out"]').forEach(f => f.addEventListener('submit', async e => {
   e.preventDefault()
   await flush()
   if (pending.size && !confirm('Some of what you typed has not reached the server yet. Sign out and lose it?')) return
+  if (onWay.size && !confirm('Files are still on their way. Sign out? They wait where they stopped, and you choose them once more to go on.')) return
   await store.clear()
+  await kept.clear()
   f.submit()
 }))
 

@@ -341,7 +341,13 @@ func (v *Visitor) Upload(path string, fields map[string]string, name, content st
 
 func (v *Visitor) SendJSON(path, kind, body string, header map[string]string) (int, string) {
 	v.T.Helper()
-	req, err := http.NewRequest("POST", v.Base+path, strings.NewReader(body))
+	return v.Send("POST", path, kind, body, header)
+}
+
+// Send any method, with a body of a kind.
+func (v *Visitor) Send(method, path, kind, body string, header map[string]string) (int, string) {
+	v.T.Helper()
+	req, err := http.NewRequest(method, v.Base+path, strings.NewReader(body))
 	if err != nil {
 		v.T.Fatal(err)
 	}

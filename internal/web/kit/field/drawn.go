@@ -7,6 +7,7 @@ import (
 	"ulvant/core/condition"
 	"ulvant/core/control"
 	"ulvant/core/form"
+	"ulvant/core/say"
 	"ulvant/core/slot"
 	"ulvant/internal/material"
 	"ulvant/internal/reference"
@@ -85,8 +86,18 @@ type File struct {
 // while somebody writes: a larger one would crowd out saves on a slow line.
 const mostGlimpse = 512 << 10
 
+// OnWay reports a file of which the rest is still to come, Opening one that is here
+// and being opened.
+func (x File) OnWay() bool   { return x.State == slot.Uploading && x.Upload != "" }
+func (x File) Opening() bool { return x.State == slot.Inspecting }
+
+// Where says how far it is.
+func (x File) Where() string { return say.FileState(x.State, x.Untaken, x.Arrived, x.Size) }
+
 // Glimpse reports a file that is drawn beside its name.
-func (x File) Glimpse() bool { return x.Facts.Kind != slot.Picture || x.Size <= mostGlimpse }
+func (x File) Glimpse() bool {
+	return x.State == slot.Ready && (x.Facts.Kind != slot.Picture || x.Size <= mostGlimpse)
+}
 
 // Problem at a question.
 type Problem struct{ What, Remedy string }

@@ -287,7 +287,7 @@ func (f *Field) AddFile(filled *form.Filled, versions map[form.Place]int, m mate
 	if l := f.S.Limits.Slot; l != nil {
 		fault, _, _ := slot.Check(slot.File{ID: m.ID, Name: m.Name, Size: m.Size, State: m.State, Finding: m.Finding,
 			Facts: m.Facts.Facts}, *l)
-		x.Untaken = fault != ""
+		x.Untaken = fault != "" && fault != slot.Arriving
 		d := &drawer{filled: filled, versions: versions}
 		row := form.FileRow(m.ID)
 		add := func(column form.Key, label, hint string) {

@@ -17,7 +17,7 @@ func TestGlimpse(t *testing.T) {
 		want bool
 	}{{"a small picture", slot.Picture, 512 << 10, true}, {"a byte more", slot.Picture, 512<<10 + 1, false},
 		{"a sound, which is fetched when it is played", slot.Sound, 8 << 20, true}} {
-		x := File{File: material.File{Size: c.size}}
+		x := File{File: material.File{Size: c.size, State: slot.Ready}}
 		x.Facts.Kind = c.kind
 		if x.Glimpse() != c.want {
 			t.Errorf("%s: %v", c.name, x.Glimpse())
