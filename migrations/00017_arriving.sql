@@ -8,3 +8,14 @@ ALTER TABLE material
   ADD COLUMN arrived_at timestamptz,              -- when the last of them came
   ADD COLUMN hashing bytea;                       -- of the bytes that are here
 CREATE UNIQUE INDEX material_upload ON material (upload) WHERE upload <> '';
+
+-- What is made of a file for looking at it: without its properties, small, large.
+-- cleaned is read by nothing any more; a later release drops it, so that the last
+-- one can still run meanwhile.
+CREATE TABLE rendition (
+  made_of text NOT NULL, -- the file's SHA-256
+  made    text NOT NULL CHECK (made IN ('clean', 'small', 'large')),
+  sha256  text NOT NULL, -- '' when it cannot be made
+  PRIMARY KEY (made_of, made)
+);
+INSERT INTO rendition (made_of, made, sha256) SELECT sha256, 'clean', clean FROM cleaned;

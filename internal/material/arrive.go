@@ -77,10 +77,10 @@ func (k *arrival) Begin(ctx context.Context, length int64, meta map[string]strin
 	name := CleanName(meta["filename"])
 	if most > 0 && length > most {
 		what, remedy := say.FileFault(form.Obstacle{Name: name, Detail: string(slot.TooLarge), Have: length, Limit: most})
-		return "", refusal.Unfit(what + ". " + remedy)
+		return "", refusal.Unfit("The file " + what + ". " + remedy)
 	}
 	if length == 0 {
-		return "", refusal.Unfit(name + " is empty. Choose the file again.")
+		return "", refusal.Unfit("The file " + name + " is empty. Choose it again.")
 	}
 	o := Owner{Entry: c.EntryID, Slot: q.Key, Instead: !several}
 	if err := k.room(ctx, k.tx, o, k.by, length); err != nil {

@@ -3,13 +3,13 @@
 package material
 
 import (
-	"bytes"
 	"context"
 	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"log/slog"
 	"path/filepath"
 	"slices"
 	"strconv"
@@ -173,6 +173,11 @@ func (s *Store) look(ctx context.Context, by db.Actor, at time.Time, f File, mos
 			`UPDATE material SET state = $2, finding = $3, facts = $4, mime = $5 WHERE id = $1 RETURNING `+columns,
 			f.ID, state, found.Fault, string(facts), found.MIME)
 	})
+	if err == nil && f.State == slot.Ready && f.Facts.Kind == slot.Picture {
+		if _, rerr := s.Rendition(ctx, at, f, Small); rerr != nil && !errors.Is(rerr, inspect.ErrKept) {
+			slog.Warn("a picture was not drawn; that is tried again when it is looked at", "file", f.ID, "error", rerr)
+		}
+	}
 	return f, err
 }
 
@@ -391,33 +396,6 @@ func (s *Store) Find(ctx context.Context, q db.Querier, id, entry int64) (f File
 		err = ErrNotFound
 	}
 	return f, err
-}
-
-// Cleaned is the fingerprint of a stored file without what its properties say
-// of who made it; inspect.ErrKept when that cannot be taken out of it. It is
-// made when it is first asked for.
-func (s *Store) Cleaned(ctx context.Context, at time.Time, f File) (sum string, err error) {
-	err = s.DB.GetContext(ctx, &sum, `SELECT clean FROM cleaned WHERE sha256 = $1`, f.SHA256)
-	if errors.Is(err, sql.ErrNoRows) {
-		b, cerr := s.Bench.Clean(ctx, s.Files.Path(f.SHA256))
-		if cerr != nil && !errors.Is(cerr, inspect.ErrKept) {
-			return "", cerr
-		}
-		if cerr == nil {
-			if sum, _, err = s.Files.Put(bytes.NewReader(b)); err != nil {
-				return "", err
-			}
-		}
-		err = s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
-			_, err := tx.ExecContext(ctx, `INSERT INTO cleaned (sha256, clean) VALUES ($1, $2) ON CONFLICT DO NOTHING`,
-				f.SHA256, sum)
-			return err
-		})
-	}
-	if err == nil && sum == "" {
-		err = inspect.ErrKept
-	}
-	return sum, err
 }
 
 // Part is an entry's files, in their order, as a walk reads them.

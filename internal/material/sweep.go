@@ -2,8 +2,6 @@ package material
 
 import (
 	"context"
-	"database/sql"
-	"errors"
 	"time"
 
 	"github.com/lib/pq"
@@ -93,15 +91,8 @@ func (s *Store) sweepErased(ctx context.Context) error {
 		if err := s.Files.Remove(sum); err != nil {
 			return err
 		}
-		var clean string
-		if err := s.DB.GetContext(ctx, &clean, `DELETE FROM cleaned WHERE sha256 = $1 RETURNING clean`, sum); err != nil &&
-			!errors.Is(err, sql.ErrNoRows) {
+		if err := s.unmake(ctx, sum); err != nil {
 			return err
-		}
-		if clean != "" && clean != sum {
-			if err := s.Files.Remove(clean); err != nil {
-				return err
-			}
 		}
 		if _, err := s.DB.ExecContext(ctx, `UPDATE material SET sha256 = '' WHERE sha256 = $1 AND name = ''`,
 			sum); err != nil {

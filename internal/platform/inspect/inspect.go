@@ -36,8 +36,9 @@ const (
 
 // The work a child can do.
 const (
-	looking  = "look"  // prints a Finding
-	cleaning = "clean" // prints the file without its properties
+	looking   = "look"   // prints a Finding
+	cleaning  = "clean"  // prints the file without its properties
+	rendering = "render" // prints a picture small and large
 )
 
 // Finding is what was found.
@@ -158,6 +159,10 @@ func Child(work string) int {
 		if json.NewEncoder(os.Stdout).Encode(open(os.Stdin)) == nil {
 			return 0
 		}
+	case rendering:
+		if drawn(os.Stdin, os.Stdout) == nil {
+			return 0
+		}
 	case cleaning:
 		b, err := io.ReadAll(os.Stdin)
 		if err == nil {
@@ -171,6 +176,16 @@ func Child(work string) int {
 		}
 	}
 	return 1
+}
+
+// drawn is render, for a picture that makes it fall over.
+func drawn(file *os.File, w io.Writer) (err error) {
+	defer func() {
+		if recover() != nil {
+			err = errNotDrawn
+		}
+	}()
+	return render(file, w)
 }
 
 // cleaned is clean, for a file that makes it fall over.

@@ -83,27 +83,19 @@ func jpegDPI(b []byte) float64 {
 // exifDPI reads XResolution (282) and ResolutionUnit (296) of the first image
 // file directory (TIFF 6.0).
 func exifDPI(b []byte) float64 {
-	var order binary.ByteOrder = binary.LittleEndian
-	if b[0] == 'M' {
-		order = binary.BigEndian
-	}
-	at := int(order.Uint32(b[4:]))
-	if at < 8 || at+2 > len(b) {
-		return 0
-	}
 	res, unit := 0.0, 2
-	for n, i := int(order.Uint16(b[at:])), at+2; n > 0 && i+12 <= len(b); n, i = n-1, i+12 {
-		switch order.Uint16(b[i:]) {
+	directory(b, func(tag uint16, value []byte, order binary.ByteOrder) {
+		switch tag {
 		case 282:
-			if v := int(order.Uint32(b[i+8:])); v > 0 && v+8 <= len(b) {
+			if v := int(order.Uint32(value)); v > 0 && v+8 <= len(b) {
 				if den := order.Uint32(b[v+4:]); den > 0 {
 					res = float64(order.Uint32(b[v:])) / float64(den)
 				}
 			}
 		case 296:
-			unit = int(order.Uint16(b[i+8:]))
+			unit = int(order.Uint16(value))
 		}
-	}
+	})
 	switch unit {
 	case 2:
 		return res
@@ -111,4 +103,20 @@ func exifDPI(b []byte) float64 {
 		return res * 2.54
 	}
 	return 0
+}
+
+// directory goes through the first image file directory of a TIFF (TIFF 6.0, section
+// 2): each tag, and the four bytes that hold its value or say where that is.
+func directory(b []byte, each func(tag uint16, value []byte, order binary.ByteOrder)) {
+	var order binary.ByteOrder = binary.LittleEndian
+	if b[0] == 'M' {
+		order = binary.BigEndian
+	}
+	at := int(order.Uint32(b[4:]))
+	if at < 8 || at+2 > len(b) {
+		return
+	}
+	for n, i := int(order.Uint16(b[at:])), at+2; n > 0 && i+12 <= len(b); n, i = n-1, i+12 {
+		each(order.Uint16(b[i:]), b[i+8:i+12], order)
+	}
 }

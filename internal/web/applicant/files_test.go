@@ -59,7 +59,7 @@ func TestWhatIsSeenInThePage(t *testing.T) {
 	}
 	_, page := imre.See(at + "/sections/materials")
 	srcs := regexp.MustCompile(`<img src="([^"]+)"`).FindAllStringSubmatch(page, -1)
-	if len(srcs) != 1 || !strings.HasSuffix(srcs[0][1], "?seen=yes") {
+	if len(srcs) != 1 || !strings.HasSuffix(srcs[0][1], "?seen=small") {
 		t.Fatalf("pictures on the page: %v", srcs)
 	}
 	links := regexp.MustCompile(`class="main" href="(`+at+`/materials/\d+)"`).FindAllStringSubmatch(page, -1)

@@ -216,9 +216,8 @@ func TestATableInTheCheck(t *testing.T) {
 	}
 }
 
-// A file that is chosen is put in at once; on a lost line it says so, stays
-// chosen, and goes in by pressing the button; what the server does not take is
-// said beside it.
+// A file that is chosen is put in at once; on a lost line it says so, and goes in
+// when the line is back; what the server does not take is said beside it.
 func TestAFileOnALostLine(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
@@ -238,14 +237,13 @@ func TestAFileOnALostLine(t *testing.T) {
 		`(window.send = XMLHttpRequest.prototype.send, XMLHttpRequest.prototype.send = function () { this.onerror() }, true)`)
 	p.Ok(err)
 	choose(plan)
-	p.Reads("The line was lost on the way")
-	p.Waits(`!document.querySelector('.upload button').hidden && document.querySelector('.upload button').textContent === 'Try again'`)
-	_, err = browser.Eval[bool](p.Person,
-		`(XMLHttpRequest.prototype.send = window.send, document.querySelector('.upload').dataset.mark = 'before', true)`)
+	p.Reads("The line is lost. ")
+	p.Reads("it goes on by itself when it is back")
+	_, err = browser.Eval[bool](p.Person, `(XMLHttpRequest.prototype.send = window.send, true)`)
 	p.Ok(err)
-	p.Presses(".upload button")
-	p.Waits(`document.readyState === 'complete' && document.querySelector('.upload') && !document.querySelector('.upload').dataset.mark`) // the page came anew
-	p.Waits(`location.hash === '#q-site-plan'`)
+	p.Waits(`document.querySelectorAll('#q-site-plan .file').length === 1 && document.querySelector('#q-site-plan [data-opening]')`)
+	h.Drain()
+	p.Waits(`document.querySelector('#q-site-plan .file .sub').textContent.endsWith('· in')`)
 	list, err := h.Materials.Of(t.Context(), h.DB, c.EntryID)
 	if err != nil || len(list) != 1 || list[0].Name != "plan.pdf" || list[0].State != "ready" {
 		t.Errorf("in the slot: %+v %v", list, err)

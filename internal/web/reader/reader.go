@@ -16,6 +16,7 @@ import (
 	"ulvant/core/seal"
 	"ulvant/internal/application"
 	"ulvant/internal/desk"
+	"ulvant/internal/material"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/inspect"
 	"ulvant/internal/reading"
@@ -313,8 +314,10 @@ func File(r *site.Request) error {
 	if m.Name = doc.NameOf(id); m.Name == "" { // the same bytes in a slot that readers do not see
 		return fiber.ErrNotFound
 	}
-	if f.Design.HideNames { // what its properties say of who made it is not for readers
-		sum, err := r.Materials.Cleaned(r.Context, r.At, m)
+	seen := material.Made(r.Query("seen")) // what is drawn of a picture has no properties
+	if f.Design.HideNames && seen != material.Small && seen != material.Large {
+		// what its properties say of who made it is not for readers
+		sum, err := r.Materials.Rendition(r.Context, r.At, m, material.Clean)
 		if errors.Is(err, inspect.ErrKept) {
 			return fiber.NewError(fiber.StatusConflict,
 				"Names are hidden in this round, and what this file itself says of who made it cannot be taken out. Ask the office for it.")

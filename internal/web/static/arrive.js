@@ -59,7 +59,11 @@ class Arrival {
       endpoint: `/applications/${this.ref}/arriving`, uploadUrl: this.url ?? null, chunkSize: 1 << 20,
       metadata: { slot: this.slot, filename: this.name, head: this.head }, headers: { 'X-Form-Token': token(), Accept: 'application/json' },
       retryDelays: [0, 1000, 3000, 5000, 10000, 20000], storeFingerprintForResuming: false,
-      onShouldRetry: e => { const s = e.originalResponse?.getStatus() ?? 0; return s === 0 || s === 423 || s >= 500 && s !== 507 || s === 409 && !faultOf(e) },
+      onShouldRetry: e => {
+        const s = e.originalResponse?.getStatus() ?? 0
+        if (s !== 409) { this.broken = true; this.say('going') }
+        return s === 0 || s === 423 || s >= 500 && s !== 507 || s === 409 && !faultOf(e)
+      },
       onUploadUrlAvailable: () => {
         if (this.url) return
         this.url = new URL(this.up.url, location.href).pathname
@@ -69,6 +73,7 @@ class Arrival {
         this.say('going')
       },
       onProgress: sent => {
+        if (sent > this.sent) this.broken = false
         const now = performance.now()
         if (now - at > 500) {
           const speed = Math.max(0, sent - from) / (now - at) * 1000
@@ -96,7 +101,7 @@ class Arrival {
     this.up.start()
   }
 
-  say(state) { this.state = state; told(this) }
+  say(state) { this.state = state; if (state !== 'going') this.broken = false; told(this) }
   stop(state, fault = '') {
     going--
     this.isCreated()

@@ -17,7 +17,7 @@ const words = a => {
   const far = `${size(a.sent)} of ${size(a.total)}`
   switch (a.state) {
     case 'waiting': return `${far}, waits its turn`
-    case 'going': return a.sent >= a.total ? `${size(a.total)} have come` : `${far} are here${a.speed > 1000 ? ' · ' + leftWords((a.total - a.sent) / a.speed) : ''}`
+    case 'going': return a.broken ? `The line is lost. ${far} are here; it goes on by itself when it is back.` : a.sent >= a.total ? `${size(a.total)} have come` : `${far} are here${a.speed > 1000 ? ' · ' + leftWords((a.total - a.sent) / a.speed) : ''}`
     case 'paused': return `paused, ${far} are here`
     case 'elsewhere': return 'goes on in another window of yours'
     case 'arrived': return 'has arrived and is being opened'
@@ -52,7 +52,8 @@ const draw = a => {
   row.bar.value = a.sent
   row.bar.hidden = a.state === 'faulty'
   row.says.textContent = words(a)
-  row.says.className = a.state === 'faulty' ? 'problem' : a.state === 'lost' ? 'sub hot' : 'sub'
+  row.says.className = a.state === 'faulty' ? 'problem' : a.state === 'lost' || a.broken ? 'sub hot' : 'sub'
+  if (a.url && !row.known) { row.known = true; if (a.state === 'going') merge(a.slot) } // what stands in the way has changed
   row.says.setAttribute('role', a.state === 'faulty' || a.state === 'lost' ? 'alert' : 'none')
   row.hold.hidden = !['going', 'paused', 'lost'].includes(a.state)
   row.hold.textContent = a.state === 'going' ? 'Pause' : 'Go on'
@@ -153,10 +154,14 @@ document.addEventListener('paste', e => {
 
 // Order: what is dragged, or moved by arrow keys, is kept when it is let go.
 const keepOrder = async box => {
+  if (box.keeping) { box.again = true; return }
+  box.keeping = true
   const ids = rowsIn(box).filter(r => !r.dataset.arriving).map(r => r.dataset.file)
   const body = new URLSearchParams({ files: ids.join(' ') })
   const r = await fetch(`/applications/${ref}/order/${box.dataset.q}`, { method: 'POST', body, headers: { 'X-Form-Token': token(), Accept: 'application/json' } }).catch(() => null)
   const says = box.querySelector('.orderfault') ?? box.appendChild(make('p', { className: 'problem orderfault' }))
+  box.keeping = false
+  if (box.again) { box.again = false; keepOrder(box); return }
   says.textContent = r?.ok ? '' : (await r?.json().catch(() => ({})))?.fault ?? 'The line is lost; the new order is not kept yet. Move one again when it is back.'
 }
 let dragged

@@ -82,10 +82,6 @@ type File struct {
 	Last    bool
 }
 
-// mostGlimpse is the greatest picture, in bytes, that is drawn beside its name
-// while somebody writes: a larger one would crowd out saves on a slow line.
-const mostGlimpse = 512 << 10
-
 // OnWay reports a file of which the rest is still to come, Opening one that is here
 // and being opened.
 func (x File) OnWay() bool   { return x.State == slot.Uploading && x.Upload != "" }
@@ -94,10 +90,8 @@ func (x File) Opening() bool { return x.State == slot.Inspecting }
 // Where says how far it is.
 func (x File) Where() string { return say.FileState(x.State, x.Untaken, x.Arrived, x.Size) }
 
-// Glimpse reports a file that is drawn beside its name.
-func (x File) Glimpse() bool {
-	return x.State == slot.Ready && (x.Facts.Kind != slot.Picture || x.Size <= mostGlimpse)
-}
+// Glimpse reports a file that is drawn beside its name, or can be played there.
+func (x File) Glimpse() bool { return x.State == slot.Ready }
 
 // Problem at a question.
 type Problem struct{ What, Remedy string }

@@ -8,23 +8,6 @@ import (
 	"ulvant/internal/material"
 )
 
-// Large pictures are named while somebody writes, and not drawn.
-func TestGlimpse(t *testing.T) {
-	for _, c := range []struct {
-		name string
-		kind slot.Kind
-		size int64
-		want bool
-	}{{"a small picture", slot.Picture, 512 << 10, true}, {"a byte more", slot.Picture, 512<<10 + 1, false},
-		{"a sound, which is fetched when it is played", slot.Sound, 8 << 20, true}} {
-		x := File{File: material.File{Size: c.size, State: slot.Ready}}
-		x.Facts.Kind = c.kind
-		if x.Glimpse() != c.want {
-			t.Errorf("%s: %v", c.name, x.Glimpse())
-		}
-	}
-}
-
 // A file that its slot does not take is drawn as one, whatever stands beside it.
 func TestAddFile(t *testing.T) {
 	pdf := slot.Limits{Kinds: []slot.Kind{slot.PDF}, SizeMost: 1000, PagesMost: 3}

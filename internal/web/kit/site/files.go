@@ -13,6 +13,7 @@ import (
 	"ulvant/core/export"
 	"ulvant/core/slot"
 	"ulvant/internal/material"
+	"ulvant/internal/platform/inspect"
 )
 
 // Download sends bytes as a download that no browser runs.
@@ -41,9 +42,31 @@ func (r *Request) safe(name, mime string) {
 // itself, and nothing else of it.
 const seenPolicy = "sandbox; default-src 'none'; img-src 'self'; media-src 'self'; style-src 'unsafe-inline'"
 
+// seenFor is how long a browser keeps a picture that was made for looking at it.
+const seenFor = "private, max-age=604800, immutable"
+
 // SendMaterial sends a stored file of the request's case: as a download, or, when
-// the address asks for it to be seen and a browser can show it, in the page.
+// the address asks for it to be seen and a browser can show it, in the page. A
+// picture is also had small and large, without its properties.
 func (r *Request) SendMaterial(f material.File) error {
+	if made := material.Made(r.Query("seen")); f.State == slot.Ready && f.Facts.Kind == slot.Picture &&
+		(made == material.Small || made == material.Large) {
+		sum, err := r.Materials.Rendition(r.Context, r.At, f, made)
+		if errors.Is(err, inspect.ErrKept) {
+			return fiber.ErrNotFound
+		}
+		if err != nil {
+			return err
+		}
+		if err := r.SendFile(r.Files.Path(sum), fiber.SendFile{ByteRange: true}); err != nil {
+			return err
+		}
+		r.safe("picture.jpg", "image/jpeg")
+		r.Set(fiber.HeaderContentDisposition, "inline")
+		r.Set(fiber.HeaderContentSecurityPolicy, seenPolicy)
+		r.Set(fiber.HeaderCacheControl, seenFor)
+		return nil
+	}
 	if err := r.SendFile(r.Files.Path(f.SHA256), fiber.SendFile{ByteRange: true}); err != nil {
 		return err
 	}

@@ -42,9 +42,10 @@ func workOf(w *work.Work, round string) workBlock { return workBlock{w, round} }
 
 // seenBlock is a file shown in the page: Href is where it is sent from.
 type seenBlock struct {
-	As        slot.Kind
-	Href, Src template.URL
-	Alt       string
+	As           slot.Kind
+	Href, Src    template.URL
+	Small, Large template.URL // of a picture
+	Alt          string
 }
 
 // seenOf shows a file of a kind; alt is what is said of it to whoever does not
@@ -60,7 +61,11 @@ func seenOf(kind slot.Kind, href, name, said string) seenBlock {
 	if said != "" {
 		name += ", " + said
 	}
-	return seenBlock{kind, template.URL(href), template.URL(href + mark + "seen=yes"), name}
+	b := seenBlock{As: kind, Href: template.URL(href), Src: template.URL(href + mark + "seen=yes"), Alt: name}
+	if kind == slot.Picture {
+		b.Small, b.Large = template.URL(href+mark+"seen=small"), template.URL(href+mark+"seen=large")
+	}
+	return b
 }
 
 // caseBlock is a form about a case.
