@@ -74,6 +74,7 @@ func Build(ctx context.Context, p *program.Program, now time.Time) error {
 	b.round(d.Large, read(largeRows), largeWorks(calendar.WallOf(d.Large.ProposalsIn, zone)))
 	b.inDesign(d.Open)
 	b.others()
+	b.jury()
 	b.bodies()
 	for t := d.Decided.Opens; t.Before(now); t = t.AddDate(0, 0, 2) {
 		b.on(t.Add(7*time.Hour), func(ctx context.Context) error { return b.Jobs.Sweep(ctx, b.at) })
@@ -190,8 +191,11 @@ func (b *builder) staff(ctx context.Context) (err error) {
 	for i, name := range []string{"Oriel Vane", "Teodora Brisk", "Sami Holt", "Gwyn Arkwright", "Bohdana Reyes",
 		"Lucian Abernathy"} {
 		note := ""
-		if i == 0 {
+		switch i {
+		case 0:
 			note = "Reader, with cases left to mark"
+		case 1:
+			note = "Juror, with drawings on a light table"
 		}
 		a, err := b.person(ctx, email(name, "readers"), name, note)
 		if err != nil {

@@ -105,7 +105,7 @@ var (
 	counted = map[string]bool{ // members that are numbers: whether more loosens
 		"fund": true, "purse": true, "places": true, "words": true, "characters": true, "most": true, "pickMost": true,
 		"rowsMost": true, "monthsOld": true, "sizeMost": true, "sizeAll": true, "pagesMost": true, "filesMost": true,
-		"secondsMost": true, "letterMonths": true, "scale": true,
+		"secondsMost": true, "excerptMost": true, "letterMonths": true, "scale": true,
 		"leastWords": false, "least": false, "pickLeast": false, "rowsLeast": false, "matchPercent": false,
 		"filesLeast": false, "widthLeast": false, "heightLeast": false, "dpiLeast": false, "secondsLeast": false,
 		"referees": false, "yearsLeast": false,

@@ -220,7 +220,7 @@ var seldom = map[string]bool{"nonAnswers": true, "followBy": true, "sure": true,
 	"purpose": true, "profile": true, "copyOf": true, "region": true, "shared": true, "media": true,
 	"leastWords": true, "characters": true, "monthsOld": true, "wish": true, "filesLeast": true, "sizeAll": true,
 	"titleApart": true, "textLeast": true, "widthLeast": true, "heightLeast": true, "dpiLeast": true,
-	"colour": true, "secondsLeast": true, "secondsMost": true, "madeSince": true, "details": true, "ticks": true,
+	"colour": true, "secondsLeast": true, "secondsMost": true, "excerptMost": true, "madeSince": true, "details": true, "ticks": true,
 	"needs": true}
 
 func fold(list []Member) {
@@ -356,6 +356,8 @@ var limitMembers = map[string]Member{
 		{Name: "colour", Label: "Colour", As: Choose, Words: words("", "either", "colour", "in colour", "grey", "in grey")},
 		{Name: "secondsLeast", Label: "Runs at least so many seconds", As: Whole}, {Name: "secondsMost",
 			Label: "Runs at most so many seconds", As: Whole},
+		{Name: "excerptMost", Label: "An excerpt of at most so many seconds is named", As: Whole,
+			Help: "Of films and recordings: those who read are led to it, and have the whole beside it."},
 		{Name: "madeSince", Label: "Made on this day or later", As: Date},
 		{Name: "details", Label: "Asked beside each file", As: List, Help: "A line each: its title, who is in it."},
 		{Name: "ticks", Label: "To tick by the applicant, and to confirm by a checker", As: List,

@@ -132,6 +132,7 @@ const (
 	CodeFileNeeds      Code = "file-needs-another"
 	CodeFileDetail     Code = "file-detail"
 	CodeFileMade       Code = "file-made-before"
+	CodeFileExcerpt    Code = "file-excerpt" // Detail says what is wrong with it
 	CodeFileTick       Code = "file-tick"
 	CodeNotAccepted    Code = "not-accepted"
 	CodePageRange      Code = "page-range"

@@ -63,6 +63,12 @@ func (f *Form) Ticks(p *Path) []Tick {
 // ColMade keeps when a file was made or taken.
 const ColMade Key = "made"
 
+// ColFrom and ColTo keep where the excerpt of a film or a recording begins and ends.
+const (
+	ColFrom Key = "excerpt-from"
+	ColTo   Key = "excerpt-to"
+)
+
 func checkFile(w *walk, q *question, s *QuestionState) {
 	limits := slot.Limits{}
 	if s.Limits.Slot != nil {
@@ -109,6 +115,9 @@ func (w *walk) files(q *question, s *QuestionState, files []slot.File, limits sl
 		if !limits.MadeSince.IsZero() {
 			w.made(q, s, f, limits.MadeSince)
 		}
+		if limits.ExcerptMost > 0 && (f.Kind == slot.Film || f.Kind == slot.Sound) {
+			w.excerpt(q, s, f, limits.ExcerptMost)
+		}
 	}
 	if taken < limits.FilesLeast {
 		w.obstacle(s, Obstacle{Code: CodeFilesFew, Have: int64(taken), Limit: int64(limits.FilesLeast)})
@@ -130,6 +139,17 @@ func (w *walk) files(q *question, s *QuestionState, files []slot.File, limits sl
 		if w.filled.Answers[at].Raw != "yes" {
 			w.obstacle(s, Obstacle{Code: CodeFileTick, Place: at, Detail: t})
 		}
+	}
+}
+
+// excerpt holds the part that is named of a recording to its length.
+func (w *walk) excerpt(q *question, s *QuestionState, f slot.File, most int) {
+	at := Place{q.def.Key, FileRow(f.ID), ColFrom}
+	to := Place{q.def.Key, FileRow(f.ID), ColTo}
+	_, fault := slot.ReadExcerpt(w.filled.Answers[at].Raw, w.filled.Answers[to].Raw, f.Seconds, most)
+	if fault != slot.ExcerptComplete {
+		w.obstacle(s, Obstacle{Code: CodeFileExcerpt, Place: at, Name: f.Name, Detail: string(fault),
+			Have: int64(f.Seconds), Limit: int64(most)})
 	}
 }
 

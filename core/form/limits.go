@@ -72,6 +72,7 @@ func looserSlot(a, b *slot.Limits) *slot.Limits {
 	l.SizeMost, l.SizeAll = max(l.SizeMost, b.SizeMost), int64(looser(int(l.SizeAll), int(b.SizeAll)))
 	l.FilesMost, l.FilesLeast = max(l.FilesMost, b.FilesMost), min(l.FilesLeast, b.FilesLeast)
 	l.PagesMost, l.SecondsMost = looser(l.PagesMost, b.PagesMost), looser(l.SecondsMost, b.SecondsMost)
+	l.ExcerptMost = looser(l.ExcerptMost, b.ExcerptMost)
 	l.WidthLeast, l.HeightLeast = min(l.WidthLeast, b.WidthLeast), min(l.HeightLeast, b.HeightLeast)
 	l.DPILeast, l.SecondsLeast = min(l.DPILeast, b.DPILeast), min(l.SecondsLeast, b.SecondsLeast)
 	l.TextLeast, l.TitleApart = l.TextLeast && b.TextLeast, l.TitleApart || b.TitleApart

@@ -180,6 +180,9 @@ func Slot(l slot.Limits) string {
 	case l.SecondsMost > 0:
 		add("at most %s long", phrase.Seconds(int64(l.SecondsMost)))
 	}
+	if l.ExcerptMost > 0 {
+		add("with an excerpt named of at most %s", phrase.Seconds(int64(l.ExcerptMost)))
+	}
 	if !l.MadeSince.IsZero() {
 		add("made on %s or later", l.MadeSince.Words())
 	}

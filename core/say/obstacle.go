@@ -156,6 +156,8 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 		return fmt.Sprintf("%s belongs to a file in “%s”, where there is none", o.Name, o.Detail), "Put that in too."
 	case form.CodeFileDetail:
 		return fmt.Sprintf("%s: say %s", o.Name, o.Detail), "Write it beside the file."
+	case form.CodeFileExcerpt:
+		return excerptFault(o)
 	case form.CodeFileMade:
 		return o.Name + " was made before " + o.Day.Words(), "Only work made on that day or later is taken."
 	case form.CodeFileTick:
@@ -224,6 +226,23 @@ func inRow(f *form.Form, q *form.Question, o form.Obstacle, label string) (*form
 		return q, label
 	}
 	return c, c.Label + " in a row of “" + strings.TrimSuffix(label, "?") + "”"
+}
+
+// excerptFault says what is wrong with the part that is named of a recording.
+func excerptFault(o form.Obstacle) (what, remedy string) {
+	most := phrase.Seconds(o.Limit)
+	switch slot.ExcerptFault(o.Detail) {
+	case slot.ExcerptUnread:
+		return "The excerpt of " + o.Name + " cannot be read", "Write minutes and seconds, such as 1:23."
+	case slot.ExcerptCrossed:
+		return "The excerpt of " + o.Name + " ends before it begins", "Change where it begins or ends."
+	case slot.ExcerptBeyond:
+		return "The excerpt of " + o.Name + " ends after the whole, which runs " + slot.Runs(float64(o.Have)),
+			"Let it end sooner."
+	case slot.ExcerptTooLong:
+		return "The excerpt of " + o.Name + " is longer than " + most, "Let it begin later or end sooner."
+	}
+	return "No excerpt of " + o.Name + " is named", "Say where it begins and ends, at most " + most + " of it."
 }
 
 // FileState says how far a file in a slot is; untaken is one that the slot refuses.

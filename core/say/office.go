@@ -48,7 +48,7 @@ func Stuck(c form.Code) string {
 		return "Too little paid by others"
 	case form.CodeBudgetCap:
 		return "Too much asked under one heading"
-	case form.CodeFileDetail, form.CodeFileTick, form.CodeFileMade:
+	case form.CodeFileDetail, form.CodeFileTick, form.CodeFileMade, form.CodeFileExcerpt:
 		return "Something to say beside a file"
 	case form.CodePageRange, form.CodePageSlot:
 		return "A page that is not in the file"

@@ -24,3 +24,29 @@ func TestSaidBesideAFile(t *testing.T) {
 		}
 	}
 }
+
+// What a file is called stands apart from what else is said beside it, and its
+// excerpt is no text.
+func TestTitledAndExcerpt(t *testing.T) {
+	f, _ := form.Draft(&form.Design{Currency: "EUR", Zone: "Europe/Dublin", Sections: []form.Section{{Key: "s",
+		Questions: []form.Question{{Key: "film", Kind: form.File, Limits: form.Cases[form.Limits]{Else: form.Limits{
+			Slot: &slot.Limits{Details: []string{"who filmed it", "Its title"}, ExcerptMost: 60}}}}}}}})
+	row := func(id int64, column form.Key, raw string) Answer {
+		return Answer{Place: form.Place{Question: "film", Row: form.FileRow(id), Column: column}, Raw: raw}
+	}
+	d := &Document{Answers: []Answer{row(7, form.DetailColumn(0), " Ada Quill"), row(7, form.DetailColumn(1), "Otters "),
+		row(7, form.ColFrom, "0:23"), row(7, form.ColTo, "1:06"), row(8, form.ColFrom, "0:23")}}
+	x := File{Slot: "film", ID: 7}
+	if title, said := d.Titled(f, x); title != "Otters" || said != "who filmed it: Ada Quill" {
+		t.Errorf("%q, %q", title, said)
+	}
+	if got := d.Excerpt(x); got != (slot.Excerpt{From: 23, To: 66}) {
+		t.Errorf("%v", got)
+	}
+	if got := d.Excerpt(File{Slot: "film", ID: 8}); got != (slot.Excerpt{}) {
+		t.Errorf("half an excerpt: %v", got)
+	}
+	if title, said := d.Titled(f, File{Slot: "gone", ID: 7}); title != "" || said != "" {
+		t.Errorf("of a slot that is gone: %q %q", title, said)
+	}
+}

@@ -60,11 +60,12 @@ type Limits struct {
 	Colour       string        `json:"colour,omitempty"` // colour | grey | "" for either
 	SecondsLeast int           `json:"secondsLeast,omitempty"`
 	SecondsMost  int           `json:"secondsMost,omitempty"`
-	MadeSince    calendar.Date `json:"madeSince,omitzero"`  // the applicant says when each was made
-	TextLeast    bool          `json:"textLeast,omitempty"` // a PDF must hold text, not scans alone
-	Ticks        []string      `json:"ticks,omitempty"`     // what a machine cannot see, ticked by the applicant and confirmed by a checker
-	Details      []string      `json:"details,omitempty"`   // what is written beside each file: title, credits
-	Needs        string        `json:"needs,omitempty"`     // key of another slot: a file here belongs to one there
+	ExcerptMost  int           `json:"excerptMost,omitempty"` // the applicant names an excerpt of at most so many seconds
+	MadeSince    calendar.Date `json:"madeSince,omitzero"`    // the applicant says when each was made
+	TextLeast    bool          `json:"textLeast,omitempty"`   // a PDF must hold text, not scans alone
+	Ticks        []string      `json:"ticks,omitempty"`       // what a machine cannot see, ticked by the applicant and confirmed by a checker
+	Details      []string      `json:"details,omitempty"`     // what is written beside each file: title, credits
+	Needs        string        `json:"needs,omitempty"`       // key of another slot: a file here belongs to one there
 }
 
 // Accepts lists the kinds, PDF alone when none is named.

@@ -86,9 +86,9 @@ func New(p *program.Program, mails *tray.Tray) (*Server, error) {
 	// What is fetched once is pressed hard, what is made for each request
 	// quickly; fonts are pressed already, and a stream must not wait.
 	s.App.Use("/static", compress.New(compress.Config{Level: compress.LevelBestCompression,
-		Next: func(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), ".woff2") }}))
+		Next: func(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), ".woff2") || isLarge(c) }}))
 	s.App.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: func(c fiber.Ctx) bool {
-		return strings.HasPrefix(c.Path(), "/static") || strings.HasSuffix(c.Path(), "/stream")
+		return strings.HasPrefix(c.Path(), "/static") && !isLarge(c) || strings.HasSuffix(c.Path(), "/stream")
 	}}))
 	s.App.Get("/static/"+assets+"/*", serveStatic)
 	s.App.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok\n") })
@@ -99,6 +99,10 @@ func New(p *program.Program, mails *tray.Tray) (*Server, error) {
 	s.App.Use(s.site.Bind(notFound))
 	return s, nil
 }
+
+// isLarge reports what reads a PDF in the page: over a megabyte, which pressed hard
+// would take seconds each time.
+func isLarge(c fiber.Ctx) bool { return strings.Contains(c.Path(), "/pdf/") }
 
 // headerReceived stamps the receipt instant before any body is read, and
 // gives each request its limits.
@@ -214,6 +218,7 @@ func serveStatic(c fiber.Ctx) error {
 	}
 	name := c.Params("*")
 	types := map[string]string{".css": "text/css; charset=utf-8", ".js": "text/javascript; charset=utf-8",
+		".mjs": "text/javascript; charset=utf-8",
 		".woff2": "font/woff2", ".svg": "image/svg+xml"}
 	if i := strings.LastIndexByte(name, '.'); i >= 0 && types[name[i:]] != "" {
 		c.Set(fiber.HeaderContentType, types[name[i:]])

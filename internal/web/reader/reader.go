@@ -129,6 +129,8 @@ type casePage struct {
 	Problem  string
 	Open     bool
 	Letters  []seal.Letter
+
+	Materials view.Materials
 }
 
 func draw(r *site.Request, status int, problem string, typed map[form.Key]int, note *string) error {
@@ -178,7 +180,8 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 		Data: casePage{Case: r.Case, Form: f, Doc: doc, Sections: sections, Budget: readersBudget(f, filled, path),
 			Shelf: list, Given: given,
 			Criteria: criteria, Score: score, All: all, Marked: marked, Problem: problem,
-			Open: r.Case.State.Is(lifecycle.BeingRead) && given.SentAt == nil, Letters: doc.Letters}})
+			Materials: casefile.Materials(f, doc, "/reading/"+r.Case.Ref+"/materials", "?stage="+string(r.Case.Stage)),
+			Open:      r.Case.State.Is(lifecycle.BeingRead) && given.SentAt == nil, Letters: doc.Letters}})
 }
 
 // readersBudget is the budget where readers see one.

@@ -298,6 +298,10 @@ func (f *Field) AddFile(filled *form.Filled, versions map[form.Place]int, m mate
 		for i, t := range l.Details {
 			add(form.DetailColumn(i), t, "")
 		}
+		if l.ExcerptMost > 0 && (m.Facts.Kind == slot.Film || m.Facts.Kind == slot.Sound) {
+			add(form.ColFrom, "The excerpt begins at", "0:00")
+			add(form.ColTo, "and ends at", slot.Runs(min(m.Facts.Seconds, float64(l.ExcerptMost))))
+		}
 		if !l.MadeSince.IsZero() {
 			add(form.ColMade, "When it was made", "1 July 2027")
 		}

@@ -11,6 +11,7 @@ import (
 	"ulvant/core/money"
 	"ulvant/core/phrase"
 	"ulvant/core/say"
+	"ulvant/core/slot"
 )
 
 func funcs(asset func(string) string) template.FuncMap {
@@ -56,6 +57,7 @@ func funcs(asset func(string) string) template.FuncMap {
 		"lower":       strings.ToLower,
 		"sentence":    sentence,
 		"file":        say.File,
+		"runs":        slot.Runs,
 		"millis":      func(n int64) string { return (time.Duration(n) * time.Millisecond).String() },
 		"percent": func(a, b int) int {
 			if b == 0 {

@@ -26,6 +26,7 @@ import (
 	"ulvant/internal/trail"
 	"ulvant/internal/web/casefile"
 	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
 	"ulvant/internal/web/office"
 )
 
@@ -55,14 +56,14 @@ type casePage struct {
 	Stages   []casefile.StageLink
 
 	// of what is sealed; nil and empty for a draft
-	Sections []casefile.ReadSection
-	Budget   *casefile.BudgetTable
-	Seal     *application.Seal
-	Doc      *seal.Document
-	DocForm  *form.Form
-	Askables []askable
-	Genuine  bool
-	Stuck    []string // what stands in the way of a draft
+	Sections  []casefile.ReadSection
+	Budget    *casefile.BudgetTable
+	Seal      *application.Seal
+	Doc       *seal.Document
+	Materials view.Materials
+	Askables  []askable
+	Genuine   bool
+	Stuck     []string // what stands in the way of a draft
 
 	Queries      []queried
 	Holder       string // who holds the money; "" for nobody
@@ -115,7 +116,8 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		}
 		d.Sections = casefile.Reading(ff, sealedFilled, sealedPath,
 			func(q *form.Question) bool { return q.Keeps() != form.InLines && q.Purpose != form.ForSurvey })
-		d.Budget, d.Seal, d.Doc, d.DocForm = casefile.Budget(ff, sealedFilled, sealedPath), &s, &s.Decoded, ff
+		d.Budget, d.Seal, d.Doc = casefile.Budget(ff, sealedFilled, sealedPath), &s, &s.Decoded
+		d.Materials = casefile.Materials(ff, d.Doc, "/office/applications/"+r.Case.Ref+"/materials", r.Case.Query())
 		d.Askables = askables(ff, sealedPath, r.Values("question"), d.Rules)
 		d.Genuine = seal.Verify(r.SealKeyPublic(), s.Document, s.Signature)
 	} else {

@@ -1,0 +1,175 @@
+package demo
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"time"
+
+	"ulvant/core/calendar"
+	"ulvant/core/form"
+	"ulvant/core/slot"
+	"ulvant/internal/application"
+	"ulvant/internal/intake"
+	"ulvant/internal/platform/db"
+)
+
+// sheets are what an entry of the ferry stair competition shows, in their order.
+var sheets = []struct{ title, of string }{{"From the ford", "ink and wash"}, {"Long section", "ink and wash"},
+	{"Plan", "ink"}, {"Joint, full size", "pencil"}, {"Piers", "ink and wash"}, {"Ridge seen from Tarl", "ink and rust"}}
+
+// ferry designs a smaller competition that is before its jury: six sheets in order,
+// names hidden.
+func ferry(e *edits, d *form.Design) {
+	closes, _ := d.Moment(form.Closes)
+	e.set("calendar/early-until/at", calendar.Wall{Date: closes.At.Date.AddDays(-9), Second: 86399})
+	e.set("about", "A crossing at the old ferry stair, for people and one handcart. Six sheets, looked at side by side.")
+	e.ask("the-design", "sheets", form.File, form.Chosen, "Six sheets, in the order in which they should be seen",
+		takes(slot.Limits{Kinds: []slot.Kind{slot.Picture}, SizeMost: 12 << 20, FilesLeast: 6, FilesMost: 6,
+			WidthLeast: 1200, HeightLeast: 900, DPILeast: 150, Details: []string{"Title", "Medium"}}))
+	e.set("readersEach", 3)
+}
+
+var ferryPeople = []struct{ name, body, title, idea, cost string }{
+	{"Perrin Lockyer", "lockyer-drawing", "The long plank", "One beam, cut from one tree, laid by forty people.", "38,000"},
+	{"Sunniva Rook", "rook-and-daughter", "A hammock for the handcart",
+		"It hangs, so that a spate can pass below it and take nothing along.", "44,500"},
+	{"Ozias Tallow", "tallow", "Two steps and a leap", "Stone to stand on, larch to walk on, and a rail for the wind.", "52,000"},
+	{"Marit Fen-Hollis", "fen-hollis", "The stair goes over", "The old stair is taken up, turned round and laid across.", "29,000"},
+}
+
+// jury plays the ferry stair competition up to its jury's reading.
+func (b *builder) jury() {
+	s := laid(b.now, b.zone, "Ferry Stair Competition", "FSC", "", 6_000, 500, 4_000, -64, -22, -12, 9, 21)
+	opens, _ := s.Opens.In(b.zone)
+	closes, _ := s.Closes.In(b.zone)
+	checks, _ := s.ChecksBy.In(b.zone)
+	var id int64
+	b.on(opens.Add(-5*oneDay), func(ctx context.Context) (err error) {
+		id, err = b.programme(ctx, "competition", s, ferry)
+		return err
+	})
+	for i, p := range ferryPeople {
+		b.on(opens.Add(time.Duration(70+97*i)*time.Hour), func(ctx context.Context) error {
+			w := writing{p.name, p.body, p.title, "stream = open-class\nmembers:r0001:legal = " + p.name +
+				"\ntied = no\nidea = " + p.idea + "\ncost = " + p.cost + "\ncost:sure = estimated\nboards::tick-1 = yes\n" +
+				"true = yes\nsigned = " + p.name}
+			if err := b.begins(ctx, string(s.Key), w); err != nil {
+				return err
+			}
+			return b.enters(ctx, p.name, p.body, p.title)
+		})
+	}
+	b.on(closes.Add(time.Hour), func(ctx context.Context) error {
+		r, err := b.Rounds.ByID(ctx, b.DB, id)
+		if err != nil {
+			return err
+		}
+		for _, a := range b.readers[1:4] {
+			if err := b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error {
+				_, err := b.Reading.Invite(ctx, tx, r, a.Email, a.Name)
+				return err
+			}); err != nil {
+				return err
+			}
+			if err := b.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error {
+				return b.Reading.Accept(ctx, tx, a.ID)
+			}); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	b.on(checks.Add(-time.Hour), func(ctx context.Context) error { // what entrants ticked is confirmed
+		for _, p := range ferryPeople {
+			c, err := b.entryOf(ctx, p.name, p.body)
+			if err != nil {
+				return err
+			}
+			if err := b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error {
+				return b.Checks.Settle(ctx, tx, c, form.TickRule("boards"), true, "No name on either board.")
+			}); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	b.on(checks, func(ctx context.Context) error {
+		r, err := b.Rounds.ByID(ctx, b.DB, id)
+		if err != nil {
+			return err
+		}
+		f, err := b.Rounds.Published(ctx, b.DB, r)
+		if err != nil {
+			return err
+		}
+		return b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error {
+			_, err := b.Reading.HandOut(ctx, tx, r, f, nil)
+			return err
+		})
+	})
+}
+
+// entryOf somebody who has just one.
+func (b *builder) entryOf(ctx context.Context, name, body string) (application.Case, error) {
+	lead, err := b.person(ctx, email(name, body), name, "")
+	if err != nil {
+		return application.Case{}, err
+	}
+	mine, err := b.Desk.Mine(ctx, lead.ID)
+	if err != nil || len(mine) != 1 {
+		return application.Case{}, fmt.Errorf("%s has %d entries: %w", name, len(mine), err)
+	}
+	return b.Cases.Find(ctx, b.DB, mine[0].Ref)
+}
+
+// enters puts boards, a picture and the sheets into an entry, and sends it.
+func (b *builder) enters(ctx context.Context, name, body, title string) error {
+	c, err := b.entryOf(ctx, name, body)
+	if err != nil {
+		return err
+	}
+	f, err := b.Rounds.Form(ctx, b.DB, c.DesignID)
+	if err != nil {
+		return err
+	}
+	put := func(slot form.Key, file string, body []byte) (int64, error) {
+		m, err := b.Materials.PutInSlot(ctx, db.Account(c.LeadID), b.at, c, f.Question(slot), file, int64(len(body)),
+			bytes.NewReader(body))
+		return m.ID, err
+	}
+	boards, err := sitePlan("Two boards", "The ferry stair", 2)
+	if err != nil {
+		return err
+	}
+	if _, err := put("boards", "boards.pdf", boards); err != nil {
+		return err
+	}
+	var saves []intake.Edit
+	for i, sheet := range sheets {
+		body, err := drawing(title, i)
+		if err != nil {
+			return err
+		}
+		if i == 0 {
+			if _, err := put("picture", "for-the-catalogue.png", body); err != nil {
+				return err
+			}
+		}
+		id, err := put("sheets", fmt.Sprintf("sheet-%d.png", i+1), body)
+		if err != nil {
+			return err
+		}
+		for n, v := range []string{sheet.title, sheet.of} {
+			saves = append(saves, intake.Edit{Place: form.Place{Question: "sheets", Row: form.FileRow(id),
+				Column: form.DetailColumn(n)}, EditID: "demo-write", Value: v})
+		}
+	}
+	return b.act(ctx, c.LeadID, func(ctx context.Context, tx *db.Tx) error {
+		if _, _, err := b.Intake.Save(ctx, tx, c, saves); err != nil {
+			return err
+		}
+		_, err := b.Intake.Send(ctx, tx, c)
+		return err
+	})
+}
