@@ -6,7 +6,9 @@ ALTER TABLE material
   ADD COLUMN head text NOT NULL DEFAULT '',       -- what its sender knows it by again
   ADD COLUMN arrived bigint NOT NULL DEFAULT 0,   -- bytes, while it is uploading
   ADD COLUMN arrived_at timestamptz,              -- when the last of them came
-  ADD COLUMN hashing bytea;                       -- of the bytes that are here
+  ADD COLUMN hashing bytea,                       -- of the bytes that are here
+  ADD COLUMN scan text NOT NULL DEFAULT '' CHECK (scan IN ('', 'waiting', 'clean', 'found')); -- '': nobody looks for viruses
+CREATE INDEX material_to_scan ON material (id) WHERE scan = 'waiting';
 CREATE UNIQUE INDEX material_upload ON material (upload) WHERE upload <> '';
 
 -- What is made of a file for looking at it: without its properties, small, large.

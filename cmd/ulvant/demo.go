@@ -17,6 +17,7 @@ import (
 	"ulvant/internal/platform/pgserver"
 	"ulvant/internal/program"
 	"ulvant/internal/standin/register"
+	"ulvant/internal/standin/scanner"
 	"ulvant/internal/standin/tray"
 	"ulvant/migrations"
 )
@@ -84,6 +85,14 @@ func runDemo(ctx context.Context, args []string) error {
 		return fmt.Errorf("the register stand-in cannot start: %w", err)
 	}
 	defer bodies.Stop()
+	if cfg.Scanner == "" && !slices.Contains(args, "--scanner=-") {
+		looks, err := scanner.Start("127.0.0.1:2599")
+		if err != nil {
+			return fmt.Errorf("the scanner stand-in cannot start: %w", err)
+		}
+		defer looks.Stop()
+		cfg.Scanner = looks.Addr
+	}
 	p, err := program.New(ctx, cfg, clock.System{}, nil)
 	if err != nil {
 		return err

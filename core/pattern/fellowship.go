@@ -54,7 +54,8 @@ func Fellowships(s Settings) *form.Design {
 				with(ask("notes", form.File, form.Fact, "Field notes"), func(q *form.Question) { q.Limits = pdf(20) }),
 				with(ask("recordings", form.File, form.Fact, "Recordings"), func(q *form.Question) {
 					q.Asked = field("bats")
-					q.Limits = limit(form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Sound, slot.Film}, ExcerptMost: 180, SizeMost: 300 << 20,
+					q.Limits = limit(form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Sound, slot.Film}, ExcerptMost: 180,
+						SizeMost:   300 << 20,
 						FilesLeast: 1, FilesMost: 3, Details: []string{"where and when it was recorded"}}})
 				}),
 				with(ask("plates", form.File, form.Fact, "Plates"), func(q *form.Question) {

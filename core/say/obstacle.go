@@ -299,6 +299,8 @@ func FileFault(o form.Obstacle) (what, remedy string) {
 	case slot.Arriving:
 		return fmt.Sprintf("%s is on its way: %s of %s are here", o.Name, phrase.Bytes(o.Have), phrase.Bytes(o.Limit)),
 			"Stay on any page of this application until all of it has come; if it stands still, choose the file once more."
+	case slot.Virus:
+		return "a virus was found in " + o.Name, "Take it out, have the computer it comes from looked over, and put in a clean one."
 	case slot.Unfinished:
 		return o.Name + " never arrived whole", "Put it in again, or take it out."
 	}

@@ -90,6 +90,17 @@ const (
 	Refused    State = "refused"
 )
 
+// Scan says whether a file was looked through for viruses.
+type Scan string
+
+// What became of it.
+const (
+	NotScanned Scan = ""        // nobody does that here
+	ToScan     Scan = "waiting" // the scanner has not answered yet: it counts, and is shown to nobody else
+	Scanned    Scan = "clean"
+	Infected   Scan = "found"
+)
+
 // File is what is known of a file in a slot. What is not known is zero.
 type File struct {
 	ID      int64
@@ -131,6 +142,7 @@ const (
 	Empty      Fault = "empty"
 	Unfinished Fault = "unfinished" // given up, for nothing more of it came
 	Arriving   Fault = "arriving"
+	Virus      Fault = "virus"
 	TooSmall   Fault = "too-few-pixels"
 	TooCoarse  Fault = "too-few-dots"
 	NoDots     Fault = "dots-not-said"

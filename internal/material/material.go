@@ -28,6 +28,7 @@ import (
 	"ulvant/internal/platform/files"
 	"ulvant/internal/platform/inspect"
 	"ulvant/internal/platform/jobs"
+	"ulvant/internal/platform/scan"
 	"ulvant/internal/trail"
 )
 
@@ -50,6 +51,7 @@ type File struct {
 	Upload    string // its name while it arrives in pieces; "" when it came in one
 	Head      string // what its sender knows it by again
 	Arrived   int64  // bytes, while it is uploading
+	Scan      slot.Scan
 }
 
 // Facts are what opening a file found out, kept as JSON.
@@ -66,7 +68,7 @@ func (f *Facts) Scan(src any) error {
 	return refusal.Newf("facts of a file cannot be read from a %T", src)
 }
 
-const columns = `id, entry_id, referee_id, slot, name, size, sha256, mime, state, finding, facts, at, by_kind, by_id, upload, head, arrived`
+const columns = `id, entry_id, referee_id, slot, name, size, sha256, mime, state, finding, facts, at, by_kind, by_id, upload, head, arrived, scan`
 
 // Store of materials.
 type Store struct {
@@ -75,6 +77,7 @@ type Store struct {
 	Files *files.Store
 	Jobs  *jobs.Queue
 	Life  time.Duration // of an upload that nothing more comes of
+	Scans scan.Scanner
 	Bench inspect.Bench
 	Look  func(ctx context.Context, path string) (inspect.Finding, error) // nil: the bench; tests stall it
 }
@@ -164,14 +167,21 @@ func (s *Store) look(ctx context.Context, by db.Actor, at time.Time, f File, mos
 	if err != nil {
 		return f, err
 	}
+	looked := slot.NotScanned
+	if found.Fault == "" {
+		if looked = s.scan(ctx, f); looked == slot.Infected {
+			found.Fault = slot.Virus
+		}
+	}
 	state := slot.Ready
 	if found.Fault != "" {
 		state = slot.Refused
 	}
 	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
 		return tx.GetContext(ctx, &f,
-			`UPDATE material SET state = $2, finding = $3, facts = $4, mime = $5 WHERE id = $1 RETURNING `+columns,
-			f.ID, state, found.Fault, string(facts), found.MIME)
+			`UPDATE material SET state = @state, finding = @finding, facts = @facts, mime = @mime, scan = @scan WHERE id = @id RETURNING `+columns,
+			db.Named{"id": f.ID, "state": state, "finding": found.Fault, "facts": string(facts), "mime": found.MIME,
+				"scan": looked})
 	})
 	if err == nil && f.State == slot.Ready && f.Facts.Kind == slot.Picture {
 		if _, rerr := s.Rendition(ctx, at, f, Small); rerr != nil && !errors.Is(rerr, inspect.ErrKept) {

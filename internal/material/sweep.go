@@ -39,6 +39,9 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 			return err
 		}
 	}
+	if err := s.sweepUnscanned(ctx, at); err != nil {
+		return err
+	}
 	return s.sweepParts(ctx)
 }
 

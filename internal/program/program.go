@@ -34,6 +34,7 @@ import (
 	"ulvant/internal/platform/limit"
 	"ulvant/internal/platform/link"
 	"ulvant/internal/platform/mail"
+	"ulvant/internal/platform/scan"
 	"ulvant/internal/platform/work"
 	"ulvant/internal/post"
 	"ulvant/internal/profile"
@@ -110,6 +111,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Enquiries = &enquiry.Store{DB: d, Rounds: p.Rounds, People: p.People, Post: p.Post}
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
 	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Jobs: p.Jobs, Life: cfg.UploadLife,
+		Scans: scan.Scanner{Addr: cfg.Scanner},
 		Bench: inspect.Bench{Gate: make(limit.Gate, 1)}}
 	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links,
 		LinkLife: cfg.LinkLife}

@@ -218,7 +218,7 @@ func serveStatic(c fiber.Ctx) error {
 	}
 	name := c.Params("*")
 	types := map[string]string{".css": "text/css; charset=utf-8", ".js": "text/javascript; charset=utf-8",
-		".mjs": "text/javascript; charset=utf-8",
+		".mjs":   "text/javascript; charset=utf-8",
 		".woff2": "font/woff2", ".svg": "image/svg+xml"}
 	if i := strings.LastIndexByte(name, '.'); i >= 0 && types[name[i:]] != "" {
 		c.Set(fiber.HeaderContentType, types[name[i:]])

@@ -49,6 +49,13 @@ const seenFor = "private, max-age=604800, immutable"
 // the address asks for it to be seen and a browser can show it, in the page. A
 // picture is also had small and large, without its properties.
 func (r *Request) SendMaterial(f material.File) error {
+	if f.Finding == slot.Virus {
+		return fiber.NewError(fiber.StatusConflict, "A virus was found in this file. It is sent to nobody.")
+	}
+	if f.Scan == slot.ToScan && (r.Account == nil || f.ByKind != "account" || f.ByID != r.Account.ID) {
+		return fiber.NewError(fiber.StatusConflict,
+			"This file still waits to be looked through for viruses. Try again in some minutes.")
+	}
 	if made := material.Made(r.Query("seen")); f.State == slot.Ready && f.Facts.Kind == slot.Picture &&
 		(made == material.Small || made == material.Large) {
 		sum, err := r.Materials.Rendition(r.Context, r.At, f, made)
