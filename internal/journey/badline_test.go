@@ -199,6 +199,8 @@ func TestAJointApplicationOnABadLine(t *testing.T) {
 	plan, err := filepath.Abs("../programtest/testdata/plan.pdf")
 	p.Ok(err)
 	p.Ok(p.Do(chromedp.SetUploadFiles("input[type=file]", []string{plan})))
+	p.Reads("here whole, and being opened")
+	h.Drain()
 	p.Reads("2 pages")
 
 	// a referee, and a co-signer by a link of their own

@@ -130,8 +130,12 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	note := filepath.Join(t.TempDir(), "note.pdf")
 	imre.Ok(os.WriteFile(note, []byte("not a PDF at all"), 0o644))
 	imre.Ok(imre.Do(chromedp.SetUploadFiles("input[type=file]", []string{note})))
+	imre.Reads("here whole, and being opened")
+	h.Drain()
 	imre.Reads("is not of a kind that is taken here")
 	imre.Ok(imre.Do(chromedp.SetUploadFiles("input[type=file]", []string{plan})))
+	imre.Waits(`document.querySelectorAll('#q-site-plan .file').length === 1 && document.querySelector('#q-site-plan [data-opening]')`)
+	h.Drain()
 	imre.Reads("2 pages")
 
 	// 4. The referee: asked, accepts, puts up, and only then sends.

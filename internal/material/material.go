@@ -52,6 +52,7 @@ type File struct {
 	Head      string // what its sender knows it by again
 	Arrived   int64  // bytes, while it is uploading
 	Scan      slot.Scan
+	ShelvedID *int64 `db:"shelved_id"` // the file on a shelf that it is; nil for none
 }
 
 // Facts are what opening a file found out, kept as JSON.
@@ -68,7 +69,7 @@ func (f *Facts) Scan(src any) error {
 	return refusal.Newf("facts of a file cannot be read from a %T", src)
 }
 
-const columns = `id, entry_id, referee_id, slot, name, size, sha256, mime, state, finding, facts, at, by_kind, by_id, upload, head, arrived, scan`
+const columns = `id, entry_id, referee_id, slot, name, size, sha256, mime, state, finding, facts, at, by_kind, by_id, upload, head, arrived, scan, shelved_id`
 
 // Store of materials.
 type Store struct {

@@ -26,7 +26,8 @@ func (s *Store) room(ctx context.Context, tx *db.Tx, o Owner, by db.Actor, size 
 		       COALESCE((SELECT sum(m.size) FROM material m JOIN entry e ON e.id = m.entry_id
 		                 WHERE e.application_id = (SELECT application_id FROM entry WHERE id = @entry) AND m.removed_at IS NULL
 		                   AND NOT (@instead AND m.entry_id = @entry AND m.slot = @slot AND m.state <> 'uploading')), 0) AS application,
-		       COALESCE((SELECT sum(size) FROM material WHERE by_kind = @by_kind AND by_id = @by_id AND name <> ''), 0) AS person`,
+		       COALESCE((SELECT sum(size) FROM material WHERE by_kind = @by_kind AND by_id = @by_id AND name <> ''), 0)
+		     + COALESCE((SELECT sum(size) FROM shelved WHERE @by_kind = 'account' AND by_id = @by_id AND sha256 <> ''), 0) AS person`,
 		db.Named{"entry": o.Entry, "slot": o.Slot, "referee": o.Referee, "instead": o.Instead, "by_kind": by.Kind,
 			"by_id": by.ID}); err != nil {
 		return err

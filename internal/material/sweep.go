@@ -23,6 +23,9 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 	if err := s.sweepErased(ctx); err != nil {
 		return err
 	}
+	if err := s.sweepShelf(ctx, at); err != nil {
+		return err
+	}
 	var list []File
 	if err := s.DB.SelectContext(ctx, &list, `
 		SELECT `+columns+` FROM material
@@ -87,7 +90,8 @@ func (s *Store) sweepErased(ctx context.Context) error {
 	var sums []string
 	if err := s.DB.SelectContext(ctx, &sums, `
 		SELECT DISTINCT m.sha256 FROM material m WHERE m.name = '' AND m.removed_at IS NOT NULL AND m.sha256 <> ''
-		  AND NOT EXISTS (SELECT FROM material o WHERE o.sha256 = m.sha256 AND o.name <> '')`); err != nil {
+		  AND NOT EXISTS (SELECT FROM material o WHERE o.sha256 = m.sha256 AND o.name <> '')
+		  AND NOT EXISTS (SELECT FROM shelved s WHERE s.sha256 = m.sha256)`); err != nil {
 		return err
 	}
 	for _, sum := range sums {

@@ -206,6 +206,10 @@ func stands(r *site.Request, section string, w *application.Whole, open bool) (*
 	if err != nil {
 		return nil, err
 	}
+	shelf, err := d.shelf(r)
+	if err != nil {
+		return nil, err
+	}
 	d.live, d.answers = d.Open, filled.Answers
 	d.Open = d.Open && r.May(access.WriteCase)
 	d.MayAskTime = r.May(access.AskTime)
@@ -219,6 +223,7 @@ func stands(r *site.Request, section string, w *application.Whole, open bool) (*
 				fl.Files[len(fl.Files)-1].Warn = say.NamesAuthor(d.Form, q, m.Facts.Facts)
 			}
 		}
+		fl.OfferShelf(shelf)
 		for _, x := range referees {
 			if x.Question == q.Key && x.State != form.Replaced {
 				fl.Referees = append(fl.Referees, x)
@@ -228,6 +233,15 @@ func stands(r *site.Request, section string, w *application.Whole, open bool) (*
 	}
 	d.Left = lefts(f, path, d.Case.Ref)
 	return d, nil
+}
+
+// shelf is what may be attached, read only where the section takes files.
+func (d *Desk) shelf(r *site.Request) ([]material.Shelved, error) {
+	takes := slices.ContainsFunc(d.Section.Questions, func(q form.Question) bool { return q.TakesFiles() })
+	if !takes || !d.Open || !r.May(access.WriteCase) {
+		return nil, nil
+	}
+	return r.Materials.Shelf(r.Context, r.DB, r.Account.ID)
 }
 
 // others are the files and referees of the case, read only where the section
@@ -349,9 +363,4 @@ func Workspace(r *site.Request) error {
 
 func draw(r *site.Request, status int, d *Desk) error {
 	return r.Draw(status, "applicant/workspace", view.Page{Title: d.Case.Title, Nav: "applications", Data: d})
-}
-
-// Uploads reports a page on which files can be put in.
-func (d *Desk) Uploads() bool {
-	return slices.ContainsFunc(d.Fields, func(f field.Field) bool { return f.Accept != "" && !f.ReadOnly })
 }

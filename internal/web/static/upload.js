@@ -95,6 +95,9 @@ const merge = (slot, arrived, again = 600) => {
       else (box.querySelector('.file') ?? box.querySelector('form[data-upload]')).before(put)
       last = put
     }
+    box.classList.toggle('faulty', theirs.classList.contains('faulty'))
+    box.querySelector('[data-problems]').innerHTML = theirs.querySelector('[data-problems]').innerHTML
+    box.querySelectorAll('.onshelf').forEach(x => { if (![...theirs.querySelectorAll('.onshelf [name=file]')].some(i => i.value === x.querySelector('[name=file]').value)) x.remove() })
     grips(box)
     for (const id of ['aside', 'path']) {
       const has = document.getElementById(id), gets = fresh.getElementById(id)
@@ -108,7 +111,7 @@ const putter = form => {
   const input = form.querySelector('[type=file]'), button = form.querySelector('button'), slot = form.dataset.upload.slice(2), box = boxOf(slot)
   const fault = make('p', { className: 'problem' })
   fault.setAttribute('role', 'alert')
-  form.after(fault)
+  form.append(fault)
   input.multiple = 'several' in form.dataset
   form.querySelector('[data-drophint]')?.removeAttribute('hidden')
   const put = async files => {

@@ -87,6 +87,9 @@ type File struct {
 func (x File) OnWay() bool   { return x.State == slot.Uploading && x.Upload != "" }
 func (x File) Opening() bool { return x.State == slot.Inspecting }
 
+// Kept reports a file that may be kept on a shelf, and is on none yet.
+func (x File) Kept() bool { return x.State == slot.Ready && x.ShelvedID == nil }
+
 // Where says how far it is.
 func (x File) Where() string { return say.FileState(x.State, x.Untaken, x.Arrived, x.Size) }
 
@@ -130,8 +133,9 @@ type Field struct {
 	Note     string
 	Ticks    []Input
 	Files    []File
-	Accept   string // of the file chooser
-	Several  bool   // files
+	Shelf    []material.Shelved // what a shelf has that would do, and is not attached
+	Accept   string             // of the file chooser
+	Several  bool               // files
 	Problems []Problem
 	Referees []reference.Referee
 	Typed    map[string]string // what was typed into a form that was refused

@@ -4,6 +4,7 @@ package field
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -307,6 +308,22 @@ func (f *Field) AddFile(filled *form.Filled, versions map[form.Place]int, m mate
 		}
 	}
 	f.Files = append(f.Files, x)
+}
+
+// OfferShelf names the files of a shelf that the slot would take and that are not in
+// it: none while something is on its way.
+func (f *Field) OfferShelf(shelf []material.Shelved) {
+	l := f.S.Limits.Slot
+	if l == nil || f.ReadOnly || l.Wish == slot.NotAccepted || len(f.Files) >= l.Most() {
+		return
+	}
+	for _, x := range shelf {
+		fault, _, _ := slot.Check(x.File(), *l)
+		there := slices.ContainsFunc(f.Files, func(m File) bool { return m.SHA256 == x.SHA256 })
+		if fault == "" && !there && x.Facts.Kind != "" {
+			f.Shelf = append(f.Shelf, x)
+		}
+	}
 }
 
 // Inputs are all things typed into, in the order of the page.
