@@ -6,6 +6,7 @@ import (
 	"hash/crc32"
 	"image"
 	"image/color"
+	"image/draw"
 	"image/png"
 	"math"
 )
@@ -19,30 +20,32 @@ var (
 	rustPaint  = color.RGBA{0xB9, 0x43, 0x1C, 255}
 )
 
+// catalogue is a sheet like the first, large enough to be printed.
+const catalogue = 6
+
 // drawing makes up a sheet of a bridge at 150 dots an inch, as PNG: sheet 0 is seen
 // from afar, 1 the long section, 2 the plan, 3 a joint, 4 piers, 5 the ridge.
 func drawing(title string, sheet int) ([]byte, error) {
-	w, h := 1240+124*(sheet%3), 930
-	if sheet == 1 {
-		w = 2480
+	w, h := 744+74*(sheet%3), 558
+	switch sheet {
+	case 1:
+		w = 1488
+	case catalogue:
+		w, h = 1240, 930
 	}
 	p := image.NewRGBA(image.Rect(0, 0, w, h))
 	fill := func(x0, y0, x1, y1 int, c color.Color) {
-		for y := max(0, y0); y < min(h, y1); y++ {
-			for x := max(0, x0); x < min(w, x1); x++ {
-				p.Set(x, y, c)
-			}
-		}
+		draw.Draw(p, image.Rect(x0, y0, x1, y1), image.NewUniform(c), image.Point{}, draw.Src)
 	}
 	line := func(x0, y0, x1, y1, wide float64, c color.Color) {
-		for n, i := math.Hypot(x1-x0, y1-y0), 0.0; i <= n; i++ {
+		for n, i := math.Hypot(x1-x0, y1-y0), 0.0; i <= n; i += max(1, wide/3) {
 			x, y := x0+(x1-x0)*i/n, y0+(y1-y0)*i/n
 			fill(int(x-wide/2), int(y-wide/2), int(x+wide/2+1), int(y+wide/2+1), c)
 		}
 	}
 	fill(0, 0, w, h, paperPaint)
 	fw, fh := float64(w), float64(h)
-	sag := float64(noise(90, title)+20) * float64(1-2*noise(2, title, "up"))
+	sag := fh / 930 * float64(noise(90, title)+20) * float64(1-2*noise(2, title, "up"))
 	deck := func(at float64, posts int, rail float64) {
 		last := [2]float64{}
 		for i := 0; i <= 200; i++ {
@@ -68,7 +71,7 @@ func drawing(title string, sheet int) ([]byte, error) {
 		}
 	case 3: // a joint, full size
 		r := fh * .3
-		for a := 0.0; a < 2*math.Pi; a += .002 {
+		for a := 0.0; a < 2*math.Pi; a += .01 {
 			x, y := fw/2+r*math.Cos(a), fh/2+r*math.Sin(a)
 			fill(int(x)-6, int(y)-6, int(x)+6, int(y)+6, inkPaint)
 		}
@@ -95,7 +98,8 @@ func drawing(title string, sheet int) ([]byte, error) {
 		}
 	}
 	var b bytes.Buffer
-	if err := png.Encode(&b, p); err != nil {
+	e := png.Encoder{CompressionLevel: png.BestSpeed}
+	if err := e.Encode(&b, p); err != nil {
 		return nil, err
 	}
 	return withDots(b.Bytes(), 5906), nil // 150 dots an inch

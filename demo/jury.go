@@ -26,7 +26,7 @@ func ferry(e *edits, d *form.Design) {
 	e.set("about", "A crossing at the old ferry stair, for people and one handcart. Six sheets, looked at side by side.")
 	e.ask("the-design", "sheets", form.File, form.Chosen, "Six sheets, in the order in which they should be seen",
 		takes(slot.Limits{Kinds: []slot.Kind{slot.Picture}, SizeMost: 12 << 20, FilesLeast: 6, FilesMost: 6,
-			WidthLeast: 1200, HeightLeast: 900, DPILeast: 150, Details: []string{"Title", "Medium"}}))
+			WidthLeast: 700, HeightLeast: 500, DPILeast: 150, Details: []string{"Title", "Medium"}}))
 	e.set("readersEach", 3)
 }
 
@@ -35,7 +35,6 @@ var ferryPeople = []struct{ name, body, title, idea, cost string }{
 	{"Sunniva Rook", "rook-and-daughter", "A hammock for the handcart",
 		"It hangs, so that a spate can pass below it and take nothing along.", "44,500"},
 	{"Ozias Tallow", "tallow", "Two steps and a leap", "Stone to stand on, larch to walk on, and a rail for the wind.", "52,000"},
-	{"Marit Fen-Hollis", "fen-hollis", "The stair goes over", "The old stair is taken up, turned round and laid across.", "29,000"},
 }
 
 // jury plays the ferry stair competition up to its jury's reading.
@@ -145,16 +144,18 @@ func (b *builder) enters(ctx context.Context, name, body, title string) error {
 	if _, err := put("boards", "boards.pdf", boards); err != nil {
 		return err
 	}
+	printed, err := drawing(title, catalogue)
+	if err != nil {
+		return err
+	}
+	if _, err := put("picture", "for-the-catalogue.png", printed); err != nil {
+		return err
+	}
 	var saves []intake.Edit
 	for i, sheet := range sheets {
 		body, err := drawing(title, i)
 		if err != nil {
 			return err
-		}
-		if i == 0 {
-			if _, err := put("picture", "for-the-catalogue.png", body); err != nil {
-				return err
-			}
 		}
 		id, err := put("sheets", fmt.Sprintf("sheet-%d.png", i+1), body)
 		if err != nil {

@@ -219,7 +219,7 @@ func QuestionMembers(k form.Kind, column bool) []Member {
 var seldom = map[string]bool{"nonAnswers": true, "followBy": true, "sure": true, "example": true, "terms": true,
 	"purpose": true, "profile": true, "copyOf": true, "region": true, "shared": true, "media": true,
 	"leastWords": true, "characters": true, "monthsOld": true, "wish": true, "filesLeast": true, "sizeAll": true,
-	"titleApart": true, "textLeast": true, "widthLeast": true, "heightLeast": true, "dpiLeast": true,
+	"titleApart": true, "pageSize": true, "textLeast": true, "widthLeast": true, "heightLeast": true, "dpiLeast": true,
 	"colour": true, "secondsLeast": true, "secondsMost": true, "excerptMost": true, "madeSince": true, "details": true, "ticks": true,
 	"needs": true}
 
@@ -350,6 +350,8 @@ var limitMembers = map[string]Member{
 			Label: "Size in all, at most MB", As: Megabytes},
 		{Name: "pagesMost", Label: "At most so many pages", As: Whole}, {Name: "titleApart",
 			Label: "A title page does not count", As: Tick},
+		{Name: "pageSize", Label: "Pages no larger than", As: Choose,
+			Words: words("", "any", "A5", "A5", "A4", "A4", "A3", "A3", "Letter", "US Letter")},
 		{Name: "textLeast", Label: "Must hold text, not scans", As: Tick},
 		{Name: "widthLeast", Label: "Pictures at least so many pixels wide", As: Whole}, {Name: "heightLeast",
 			Label: "and high", As: Whole}, {Name: "dpiLeast", Label: "Dots per inch at least", As: Whole},

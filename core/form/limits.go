@@ -79,6 +79,9 @@ func looserSlot(a, b *slot.Limits) *slot.Limits {
 	if l.Wish == slot.NotAccepted {
 		l.Wish = b.Wish
 	}
+	if b.PageSize != l.PageSize {
+		l.PageSize = ""
+	}
 	if b.Colour == "" {
 		l.Colour = ""
 	}

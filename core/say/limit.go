@@ -157,6 +157,9 @@ func Slot(l slot.Limits) string {
 			s += " and a title page"
 		}
 	}
+	if l.PageSize != "" {
+		add("pages no larger than %s", l.PageSize)
+	}
 	if l.TextLeast {
 		add("holding text, not scans")
 	}

@@ -265,6 +265,9 @@ func FileFault(o form.Obstacle) (what, remedy string) {
 	switch slot.Fault(o.Detail) {
 	case slot.TooMany:
 		return fmt.Sprintf("%s is %d pages, the limit is %d", o.Name, o.Have, o.Limit), "Shorten it and put it in again."
+	case slot.LargePage:
+		return fmt.Sprintf("%s has a page of %d × %d mm, larger than is taken", o.Name, o.Have, o.Limit),
+			"Save or print it on smaller pages and put it in again."
 	case slot.TooLarge:
 		return o.Name + " is " +
 			over(o.Have, o.Limit), "Make it smaller, by saving its pictures at a lower quality, and put it in again."

@@ -17,10 +17,10 @@ type Kind string
 const (
 	PDF     Kind = "PDF"
 	Picture Kind = "picture" // JPEG or PNG
-	Film    Kind = "film"    // MP4 or MOV
+	Film    Kind = "film"    // MP4, MOV or WebM
 	Text    Kind = "text"    // DOCX or ODT
 	Sheet   Kind = "sheet"   // XLSX, ODS or CSV
-	Sound   Kind = "sound"   // MP3, WAV, FLAC or M4A
+	Sound   Kind = "sound"   // MP3, WAV, FLAC, M4A or WebM
 )
 
 // Kinds lists them in the order they are offered.
@@ -62,6 +62,7 @@ type Limits struct {
 	SecondsMost  int           `json:"secondsMost,omitempty"`
 	ExcerptMost  int           `json:"excerptMost,omitempty"` // the applicant names an excerpt of at most so many seconds
 	MadeSince    calendar.Date `json:"madeSince,omitzero"`    // the applicant says when each was made
+	PageSize     string        `json:"pageSize,omitempty"`    // A5 | A4 | A3 | Letter: no page larger, upright or across; "" for any
 	TextLeast    bool          `json:"textLeast,omitempty"`   // a PDF must hold text, not scans alone
 	Ticks        []string      `json:"ticks,omitempty"`       // what a machine cannot see, ticked by the applicant and confirmed by a checker
 	Details      []string      `json:"details,omitempty"`     // what is written beside each file: title, credits
@@ -116,15 +117,18 @@ type File struct {
 
 // Facts are what opening a file finds out.
 type Facts struct {
-	Kind    Kind    `json:"kind,omitempty"`
-	Pages   int     `json:"pages,omitempty"`
-	HasText bool    `json:"hasText,omitempty"` // of a PDF
-	Width   int     `json:"width,omitempty"`   // pixels
-	Height  int     `json:"height,omitempty"`
-	DPI     float64 `json:"dpi,omitempty"` // 0: the file does not say
-	Grey    bool    `json:"grey,omitempty"`
-	Seconds float64 `json:"seconds,omitempty"`
-	Author  string  `json:"author,omitempty"` // whom the file's own properties name; "" for nobody
+	Kind    Kind `json:"kind,omitempty"`
+	Pages   int  `json:"pages,omitempty"`
+	HasText bool `json:"hasText,omitempty"` // of a PDF
+	// PageShort and PageLong are the sides of a PDF's largest page, in points of 1/72 inch.
+	PageShort float64 `json:"pageShort,omitempty"`
+	PageLong  float64 `json:"pageLong,omitempty"`
+	Width     int     `json:"width,omitempty"` // pixels
+	Height    int     `json:"height,omitempty"`
+	DPI       float64 `json:"dpi,omitempty"` // 0: the file does not say
+	Grey      bool    `json:"grey,omitempty"`
+	Seconds   float64 `json:"seconds,omitempty"`
+	Author    string  `json:"author,omitempty"` // whom the file's own properties name; "" for nobody
 }
 
 // Fault is what is wrong with a file.
@@ -151,6 +155,7 @@ const (
 	TooLong    Fault = "too-long"
 	TooShort   Fault = "too-short"
 	NoText     Fault = "no-text"
+	LargePage  Fault = "page-too-large"
 )
 
 // Check finds the first fault of a file against limits, with what there is and
@@ -175,6 +180,8 @@ func Check(f File, l Limits) (fault Fault, have, limit int64) {
 		return WrongKind, 0, 0
 	case pages > 0 && f.Pages > pages:
 		return TooMany, int64(f.Pages), int64(pages)
+	case f.Kind == PDF && !fitsPage(f.PageShort, f.PageLong, l.PageSize):
+		return LargePage, int64(math.Round(f.PageShort / pointsPerMM)), int64(math.Round(f.PageLong / pointsPerMM))
 	case l.TextLeast && f.Kind == PDF && !f.HasText:
 		return NoText, 0, 0
 	}
@@ -204,4 +211,27 @@ func Check(f File, l Limits) (fault Fault, have, limit int64) {
 		}
 	}
 	return "", 0, 0
+}
+
+// PageSizes are the pages a slot can ask for, and their sides in points: ISO 216, and
+// ANSI Letter.
+var PageSizes = []struct {
+	Name        string
+	Short, Long float64
+}{{"A5", 419.528, 595.276}, {"A4", 595.276, 841.890}, {"A3", 841.890, 1190.551}, {"Letter", 612, 792}}
+
+const (
+	pointsPerMM = 72 / 25.4
+	pageSlack   = 1 // a point: producers write 595 × 842 for A4
+)
+
+// fitsPage reports a page that is no larger than one of the PageSizes; "" for any, and
+// what is not known fits.
+func fitsPage(short, long float64, size string) bool {
+	for _, p := range PageSizes {
+		if p.Name == size {
+			return short <= p.Short+pageSlack && long <= p.Long+pageSlack
+		}
+	}
+	return true
 }

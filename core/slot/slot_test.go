@@ -56,6 +56,9 @@ func TestFaultsWithTheirFigures(t *testing.T) {
 		return ready(Facts{Kind: Picture, Width: w, Height: h, DPI: dpi, Grey: grey})
 	}
 	sound := func(s float64) File { return ready(Facts{Kind: Sound, Seconds: s}) }
+	page := func(w, h float64) File {
+		return ready(Facts{Kind: PDF, Pages: 1, PageShort: min(w, h), PageLong: max(w, h)})
+	}
 	of := func(k Kind, l Limits) Limits { l.Kinds = []Kind{k}; return l }
 	for _, c := range []struct {
 		name        string
@@ -91,6 +94,13 @@ func TestFaultsWithTheirFigures(t *testing.T) {
 		{"colour where colour is wanted", picture(1, 1, 0, false), of(Picture, Limits{Colour: "colour"}), "", 0, 0},
 		{"a second begun", sound(60.9), of(Sound, Limits{SecondsMost: 60}), "", 0, 0},
 		{"a second more", sound(61), of(Sound, Limits{SecondsMost: 60}), TooLong, 61, 60},
+		{"an A4 page as producers write it", page(595, 842), of(PDF, Limits{PageSize: "A4"}), "", 0, 0},
+		{"and across", page(595.32, 841.92), of(PDF, Limits{PageSize: "A4"}), "", 0, 0},
+		{"a Letter page is wider", page(612, 792), of(PDF, Limits{PageSize: "A4"}), LargePage, 216, 279},
+		{"A4 is longer than Letter", page(595.276, 841.89), of(PDF, Limits{PageSize: "Letter"}), LargePage, 210, 297},
+		{"a smaller one fits", page(419.528, 595.276), of(PDF, Limits{PageSize: "A4"}), "", 0, 0},
+		{"any size, where none is asked", page(842, 1191), of(PDF, Limits{}), "", 0, 0},
+		{"a size that is not known", page(0, 0), of(PDF, Limits{PageSize: "A5"}), "", 0, 0},
 		{"long enough", sound(5), of(Sound, Limits{SecondsLeast: 5}), "", 0, 0},
 		{"begun is long enough", sound(4.1), of(Sound, Limits{SecondsLeast: 5}), "", 0, 0},
 		{"too short", sound(3.9), of(Sound, Limits{SecondsLeast: 5}), TooShort, 4, 5},

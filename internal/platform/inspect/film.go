@@ -9,8 +9,8 @@ import (
 )
 
 // lookFilm finds the running time in the movie header (ISO/IEC 14496-12, mvhd;
-// for fragmented files mehd). A file that does not say it is refused: its
-// limit could not be held.
+// for fragmented files mehd, else their fragments). A file that does not say it is
+// refused: its limit could not be held.
 func lookFilm(file *os.File, f *slot.Facts) slot.Fault {
 	info, err := file.Stat()
 	if err != nil {
@@ -24,21 +24,26 @@ func lookFilm(file *os.File, f *slot.Facts) slot.Fault {
 	if d == 0 {
 		d = w.fragments
 	}
-	if d == 0 {
+	if f.Seconds = float64(d) / float64(w.scale); d == 0 {
+		f.Seconds = w.longest()
+	}
+	if f.Seconds == 0 {
 		return slot.Unreadable
 	}
-	f.Seconds = float64(d) / float64(w.scale)
 	return ""
 }
 
 type boxes struct {
 	r                          io.ReaderAt
 	scale, duration, fragments uint64
+	tracks                     map[uint32]*track
+	current                    uint32 // the track at hand
+	begins, lasts              uint64 // its fragment: when the next sample begins, how long one lasts
 }
 
 // walk goes through the boxes from at to end, into those that hold the headers.
 func (w *boxes) walk(at, end int64, depth int) error {
-	for n := 0; at+8 <= end && n < 10_000; n++ {
+	for n := 0; at+8 <= end && n < 200_000; n++ {
 		var h [16]byte
 		if _, err := w.r.ReadAt(h[:8], at); err != nil {
 			return err
@@ -57,12 +62,18 @@ func (w *boxes) walk(at, end int64, depth int) error {
 			return io.ErrUnexpectedEOF
 		}
 		switch string(h[4:8]) {
-		case "moov", "mvex":
+		case "moov", "mvex", "trak", "mdia", "moof", "traf":
 			if depth < 4 {
 				if err := w.walk(at+head, at+size, depth+1); err != nil {
 					return err
 				}
 			}
+		case "tkhd", "mdhd", "trex", "tfhd", "tfdt", "trun":
+			b, err := w.body(at+head, size-head)
+			if err != nil {
+				return err
+			}
+			w.fragment(string(h[4:8]), b)
 		case "mvhd":
 			if err := w.movieHeader(at+head, size-head); err != nil {
 				return err

@@ -275,6 +275,8 @@ var known = []struct {
 	{slot.PDF, []string{"application/pdf"}, lookPDF},
 	{slot.Picture, []string{"image/jpeg", "image/png"}, lookPicture},
 	{slot.Film, []string{"video/mp4", "video/quicktime", "video/x-m4v"}, lookFilm},
+	{slot.Film, []string{"video/webm"}, lookWebM},
+	{slot.Sound, []string{"audio/webm"}, lookWebM},
 	{slot.Sound, []string{"audio/mp4", "audio/x-m4a"}, lookFilm},
 	{slot.Sound, []string{"audio/mpeg", "audio/wav", "audio/flac"}, lookSound},
 	{slot.Text, []string{"application/vnd.openxmlformats-officedocument.wordprocessingml.document",
@@ -296,6 +298,13 @@ func lookPDF(file *os.File, f *slot.Facts) slot.Fault {
 		return slot.Unreadable
 	case ctx.Encrypt != nil: // opens, but is locked against printing or copying
 		return slot.Locked
+	}
+	dims, err := ctx.PageDims()
+	if err != nil {
+		return slot.Unreadable
+	}
+	for _, d := range dims {
+		f.PageShort, f.PageLong = max(f.PageShort, min(d.Width, d.Height)), max(f.PageLong, d.Width, d.Height)
 	}
 	f.Pages, f.HasText, f.Author = ctx.PageCount, len(ctx.Optimize.FontObjects) > 0, authorOf(ctx.Author)
 	return ""

@@ -81,6 +81,8 @@ class Arrival {
           at = now; from = sent
         }
         this.sent = sent
+        this.moved = now
+        this.still = false
         this.say('going')
       },
       onChunkComplete: size => { // pieces of about two seconds: that much is lost with a line
@@ -97,7 +99,7 @@ class Arrival {
         this.timer = setTimeout(() => this.goOn(), patience)
       },
     })
-    this.piece = performance.now()
+    this.piece = this.moved = performance.now()
     this.up.start()
   }
 
@@ -148,5 +150,11 @@ export const takeUp = async (ref, account, at) => {
   }
 }
 const readable = async file => { try { await file.slice(0, 1).arrayBuffer(); return true } catch { return false } }
+
+// A line may stand still without being cut: that is said too.
+setInterval(() => onWay.forEach(a => {
+  const still = a.state === 'going' && performance.now() - a.moved > 8000
+  if (still && !a.still) { a.still = true; a.say('going') }
+}), 2000)
 
 addEventListener('online', () => onWay.forEach(a => { if (a.state === 'lost') a.goOn() }))

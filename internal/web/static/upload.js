@@ -17,7 +17,7 @@ const words = a => {
   const far = `${size(a.sent)} of ${size(a.total)}`
   switch (a.state) {
     case 'waiting': return `${far}, waits its turn`
-    case 'going': return a.broken ? `The line is lost. ${far} are here; it goes on by itself when it is back.` : a.sent >= a.total ? `${size(a.total)} have come` : `${far} are here${a.speed > 1000 ? ' · ' + leftWords((a.total - a.sent) / a.speed) : ''}`
+    case 'going': return a.broken ? `The line is lost. ${far} are here; it goes on by itself when it is back.` : a.still && a.sent < a.total ? `It stands still at the moment; ${far} are here, and nothing of them is lost.` : a.sent >= a.total ? `${size(a.total)} have come` : `${far} are here${a.speed > 1000 ? ' · ' + leftWords((a.total - a.sent) / a.speed) : ''}`
     case 'paused': return `paused, ${far} are here`
     case 'elsewhere': return 'goes on in another window of yours'
     case 'arrived': return 'has arrived and is being opened'
@@ -52,7 +52,7 @@ const draw = a => {
   row.bar.value = a.sent
   row.bar.hidden = a.state === 'faulty'
   row.says.textContent = words(a)
-  row.says.className = a.state === 'faulty' ? 'problem' : a.state === 'lost' || a.broken ? 'sub hot' : 'sub'
+  row.says.className = a.state === 'faulty' ? 'problem' : a.state === 'lost' || a.broken || a.still ? 'sub hot' : 'sub'
   if (a.url && !row.known) { row.known = true; if (a.state === 'going') merge(a.slot) } // what stands in the way has changed
   row.says.setAttribute('role', a.state === 'faulty' || a.state === 'lost' ? 'alert' : 'none')
   row.hold.hidden = !['going', 'paused', 'lost'].includes(a.state)

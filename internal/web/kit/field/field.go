@@ -259,8 +259,8 @@ func others(cost, us, currency string) string {
 
 // extensions are what a file chooser offers, by kind.
 var extensions = map[slot.Kind]string{slot.PDF: ".pdf,application/pdf",
-	slot.Picture: ".jpg,.jpeg,.png,image/jpeg,image/png", slot.Film: ".mp4,.mov,video/mp4,video/quicktime",
-	slot.Sound: ".mp3,.wav,.flac,.m4a", slot.Text: ".docx,.odt", slot.Sheet: ".xlsx,.ods,.csv"}
+	slot.Picture: ".jpg,.jpeg,.png,image/jpeg,image/png", slot.Film: ".mp4,.mov,.webm,video/mp4,video/quicktime,video/webm",
+	slot.Sound: ".mp3,.wav,.flac,.m4a,.weba", slot.Text: ".docx,.odt", slot.Sheet: ".xlsx,.ods,.csv"}
 
 func (d *drawer) slot(out *Field) {
 	l := out.S.Limits.Slot
@@ -314,7 +314,13 @@ func (f *Field) AddFile(filled *form.Filled, versions map[form.Place]int, m mate
 // it: none while something is on its way.
 func (f *Field) OfferShelf(shelf []material.Shelved) {
 	l := f.S.Limits.Slot
-	if l == nil || f.ReadOnly || l.Wish == slot.NotAccepted || len(f.Files) >= l.Most() {
+	taken := 0
+	for _, x := range f.Files {
+		if !x.Untaken {
+			taken++
+		}
+	}
+	if l == nil || f.ReadOnly || l.Wish == slot.NotAccepted || taken >= l.Most() {
 		return
 	}
 	for _, x := range shelf {
