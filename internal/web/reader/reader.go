@@ -32,7 +32,8 @@ type shelf struct {
 	Zone           *time.Location
 	Bars           []int // how many marked scores fall to each whole step
 	RoundKey       string
-	Earlier        int // cases of other rounds, which are left out
+	Earlier        int  // cases of other rounds, which are left out
+	Pictures       bool // the round asks for some
 }
 
 type entry struct {
@@ -83,7 +84,7 @@ func load(r *site.Request, current int64) (shelf, error) {
 			continue
 		}
 		if s.Zone == nil {
-			s.Due, s.Zone = f.At(form.ReadingEnd), f.Zone
+			s.Due, s.Zone, s.Pictures = f.At(form.ReadingEnd), f.Zone, casefile.TakesPictures(f)
 		}
 		if it.SentAt != nil || !it.State.Is(lifecycle.BeingRead) {
 			s.Marked = append(s.Marked, e)

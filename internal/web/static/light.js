@@ -26,6 +26,9 @@ const table = box => {
     stage.querySelector('[data-place]').textContent = `${at + 1} of ${links.length} · ${link.dataset.title}`
     const wide = +link.dataset.wide
     stage.querySelector('[data-said]').textContent = [link.dataset.said, wide ? `${Math.round(wide / 10)} mm wide` : ''].filter(Boolean).join(', ')
+    const read = stage.querySelector('[data-read]')
+    read.hidden = !link.dataset.case
+    if (link.dataset.case) read.href = link.dataset.case
     scale.textContent = ruler ? (wide ? 'all at one scale' : 'this one does not say how large it is') : ''
     links.forEach((a, i) => a.classList.toggle('on', i === at))
     links[at].scrollIntoView({ block: 'nearest', inline: 'nearest' })

@@ -19,9 +19,10 @@ type Shown struct {
 	slot.Facts
 	Href  template.URL // where it is fetched from
 	Name  string
-	Title string // what it is called beside it; its name when nothing is said
-	Said  string // what else is said beside it; "" for nothing
-	Size  int64  // bytes
+	Title string       // what it is called beside it; its name when nothing is said
+	Said  string       // what else is said beside it; "" for nothing
+	Size  int64        // bytes
+	Case  template.URL // where its case is read, on a table of several cases; "" elsewhere
 	// From and To bound what should be looked at or listened to, in seconds; To 0: all of it.
 	From, To float64
 }

@@ -14,6 +14,7 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/work"
 	"ulvant/internal/reading"
+	"ulvant/internal/web/casefile"
 	"ulvant/internal/web/kit/site"
 	"ulvant/internal/web/office"
 )
@@ -24,6 +25,7 @@ type readingDesk struct {
 	Cases        []desk.ReadingCase
 	Next         string
 	Ready, Short int // cases to hand out; cases that lack a reader
+	Pictures     bool
 	Each         int
 	Problem      string
 	Typed        map[string]string
@@ -44,7 +46,8 @@ func drawReading(r *site.Request, status int, problem string, typed map[string]s
 		return err
 	}
 	d := readingDesk{Each: f.Design.ReadersEach, Problem: problem, Typed: typed, Key: r.Round.Key,
-		Ends: f.At(form.ReadingEnd), From: f.HandsOutFrom(), Now: r.At, Zone: f.Zone}
+		Pictures: casefile.TakesPictures(f),
+		Ends:     f.At(form.ReadingEnd), From: f.HandsOutFrom(), Now: r.At, Zone: f.Zone}
 	if d.Readers, err = r.Desk.Readers(r.Context, r.Round.ID); err != nil {
 		return err
 	}
