@@ -55,8 +55,16 @@ func TestPostgreSQLIsKilledInTheMiddle(t *testing.T) {
 
 	v := webtest.Visit(t, base).As("imre@corvoe.example")
 	token := v.Token()
+	plan, half := programtest.Plan, len(programtest.Plan)/2
+	file := beginsFile(t, v, c.Ref, len(plan))
+	if status := file.sends(0, plan[:half]); status != http.StatusNoContent {
+		t.Fatal(status)
+	}
 	o.Port = s.Port()
 	s.Kill()
+	if status := file.sends(half, plan[half:]); status != http.StatusServiceUnavailable {
+		t.Errorf("a piece while it is down: %d", status)
+	}
 	p.Fills("[name=describe]", "Typed while PostgreSQL is down.")
 	p.Waits(`document.getElementById('workspace').dataset.state === 'lost' && document.querySelector('#q-describe .unsent')`)
 	code, body := v.SendJSON("/applications/"+c.Ref+"/answers", "application/json", `{"section":"work","edits":[]}`,
@@ -82,6 +90,16 @@ func TestPostgreSQLIsKilledInTheMiddle(t *testing.T) {
 		}
 	}
 	p.Waits(`!document.querySelector('.unsent')`)
+	if n := file.has(); n != half { // nothing was said to be here that is not
+		t.Errorf("%d of %d bytes are here", n, half)
+	}
+	if status := file.sends(half, plan[half:]); status != http.StatusNoContent {
+		t.Errorf("the rest: %d", status)
+	}
+	h.Drain()
+	if list, err := h.Materials.Of(t.Context(), h.DB, c.EntryID); err != nil || len(list) != 1 || list[0].Facts.Pages != 2 {
+		t.Errorf("whole: %+v %v", list, err)
+	}
 }
 
 // The database has no room: an answer is not said to be kept, and follows when
@@ -171,6 +189,23 @@ func TestTheFolderOfFilesIsFull(t *testing.T) {
 	}
 	if left, _ := filepath.Glob(filepath.Join(small, "tmp-*")); len(left) != 0 {
 		t.Errorf("half a file lies there: %v", left)
+	}
+	// in pieces: what is here stays, and it goes on when there is room
+	file := beginsFile(t, v, c.Ref, 500_000)
+	if status := file.sends(0, make([]byte, 50_000)); status != http.StatusNoContent {
+		t.Errorf("a piece that fits: %d", status)
+	}
+	if status := file.sends(50_000, make([]byte, 450_000)); status != http.StatusInsufficientStorage {
+		t.Errorf("one that does not: %d", status)
+	}
+	if n := file.has(); n != 50_000 {
+		t.Errorf("%d bytes are here", n)
+	}
+	if err := syscall.Mount("", small, "", syscall.MS_REMOUNT, "size=4m"); err != nil {
+		t.Fatal(err)
+	}
+	if status := file.sends(50_000, make([]byte, 450_000)); status != http.StatusNoContent || file.has() != 500_000 {
+		t.Errorf("there is room again: %d, %d bytes are here", status, file.has())
 	}
 	h.Clock.Set(h.Clock.Now().Add(48 * 3600e9))
 	if err := h.Materials.Sweep(t.Context(), h.Clock.Now()); err != nil {

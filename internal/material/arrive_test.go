@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"net/http"
 	"os"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -413,6 +414,43 @@ func TestBetweenTwoPieces(t *testing.T) {
 		}
 		if !strings.Contains(s.obstacles(), "unfinished") {
 			t.Error("nothing says that it never came")
+		}
+	})
+	t.Run("another process goes on", func(t *testing.T) {
+		s, id := began(t)
+		next := *s // with nothing of what the first one knew
+		next.House = programtest.On(t, s.Config.DatabaseURL, s.Config.DataDir, nil)
+		if status, _, err := next.piece(id, half, plan[half:]); err != nil || status != 204 {
+			t.Error(status, err)
+		}
+		next.Drain()
+		if list := next.files(); len(list) != 1 || list[0].State != slot.Ready || list[0].Facts.Pages != 2 {
+			t.Errorf("%+v", list)
+		}
+	})
+	t.Run("its slot changed", func(t *testing.T) { // and is judged as it is when the file is here
+		s, id := began(t)
+		d := *s.form.Design
+		d.Sections = slices.Clone(d.Sections)
+		for i := range d.Sections {
+			d.Sections[i].Questions = slices.Clone(d.Sections[i].Questions)
+			for j := range d.Sections[i].Questions {
+				if q := &d.Sections[i].Questions[j]; q.Key == "site-plan" {
+					q.Limits.Else.Slot = &slot.Limits{SizeMost: 6 << 20, PagesMost: 1}
+				}
+			}
+		}
+		f, err := form.Compile(&d)
+		if err != nil {
+			t.Fatal(err)
+		}
+		s.form = f
+		if status, _, err := s.piece(id, half, plan[half:]); err != nil || status != 204 {
+			t.Fatal(status, err)
+		}
+		s.Drain()
+		if !strings.Contains(s.obstacles(), "too-many-pages 2 of 1") {
+			t.Errorf("it is judged by %q", s.obstacles())
 		}
 	})
 	t.Run("the database was away", func(t *testing.T) {

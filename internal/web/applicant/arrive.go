@@ -40,7 +40,8 @@ func Arrive(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	q := tus.Request{Method: r.Method(), Path: r.Path(), Header: http.Header{}, Body: r.Body()}
+	q := tus.Request{Method: r.Method(), Path: r.Path(), Header: http.Header{},
+		Body: r.RequestCtx().PostBody()} // not copied: it is read before this returns
 	for name, value := range r.RequestCtx().Request.Header.All() {
 		q.Header.Add(string(name), string(bytes.Clone(value)))
 	}
