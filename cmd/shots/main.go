@@ -77,6 +77,7 @@ var views = []view{
 	{"new-round", officer, "/office/new-round", 1280, 900},
 	{"account", applicant, "/account", 1280, 1000},
 	{"security", officer, "/office/security", 1280, 800},
+	{"light", "Teodora Brisk", "/reading/light", 1280, 800},
 	{"letter-phone", "", "js:/tray?to=dacian.rowe@wardens.example:a.main:letter", 390, 844},
 }
 

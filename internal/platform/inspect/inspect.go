@@ -39,6 +39,7 @@ const (
 	looking   = "look"   // prints a Finding
 	cleaning  = "clean"  // prints the file without its properties
 	rendering = "render" // prints a picture small and large
+	tabling   = "table"  // prints the first sheet of a workbook
 )
 
 // Finding is what was found.
@@ -157,6 +158,10 @@ func Child(work string) int {
 	switch work {
 	case looking:
 		if json.NewEncoder(os.Stdout).Encode(open(os.Stdin)) == nil {
+			return 0
+		}
+	case tabling:
+		if sheet(os.Stdin, os.Stdout) == nil {
 			return 0
 		}
 	case rendering:

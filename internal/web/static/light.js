@@ -100,3 +100,30 @@ const paper = box => {
   }
 }
 document.querySelectorAll('[data-paper]').forEach(paper)
+
+// A sheet is a table: its first one, as whoever made it sees it.
+document.querySelectorAll('[data-sheet]').forEach(box => {
+  const button = box.querySelector('button')
+  button.hidden = false
+  button.onclick = async () => {
+    button.disabled = true
+    const r = await fetch(box.dataset.sheet, { headers: { Accept: 'application/json' } }).catch(() => null)
+    const t = await r?.json().catch(() => null)
+    if (!r?.ok || !t?.rows) { button.disabled = false; button.textContent = t?.fault ?? 'The line is lost. Try again'; return }
+    const wide = Math.max(1, ...t.rows.map(x => x.length)), table = document.createElement('table')
+    table.className = 'tbl sheetview'
+    table.append(Object.assign(document.createElement('caption'), { textContent: (t.name || box.dataset.name) + (t.more ? ', the beginning of it' : '') }))
+    t.rows.forEach((row, i) => {
+      const tr = table.insertRow()
+      for (let n = 0; n < wide; n++) {
+        const text = row[n] ?? '', cell = tr.appendChild(document.createElement(i ? 'td' : 'th'))
+        cell.textContent = text
+        if (/^[-+]?[\d., €$£%]+$/.test(text)) cell.className = 'r num'
+      }
+    })
+    const scroll = Object.assign(document.createElement('div'), { className: 'scroll', tabIndex: 0 })
+    scroll.setAttribute('role', 'region'); scroll.setAttribute('aria-label', box.dataset.name)
+    scroll.append(table)
+    button.replaceWith(scroll)
+  }
+})

@@ -168,20 +168,41 @@ const keepOrder = async box => {
   says.textContent = r?.ok ? '' : (await r?.json().catch(() => ({})))?.fault ?? 'The line is lost; the new order is not kept yet. Move one again when it is back.'
 }
 let dragged
-const grips = box => rowsIn(box).forEach(row => {
-  const grip = row.querySelector('[data-grip]')
-  if (!grip || !grip.hidden) return
-  grip.hidden = false
+const grips = box => { sameForAll(box); rowsIn(box).forEach(row => grip(box, row)) }
+
+// What is written beside the first file can be put beside all that have nothing there.
+const sameForAll = box => {
+  const first = rowsIn(box).find(r => r.querySelector('.parts')), all = rowsIn(box)
+  if (!first || all.length < 2) return
+  first.querySelectorAll('.part').forEach(part => {
+    const input = part.querySelector('[data-save]'), column = input?.name.split(':')[2]
+    if (!input || part.querySelector('[data-same]')) return
+    const b = make('button', { type: 'button', className: 'plain go s', textContent: 'the same for those left empty' })
+    b.dataset.same = ''
+    b.onclick = e => {
+      e.preventDefault()
+      for (const r of rowsIn(box)) {
+        const other = r.querySelector(`[data-save][name$=":${CSS.escape(column)}"]`)
+        if (other && !other.value.trim()) { other.value = input.value; other.dispatchEvent(new Event('input', { bubbles: true })) }
+      }
+    }
+    part.append(b)
+  })
+}
+const grip = (box, row) => {
+  const handle = row.querySelector('[data-grip]')
+  if (!handle || !handle.hidden) return
+  handle.hidden = false
   row.querySelectorAll('[data-step]').forEach(f => { f.hidden = matchMedia('(pointer: fine)').matches })
-  grip.addEventListener('keydown', e => {
+  handle.addEventListener('keydown', e => {
     const by = { ArrowUp: -1, ArrowLeft: -1, ArrowDown: 1, ArrowRight: 1 }[e.key]
     if (!by) return
     e.preventDefault()
     const all = rowsIn(box), to = all[all.indexOf(row) + by]
     if (!to) return
     by < 0 ? to.before(row) : to.after(row)
-    grip.focus()
-    grip.setAttribute('aria-label', `${row.dataset.name}, now ${rowsIn(box).indexOf(row) + 1} of ${all.length}`)
+    handle.focus()
+    handle.setAttribute('aria-label', `${row.dataset.name}, now ${rowsIn(box).indexOf(row) + 1} of ${all.length}`)
     keepOrder(box)
   })
   row.draggable = true
@@ -194,7 +215,7 @@ const grips = box => rowsIn(box).forEach(row => {
   })
   row.addEventListener('drop', e => { if (dragged) e.preventDefault() })
   row.addEventListener('dragend', () => { dragged?.classList.remove('moving'); dragged = undefined; keepOrder(box) })
-})
+}
 putters.forEach(p => grips(p.box))
 
 tell(draw)

@@ -74,6 +74,18 @@ func (r *Request) SendMaterial(f material.File) error {
 		r.Set(fiber.HeaderCacheControl, seenFor)
 		return nil
 	}
+	if f.State == slot.Ready && f.Facts.Kind == slot.Sheet && r.Query("seen") == "table" {
+		ctx, cancel := r.UploadContext()
+		defer cancel()
+		t, err := r.Materials.Bench.Sheet(ctx, r.Files.Path(f.SHA256))
+		if errors.Is(err, inspect.ErrKept) {
+			return fiber.NewError(fiber.StatusUnprocessableEntity, "This sheet cannot be shown here. Fetch it instead.")
+		}
+		if err != nil {
+			return err
+		}
+		return r.JSON(t)
+	}
 	if err := r.SendFile(r.Files.Path(f.SHA256), fiber.SendFile{ByteRange: true}); err != nil {
 		return err
 	}

@@ -61,6 +61,12 @@ func (s Shown) Film() bool  { return s.Kind == slot.Film && slot.Plays(s.Kind, s
 func (s Shown) Sound() bool { return s.Kind == slot.Sound && slot.Plays(s.Kind, s.Name) }
 func (s Shown) Paper() bool { return s.Kind == slot.PDF }
 
+// Sheet is a workbook or CSV whose first sheet can be read in the page.
+func (s Shown) Sheet() bool { return s.Kind == slot.Sheet && !strings.HasSuffix(strings.ToLower(s.Name), ".ods") }
+
+// Table is where its first sheet is had.
+func (s Shown) Table() template.URL { return s.with("table") }
+
 // Wide is how wide the original is, in tenths of a millimetre; 0 when it does not say.
 func (s Shown) Wide() int {
 	if s.DPI <= 0 {
