@@ -220,7 +220,7 @@ var seldom = map[string]bool{"nonAnswers": true, "followBy": true, "sure": true,
 	"purpose": true, "profile": true, "copyOf": true, "region": true, "shared": true, "media": true,
 	"leastWords": true, "characters": true, "monthsOld": true, "wish": true, "filesLeast": true, "sizeAll": true,
 	"titleApart": true, "pageSize": true, "textLeast": true, "widthLeast": true, "heightLeast": true, "dpiLeast": true,
-	"colour": true, "secondsLeast": true, "secondsMost": true, "excerptMost": true, "madeSince": true, "details": true, "ticks": true,
+	"colour": true, "secondsLeast": true, "secondsMost": true, "excerptMost": true, "madeSince": true, "details": true, "ticks": true, "paper": true,
 	"needs": true}
 
 func fold(list []Member) {
@@ -364,6 +364,8 @@ var limitMembers = map[string]Member{
 		{Name: "details", Label: "Asked beside each file", As: List, Help: "A line each: its title, who is in it."},
 		{Name: "ticks", Label: "To tick by the applicant, and to confirm by a checker", As: List,
 			Help: "What a machine cannot see, a line each."},
+		{Name: "paper", Label: "To be signed in ink: what the page to print says", As: Lines,
+			Help: "Applicants print it, have it signed, scan it and put it in; a checker confirms it."},
 		{Name: "needs", Label: "Belongs to a file in", As: Choose, From: "slots"}}},
 }
 

@@ -1,6 +1,7 @@
 package form
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 
@@ -38,23 +39,42 @@ func DetailColumn(i int) Key { return Key("detail-" + strconv.Itoa(i+1)) }
 // TickColumn is where the i-th tick of a slot is kept.
 func TickColumn(i int) Key { return Key("tick-" + strconv.Itoa(i+1)) }
 
-// Tick is what an applicant ticked of a slot and a checker must confirm.
+// Tick is what an applicant ticked of a slot, or had signed in ink, and a checker
+// must confirm.
 type Tick struct {
 	Rule Key // under which the checker's word is kept
 	Slot Key
 	Says []string
+	Ink  string // what the page says that was to be signed; "" for none
+}
+
+// InkOf is what the page to print for a slot says; "" for a slot that asks for none.
+func (q *Question) InkOf() string {
+	if q.Kind != File {
+		return ""
+	}
+	for _, l := range append(slices.Clone(q.Limits.When), Case[Limits]{Then: q.Limits.Else}) {
+		if l.Then.Slot != nil && l.Then.Slot.Paper != "" {
+			return l.Then.Slot.Paper
+		}
+	}
+	return ""
 }
 
 // TickRule is the key under which a checker confirms what was ticked of a slot.
 func TickRule(slot Key) Key { return "ticked-" + slot }
 
-// Ticks lists what was ticked on a path, for the checker.
+// Ticks lists what was ticked and signed on a path, for the checker.
 func (f *Form) Ticks(p *Path) []Tick {
 	var out []Tick
 	for i := range p.Questions {
 		st := &p.Questions[i]
-		if l := st.Limits.Slot; l != nil && len(l.Ticks) > 0 && st.Presence == condition.Given {
-			out = append(out, Tick{TickRule(st.Key), st.Key, l.Ticks})
+		l := st.Limits.Slot
+		if l == nil || st.Presence != condition.Given {
+			continue
+		}
+		if len(l.Ticks) > 0 || l.Paper != "" {
+			out = append(out, Tick{TickRule(st.Key), st.Key, l.Ticks, l.Paper})
 		}
 	}
 	return out

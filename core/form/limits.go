@@ -88,6 +88,9 @@ func looserSlot(a, b *slot.Limits) *slot.Limits {
 	if b.MadeSince < l.MadeSince {
 		l.MadeSince = b.MadeSince
 	}
+	if b.Paper == "" {
+		l.Paper = ""
+	}
 	if len(b.Ticks) == 0 {
 		l.Ticks = nil
 	}

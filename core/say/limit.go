@@ -157,6 +157,9 @@ func Slot(l slot.Limits) string {
 			s += " and a title page"
 		}
 	}
+	if l.Paper != "" {
+		add("signed in ink")
+	}
 	if l.PageSize != "" {
 		add("pages no larger than %s", l.PageSize)
 	}

@@ -84,6 +84,9 @@ func RuleNames(f *form.Form) map[form.Key]string {
 	for _, s := range f.Design.Sections {
 		for _, q := range s.Questions {
 			out[form.TickRule(q.Key)] = "Ticked: " + q.Label
+			if q.InkOf() != "" {
+				out[form.TickRule(q.Key)] = "Signed in ink: " + q.Label
+			}
 			out[form.PaperRule(q.Key)] = "On paper: " + q.Label
 		}
 	}
@@ -110,4 +113,16 @@ func Found(f *form.Form, rule form.Key, reason string) string {
 		}
 	}
 	return reason
+}
+
+// Ticked asks a checker to confirm what an applicant ticked of a slot, or had signed.
+func Ticked(t form.Tick) string {
+	out := ""
+	if len(t.Says) > 0 {
+		out = "The applicant has ticked: “" + strings.Join(t.Says, "”, “") + "” "
+	}
+	if t.Ink != "" {
+		out += "A page was to be printed and signed in ink: “" + t.Ink + "” "
+	}
+	return out + "Look at the files and confirm it."
 }

@@ -65,6 +65,7 @@ type Limits struct {
 	PageSize     string        `json:"pageSize,omitempty"`    // A5 | A4 | A3 | Letter: no page larger, upright or across; "" for any
 	TextLeast    bool          `json:"textLeast,omitempty"`   // a PDF must hold text, not scans alone
 	Ticks        []string      `json:"ticks,omitempty"`       // what a machine cannot see, ticked by the applicant and confirmed by a checker
+	Paper        string        `json:"paper,omitempty"`       // what a page to print says, to be signed in ink and scanned; a checker confirms it
 	Details      []string      `json:"details,omitempty"`     // what is written beside each file: title, credits
 	Needs        string        `json:"needs,omitempty"`       // key of another slot: a file here belongs to one there
 }

@@ -14,6 +14,7 @@ import (
 	"ulvant/core/lifecycle"
 	core "ulvant/core/profile"
 	"ulvant/core/refusal"
+	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
@@ -127,8 +128,7 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
 	}
 	for _, tick := range f.Ticks(path) { // what a machine cannot see
 		counts[form.Person]++
-		if err := s.put(ctx, tx, entry, tick.Rule, form.Person,
-			"The applicant has ticked: “"+strings.Join(tick.Says, "”, “")+"” Look at the files and confirm it."); err != nil {
+		if err := s.put(ctx, tx, entry, tick.Rule, form.Person, say.Ticked(tick)); err != nil {
 			return err
 		}
 	}

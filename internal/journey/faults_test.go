@@ -97,7 +97,8 @@ func TestPostgreSQLIsKilledInTheMiddle(t *testing.T) {
 		t.Errorf("the rest: %d", status)
 	}
 	h.Drain()
-	if list, err := h.Materials.Of(t.Context(), h.DB, c.EntryID); err != nil || len(list) != 1 || list[0].Facts.Pages != 2 {
+	if list, err := h.Materials.Of(t.Context(), h.DB, c.EntryID); err != nil || len(list) != 1 ||
+		list[0].Facts.Pages != 2 {
 		t.Errorf("whole: %+v %v", list, err)
 	}
 }

@@ -24,7 +24,8 @@ func BenchmarkLook(b *testing.B) {
 		return path
 	}
 	var jpg bytes.Buffer
-	if err := jpeg.Encode(&jpg, image.NewYCbCr(image.Rect(0, 0, 4000, 3000), image.YCbCrSubsampleRatio420), nil); err != nil {
+	large := image.NewYCbCr(image.Rect(0, 0, 4000, 3000), image.YCbCrSubsampleRatio420)
+	if err := jpeg.Encode(&jpg, large, nil); err != nil {
 		b.Fatal(err)
 	}
 	doc := fpdf.New("P", "mm", "A4", "")

@@ -21,7 +21,7 @@ func onPaper(r *site.Request) (*form.Form, *form.Question, error) {
 		return nil, nil, err
 	}
 	q := f.Question(form.Key(r.Params("question")))
-	if q == nil || !q.Confirms() || q.Ask == nil || !q.Ask.Paper {
+	if q == nil || q.InkOf() == "" && (!q.Confirms() || q.Ask == nil || !q.Ask.Paper) {
 		return nil, nil, fiber.ErrNotFound
 	}
 	return f, q, nil
@@ -34,6 +34,8 @@ type paperPage struct {
 	Closes  time.Time
 	Zone    *time.Location
 	Section form.Key
+	Who     string // in what capacity it is signed; "" for none
+	Says    string
 }
 
 // Paper is the page to print and sign.
@@ -42,8 +44,15 @@ func Paper(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	return r.Draw(fiber.StatusOK, "applicant/paper", view.Page{Title: "To sign: " + q.Label, Nav: "applications",
-		Data: paperPage{Case: r.Case, Q: q, Closes: r.Case.Window(f).Closes, Zone: f.Zone, Section: f.SectionOf(q.Key)}})
+	p := paperPage{Case: r.Case, Q: q, Closes: r.Case.Window(f).Closes, Zone: f.Zone, Section: f.SectionOf(q.Key),
+		Says: q.InkOf()}
+	if p.Says == "" {
+		p.Who, p.Says = q.Ask.Who, q.Ask.Wants
+		if p.Who == "" {
+			p.Who = "somebody who may"
+		}
+	}
+	return r.Draw(fiber.StatusOK, "applicant/paper", view.Page{Title: "To sign: " + q.Label, Nav: "applications", Data: p})
 }
 
 // PutPaper puts the signed page in.
@@ -51,6 +60,9 @@ func PutPaper(r *site.Request) error {
 	f, q, err := onPaper(r)
 	if err != nil {
 		return err
+	}
+	if !q.Confirms() { // a slot: its page goes up like every other file
+		return fiber.ErrNotFound
 	}
 	typed := map[string]string{"paper": "open", "signed": r.FormValue("name")}
 	h, body, err := r.Upload("file")

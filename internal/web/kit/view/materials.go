@@ -62,7 +62,9 @@ func (s Shown) Sound() bool { return s.Kind == slot.Sound && slot.Plays(s.Kind, 
 func (s Shown) Paper() bool { return s.Kind == slot.PDF }
 
 // Sheet is a workbook or CSV whose first sheet can be read in the page.
-func (s Shown) Sheet() bool { return s.Kind == slot.Sheet && !strings.HasSuffix(strings.ToLower(s.Name), ".ods") }
+func (s Shown) Sheet() bool {
+	return s.Kind == slot.Sheet && !strings.HasSuffix(strings.ToLower(s.Name), ".ods")
+}
 
 // Table is where its first sheet is had.
 func (s Shown) Table() template.URL { return s.with("table") }
