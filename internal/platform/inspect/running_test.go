@@ -11,6 +11,7 @@ import (
 	"testing"
 
 	"ulvant/core/slot"
+	"ulvant/internal/platform/limit"
 )
 
 // How long films and sounds run, against ffprobe, where ffmpeg is installed to make
@@ -104,5 +105,33 @@ func TestWebMByHand(t *testing.T) {
 		if bad := c.want == 0; bad != (f.Fault != "") || math.Abs(f.Seconds-c.want) > .0005 {
 			t.Errorf("%s: %+v, want %g s", c.what, f, c.want)
 		}
+	}
+}
+
+// A recording of an hour and a half, a gigabyte of it, is judged within the child's
+// memory: nothing of it is read but where it says how long it is.
+func TestALongRecording(t *testing.T) {
+	const length = 1 << 30
+	b := []byte("RIFF    WAVEfmt ")
+	binary.LittleEndian.PutUint32(b[4:], 36+length)
+	b = binary.LittleEndian.AppendUint32(b, 16)
+	b = binary.LittleEndian.AppendUint16(b, 1)
+	b = binary.LittleEndian.AppendUint16(b, 2)
+	b = binary.LittleEndian.AppendUint32(b, 48000)
+	b = binary.LittleEndian.AppendUint32(b, 192000)
+	b = binary.LittleEndian.AppendUint16(b, 4)
+	b = binary.LittleEndian.AppendUint16(b, 16)
+	b = append(b, "data"...)
+	b = binary.LittleEndian.AppendUint32(b, length)
+	path := filepath.Join(t.TempDir(), "long.wav")
+	if err := os.WriteFile(path, b, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Truncate(path, int64(len(b))+length); err != nil { // silence, which takes no room
+		t.Fatal(err)
+	}
+	f, err := Bench{Gate: make(limit.Gate, 1)}.Look(t.Context(), path)
+	if err != nil || f.Fault != "" || f.Kind != slot.Sound || math.Abs(f.Seconds-length/192000.0) > .001 {
+		t.Errorf("%+v %v, want %.2f s", f, err, length/192000.0)
 	}
 }

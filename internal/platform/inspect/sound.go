@@ -1,6 +1,7 @@
 package inspect
 
 import (
+	"bufio"
 	"bytes"
 	"encoding/binary"
 	"io"
@@ -9,20 +10,24 @@ import (
 	"ulvant/core/slot"
 )
 
-// lookSound finds the running time of MP3, WAV and FLAC. A file that does not
-// say it is refused: its limit could not be held.
+// lookSound finds the running time of MP3, WAV and FLAC, however long: nothing is
+// read whole. A file that does not say it is refused: its limit could not be held.
 func lookSound(file *os.File, f *slot.Facts) slot.Fault {
-	b, err := io.ReadAll(file)
+	info, err := file.Stat()
 	if err != nil {
 		return slot.Unreadable
 	}
-	switch {
-	case bytes.HasPrefix(b, []byte("RIFF")):
-		f.Seconds = wavSeconds(b)
-	case bytes.HasPrefix(b, []byte("fLaC")):
-		f.Seconds = flacSeconds(b)
+	var begin [4]byte
+	if _, err := file.ReadAt(begin[:], 0); err != nil {
+		return slot.Unreadable
+	}
+	switch string(begin[:]) {
+	case "RIFF":
+		f.Seconds = wavSeconds(file, info.Size())
+	case "fLaC":
+		f.Seconds = flacSeconds(file)
 	default:
-		f.Seconds = mp3Seconds(b)
+		f.Seconds = mp3Seconds(file, info.Size())
 	}
 	if f.Seconds <= 0 {
 		return slot.Unreadable
@@ -33,23 +38,28 @@ func lookSound(file *os.File, f *slot.Facts) slot.Fault {
 // wavSeconds divides the length of the sound by the bytes a second of the format
 // (RIFF WAVE, the chunks "fmt " and "data"); a stream that did not know its
 // length when it began says all ones, and then what is there counts.
-func wavSeconds(b []byte) float64 {
-	var rate, size uint32
-	for i := 12; i+8 <= len(b); {
-		n := binary.LittleEndian.Uint32(b[i+4:])
-		body := b[i+8:]
-		switch string(b[i : i+4]) {
+func wavSeconds(r io.ReaderAt, end int64) float64 {
+	var rate uint32
+	var size int64
+	for i := int64(12); i+8 <= end; {
+		var h [20]byte
+		n, err := r.ReadAt(h[:], i)
+		if n < 8 || err != nil && err != io.EOF {
+			return 0
+		}
+		length, left := int64(binary.LittleEndian.Uint32(h[4:])), end-i-8
+		switch string(h[:4]) {
 		case "fmt ":
-			if len(body) >= 12 {
-				rate = binary.LittleEndian.Uint32(body[8:])
+			if n >= 20 {
+				rate = binary.LittleEndian.Uint32(h[16:])
 			}
 		case "data":
-			size = min(n, uint32(min(len(body), 1<<32-1)))
+			size = min(length, left)
 		}
-		if int(n) > len(body) {
+		if length > left {
 			break
 		}
-		i += 8 + int(n) + int(n&1)
+		i += 8 + length + length&1
 	}
 	if rate == 0 {
 		return 0
@@ -59,8 +69,9 @@ func wavSeconds(b []byte) float64 {
 
 // flacSeconds reads rate (20 bits) and samples (36 bits) of the stream's own
 // block, which comes first (RFC 9639, 8.2).
-func flacSeconds(b []byte) float64 {
-	if len(b) < 8+18 || b[4]&0x7f != 0 {
+func flacSeconds(r io.ReaderAt) float64 {
+	var b [8 + 18]byte
+	if _, err := r.ReadAt(b[:], 0); err != nil || b[4]&0x7f != 0 {
 		return 0
 	}
 	x := binary.BigEndian.Uint64(b[8+10:])
@@ -73,23 +84,46 @@ func flacSeconds(b []byte) float64 {
 
 // mp3Seconds adds up the frames (ISO/IEC 11172-3, 2.4.2.3, and 13818-3 for the
 // lower rates), so that it is right for a changing bit rate too. A frame that
-// only describes the others (Xing, Info) holds no sound.
-func mp3Seconds(b []byte) float64 {
-	b = cleanMP3(b)
+// only describes the others (Xing, Info) holds no sound; tags before and behind
+// (ID3v2, ID3v1) are passed over.
+func mp3Seconds(file io.ReaderAt, end int64) float64 {
+	at := int64(0)
+	var tag [10]byte
+	for {
+		if n, _ := file.ReadAt(tag[:], at); n < 10 || string(tag[:3]) != "ID3" {
+			break
+		}
+		at += 10 + int64(tag[6]&0x7f)<<21 + int64(tag[7]&0x7f)<<14 + int64(tag[8]&0x7f)<<7 + int64(tag[9]&0x7f)
+		if tag[5]&0x10 != 0 {
+			at += 10 // a footer
+		}
+	}
+	if n, _ := file.ReadAt(tag[:3], end-128); end > 128 && n == 3 && string(tag[:3]) == "TAG" {
+		end -= 128
+	}
+	if at >= end {
+		return 0
+	}
+	r := bufio.NewReaderSize(io.NewSectionReader(file, at, end-at), 1<<16)
 	seconds, frames := 0.0, 0
-	for i := 0; i+4 <= len(b); {
-		size, samples, rate := mp3Frame(b[i:])
+	for {
+		h, _ := r.Peek(64)
+		if len(h) < 4 {
+			break
+		}
+		size, samples, rate := mp3Frame(h)
 		if size == 0 {
-			i++ // not a frame: look for the next one
+			r.Discard(1) // not a frame: look for the next one
 			continue
 		}
-		body := b[i:min(i+size, len(b))]
-		if frames > 0 || !bytes.Contains(body[:min(len(body), 64)], []byte("Xing")) &&
-			!bytes.Contains(body[:min(len(body), 64)], []byte("Info")) {
+		body := h[:min(size, len(h))]
+		if frames > 0 || !bytes.Contains(body, []byte("Xing")) && !bytes.Contains(body, []byte("Info")) {
 			seconds += float64(samples) / float64(rate)
 		}
 		frames++
-		i += size
+		if _, err := r.Discard(size); err != nil {
+			break
+		}
 	}
 	if frames < 2 {
 		return 0
