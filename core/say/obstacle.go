@@ -307,7 +307,11 @@ func FileFault(o form.Obstacle) (what, remedy string) {
 	case slot.Unfinished:
 		return o.Name + " never arrived whole", "Put it in again, or take it out."
 	}
-	return o.Name + " could not be opened", "Print it to a new PDF and put that in."
+	remedy = "Print it to a new PDF and put that in."
+	if !strings.HasSuffix(strings.ToLower(o.Name), ".pdf") {
+		remedy = "Save or export it anew and put that in."
+	}
+	return o.Name + " could not be opened", remedy
 }
 
 // TooManyWords reports a text of more than most words.

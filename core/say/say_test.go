@@ -198,6 +198,8 @@ func TestObstacleSentences(t *testing.T) {
 		{file(slot.Unfinished, 0, 0), "plan.pdf never arrived whole", "Put it in again, or take it out."},
 		{file(slot.Arriving, 72<<20, 300<<20), "plan.pdf is on its way: 72 MB of 300 MB are here",
 			"Stay on any page of this application until all of it has come; if it stands still, choose the file once more."},
+		{form.Obstacle{Code: form.CodeFile, Name: "storm.wav", Detail: string(slot.TooHard)}, "storm.wav could not be opened",
+			"Save or export it anew and put that in."},
 		{file("", 0, 0), "plan.pdf could not be opened", "Print it to a new PDF and put that in."},
 	} {
 		if what, remedy := say.Obstacle(f, c.o); what != c.what || remedy != c.remedy {
