@@ -83,5 +83,8 @@ func (s *Store) Leave(ctx context.Context, tx *db.Tx, a people.Account) error {
 			return err
 		}
 	}
+	if err := s.Materials.EmptyShelf(ctx, tx, a.ID); err != nil {
+		return err
+	}
 	return s.People.Leave(ctx, tx, a.ID)
 }

@@ -188,6 +188,14 @@ func (s *Store) TakeOff(ctx context.Context, tx *db.Tx, id int64) error {
 	return err
 }
 
+// EmptyShelf takes everything off a person's own shelf; what is attached stays where
+// it is, and an organisation's shelf is not theirs to empty.
+func (s *Store) EmptyShelf(ctx context.Context, tx *db.Tx, account int64) error {
+	_, err := tx.ExecContext(ctx,
+		`UPDATE shelved SET removed_at = $2 WHERE account_id = $1 AND removed_at IS NULL`, account, tx.At)
+	return err
+}
+
 // Attach puts a file of a shelf into a slot of a draft: the same bytes, judged by the
 // slot as they are now.
 func (s *Store) Attach(ctx context.Context, tx *db.Tx, c application.Case, q *form.Question, id int64) error {

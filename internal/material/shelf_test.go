@@ -118,7 +118,12 @@ func TestTheShelf(t *testing.T) {
 	if !sweeps(s.Clock.Now().Add(96 * time.Hour)) {
 		t.Error("what is on a shelf was swept with the application")
 	}
-	s.Act(lead, func(ctx context.Context, tx *db.Tx) error { return s.Materials.TakeOff(ctx, tx, onShelf(lead)[0].ID) })
+	s.Act(lead, func(ctx context.Context, tx *db.Tx) error { // as who leaves does
+		return s.Materials.EmptyShelf(ctx, tx, lead)
+	})
+	if len(onShelf(lead)) != 0 {
+		t.Error("the shelf is not empty")
+	}
 	if !sweeps(s.Clock.Now().Add(23 * time.Hour)) {
 		t.Error("it went before its day was over")
 	}

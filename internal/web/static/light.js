@@ -99,10 +99,9 @@ const paper = box => {
     } catch { button.disabled = false; button.textContent = 'It could not be opened here. Try again, or fetch it' }
   }
 }
-document.querySelectorAll('[data-paper]').forEach(paper)
 
 // A sheet is a table: its first one, as whoever made it sees it.
-document.querySelectorAll('[data-sheet]').forEach(box => {
+const sheet = box => {
   const button = box.querySelector('button')
   button.hidden = false
   button.onclick = async () => {
@@ -126,4 +125,12 @@ document.querySelectorAll('[data-sheet]').forEach(box => {
     scroll.append(table)
     button.replaceWith(scroll)
   }
+}
+
+// What comes into the page later is read in it too.
+const bind = () => document.querySelectorAll('[data-paper]:not([data-bound]), [data-sheet]:not([data-bound])').forEach(box => {
+  box.dataset.bound = ''
+  'paper' in box.dataset ? paper(box) : sheet(box)
 })
+bind()
+document.addEventListener('shown', bind)

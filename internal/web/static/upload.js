@@ -99,6 +99,7 @@ const merge = (slot, arrived, again = 600) => {
     box.querySelector('[data-problems]').innerHTML = theirs.querySelector('[data-problems]').innerHTML
     box.querySelectorAll('.onshelf').forEach(x => { if (![...theirs.querySelectorAll('.onshelf [name=file]')].some(i => i.value === x.querySelector('[name=file]').value)) x.remove() })
     grips(box)
+    document.dispatchEvent(new Event('shown'))
     for (const id of ['aside', 'path']) {
       const has = document.getElementById(id), gets = fresh.getElementById(id)
       if (has && gets) has.innerHTML = gets.innerHTML
@@ -177,7 +178,7 @@ const sameForAll = box => {
   first.querySelectorAll('.part').forEach(part => {
     const input = part.querySelector('[data-save]'), column = input?.name.split(':')[2]
     if (!input || part.querySelector('[data-same]')) return
-    const b = make('button', { type: 'button', className: 'plain go s', textContent: 'the same for those left empty' })
+    const b = make('button', { type: 'button', className: 'plain go s', textContent: 'same for all left empty' })
     b.dataset.same = ''
     b.onclick = e => {
       e.preventDefault()

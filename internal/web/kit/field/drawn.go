@@ -90,6 +90,17 @@ func (x File) Opening() bool { return x.State == slot.Inspecting }
 // Kept reports a file that may be kept on a shelf, and is on none yet.
 func (x File) Kept() bool { return x.State == slot.Ready && x.ShelvedID == nil }
 
+// Read is how a file can be read in the page: paper, sheet, or "" for neither.
+func (x File) Read() string {
+	switch {
+	case x.State == slot.Ready && x.Facts.Kind == slot.PDF:
+		return "paper"
+	case x.State == slot.Ready && x.Facts.Kind == slot.Sheet && !strings.HasSuffix(strings.ToLower(x.Name), ".ods"):
+		return "sheet"
+	}
+	return ""
+}
+
 // Where says how far it is.
 func (x File) Where() string { return say.FileState(x.State, x.Untaken, x.Arrived, x.Size) }
 
