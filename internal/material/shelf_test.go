@@ -56,7 +56,9 @@ func TestTheShelf(t *testing.T) {
 	}
 	list := onShelf(lead)
 	if len(list) != 1 || list[0].Facts.Pages != 2 || list[0].MIME != "application/pdf" || len(list[0].Uses) != 0 ||
-		list[0].OutOfDate(calendar.NewDate(2027, time.May, 31)) || !list[0].OutOfDate(calendar.NewDate(2027, time.June, 1)) {
+		list[0].OutOfDate(
+			calendar.NewDate(2027, time.May, 31),
+		) || !list[0].OutOfDate(calendar.NewDate(2027, time.June, 1)) {
 		t.Fatalf("on the shelf: %+v", list)
 	}
 	if s.names(t) != "" {
@@ -145,5 +147,40 @@ func TestAttachingTooLate(t *testing.T) {
 		return s.Materials.Attach(ctx, tx, s.c, s.f.Question("site-plan"), id)
 	}); !errors.Is(err, material.ErrClosed) {
 		t.Error(err)
+	}
+}
+
+// An organisation's shelf is filled and used by those who act for it, and by nobody else.
+func TestTheShelfOfAnOrganisation(t *testing.T) {
+	s := open(t)
+	ctx := context.Background()
+	other := s.Draft("bo@corvoe.example")
+	var body int64
+	if err := s.DB.Get(
+		&body,
+		`INSERT INTO profile (kind, name, state, made_at, facts_at) VALUES ('organisation', 'Corvoe Common', '', $1, $1) RETURNING id`,
+		s.Clock.Now(),
+	); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.DB.Exec(
+		`INSERT INTO profile_member (profile_id, account_id, kind, since) VALUES ($1, $2, 'authorised', $3)`,
+		body,
+		s.c.LeadID,
+		s.Clock.Now(),
+	); err != nil {
+		t.Fatal(err)
+	}
+	for who, want := range map[int64]error{s.c.LeadID: nil, other.LeadID: material.ErrNotShelved} {
+		if _, err := s.Materials.Shelve(ctx, db.Account(who), s.Clock.Now(), body, "accounts.pdf", 0,
+			int64(len(programtest.Plan)), bytes.NewReader(programtest.Plan)); !errors.Is(err, want) {
+			t.Errorf("account %d fills it: %v, want %v", who, err, want)
+		}
+	}
+	for who, want := range map[int64]string{s.c.LeadID: "Corvoe Common", other.LeadID: ""} {
+		list, err := s.Materials.Shelf(ctx, s.DB, who)
+		if err != nil || len(list) > 1 || (len(list) == 1) != (want != "") || want != "" && list[0].Holder != want {
+			t.Errorf("account %d sees %+v, %v", who, list, err)
+		}
 	}
 }
