@@ -5,6 +5,8 @@ const font = (pkg, file, as) => copyFileSync(`node_modules/@fontsource-variable/
 copyFileSync('node_modules/htmx.org/dist/htmx.min.js', to + 'htmx.min.js')
 copyFileSync('node_modules/tus-js-client/dist/tus.min.js', to + 'tus.min.js')
 mkdirSync(to + 'pdf', { recursive: true })
+copyFileSync('node_modules/pdfjs-dist/LICENSE', to + 'pdf/LICENSE')
+copyFileSync('node_modules/tus-js-client/LICENSE', to + 'tus-LICENSE')
 for (const f of ['pdf.min.mjs', 'pdf.worker.min.mjs']) copyFileSync('node_modules/pdfjs-dist/build/' + f, to + 'pdf/' + f)
 for (const d of ['cmaps', 'standard_fonts']) cpSync('node_modules/pdfjs-dist/' + d, to + 'pdf/' + d, { recursive: true })
 font('atkinson-hyperlegible-next', 'atkinson-hyperlegible-next-latin-wght-normal.woff2', 'ahn-latin.woff2')
