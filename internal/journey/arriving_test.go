@@ -13,24 +13,15 @@ import (
 
 	"github.com/chromedp/chromedp"
 
-	"ulvant/core/form"
 	"ulvant/core/slot"
 	"ulvant/internal/browser"
 	"ulvant/internal/programtest"
 	"ulvant/internal/web/webtest"
 )
 
-// recordings adds a slot for sounds to the materials of a design.
-func recordings(d *form.Design) {
-	q := form.Question{Key: "recordings", Kind: form.File, Label: "Recordings", Nature: form.Chosen, Blank: form.MeansNo,
-		Seen: form.ToReaders}
-	q.Limits.Else.Slot = &slot.Limits{Kinds: []slot.Kind{slot.Sound}, FilesMost: 3, SizeMost: 300 << 20}
-	for i := range d.Sections {
-		if d.Sections[i].Key == "materials" {
-			d.Sections[i].Questions = append(d.Sections[i].Questions, q)
-		}
-	}
-}
+// recordings is a slot for sounds among the materials.
+var recordings = programtest.WithSlot("recordings", "Recordings",
+	slot.Limits{Kinds: []slot.Kind{slot.Sound}, FilesMost: 3, SizeMost: 300 << 20})
 
 // recording writes a WAV of so many bytes of sound (RIFF, 8 kHz, 8 bits, one
 // channel), and gives its path and SHA-256.

@@ -7,6 +7,7 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/slot"
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
@@ -99,4 +100,17 @@ func (h *House) Sent(email string) application.Case {
 	})
 	h.Drain()
 	return c
+}
+
+// WithSlot adds a slot for files, which may be left empty, to the materials of a design.
+func WithSlot(key form.Key, label string, l slot.Limits) func(*form.Design) {
+	return func(d *form.Design) {
+		q := form.Question{Key: key, Kind: form.File, Label: label, Nature: form.Chosen, Blank: form.MeansNo,
+			Seen: form.ToReaders, Limits: form.Cases[form.Limits]{Else: form.Limits{Slot: &l}}}
+		for i := range d.Sections {
+			if d.Sections[i].Key == "materials" {
+				d.Sections[i].Questions = append(d.Sections[i].Questions, q)
+			}
+		}
+	}
 }

@@ -9,7 +9,6 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
-	"ulvant/core/form"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/tus"
 	"ulvant/internal/web/kit/site"
@@ -17,6 +16,10 @@ import (
 
 // OrderFiles keeps the order of a slot's files, as it was dragged.
 func OrderFiles(r *site.Request) error {
+	_, q, err := slotOf(r)
+	if err != nil {
+		return err
+	}
 	var ids []int64
 	for _, v := range strings.Fields(r.FormValue("files")) {
 		id, err := strconv.ParseInt(v, 10, 64)
@@ -26,7 +29,7 @@ func OrderFiles(r *site.Request) error {
 		ids = append(ids, id)
 	}
 	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
-		return r.Materials.Order(ctx, tx, r.Case, form.Key(r.Params("slot")), ids)
+		return r.Materials.Order(ctx, tx, r.Case, q.Key, ids)
 	}); err != nil {
 		return err
 	}

@@ -14,7 +14,6 @@ import (
 
 	"github.com/chromedp/chromedp"
 
-	"ulvant/core/form"
 	"ulvant/core/slot"
 	"ulvant/internal/browser"
 	"ulvant/internal/programtest"
@@ -22,16 +21,8 @@ import (
 )
 
 // withPhotos is the round of the tests with a slot for pictures.
-func withPhotos(d *form.Design) {
-	q := form.Question{Key: "photos", Kind: form.File, Label: "Photographs", Nature: form.Chosen, Blank: form.MeansNo,
-		Seen: form.ToReaders}
-	q.Limits.Else.Slot = &slot.Limits{Kinds: []slot.Kind{slot.Picture}, FilesMost: 4, SizeMost: 1 << 20}
-	for i := range d.Sections {
-		if d.Sections[i].Key == "materials" {
-			d.Sections[i].Questions = append(d.Sections[i].Questions, q)
-		}
-	}
-}
+var withPhotos = programtest.WithSlot("photos", "Photographs",
+	slot.Limits{Kinds: []slot.Kind{slot.Picture}, FilesMost: 4, SizeMost: 1 << 20})
 
 func picture(t *testing.T, side int) string {
 	t.Helper()

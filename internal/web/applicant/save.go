@@ -225,15 +225,24 @@ func (d *Desk) problem(q form.Key, what, remedy string) {
 	}
 }
 
-// PutFile puts a file into a slot and opens it to see that it can be read.
-func PutFile(r *site.Request) error {
+// slotOf is the slot that an address names.
+func slotOf(r *site.Request) (*form.Form, *form.Question, error) {
 	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
 	if err != nil {
-		return err
+		return nil, nil, err
 	}
 	q := f.Question(form.Key(r.Params("slot")))
 	if q == nil || !q.TakesFiles() {
-		return fiber.ErrNotFound
+		return nil, nil, fiber.ErrNotFound
+	}
+	return f, q, nil
+}
+
+// PutFile puts a file into a slot and opens it to see that it can be read.
+func PutFile(r *site.Request) error {
+	f, q, err := slotOf(r)
+	if err != nil {
+		return err
 	}
 	h, body, err := r.Upload("file")
 	if err != nil {

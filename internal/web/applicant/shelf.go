@@ -9,7 +9,6 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/calendar"
-	"ulvant/core/form"
 	"ulvant/core/profile"
 	"ulvant/core/refusal"
 	"ulvant/core/slot"
@@ -107,13 +106,9 @@ func TakeOffShelf(r *site.Request) error {
 
 // Attach puts a file of the shelf into a slot.
 func Attach(r *site.Request) error {
-	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
+	f, q, err := slotOf(r)
 	if err != nil {
 		return err
-	}
-	q := f.Question(form.Key(r.Params("slot")))
-	if q == nil || !q.TakesFiles() {
-		return fiber.ErrNotFound
 	}
 	id, _ := strconv.ParseInt(r.FormValue("file"), 10, 64)
 	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
