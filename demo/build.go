@@ -68,10 +68,10 @@ func Build(ctx context.Context, p *program.Program, now time.Time) error {
 	if err := b.staff(ctx); err != nil {
 		return err
 	}
-	b.round(d.Decided, read(decidedRows), nil)
-	b.round(d.Panel, read(panelRows), nil)
-	b.round(d.Open, read(openRows), twoStages).between(read(openRows))
-	b.round(d.Large, read(largeRows), largeWorks(calendar.WallOf(d.Large.ProposalsIn, zone)))
+	b.round(d.Decided, read(decidedRows), fullBudget(0))
+	b.round(d.Panel, read(panelRows), fullBudget(0))
+	b.round(d.Open, read(openRows), openRound).between(read(openRows))
+	b.round(d.Large, read(largeRows), both(largeWorks(calendar.WallOf(d.Large.ProposalsIn, zone)), fullBudget(0)))
 	b.inDesign(d.Open)
 	b.others()
 	b.jury()

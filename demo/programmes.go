@@ -110,7 +110,7 @@ func twoStages(e *edits, d *form.Design) {
 // read them without a database.
 func Designs(now time.Time, zone *time.Location) ([]*form.Design, error) {
 	designs := []*form.Design{Dates(now, zone).Open.Design()}
-	changes := []func(*edits, *form.Design){twoStages}
+	changes := []func(*edits, *form.Design){openRound}
 	for _, p := range programmes {
 		designs, changes = append(designs, pattern.Find(p.kind).Make(p.settings(now, zone))), append(changes, p.change)
 	}

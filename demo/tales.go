@@ -8,7 +8,6 @@ import (
 	"strings"
 	"time"
 
-	"ulvant/core/budget"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/internal/application"
@@ -87,6 +86,9 @@ func (r *running) write(t tale, c application.Case, lead people.Account, begin t
 				return err
 			})
 		})
+	}
+	if step == "half" {
+		r.on(at.Add(30*time.Hour), func(ctx context.Context) error { return r.halfCosted(ctx, c, lead) })
 	}
 	if referee != "" {
 		r.referee(t, c, lead, begin.Add(time.Duration(10+noise(30, t.title))*time.Hour), referee)
@@ -256,37 +258,11 @@ func (r *running) answers(t tale, section string, half bool) []intake.Edit {
 	case "budget-section":
 		q("request", strconv.FormatInt(t.ask, 10))
 		q("paid-elsewhere", "no")
-		out = append(out, budgetOf(t)...)
+		out = append(out, typed(linesOf(t))...)
 	case "declarations":
 		q("true", "yes")
 		q("may-visit", "yes")
 		q("signed", t.lead)
-	}
-	return out
-}
-
-// budgetOf splits the cost over lines so that they add up exactly.
-func budgetOf(t tale) []intake.Edit {
-	items := map[string][]string{
-		"shore":     {"Stone, timber and plants", "Barge and machine hire", "Survey and training"},
-		"peat":      {"Dams, timber and brash", "Low-ground-pressure digger", "Dipwells and survey"},
-		"grassland": {"Seed, fencing and gates", "Labour and machine hire", "Survey and record"},
-	}[t.repair]
-	shares := [3]int64{50, 34, 16}
-	var out []intake.Edit
-	var cost, ask int64
-	for i, item := range items {
-		c, a := t.cost*shares[i]/100, t.ask*shares[i]/100
-		if i == len(items)-1 {
-			c, a = t.cost-cost, t.ask-ask
-		}
-		cost, ask = cost+c, ask+a
-		payer := budget.Payers[noise(4, t.title, item)]
-		for col, v := range map[form.Key]string{form.ColItem: item, form.ColCost: strconv.FormatInt(c, 10),
-			form.ColUs: strconv.FormatInt(a, 10), form.ColPayer: string(payer)} {
-			out = append(out, intake.Edit{Place: form.Place{Question: "budget", Row: fmt.Sprintf("r%04d", i+1), Column: col},
-				EditID: "demo-budget", Value: v})
-		}
 	}
 	return out
 }

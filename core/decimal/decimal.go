@@ -7,6 +7,7 @@ import (
 	"math"
 	"math/big"
 	"math/bits"
+	"regexp"
 	"strconv"
 	"strings"
 
@@ -36,6 +37,36 @@ func Parse(s string) (condition.Number, bool) {
 	}
 	return condition.Number{Num: n, Den: int64(math.Pow10(len(part)))}, true
 }
+
+// Quantity reads how many of something people type: 12, 1.5, 9,000, 1.234,5.
+// A comma that parts whole threes parts thousands; one before one or two digits,
+// or after a bare 0, and a point, is the decimal mark, and a point before such a
+// comma parts thousands.
+func Quantity(s string) (condition.Number, bool) {
+	s = strings.TrimSpace(s)
+	point, comma := strings.IndexByte(s, '.'), strings.IndexByte(s, ',')
+	switch {
+	case comma < 0:
+	case point > comma || point < 0 && thousands.MatchString(s): // 9,000 and 9,000.5
+		whole, _, _ := strings.Cut(s, ".")
+		if !thousands.MatchString(whole) {
+			return condition.Number{}, false
+		}
+		s = strings.ReplaceAll(s, ",", "")
+	case len(s)-comma-1 > 2 && !strings.HasPrefix(strings.TrimLeft(s, "-−"), "0,"): // 1,0000
+		return condition.Number{}, false
+	case point >= 0: // 1.234,5
+		whole, _, _ := strings.Cut(s, ",")
+		if !thousands.MatchString(strings.ReplaceAll(whole, ".", ",")) {
+			return condition.Number{}, false
+		}
+		s = strings.ReplaceAll(s, ".", "")
+	}
+	return Parse(s)
+}
+
+// thousands are whole numbers whose thousands are parted by commas.
+var thousands = regexp.MustCompile(`^[-−]?[1-9][0-9]{0,2}(,[0-9]{3})+$`)
 
 // Add two ratios.
 func Add(a, b condition.Number) condition.Number {

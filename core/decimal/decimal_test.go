@@ -124,3 +124,16 @@ func TestBounds(t *testing.T) {
 		t.Errorf("ten times the least is %v %v", got, ok)
 	}
 }
+
+// How many of something, as people type it. Common practice, no source.
+func TestQuantities(t *testing.T) {
+	for typed, want := range map[string]string{"12": "12", "1.5": "1.5", "0,5": "0.5", "9,000": "9000",
+		"1,234,567": "1234567", "9,000.5": "9000.5", "1.234,5": "1234.5", "1.125": "1.125", " 3 ": "3", "-2": "-2",
+		"0,125": "0.125", "1,12": "1.12", "12,34,567": "", "1,2.5": "", "1.2,5": "", "": "", "some": "", "1e3": "",
+		"1,0000": "", "0,1250": "0.125", "9,000,": "", "1 000": "", "١٢": ""} {
+		n, ok := Quantity(typed)
+		if got := String(n, 6); ok != (want != "") || ok && got != want {
+			t.Errorf("%q: %s %v, want %q", typed, got, ok, want)
+		}
+	}
+}

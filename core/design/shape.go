@@ -32,7 +32,9 @@ const (
 	Pairs     As = "pairs"     // word and meaning on each line
 	Cells     As = "cells"     // a table, as CSV
 	Items     As = "items"     // a list, as CSV
-	Caps      As = "caps"      // heading and percent on each line
+	Caps      As = "caps"      // heading and percent on each line, and of what
+	Bases     As = "bases"     // heading and its caps on each line
+	Rate      As = "rate"      // in hundredths of a percent
 	Refs      As = "refs"      // what a figure reads
 	Columns   As = "columns"   // questions within a question
 )
@@ -127,8 +129,10 @@ var Things = []Thing{
 	{"gift", "gifts", "label", []Member{label,
 		{Name: "what", Label: "What it is", As: Choose, Words: words("money", "money of another kind", "goods", "goods",
 			"place", "a place", "admission", "admission to a scheme")},
-		{Name: "value", Label: "Its value", As: Amount}, {Name: "about", Label: "About",
-			As: Lines}}, "what is given besides money is kept with the design and asked for nowhere"},
+		{Name: "value", Label: "What one is worth", As: Amount}, {Name: "about", Label: "About", As: Lines},
+		{Name: "least", Label: "Least that can be asked for", As: Amount}, {Name: "most",
+			Label: "Most that can be asked for", As: Amount},
+		{Name: "request", Label: "Question that says how much is asked", As: Choose, From: "sums"}}, ""},
 	{"award", "awards", "label", []Member{label, {Name: "about", Label: "About", As: Lines},
 		{Name: "purse", Label: "Purse, for each place", As: Amount}, {Name: "places", Label: "Places", As: Whole},
 		{Name: "donor", Label: "Who gives it", As: Line, NotYet: "it is shown, and nothing is sent to them"}, {Name: "led",
@@ -310,9 +314,29 @@ var specials = map[string]Member{
 	"initials": {Name: "initials", Label: "Agreed to by typing one’s initials instead of a tick", As: Tick},
 	"shared":   {Name: "shared", Label: "A shared mailbox will do", As: Tick},
 	"media":    {Name: "media", Label: "A film or sound may stand in for the text", As: Tick},
-	"request":  {Name: "request", Label: "Must add up to", As: Choose, From: "sums"},
-	"slot":     {Name: "slot", Label: "The file slot it points into", As: Choose, From: "slots"},
-	"columns":  {Name: "columns", Label: "Columns", As: Columns},
+	"costing": {Name: "costing", Label: "What its lines hold", As: Group, Sub: []Member{
+		{Name: "quantities", Label: "How many, of what, at how much each", As: Tick},
+		{Name: "units", Label: "Units to choose from", As: Options, Help: "One on each line; none: any word will do."},
+		{Name: "sources", Label: "Who pays, a column for each", As: Many, Words: sources(),
+			Help: "None: one is chosen who pays the rest of a line."},
+		{Name: "periods", Label: "Years", As: Options, Help: "One on each line, in their order."},
+		{Name: "partners", Label: "Partners who spend it", As: Options, Help: "One on each line."},
+		{Name: "gives", Label: "What may be asked for beside money", As: Many, From: "gifts"},
+		{Name: "dated", Label: "The day on which it is first spent", As: Tick,
+			Help: "Nothing may be spent before the limit “not before”."},
+		{Name: "quotes", Label: "Quotes", As: Group, Sub: []Member{
+			{Name: "above", Label: "Wanted for lines that cost as much, or more", As: Amount},
+			{Name: "count", Label: "How many", As: Whole}, {Name: "slot", Label: "Put in at", As: Choose, From: "slots"},
+			{Name: "headings", Label: "Only under the headings", As: List, Help: "A heading on each line; none: under all."}}},
+		{Name: "indirect", Label: "Indirect costs", As: Group, Sub: []Member{
+			{Name: "rate", Label: "Rate, in percent", As: Rate},
+			{Name: "bases", Label: "Headings they are reckoned on", As: Bases,
+				Help: "A heading on each line; “heading = partner 50,000” counts each partner up to that, “heading = line 5,000” each line."},
+			{Name: "ofAsked", Label: "Reckoned on what is asked, not on what it costs", As: Tick},
+			{Name: "byOwn", Label: "The applicant bears them", As: Tick}}}}},
+	"request": {Name: "request", Label: "Must add up to", As: Choose, From: "sums"},
+	"slot":    {Name: "slot", Label: "The file slot it points into", As: Choose, From: "slots"},
+	"columns": {Name: "columns", Label: "Columns", As: Columns},
 	"ask": {Name: "ask", Label: "What they are asked", As: Group,
 		Sub: []Member{{Name: "who", Label: "Which kind of person", As: Line, Help: "Such as: academic, or of your choice."},
 			{Name: "wants", Label: "What the letter should say, or what is confirmed", As: Lines}, {Name: "letterMonths",
@@ -337,8 +361,10 @@ var limitMembers = map[string]Member{
 	"rowsLeast":    {Name: "rowsLeast", Label: "At least so many rows", As: Whole},
 	"rowsMost":     {Name: "rowsMost", Label: "At most so many rows", As: Whole},
 	"matchPercent": {Name: "matchPercent", Label: "Others pay at least, in percent of the cost", As: Whole},
+	"matchOfAsked": {Name: "matchOfAsked", Label: "Others pay at least, in percent of what is asked", As: Whole},
+	"inKindMost":   {Name: "inKindMost", Label: "In kind counts up to, in percent of the cost", As: Whole},
 	"caps": {Name: "caps", Label: "Headings that may not exceed a share", As: Caps,
-		Help: "On each line: heading = percent of what is asked."},
+		Help: "On each line: heading = percent of what is asked; or heading = percent of cost, of the cost with indirect costs, or of direct, without."},
 	"referees": {Name: "referees", Label: "How many are asked", As: Whole},
 	"slot": {Name: "slot", Label: "Files", As: Group, Sub: []Member{
 		{Name: "wish", Label: "Wanted", As: Choose, Words: words("", "as the question says", "not accepted", "not accepted",
@@ -367,6 +393,14 @@ var limitMembers = map[string]Member{
 		{Name: "paper", Label: "To be signed in ink: what the page to print says", As: Lines,
 			Help: "Applicants print it, have it signed, scan it and put it in; a checker confirms it."},
 		{Name: "needs", Label: "Belongs to a file in", As: Choose, From: "slots"}}},
+}
+
+func sources() []form.Option {
+	var out []form.Option
+	for _, s := range form.SourceColumns {
+		out = append(out, form.Option{Key: s.Key, Label: s.Label})
+	}
+	return out
 }
 
 func slotKinds() []form.Option {

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 
+	"ulvant/core/budget"
 	"ulvant/core/calendar"
 	"ulvant/core/lifecycle"
 	"ulvant/core/slot"
@@ -81,8 +82,10 @@ const (
 // Rows of a table question, in order.
 func (f *Filled) Rows(q Key) []string {
 	var rows []string
+	seen := map[string]bool{}
 	for p := range f.Answers {
-		if p.Question == q && p.Row != "" && !slices.Contains(rows, p.Row) {
+		if p.Question == q && p.Row != "" && !seen[p.Row] {
+			seen[p.Row] = true
 			rows = append(rows, p.Row)
 		}
 	}
@@ -95,63 +98,71 @@ type Code string
 
 // The codes.
 const (
-	CodeBlank          Code = "blank"
-	CodeUnreadable     Code = "unreadable"
-	CodeTooLong        Code = "too-long"
-	CodeTooShort       Code = "too-short"
-	CodeTooManyChars   Code = "too-many-characters"
-	CodeTooLittle      Code = "below-least"
-	CodeTooMuch        Code = "above-most"
-	CodeTooEarly       Code = "too-early"
-	CodeTooLate        Code = "too-late"
-	CodeTooOld         Code = "too-old"
-	CodeTooFewPicked   Code = "too-few-picked"
-	CodeTooManyPicked  Code = "too-many-picked"
-	CodePickedTwice    Code = "picked-twice"
-	CodeNotApplied     Code = "not-applied-for" // an award is ranked that is not among those applied for
-	CodeLessThanNone   Code = "less-than-none"  // a negative number of something that is taken
-	CodeNotSure        Code = "not-said-how-sure"
-	CodeBoxNumber      Code = "box-number"
-	CodePart           Code = "part-missing"
-	CodePartUnreadable Code = "part-unreadable"
-	CodeTooFewRows     Code = "too-few-rows"
-	CodeTooManyRows    Code = "too-many-rows"
-	CodeBudgetEmpty    Code = "budget-empty"
-	CodeBudgetLine     Code = "budget-line"
-	CodeBudgetOver     Code = "budget-line-over"
-	CodeBudgetPayer    Code = "budget-payer"
-	CodeBudgetRequest  Code = "budget-request"
-	CodeBudgetMatch    Code = "budget-match"
-	CodeBudgetHeading  Code = "budget-heading"
-	CodeBudgetCap      Code = "budget-cap"
-	CodeFile           Code = "file"
-	CodeFileMissing    Code = "file-missing"
-	CodeFilesFew       Code = "too-few-files"
-	CodeFilesMany      Code = "too-many-files"
-	CodeFilesSize      Code = "files-too-large"
-	CodeFileNeeds      Code = "file-needs-another"
-	CodeFileDetail     Code = "file-detail"
-	CodeFileMade       Code = "file-made-before"
-	CodeFileExcerpt    Code = "file-excerpt" // Detail says what is wrong with it
-	CodeFileTick       Code = "file-tick"
-	CodeNotAccepted    Code = "not-accepted"
-	CodePageRange      Code = "page-range"
-	CodePageSlot       Code = "page-slot-empty"
-	CodeRefereeMissing Code = "referee-missing"
-	CodeRefereeToAsk   Code = "referee-to-ask"
-	CodeRefereeAsked   Code = "referee-asked"
-	CodeRefereeWriting Code = "referee-writing"
-	CodeRefereeNo      Code = "referee-declined"
-	CodeLetterNotSent  Code = "letter-not-sent"
-	CodeFeeCode        Code = "fee-code"
-	CodeNotOffered     Code = "fee-not-offered" // an extra taken that is not for them
-	CodeTooManyTaken   Code = "fee-too-many"
-	CodeNotAgreed      Code = "not-agreed"
-	CodeInitials       Code = "initials-differ"
-	CodeNoAward        Code = "no-award-fits"
-	CodeNotAuthorised  Code = "not-authorised"
-	CodeNameDiffers    Code = "name-differs"
-	CodeNotEligible    Code = "not-eligible"
+	CodeBlank            Code = "blank"
+	CodeUnreadable       Code = "unreadable"
+	CodeTooLong          Code = "too-long"
+	CodeTooShort         Code = "too-short"
+	CodeTooManyChars     Code = "too-many-characters"
+	CodeTooLittle        Code = "below-least"
+	CodeTooMuch          Code = "above-most"
+	CodeTooEarly         Code = "too-early"
+	CodeTooLate          Code = "too-late"
+	CodeTooOld           Code = "too-old"
+	CodeTooFewPicked     Code = "too-few-picked"
+	CodeTooManyPicked    Code = "too-many-picked"
+	CodePickedTwice      Code = "picked-twice"
+	CodeNotApplied       Code = "not-applied-for" // an award is ranked that is not among those applied for
+	CodeLessThanNone     Code = "less-than-none"  // a negative number of something that is taken
+	CodeNotSure          Code = "not-said-how-sure"
+	CodeBoxNumber        Code = "box-number"
+	CodePart             Code = "part-missing"
+	CodePartUnreadable   Code = "part-unreadable"
+	CodeTooFewRows       Code = "too-few-rows"
+	CodeTooManyRows      Code = "too-many-rows"
+	CodeBudgetLine       Code = "budget-line"
+	CodeBudgetOver       Code = "budget-line-over"
+	CodeBudgetDivide     Code = "budget-divide" // the parts of a line do not come to its cost
+	CodeBudgetChoice     Code = "budget-choice" // something of a line is not chosen
+	CodeBudgetValue      Code = "budget-value"  // goods are worth what the round says
+	CodeBudgetEarly      Code = "budget-early"
+	CodeBudgetSupplier   Code = "budget-supplier"
+	CodeBudgetQuotes     Code = "budget-quotes"
+	CodeBudgetHuge       Code = "budget-huge" // the sums leave the range that can be kept
+	CodeBudgetLeast      Code = "budget-least"
+	CodeBudgetMost       Code = "budget-most"
+	CodeBudgetPayer      Code = "budget-payer"
+	CodeBudgetRequest    Code = "budget-request"
+	CodeBudgetMatch      Code = "budget-match"
+	CodeBudgetMatchAsked Code = "budget-match-asked"
+	CodeBudgetCap        Code = "budget-cap"
+	CodeFile             Code = "file"
+	CodeFileMissing      Code = "file-missing"
+	CodeFilesFew         Code = "too-few-files"
+	CodeFilesMany        Code = "too-many-files"
+	CodeFilesSize        Code = "files-too-large"
+	CodeFileNeeds        Code = "file-needs-another"
+	CodeFileDetail       Code = "file-detail"
+	CodeFileMade         Code = "file-made-before"
+	CodeFileExcerpt      Code = "file-excerpt" // Detail says what is wrong with it
+	CodeFileTick         Code = "file-tick"
+	CodeNotAccepted      Code = "not-accepted"
+	CodePageRange        Code = "page-range"
+	CodePageSlot         Code = "page-slot-empty"
+	CodeRefereeMissing   Code = "referee-missing"
+	CodeRefereeToAsk     Code = "referee-to-ask"
+	CodeRefereeAsked     Code = "referee-asked"
+	CodeRefereeWriting   Code = "referee-writing"
+	CodeRefereeNo        Code = "referee-declined"
+	CodeLetterNotSent    Code = "letter-not-sent"
+	CodeFeeCode          Code = "fee-code"
+	CodeNotOffered       Code = "fee-not-offered" // an extra taken that is not for them
+	CodeTooManyTaken     Code = "fee-too-many"
+	CodeNotAgreed        Code = "not-agreed"
+	CodeInitials         Code = "initials-differ"
+	CodeNoAward          Code = "no-award-fits"
+	CodeNotAuthorised    Code = "not-authorised"
+	CodeNameDiffers      Code = "name-differs"
+	CodeNotEligible      Code = "not-eligible"
 )
 
 // Obstacle is one thing that stops an application being sent.
@@ -163,8 +174,9 @@ type Obstacle struct {
 	Have    int64 // what there is: words, minor units, days …
 	Limit   int64 // what the limit is, in the same unit
 	Day     calendar.Date
-	Name    string // a person, a file, a line or a part of an address
-	Detail  string // a slot.Fault, a rule's own sentence
+	Name    string      // a person, a file, a line or a part of an address
+	Detail  string      // a slot.Fault, a rule's own sentence
+	Mend    budget.Mend // of a share of a budget: what would mend it
 }
 
 // MoveOf says whose move a draft is: the applicant's when any obstacle is

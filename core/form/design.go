@@ -120,9 +120,15 @@ type Stream struct {
 type Gift struct {
 	Key   Key    `json:"key"`
 	Label string `json:"label"`
-	What  string `json:"what"` // money | goods | place | admission
-	Value int64  `json:"value,omitempty"`
+	What  string `json:"what"`            // money | goods | place | admission
+	Value int64  `json:"value,omitempty"` // of one, minor units; a budget takes it for what one costs
 	About string `json:"about,omitempty"`
+
+	// In a budget that asks for it: the least and the most, minor units, and the
+	// money question that says how much; nil and "" for none.
+	Least   *int64 `json:"least,omitempty"`
+	Most    *int64 `json:"most,omitempty"`
+	Request Key    `json:"request,omitempty"`
 }
 
 // Award is a purse or place with criteria of its own, given within a round.

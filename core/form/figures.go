@@ -158,6 +158,9 @@ func (c *compiler) source(r condition.Ref) (source, condition.Type, error) {
 		q := &c.f.questions[i]
 		switch {
 		case q.def.Keeps() == InLines:
+			if !slices.ContainsFunc(c.f.BudgetSums(q.def), func(o Option) bool { return o.Key == r.Column }) {
+				return out, 0, Fault{c.path, c.place, "the budget has no sum called " + string(r.Column)}
+			}
 			out.table, out.column, out.budget = i, 0, r.Column
 			return out, condition.TypeNumber, nil
 		case len(c.columnsOf(q.def)) > 0:
@@ -294,16 +297,7 @@ func (w *walk) numbers(f *figure, s source) ([]condition.Number, condition.Cell)
 		if st.Totals == nil {
 			return nil, condition.Cell{Presence: condition.Blank}
 		}
-		n := condition.Number{Den: 1}
-		switch s.budget {
-		case ColCost:
-			n.Num = st.Totals.Cost
-		case ColUs:
-			n.Num = st.Totals.FromUs
-		default:
-			n.Num = st.Totals.Match
-		}
-		return []condition.Number{n}, cell
+		return []condition.Number{number(BudgetSum(st.Totals, s.budget))}, cell
 	}
 	var out []condition.Number
 	for _, row := range st.Rows {

@@ -196,9 +196,15 @@ func TestPossibleLimits(t *testing.T) {
 		{"caps that leave none", form.Budget, form.Limits{Caps: []form.Cap{{Heading: "a", Percent: 40},
 			{Heading: "b", Percent: 59}}}, false},
 		{"one cap", form.Budget, form.Limits{Caps: []form.Cap{{Heading: "a", Percent: 1}}}, true},
+		{"caps of the cost", form.Budget, form.Limits{Caps: []form.Cap{{Heading: "a", Percent: 40, Of: form.OfCost},
+			{Heading: "b", Percent: 59, Of: form.OfDirect}}}, true},
+		{"caps of the direct cost that leave none", form.Budget, form.Limits{Caps: []form.Cap{
+			{Heading: "a", Percent: 40, Of: form.OfDirect}, {Heading: "b", Percent: 59, Of: form.OfDirect}}}, false},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			d := kindtest.Design(c.kind)
+			s := &d.Sections[len(d.Sections)-1]
+			s.Questions[len(s.Questions)-1].Costing = nil
 			f, err := form.Compile(d)
 			if err != nil {
 				t.Fatal(err)
@@ -207,6 +213,30 @@ func TestPossibleLimits(t *testing.T) {
 				t.Errorf("%v", got)
 			}
 		})
+	}
+}
+
+// Indirect costs of 10% stand under no heading: headings that together take
+// 91% of what is asked leave room, 90% do not; where the applicant bears them
+// they take nothing of it, but of the cost they do.
+func TestCapsBesideIndirectCosts(t *testing.T) {
+	for _, c := range []struct {
+		percent int64
+		of      form.CapOf
+		own     bool
+		want    bool
+	}{{51, form.OfAsked, false, true}, {50, form.OfAsked, false, false}, {59, form.OfAsked, true, false},
+		{51, form.OfCost, true, true}, {50, form.OfCost, false, false}, {59, form.OfDirect, false, false}} {
+		f, err := form.Compile(kindtest.Design(form.Budget))
+		if err != nil {
+			t.Fatal(err)
+		}
+		q := f.Question(kindtest.Key(form.Budget))
+		q.Costing.Indirect.ByOwn = c.own
+		if got := f.Possible(q, form.Limits{Caps: []form.Cap{{Heading: "a", Percent: 40, Of: c.of},
+			{Heading: "b", Percent: c.percent, Of: c.of}}}); got != c.want {
+			t.Errorf("%+v: %v", c, got)
+		}
 	}
 }
 
@@ -224,28 +254,36 @@ func TestExampleBudgets(t *testing.T) {
 		{"caps on both", "1000.01", form.Limits{Caps: []form.Cap{{Heading: "a", Percent: 30}, {Heading: "b", Percent: 71}}}},
 		{"others pay a third", "1000.01", form.Limits{MatchPercent: 33}},
 		{"others pay nearly all", "7", form.Limits{MatchPercent: 99, Caps: []form.Cap{{Heading: "b", Percent: 50}}}},
+		{"others pay two thirds of what is asked", "1000.01", form.Limits{MatchOfAsked: 67, InKindMost: 10}},
+		{"of the cost", "64000", form.Limits{MatchPercent: 20,
+			Caps: []form.Cap{{Heading: "a", Percent: 80, Of: form.OfCost}}}},
 	} {
-		t.Run(c.name, func(t *testing.T) {
-			d := kindtest.Design(form.Budget)
-			s := &d.Sections[len(d.Sections)-1]
-			s.Questions[len(s.Questions)-1].Limits.Else = c.limits
-			f, err := form.Compile(d)
-			if err != nil {
-				t.Fatal(err)
-			}
-			q := f.Question(kindtest.Key(form.Budget))
-			x := kindtest.Filled(f)
-			x.Answers[form.Place{Question: "sum"}] = form.Answer{Raw: c.ask}
-			if !f.Complete(x, q, f.Walk(x).Find(q.Key)) {
-				t.Fatal("nothing was filled in")
-			}
-			if st := f.Walk(x).Find(q.Key); st.Faults > 0 || st.Totals == nil {
-				t.Errorf("%+v", st)
-			}
-			if f.Complete(x, q, f.Walk(x).Find(q.Key)) {
-				t.Error("it is filled in twice")
-			}
-		})
+		for _, costed := range []bool{false, true} {
+			t.Run(c.name+strings.Repeat(", with all a line can hold", map[bool]int{true: 1}[costed]), func(t *testing.T) {
+				d := kindtest.Design(form.Budget)
+				s := &d.Sections[len(d.Sections)-1]
+				budget := &s.Questions[len(s.Questions)-1]
+				if budget.Limits.Else = c.limits; !costed {
+					budget.Costing = nil
+				}
+				f, err := form.Compile(d)
+				if err != nil {
+					t.Fatal(err)
+				}
+				q := f.Question(kindtest.Key(form.Budget))
+				x := kindtest.Filled(f)
+				x.Answers[form.Place{Question: "sum"}] = form.Answer{Raw: c.ask}
+				if !f.Complete(x, q, f.Walk(x).Find(q.Key)) {
+					t.Fatal("nothing was filled in")
+				}
+				if st := f.Walk(x).Find(q.Key); st.Faults > 0 || st.Totals == nil {
+					t.Errorf("%+v", st)
+				}
+				if f.Complete(x, q, f.Walk(x).Find(q.Key)) {
+					t.Error("it is filled in twice")
+				}
+			})
+		}
 	}
 }
 

@@ -32,6 +32,8 @@ func (f *Form) loosest(l Limits, others []Limits) Limits {
 			*m[0] = min(*m[0], *m[1])
 		}
 		l.MatchPercent = min(l.MatchPercent, o.MatchPercent)
+		l.MatchOfAsked = min(l.MatchOfAsked, o.MatchOfAsked)
+		l.InKindMost = int64(looser(int(l.InKindMost), int(o.InKindMost)))
 		if l.Least == nil || o.Least == nil {
 			l.Least = nil
 		} else if *o.Least < *l.Least {

@@ -8,7 +8,7 @@ import (
 )
 
 // MostRows is how many rows a table can have.
-const MostRows = 200
+const MostRows = 500
 
 var (
 	rowForm  = regexp.MustCompile(`^r[0-9]{4}$`)

@@ -156,6 +156,7 @@ type Question struct {
 	Profile    Profile        `json:"profile,omitempty"`   // what of the applicant's profile fills it
 	Columns    []Question     `json:"columns,omitempty"`   // rows
 	Ask        *Ask           `json:"ask,omitempty"`       // referee, signatory: what they are asked
+	Costing    *Costing       `json:"costing,omitempty"`   // budget: what its lines hold
 }
 
 // ForReaders reports a question whose answer readers see and judge by.
@@ -219,7 +220,9 @@ type Limits struct {
 	RowsLeast    int          `json:"rowsLeast,omitempty"`    //
 	RowsMost     int          `json:"rowsMost,omitempty"`     //
 	MatchPercent int64        `json:"matchPercent,omitempty"` // budget: others pay at least so much of the cost
-	Caps         []Cap        `json:"caps,omitempty"`         // budget: a heading's greatest share of what is asked
+	MatchOfAsked int64        `json:"matchOfAsked,omitempty"` // budget: others pay at least so much of what is asked, in percent
+	InKindMost   int64        `json:"inKindMost,omitempty"`   // budget: in kind counts as match up to so much of the cost, in percent
+	Caps         []Cap        `json:"caps,omitempty"`         // budget: a heading's greatest share
 	Slot         *slot.Limits `json:"slot,omitempty"`
 	Referees     int          `json:"referees,omitempty"` // exactly so many
 }
@@ -228,6 +231,7 @@ type Limits struct {
 type Cap struct {
 	Heading Key   `json:"heading"`
 	Percent int64 `json:"percent"`
+	Of      CapOf `json:"of,omitempty"` // of what it is a share
 }
 
 // Day is a fixed date or one of the calendar.

@@ -78,8 +78,8 @@ func (f *Form) Sources() []condition.Ref {
 		q := &f.questions[i]
 		switch {
 		case q.def.Keeps() == InLines:
-			for _, c := range []Key{ColCost, ColUs} {
-				out = append(out, condition.Ref{Answer: q.def.Key, Column: c})
+			for _, c := range f.BudgetSums(q.def) {
+				out = append(out, condition.Ref{Answer: q.def.Key, Column: c.Key})
 			}
 		case q.columns != nil:
 			out = append(out, condition.Ref{Answer: q.def.Key})

@@ -23,6 +23,9 @@ func Digits(code string) int {
 // Known reports an ISO 4217 code.
 func Known(code string) bool { return currency.IsValid(code) }
 
+// Symbol stands before a sum: €, or the code and a blank.
+func Symbol(code string) string { return symbol(code) }
+
 func symbol(code string) string {
 	s, ok := currency.GetSymbol(code, currency.NewLocale("en-IE"))
 	if !ok || s == code {

@@ -65,6 +65,7 @@ func (w *world) applicant(m model) (*Applicant, bool) {
 		}
 	}
 	w.putTables(a.Filled, m, values)
+	w.putBudgets(a, m, values)
 	for key, c := range w.cells {
 		name, is := strings.CutPrefix(key, "fixed/")
 		if !is {

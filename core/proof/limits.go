@@ -64,6 +64,9 @@ func (w *world) limits(st *asked, q *form.Question, c *cell) lit {
 			of = append(of, w.or(-st.must, v.is[0]))
 		}
 	default:
+		if q.Keeps() == form.InLines && w.deciding[q.Key] {
+			of = append(of, w.budgetFits(w.budget(q, c), within)...)
+		}
 		of = append(of, within("impossible", func(l form.Limits) bool { return !w.f.Possible(q, l) },
 			func(form.Limits) lit { return never }))
 	}
@@ -174,8 +177,8 @@ func (w *world) figure(x *form.Figure) *cell {
 	return c
 }
 
-// source is what a figure reads; a table's column or a budget's total is a
-// number of its own, of which nothing else is known.
+// source is what a figure reads; a table's column is a number of its own, of
+// which nothing else is known; a sum of a budget is one of its sums.
 func (w *world) source(r condition.Ref) *cell {
 	i, ok := w.index[r.Answer]
 	if !ok || r.Answer == "" {
@@ -191,6 +194,11 @@ func (w *world) source(r condition.Ref) *cell {
 	}
 	c := *q.cell
 	c.typ = condition.TypeNumber
+	if b := w.budgets[r.Answer]; b != nil {
+		c.value = amount{b.of[r.Column], 1}
+		w.cells[key] = &c
+		return &c
+	}
 	if w.facts != nil && (w.twin || q.q.Nature == form.Fact) {
 		c.value = w.facts.source(r).value
 	} else {

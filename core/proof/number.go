@@ -103,6 +103,10 @@ type term struct {
 func (f *formula) sum(terms []term, least int64) lit {
 	var joined []term
 	for _, t := range terms {
+		if t.x.low == t.x.high { // no number, but what it is
+			least -= t.k * t.x.low
+			continue
+		}
 		i := slices.IndexFunc(joined, func(o term) bool { return o.x == t.x })
 		if i < 0 {
 			joined = append(joined, t)

@@ -198,6 +198,10 @@ func (p *prover) choicesOf(m model) map[form.Key]choice {
 		case amount:
 			c.number = values(v.x)
 		}
+		if b := p.w.budgets[st.q.Key]; b != nil {
+			c.sums = map[form.Key]int64{}
+			b.each(func(k form.Key, n *number) { c.sums[k] = values(n) })
+		}
 		out[st.q.Key] = c
 	}
 	return out

@@ -28,6 +28,7 @@ type world struct {
 	rules     []ruled
 	awards    []tri
 	results   map[form.Key]*cell
+	budgets   map[form.Key]*sums // of which something is read
 }
 
 // asked is a section or a question as it is met.
@@ -58,6 +59,7 @@ type choice struct {
 	picks           []bool
 	extra           int
 	number          int64
+	sums            map[form.Key]int64 // of a budget: see sums.each
 }
 
 // path of a question in the document.
@@ -68,7 +70,8 @@ func pathOf(section, question form.Key) string {
 func newWorld(fm *formula, f *form.Form, sel map[string]lit) *world {
 	w := &world{formula: fm, f: f, sel: sel, index: map[form.Key]int{}, cells: map[string]*cell{},
 		deciding: map[form.Key]bool{}, figures: map[form.Key]*form.Figure{},
-		byFigure: map[form.Key]*cell{}, exact: true, results: map[form.Key]*cell{}}
+		byFigure: map[form.Key]*cell{}, exact: true, results: map[form.Key]*cell{},
+		budgets: map[form.Key]*sums{}}
 	d := f.Design
 	for i := range d.Figures {
 		w.figures[d.Figures[i].Key] = &d.Figures[i]
@@ -127,6 +130,7 @@ func (w *world) decide() {
 		}
 	}
 	eachCond(d, func(_ string, c condition.Cond) { c.Refs(see) })
+	w.readsBudgets()
 }
 
 func (w *world) fixedKey(x condition.Fixed) form.Key {

@@ -136,7 +136,8 @@ func cause(f *form.Form, o form.Obstacle) (key, path, says string) {
 	switch o.Code {
 	case form.CodeTooLong, form.CodeTooShort, form.CodeTooManyChars, form.CodeTooLittle, form.CodeTooMuch,
 		form.CodeTooFewPicked, form.CodeTooManyPicked,
-		form.CodeTooFewRows, form.CodeTooManyRows, form.CodeBudgetMatch, form.CodeBudgetCap, form.CodeFile,
+		form.CodeTooFewRows, form.CodeTooManyRows, form.CodeBudgetMatch, form.CodeBudgetMatchAsked, form.CodeBudgetCap,
+		form.CodeBudgetLeast, form.CodeBudgetMost, form.CodeFile,
 		form.CodeFilesFew, form.CodeFilesMany, form.CodeFilesSize:
 	default:
 		return "", "", ""

@@ -20,7 +20,7 @@ var (
 		Obstacles: []form.Code{form.CodeBlank, form.CodeRefereeAsked}}
 	far = Draft{Done: 12, Required: 20, Left: time.Hour,
 		Obstacles: []form.Code{form.CodeBlank, form.CodeBlank, form.CodeBlank, form.CodeBlank, form.CodeBlank,
-			form.CodeBudgetEmpty}}
+			form.CodeBudgetRequest}}
 	begun = Draft{Done: 2, Required: 20, Left: time.Hour, Obstacles: []form.Code{form.CodeBlank}}
 	over  = Draft{Done: 20, Required: 20}
 )

@@ -66,7 +66,7 @@ func limits(f *form.Form, q *form.Question, l form.Limits) (out []string) {
 		say("Others pay at least %d%% of the whole cost.", l.MatchPercent)
 	}
 	for _, c := range l.Caps {
-		say("“%s” takes at most %d%% of what you ask.", form.LabelOf(q.Options, string(c.Heading)), c.Percent)
+		say("“%s” takes at most %d%% of %s.", form.LabelOf(q.Options, string(c.Heading)), c.Percent, Of(c.Of))
 	}
 	if l.Slot != nil && q.TakesFiles() {
 		out = append(out, Slot(*l.Slot))

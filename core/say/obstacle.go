@@ -11,7 +11,6 @@ import (
 
 	"ulvant/core/condition"
 	"ulvant/core/form"
-	"ulvant/core/money"
 	"ulvant/core/phrase"
 	"ulvant/core/slot"
 	"ulvant/core/wordcount"
@@ -36,8 +35,6 @@ func NoRoom(q slot.Quota) string {
 // Obstacle says what is in the way, shortly, for the list beside the
 // application, and what would make it right.
 func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
-	cur := f.Design.Currency
-	sum := func(n int64) string { return money.Format(n, cur) }
 	label := string(o.Place.Question)
 	q := f.Question(o.Place.Question)
 	if q != nil {
@@ -115,34 +112,12 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 			o.Name), "Give the street or the name of the site, so that somebody could go there."
 	case form.CodePart:
 		return fmt.Sprintf("%s lacks: %s", head, o.Name), "Fill it in."
-	case form.CodeBudgetEmpty:
-		return "The budget has no lines that add up", "Add a line for each cost."
-	case form.CodeBudgetLine:
-		return "Budget line " + quoted(o.Name, "without a name") +
-			" cannot be added up", "Give it a name, a cost and how much of it you ask from us, as sums of money."
-	case form.CodeBudgetOver:
-		return fmt.Sprintf("Budget line %s asks %s of a cost of %s", quoted(o.Name, ""), sum(o.Have),
-			sum(o.Limit)), "Ask for no more than the line costs."
-	case form.CodeBudgetPayer:
-		return fmt.Sprintf("Budget line %s: who pays the other %s?", quoted(o.Name, ""), sum(o.Have)), "Choose who pays it."
-	case form.CodeBudgetRequest:
-		if o.Have < o.Limit {
-			return fmt.Sprintf("Budget asks %s, you asked for %s", sum(o.Have),
-				sum(o.Limit)), fmt.Sprintf("The lines fall %s short of the request. Change one or the other.", sum(o.Limit-o.Have))
-		}
-		return fmt.Sprintf("Budget asks %s, you asked for %s", sum(o.Have),
-				sum(o.Limit)), fmt.Sprintf("The lines come to %s more than the request. Change one or the other.",
-				sum(o.Have-o.Limit))
-	case form.CodeBudgetMatch:
-		return fmt.Sprintf("Others pay %s; at least %s is needed", sum(o.Have), sum(o.Limit)),
-			fmt.Sprintf("Others must pay at least %s%% of the whole cost, not of the request: %s more.", o.Name,
-				sum(o.Limit-o.Have))
-	case form.CodeBudgetHeading:
-		return "Budget line " + quoted(o.Name, "without a name") + " has no heading", "Choose one."
-	case form.CodeBudgetCap:
-		return fmt.Sprintf("“%s” asks %s; at most %s is allowed", o.Name, sum(o.Have),
-				sum(o.Limit)), fmt.Sprintf("It may take at most %s%% of what you ask from us: %s less.", o.Detail,
-				sum(o.Have-o.Limit))
+	case form.CodeBudgetLine, form.CodeBudgetChoice, form.CodeBudgetOver, form.CodeBudgetPayer, form.CodeBudgetDivide,
+		form.CodeBudgetValue, form.CodeBudgetEarly, form.CodeBudgetSupplier, form.CodeBudgetQuotes:
+		return budgetLine(f, o)
+	case form.CodeBudgetHuge, form.CodeBudgetRequest, form.CodeBudgetMatch, form.CodeBudgetMatchAsked, form.CodeBudgetCap,
+		form.CodeBudgetLeast, form.CodeBudgetMost:
+		return budgetWhole(f, o)
 	case form.CodeFilesFew:
 		return fmt.Sprintf("%s: %s, at least %d are wanted", head, phrase.Count(o.Have, "file", "files"),
 			o.Limit), "Put in " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."

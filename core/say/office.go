@@ -38,15 +38,16 @@ func Stuck(c form.Code) string {
 		return "Too few or too many picked"
 	case form.CodeTooFewRows, form.CodeTooManyRows:
 		return "Too few or too many rows in a table"
-	case form.CodeBudgetEmpty:
-		return "Budget not begun"
-	case form.CodeBudgetLine, form.CodeBudgetOver, form.CodeBudgetPayer, form.CodeBudgetHeading:
+	case form.CodeBudgetLine, form.CodeBudgetOver, form.CodeBudgetPayer, form.CodeBudgetChoice, form.CodeBudgetDivide,
+		form.CodeBudgetValue, form.CodeBudgetEarly, form.CodeBudgetHuge:
 		return "Budget lines not finished"
-	case form.CodeBudgetRequest:
+	case form.CodeBudgetSupplier, form.CodeBudgetQuotes:
+		return "Quotes missing in the budget"
+	case form.CodeBudgetRequest, form.CodeBudgetLeast:
 		return "Budget does not add up to the request"
-	case form.CodeBudgetMatch:
+	case form.CodeBudgetMatch, form.CodeBudgetMatchAsked:
 		return "Too little paid by others"
-	case form.CodeBudgetCap:
+	case form.CodeBudgetCap, form.CodeBudgetMost:
 		return "Too much asked under one heading"
 	case form.CodeFileDetail, form.CodeFileTick, form.CodeFileMade, form.CodeFileExcerpt:
 		return "Something to say beside a file"

@@ -11,6 +11,7 @@ import (
 	"strings"
 	"testing"
 
+	"ulvant/core/budget"
 	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/form"
@@ -61,6 +62,10 @@ func TestObstacleSentences(t *testing.T) {
 		o.Code, o.Place.Question = code, q
 		return o
 	}
+	line := func(column form.Key, code form.Code, o form.Obstacle) form.Obstacle {
+		o.Place.Column = column
+		return at(code, "budget", o)
+	}
 	file := func(fault slot.Fault, have, limit int64) form.Obstacle {
 		return form.Obstacle{Code: form.CodeFile, Name: "plan.pdf", Detail: string(fault), Have: have, Limit: limit}
 	}
@@ -108,27 +113,76 @@ func TestObstacleSentences(t *testing.T) {
 		{at(form.CodePart, "post-address", form.Obstacle{Name: "Town"}), "Where post reaches you lacks: Town", "Fill it in."},
 		{at(form.CodePartUnreadable, "post-address", form.Obstacle{Name: "Phone", Detail: "x"}),
 			"Where post reaches you: “x” cannot be read as phone", "Write it again."},
-		{at(form.CodeBudgetEmpty, "budget", form.Obstacle{}), "The budget has no lines that add up",
-			"Add a line for each cost."},
-		{at(form.CodeBudgetLine, "budget", form.Obstacle{}), "Budget line without a name cannot be added up",
-			"Give it a name, a cost and how much of it you ask from us, as sums of money."},
-		{at(form.CodeBudgetOver, "budget", form.Obstacle{Name: "Reed", Have: 200, Limit: 100}),
-			"Budget line “Reed” asks €2 of a cost of €1", "Ask for no more than the line costs."},
-		{at(form.CodeBudgetPayer, "budget", form.Obstacle{Name: "Reed", Have: 50_000}),
-			"Budget line “Reed”: who pays the other €500?", "Choose who pays it."},
+		{line(form.ColItem, form.CodeBudgetLine, form.Obstacle{}), "A line without a name cannot be added up",
+			"Say in a few words what the money is for."},
+		{line(form.ColCost, form.CodeBudgetLine, form.Obstacle{Name: "Reed"}), "“Reed”: nothing stands under “Cost”",
+			"Write a sum such as 1,250 or 1,250.50."},
+		{line(form.ColCost, form.CodeBudgetLine, form.Obstacle{Name: "Reed", Detail: "about 40"}),
+			"“Reed”: “about 40” under “Cost” cannot be read as a sum of money", "Write a sum such as 1,250 or 1,250.50."},
+		{line(form.ColQuantity, form.CodeBudgetLine, form.Obstacle{Name: "Reed", Detail: "some"}),
+			"“Reed”: “some” under “quantity” cannot be read as a number", "Write a number such as 12 or 1.5."},
+		{line(form.ColQuantity, form.CodeBudgetLine, form.Obstacle{Name: "Reed"}),
+			"“Reed” comes to more than can be kept", "Write a smaller number, or a smaller sum for each."},
+		{line(form.ColWhen, form.CodeBudgetLine, form.Obstacle{Name: "Reed", Detail: "soon"}),
+			"“Reed”: “soon” under “when” cannot be read as a day", "Write it as 1 July 2027 or 2027-07-01."},
+		{line(form.ColHeading, form.CodeBudgetChoice, form.Obstacle{Name: "Reed"}), "“Reed” has no heading", "Choose one."},
+		{line(form.ColPeriod, form.CodeBudgetChoice, form.Obstacle{Name: "Reed"}), "“Reed” has no year",
+			"Say in which year it is spent."},
+		{line(form.ColPartner, form.CodeBudgetChoice, form.Obstacle{Name: "Reed"}), "“Reed” does not say whose it is",
+			"Say who spends it."},
+		{line(form.ColUnit, form.CodeBudgetChoice, form.Obstacle{Name: "Reed"}), "“Reed” has no unit",
+			"Say what there are so many of: days, metres, pieces."},
+		{line(form.ColWhen, form.CodeBudgetChoice, form.Obstacle{Name: "Reed"}),
+			"“Reed” does not say when it is first spent", "Give the day, such as 1 July 2027."},
+		{line(form.ColGives, form.CodeBudgetChoice, form.Obstacle{Name: "Reed"}),
+			"“Reed” does not say as what it is asked", "Choose one."},
+		{line(form.ColUs, form.CodeBudgetOver, form.Obstacle{Name: "Reed", Have: 200, Limit: 100}),
+			"“Reed” asks €2 from us and costs €1", "Take €1 off what you ask, or make it cost €2."},
+		{line(form.ColPayer, form.CodeBudgetPayer, form.Obstacle{Name: "Reed", Have: 50_000}),
+			"“Reed”: who pays the other €500?", "Choose who pays it."},
+		{line(form.ColUs, form.CodeBudgetDivide, form.Obstacle{Name: "Excavator", Have: 1_218_000, Limit: 1_176_000}),
+			"“Excavator”: its parts come to €12,180, it costs €11,760", "Take €420 off, or make it cost €12,180."},
+		{line(form.ColUs, form.CodeBudgetDivide, form.Obstacle{Name: "Punt", Have: 500_000, Limit: 534_000}),
+			"“Punt”: nobody is named for €340 of its €5,340", "Say who pays it."},
+		{line(form.ColEach, form.CodeBudgetValue, form.Obstacle{Name: "Oak", Have: 100, Limit: 5_000, Detail: "Timber"}),
+			"“Oak”: one is put at €1, “Timber” is worth €50 here", "Write €50, or leave it empty."},
+		{line(form.ColWhen, form.CodeBudgetEarly, form.Obstacle{Name: "Oak", Day: calendar.NewDate(2027, 6, 1)}),
+			"“Oak” is spent before 1 June 2027", "Move it to 1 June 2027 or later; nothing before that day can be paid."},
+		{line(form.ColSupplier, form.CodeBudgetSupplier, form.Obstacle{Name: "Oak", Have: 600_000}),
+			"“Oak” names no supplier", "Say who would be paid €6,000."},
+		{line(form.ColQuotes, form.CodeBudgetQuotes, form.Obstacle{Name: "Oak", Have: 2, Limit: 3, Detail: "€5,000"}),
+			"“Oak” has 2 of 3 quotes", "From €5,000 on we want 3: attach 1 more."},
+		{at(form.CodeBudgetHuge, "budget", form.Obstacle{}), "The budget comes to more than can be kept",
+			"Look for a figure with too many digits."},
 		{at(form.CodeBudgetRequest, "budget", form.Obstacle{Have: 6_000_000, Limit: 6_400_000}),
 			"Budget asks €60,000, you asked for €64,000",
 			"The lines fall €4,000 short of the request. Change one or the other."},
-		{at(form.CodeBudgetRequest, "budget", form.Obstacle{Have: 6_500_000, Limit: 6_400_000}),
-			"Budget asks €65,000, you asked for €64,000", "The lines come to €1,000 more than the request. Change one or " +
-				"the other."},
-		{at(form.CodeBudgetMatch, "budget", form.Obstacle{Have: 1_000_000, Limit: 1_200_000, Name: "15"}),
+		{at(form.CodeBudgetRequest, "budget", form.Obstacle{Have: 6_500_000, Limit: 6_400_000, Name: "Boats"}),
+			"Budget asks €65,000 as “Boats”, you asked for €64,000",
+			"The lines come to €1,000 more than the request. Change one or the other."},
+		{at(form.CodeBudgetMatch, "budget", form.Obstacle{Have: 1_000_000, Limit: 1_200_000, Name: "15",
+			Mend: budget.Mend{Less: 200_000, More: 235_300}}),
 			"Others pay €10,000; at least €12,000 is needed", "Others must pay at least 15% of the whole cost, not of the " +
-				"request: €2,000 more."},
-		{at(form.CodeBudgetHeading, "budget", form.Obstacle{Name: "Reed"}), "Budget line “Reed” has no heading",
-			"Choose one."},
-		{at(form.CodeBudgetCap, "budget", form.Obstacle{Name: "Iron", Have: 500, Limit: 400, Detail: "40"}),
-			"“Iron” asks €5; at most €4 is allowed", "It may take at most 40% of what you ask from us: €1 less."},
+				"request. Ask us for €2,000 less that others pay instead, or add costs of €2,353 that others pay."},
+		{at(form.CodeBudgetMatchAsked, "budget", form.Obstacle{Have: 1_000_000, Limit: 1_200_000, Name: "25",
+			Mend: budget.Mend{Less: 160_000}}),
+			"Others pay €10,000; at least €12,000 is needed", "Others must pay at least 25% of what you ask from us, not of " +
+				"the whole cost. Ask us for €1,600 less that others pay instead."},
+		{at(form.CodeBudgetLeast, "budget", form.Obstacle{Have: 100, Limit: 500, Name: "Boats"}),
+			"“Boats”: €1 is less than the least, €5", "Ask for €4 more of it, or for none."},
+		{at(form.CodeBudgetMost, "budget", form.Obstacle{Have: 700, Limit: 500, Name: "Boats"}),
+			"“Boats”: €7 is more than the most, €5", "Ask for €2 less of it."},
+		{at(form.CodeBudgetCap, "budget", form.Obstacle{Name: "Iron", Have: 500, Limit: 400, Detail: "40 ",
+			Mend: budget.Mend{Less: 200, More: 300}}),
+			"“Iron” asks €5; at most €4 is allowed", "It may take at most 40% of what you ask from us. Ask for €2 less there, " +
+				"or for €3 more elsewhere."},
+		{at(form.CodeBudgetCap, "budget", form.Obstacle{Name: "Plant", Have: 2_710_000, Limit: 2_400_000, Detail: "30 cost",
+			Mend: budget.Mend{Less: 443_000, More: 1_033_400}}),
+			"“Plant” costs €27,100; at most €24,000 is allowed", "It may take at most 30% of the whole cost. Spend €4,430 " +
+				"less there, or €10,334 more elsewhere."},
+		{at(form.CodeBudgetCap, "budget", form.Obstacle{Name: "Plant", Have: 200, Limit: 100, Detail: "0 direct"}),
+			"“Plant” costs €2; at most €1 is allowed",
+			"It may take at most 0% of the cost without indirect costs. Change one or the other."},
 		{at(form.CodeFileMissing, "site-plan", form.Obstacle{}), "No file yet: Site plan", "Put one in."},
 		{at(form.CodeFilesFew, "site-plan", form.Obstacle{Have: 1, Limit: 2}), "Site plan: 1 file, at least 2 are wanted",
 			"Put in 1 more."},

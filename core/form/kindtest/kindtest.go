@@ -23,6 +23,12 @@ func Question(k form.Kind) form.Question {
 	q.Columns = []form.Question{{Key: "one", Kind: form.Money, Label: "One", Nature: form.Fact, Blank: form.Required,
 		Seen: form.ToReaders},
 		{Key: "two", Kind: form.Date, Label: "Two", Nature: form.Fact, Blank: form.Required, Seen: form.ToReaders}}
+	q.Costing = &form.Costing{Quantities: true, Units: []form.Option{{Key: "day", Label: "day"}},
+		Sources: []form.Key{"own", "promised", "applied", "in-kind"}, Dated: true, Gives: []form.Key{"boat"},
+		Periods:  []form.Option{{Key: "y1", Label: "Year 1"}, {Key: "y2", Label: "Year 2"}},
+		Partners: []form.Option{{Key: "trust", Label: "The trust"}, {Key: "club", Label: "The club"}},
+		Quotes:   &form.Quotes{Above: 1, Count: 1, Slot: "paper"},
+		Indirect: &form.Indirect{Rate: 10_00, Bases: []form.Base{{Heading: "a"}}}}
 	q.Limits.Else.Referees = 1
 	if q.Limits.Else.Slot == nil {
 		q.Limits.Else.Slot = &slot.Limits{SizeMost: 1000}
@@ -58,6 +64,7 @@ func Design(kinds ...form.Kind) *form.Design {
 		questions = append(questions, Question(k))
 	}
 	d.Sections = append(d.Sections, form.Section{Key: Section, Label: "Under test", Questions: questions})
+	d.Gifts = append(d.Gifts, form.Gift{Key: "boat", Label: "A boat", What: "goods", Value: 5_000})
 	d.Lists = append(d.Lists, form.List{Key: "fields", Label: "Fields",
 		Items: []form.Item{{Code: "bats", Label: "Bats"}, {Code: "moss", Label: "Moss"}}})
 	d.Tables = append(d.Tables, form.Table{Key: "grades", Label: "Grades",

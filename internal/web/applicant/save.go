@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -64,6 +65,16 @@ type questionStands struct {
 	Foot     []string        `json:"foot,omitempty"`
 	Charges  string          `json:"charges,omitempty"` // HTML of the fees
 	Rows     []rowStands     `json:"rows,omitempty"`
+	Costs    *costsStand     `json:"costs,omitempty"`
+}
+
+// costsStand is a budget as it stands: what is worked out by name, and what is
+// wrong with which line.
+type costsStand struct {
+	Sums   map[string]string          `json:"sums"`
+	Faults map[string][]field.Problem `json:"faults"`
+	Over   []form.Key                 `json:"over"` // headings above their cap
+	Bad    []string                   `json:"bad"`  // inputs in which the fault lies
 }
 
 type rowStands struct {
@@ -79,8 +90,9 @@ func Save(r *site.Request) error {
 		Edits   []intake.Edit `json:"edits"`
 	}
 	if err := json.Unmarshal(r.Body(), &body); err != nil {
-		return r.Status(fiber.StatusBadRequest).JSON(fiber.Map{"fault": "The save could not be read. Reload the page; " +
-			"what you typed is kept in this browser."})
+		return r.Status(fiber.StatusBadRequest).
+			JSON(fiber.Map{"fault": "The save could not be read. Reload the page; " +
+				"what you typed is kept in this browser."})
 	}
 	out := saved{At: r.At}
 	var w *application.Whole
@@ -103,14 +115,40 @@ func Save(r *site.Request) error {
 	}
 	out.Clock = view.Clock(r.At, r.At, d.Zone)
 	for _, f := range d.Fields {
-		q := questionStands{Key: f.Q.Key, Shown: f.Shown, Limit: f.Limit, Words: f.Words, Problems: f.Problems, Note: f.Note,
-			May: f.S.Must == condition.No, Foot: f.Foot}
+		q := questionStands{
+			Key:      f.Q.Key,
+			Shown:    f.Shown,
+			Limit:    f.Limit,
+			Words:    f.Words,
+			Problems: f.Problems,
+			Note:     f.Note,
+			May:      f.S.Must == condition.No,
+			Foot:     f.Foot,
+		}
 		if f.Charges != nil {
 			html, err := r.Views.Block("applicant/workspace", "charges", f)
 			if err != nil {
 				return err
 			}
 			q.Charges = string(html)
+		}
+		if f.Costs != nil {
+			q.Costs = &costsStand{Sums: f.Costs.Sums, Faults: map[string][]field.Problem{}}
+			for _, b := range f.Costs.Bands {
+				if b.Over {
+					q.Costs.Over = append(q.Costs.Over, b.Key)
+				}
+				for _, l := range b.Lines {
+					for _, in := range l.Cells {
+						if in.Bad {
+							q.Costs.Bad = append(q.Costs.Bad, in.Name)
+						}
+					}
+					if len(l.Faults) > 0 {
+						q.Costs.Faults[l.Key] = l.Faults
+					}
+				}
+			}
 		}
 		for _, row := range f.Rows {
 			st := rowStands{Key: row.Key, Faulty: row.Faulty}
@@ -188,14 +226,28 @@ func formEdits(r *site.Request, d *Desk) []intake.Edit {
 				continue // not on the page that was sent
 			}
 			a := field.Read(r, f.Q, in)
-			if a.Raw == in.Value && a.Non == in.Non {
+			if a.Raw == in.Value && a.Non == in.Non && !(in.Preset && rowTyped(r, f, in)) {
 				continue
 			}
-			edits = append(edits, intake.Edit{Place: field.Place(in.Name), Version: version, EditID: rand.Text(), Value: a.Raw,
-				Non: a.Non})
+			edits = append(
+				edits,
+				intake.Edit{Place: field.Place(in.Name), Version: version, EditID: rand.Text(), Value: a.Raw,
+					Non: a.Non},
+			)
 		}
 	}
 	return edits
+}
+
+// rowTyped reports a row in which something was typed beside what it offers.
+func rowTyped(r *site.Request, f field.Field, offered field.Input) bool {
+	row := field.Place(offered.Name).Row
+	for _, in := range f.Inputs() {
+		if !in.Preset && field.Place(in.Name).Row == row && strings.TrimSpace(r.FormValue(in.Name)) != "" {
+			return true
+		}
+	}
+	return false
 }
 
 // Rename a draft.
@@ -274,7 +326,9 @@ func MoveFile(forward bool) func(*site.Request) error {
 		if err != nil || m.EntryID == nil {
 			return fiber.ErrNotFound
 		}
-		err = r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Materials.Move(ctx, tx, r.Case, id, forward) })
+		err = r.Act(
+			func(ctx context.Context, tx *db.Tx) error { return r.Materials.Move(ctx, tx, r.Case, id, forward) },
+		)
 		if errors.Is(err, material.ErrNotFound) {
 			return fiber.ErrNotFound
 		}
@@ -325,7 +379,11 @@ func NameReferee(r *site.Request) error {
 	if q == nil || !q.AsksPeople() {
 		return fiber.ErrNotFound
 	}
-	typed := map[string]string{"name": r.FormValue("name"), "email": r.FormValue("email"), "knows": r.FormValue("knows")}
+	typed := map[string]string{
+		"name":  r.FormValue("name"),
+		"email": r.FormValue("email"),
+		"knows": r.FormValue("knows"),
+	}
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
 		_, err := r.Referees.Name(ctx, tx, r.Case, q.Key, typed["name"], typed["email"], typed["knows"])
 		return err
@@ -366,7 +424,11 @@ func WithdrawReferee(r *site.Request) error {
 	return withReferee(r, r.Referees.Replace, "The request is withdrawn; name somebody else.")
 }
 
-func withReferee(r *site.Request, act func(context.Context, *db.Tx, application.Case, int64) error, done string) error {
+func withReferee(
+	r *site.Request,
+	act func(context.Context, *db.Tx, application.Case, int64) error,
+	done string,
+) error {
 	id, _ := strconv.ParseInt(r.Params("id"), 10, 64)
 	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
 	if err != nil {

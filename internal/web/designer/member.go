@@ -117,8 +117,12 @@ func (b *builder) input(m design.Member, name string, v any) input {
 		key, _ := o["calendar"].(string)
 		in.Picked = []string{key}
 		in.Value, _ = o["on"].(string)
-	case design.Options, design.Pairs, design.Caps:
-		in.Value = pairs(m.As, v)
+	case design.Rate:
+		if n, ok := whole(v); ok && n != 0 {
+			in.Value = decimal.String(condition.Number{Num: n, Den: 100}, 2)
+		}
+	case design.Options, design.Pairs, design.Caps, design.Bases:
+		in.Value = b.pairs(m.As, v)
 	case design.Items:
 		in.Value = itemsCSV(v)
 	case design.Condition:
@@ -192,7 +196,7 @@ func (b *builder) drawRefs(in *input, list []condition.Ref) {
 
 func (b *builder) sourceName(r condition.Ref) string {
 	if q := b.form.Question(r.Answer); q != nil && q.Keeps() == form.InLines {
-		return "“" + q.Label + "”: " + map[form.Key]string{form.ColCost: "the costs", form.ColUs: "what is asked"}[r.Column]
+		return "“" + q.Label + "”: " + form.LabelOf(b.form.BudgetSums(q), string(r.Column))
 	}
 	if c := b.form.Column(r.Answer, r.Column); c != nil {
 		return "“" + b.form.Question(r.Answer).Label + "”: " + c.Label
@@ -264,6 +268,10 @@ func (b *builder) from(m design.Member) []form.Option {
 		})
 	case "sums":
 		each(func(q *form.Question) bool { return q.Keeps() == form.InText && q.Measure() == form.Sums })
+	case "gifts":
+		for _, g := range d.Gifts {
+			add(g.Key, g.Label)
+		}
 	case "slots":
 		each(func(q *form.Question) bool {
 			return q.Keeps() == form.AsFiles && !strings.HasSuffix(b.path, "/"+string(q.Key))
@@ -280,7 +288,7 @@ func (b *builder) moments() []form.Option {
 	return out
 }
 
-func pairs(as design.As, v any) string {
+func (b *builder) pairs(as design.As, v any) string {
 	list, _ := v.([]any)
 	var out []string
 	for _, x := range list {
@@ -297,8 +305,14 @@ func pairs(as design.As, v any) string {
 			out = append(out, get("key")+" = "+get("label"))
 		case design.Pairs:
 			out = append(out, get("word")+" = "+get("means"))
+		case design.Bases:
+			out = append(out, b.baseLine(m))
 		default:
-			out = append(out, get("heading")+" = "+get("percent"))
+			line := get("heading") + " = " + get("percent")
+			if of := get("of"); of != "" {
+				line += " of " + of
+			}
+			out = append(out, line)
 		}
 	}
 	return strings.Join(out, "\n")

@@ -31,7 +31,7 @@ func (b *builder) read(p field.Posted, m design.Member, name string) (v any, ok 
 	}
 	trimmed := strings.TrimSpace(one)
 	if trimmed == "" && slices.Contains([]design.As{design.Whole, design.Amount, design.Scaled, design.Megabytes,
-		design.Date, design.Moment, design.Line, design.Choose}, m.As) {
+		design.Date, design.Moment, design.Line, design.Choose, design.Rate}, m.As) {
 		return nil, true
 	}
 	switch m.As {
@@ -81,7 +81,13 @@ func (b *builder) read(p field.Posted, m design.Member, name string) (v any, ok 
 		return w.String(), true
 	case design.DayAs:
 		return b.readDay(p, name)
-	case design.Options, design.Pairs, design.Caps:
+	case design.Rate:
+		n, ok := decimal.Parse(strings.TrimSuffix(trimmed, "%"))
+		if !ok || n.Num < 0 || 100%max(n.Den, 1) != 0 {
+			return bad("Write a share in percent, such as 15 or 12.5.")
+		}
+		return json.Number(strconv.FormatInt(n.Num*(100/max(n.Den, 1)), 10)), true
+	case design.Options, design.Pairs, design.Caps, design.Bases:
 		return b.readPairs(m.As, one, name)
 	case design.Items:
 		return b.readItems(one, name)
@@ -266,18 +272,32 @@ func (b *builder) readPairs(as design.As, text, name string) (any, bool) {
 			}
 			taken[left] = true
 			out = append(out, map[string]any{"key": left, "label": right})
+		case as == design.Bases:
+			base, ok := b.readBase(left, right)
+			if !ok {
+				b.posed[name] = "Write a heading, or “heading = partner 50,000”, or “heading = line 5,000”: “" + line + "”."
+				return nil, false
+			}
+			out = append(out, base)
 		case !ok || left == "" || right == "":
 			b.posed[name] = "Each line needs an equals sign with something on both sides: “" + line + "”."
 			return nil, false
 		case as == design.Pairs:
 			out = append(out, map[string]any{"word": left, "means": right})
 		default:
-			n, err := strconv.Atoi(strings.TrimSuffix(right, "%"))
-			if err != nil || n < 0 || n > 100 {
-				b.posed[name] = "A share is a whole number from 0 to 100: “" + line + "”."
+			share, of, _ := strings.Cut(right, " of ")
+			n, err := strconv.Atoi(strings.TrimSuffix(strings.TrimSpace(share), "%"))
+			of = strings.TrimSpace(of)
+			if err != nil || n < 0 || n > 100 ||
+				of != string(form.OfAsked) && of != string(form.OfCost) && of != string(form.OfDirect) {
+				b.posed[name] = "A share is a whole number from 0 to 100, alone, “of cost” or “of direct”: “" + line + "”."
 				return nil, false
 			}
-			out = append(out, map[string]any{"heading": left, "percent": json.Number(strconv.Itoa(n))})
+			c := map[string]any{"heading": left, "percent": json.Number(strconv.Itoa(n))}
+			if of != "" {
+				c["of"] = of
+			}
+			out = append(out, c)
 		}
 	}
 	return out, true

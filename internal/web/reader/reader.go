@@ -21,6 +21,7 @@ import (
 	"ulvant/internal/platform/inspect"
 	"ulvant/internal/reading"
 	"ulvant/internal/web/casefile"
+	"ulvant/internal/web/kit/field"
 	"ulvant/internal/web/kit/site"
 	"ulvant/internal/web/kit/view"
 )
@@ -120,7 +121,7 @@ type casePage struct {
 	Form     *form.Form
 	Doc      *seal.Document
 	Sections []casefile.ReadSection
-	Budget   *casefile.BudgetTable
+	Budget   *field.Costs
 	Shelf    shelf
 	Given    reading.Given
 	Criteria []criterion
@@ -178,21 +179,23 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 		r.Case.Title = doc.Title
 	}
 	return r.Draw(status, "reader/case", view.Page{Title: r.Case.Title, Nav: "reading",
-		Data: casePage{Case: r.Case, Form: f, Doc: doc, Sections: sections, Budget: readersBudget(f, filled, path),
-			Shelf: list, Given: given,
-			Criteria: criteria, Score: score, All: all, Marked: marked, Problem: problem,
+		Data: casePage{
+			Case:      r.Case,
+			Form:      f,
+			Doc:       doc,
+			Sections:  sections,
+			Budget:    field.ReadCosts(f, filled, path, (*form.Question).ForReaders),
+			Shelf:     list,
+			Given:     given,
+			Criteria:  criteria,
+			Score:     score,
+			All:       all,
+			Marked:    marked,
+			Problem:   problem,
 			Materials: casefile.Materials(f, doc, "/reading/"+r.Case.Ref+"/materials", "?stage="+string(r.Case.Stage)),
-			Open:      r.Case.State.Is(lifecycle.BeingRead) && given.SentAt == nil, Letters: doc.Letters}})
-}
-
-// readersBudget is the budget where readers see one.
-func readersBudget(f *form.Form, filled *form.Filled, path *form.Path) *casefile.BudgetTable {
-	for i := range path.Questions {
-		if q := f.Question(path.Questions[i].Key); q.Keeps() == form.InLines && !q.ForReaders() {
-			return nil
-		}
-	}
-	return casefile.Budget(f, filled, path)
+			Open:      r.Case.State.Is(lifecycle.BeingRead) && given.SentAt == nil,
+			Letters:   doc.Letters,
+		}})
 }
 
 // Marks keeps what is marked so far; asked for JSON, while the page stays.
@@ -262,7 +265,8 @@ func Send(r *site.Request) error {
 	version, _ := strconv.Atoi(r.FormValue("version"))
 	marks, note := typed(r, f), r.FormValue("note")
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
-		if _, err := r.Reading.Keep(ctx, tx, r.Case, version, marks, note); err != nil && !errors.Is(err, reading.ErrSent) {
+		if _, err := r.Reading.Keep(ctx, tx, r.Case, version, marks, note); err != nil &&
+			!errors.Is(err, reading.ErrSent) {
 			return err
 		}
 		return r.Reading.Send(ctx, tx, r.Case)
@@ -323,8 +327,10 @@ func File(r *site.Request) error {
 		// what its properties say of who made it is not for readers
 		sum, err := r.Materials.Rendition(r.Context, r.At, m, material.Clean)
 		if errors.Is(err, inspect.ErrKept) {
-			return fiber.NewError(fiber.StatusConflict,
-				"Names are hidden in this round, and what this file itself says of who made it cannot be taken out. Ask the office for it.")
+			return fiber.NewError(
+				fiber.StatusConflict,
+				"Names are hidden in this round, and what this file itself says of who made it cannot be taken out. Ask the office for it.",
+			)
 		}
 		if err != nil {
 			return err

@@ -1,5 +1,6 @@
 // Who else is here, and what they changed.
 'use strict'
+import { reached, redrawn } from './grid.js'
 import { fresh, inputs, life, meters, pending, ref, root, section, state, versionOf, write } from './draft.js'
 
 // While the page is seen: one stream for a page, none for
@@ -15,13 +16,16 @@ if (where && others) {
     try {
       const res = await fetch(`/applications/${ref}/answers?section=${encodeURIComponent(section)}`, { headers: { Accept: 'application/json' } })
       if (!res.ok) return
-      for (const [name, a] of Object.entries((await res.json()).answers)) {
+      const { answers } = await res.json()
+      reached(answers)
+      for (const [name, a] of Object.entries(answers)) {
         const v = versionOf(name)
         if (!v || +v.value === a.version || pending.has(name) || inputs(name).includes(document.activeElement)) continue
         write(name, a)
         v.value = a.version
       }
       meters()
+      redrawn()
     } catch { /* told again with the next beat */ }
   }
   const lock = async n => {

@@ -4,6 +4,7 @@
 'use strict'
 import { store } from './store.js'
 import { conflict } from './conflict.js'
+import { moved, reached, redrawn } from './grid.js'
 import { fresh, held, inputs, keptAt, life, mark, meters, nameOf, pending, place, prefix, read, root, save, section, state, token, versionOf, write } from './draft.js'
 
 const again = document.getElementById('again') // where the password is asked anew
@@ -71,6 +72,7 @@ const applied = (body, sent) => {
     const name = nameOf(r), mine = sent.get(name), now = pending.get(name)
     unanswered.delete(name)
     if (r.fault) { note(name, r.fault); pending.delete(name); mark(name); continue }
+    if (r.conflict && moved(name, now ?? mine)) continue
     if (r.conflict) { held.add(name); conflict(r, now ?? mine, flush); continue }
     const v = versionOf(name); if (v) v.value = r.version
     if (now && now.edit === mine.edit) { pending.delete(name); store.del(prefix + name); mark(name) } else if (now) { now.version = r.version; delete now.after; store.put(prefix + name, now) }
@@ -114,6 +116,7 @@ const draw = q => {
     const c = tr.querySelector('[data-computed]'); if (c) c.textContent = r.computed ?? ''
   }
   meters()
+  if (q.costs) box.dispatchEvent(new CustomEvent('costs', { detail: q.costs }))
 }
 
 // settle waits a few seconds for all to be kept; true when it is.
@@ -133,10 +136,12 @@ export const goOn = () => { halted = false; flush() }
 
 // takeUp sends what an earlier page could not.
 export const takeUp = async () => {
-  for (const [k, e] of await store.under(prefix)) {
+  const waiting = await store.under(prefix)
+  reached(Object.fromEntries(waiting.map(([k, e]) => [k.slice(prefix.length), { ...e, version: 1 }])))
+  for (const [k, e] of waiting) {
     const name = k.slice(prefix.length)
     if (pending.has(name)) continue
     pending.set(name, e); unanswered.set(name, e.after ?? []); write(name, e); mark(name)
   }
-  if (pending.size) { meters(); state('dirty', 'Sending what was kept in this browser…', 'wait'); flush() }
+  if (pending.size) { meters(); redrawn(); state('dirty', 'Sending what was kept in this browser…', 'wait'); flush() }
 }

@@ -27,6 +27,7 @@ type Input struct {
 	Hint    string
 	Unit    string
 	Bad     bool
+	Preset  bool // the value is offered, and kept with whatever else is typed in its row
 }
 
 // Picked reports an option that is chosen.
@@ -157,6 +158,9 @@ type Field struct {
 	ReadOnly bool
 	CopyFrom string // name of the address it can be copied from
 	FollowBy string
+	Costs    *Costs // of a budget
+
+	obstacles []form.Obstacle // of which each problem speaks
 }
 
 // Asked is one input where it is asked.

@@ -5,10 +5,8 @@ package field
 import (
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 
-	"ulvant/core/budget"
 	"ulvant/core/condition"
 	"ulvant/core/control"
 	"ulvant/core/form"
@@ -94,6 +92,7 @@ func New(f *form.Form, filled *form.Filled, path *form.Path, q *form.Question, v
 		d.faulty[o.Place] = true
 		what, remedy := say.Obstacle(f, o)
 		out.Problems = append(out.Problems, Problem{what, remedy})
+		out.obstacles = append(out.obstacles, o)
 	}
 	d.draw(&out)
 	for i := range out.Parts {
@@ -110,7 +109,7 @@ func (d *drawer) draw(out *Field) {
 	place := form.Place{Question: q.Key}
 	switch q.Keeps() {
 	case form.InLines:
-		d.budget(out)
+		d.costs(out)
 	case form.InRows:
 		d.table(out, d.form.Columns(q.Key))
 	case form.InPieces:
@@ -206,57 +205,6 @@ func (d *drawer) table(out *Field, columns []*form.Question) {
 	}
 }
 
-// match stands over the computed column of a budget.
-var match = form.Option{Key: "match", Label: "Others pay"}
-
-func (d *drawer) budget(out *Field) {
-	q := out.Q
-	columns := form.BudgetColumns(q)
-	payer := len(columns) - 1
-	out.Columns = append(append(append([]form.Option{}, columns[:payer]...), match), columns[payer])
-	var payers []form.Option
-	for _, p := range budget.Payers {
-		payers = append(payers, form.Option{Key: form.Key(p), Label: string(p)})
-	}
-	for _, key := range d.rowKeys(q.Key, 4) {
-		row := Row{Key: key, Faulty: d.faulty[form.Place{Question: q.Key, Row: key}]}
-		var cost, us string
-		for _, c := range columns {
-			in := d.plain(form.Place{Question: q.Key, Row: key, Column: c.Key}, c.Label)
-			switch c.Key {
-			case form.ColCost:
-				in.As, cost = control.Figure, in.Value
-			case form.ColUs:
-				in.As, us = control.Figure, in.Value
-			case form.ColHeading:
-				in.As, in.Options = control.Select, q.Options
-			case form.ColPayer:
-				in.As, in.Options = control.Select, payers
-				row.Inputs = append(row.Inputs, Input{As: control.Computed, Value: others(cost, us, out.Currency)})
-			}
-			row.Inputs = append(row.Inputs, in)
-		}
-		out.Rows = append(out.Rows, row)
-	}
-	out.Foot = make([]string, len(out.Columns))
-	if t := out.S.Totals; t != nil {
-		n := len(out.Foot)
-		out.Foot[n-4], out.Foot[n-3], out.Foot[n-2] = money.Format(t.Cost, out.Currency), money.Format(t.FromUs,
-			out.Currency), money.Format(t.Match, out.Currency)
-		out.Foot[n-1] = "others pay " + strconv.FormatFloat(budget.Percent(t.Match, t.Cost), 'f', 1, 64) + "% of the cost"
-	}
-}
-
-// others is what others pay of a line, "" when the line cannot be added up.
-func others(cost, us, currency string) string {
-	c, ok := money.Parse(cost, currency)
-	u, okUs := money.Parse(us, currency)
-	if !ok || !okUs && strings.TrimSpace(us) != "" {
-		return ""
-	}
-	return money.Format(c-u, currency)
-}
-
 // extensions are what a file chooser offers, by kind.
 var extensions = map[slot.Kind]string{slot.PDF: ".pdf,application/pdf",
 	slot.Picture: ".jpg,.jpeg,.png,image/jpeg,image/png", slot.Film: ".mp4,.mov,.webm,video/mp4,video/quicktime,video/webm",
@@ -343,6 +291,17 @@ func (f *Field) Inputs() []Input {
 		for _, in := range r.Inputs {
 			if in.Name != "" {
 				out = append(out, in)
+			}
+		}
+	}
+	if f.Costs != nil {
+		for _, b := range f.Costs.Bands {
+			for _, l := range b.Lines {
+				for _, in := range l.Cells {
+					if in.Name != "" {
+						out = append(out, in)
+					}
+				}
 			}
 		}
 	}

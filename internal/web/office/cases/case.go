@@ -25,6 +25,7 @@ import (
 	"ulvant/internal/reference"
 	"ulvant/internal/trail"
 	"ulvant/internal/web/casefile"
+	"ulvant/internal/web/kit/field"
 	"ulvant/internal/web/kit/site"
 	"ulvant/internal/web/kit/view"
 	"ulvant/internal/web/office"
@@ -57,7 +58,7 @@ type casePage struct {
 
 	// of what is sealed; nil and empty for a draft
 	Sections  []casefile.ReadSection
-	Budget    *casefile.BudgetTable
+	Budget    *field.Costs
 	Seal      *application.Seal
 	Doc       *seal.Document
 	Materials view.Materials
@@ -116,7 +117,7 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		}
 		d.Sections = casefile.Reading(ff, sealedFilled, sealedPath,
 			func(q *form.Question) bool { return q.Keeps() != form.InLines && q.Purpose != form.ForSurvey })
-		d.Budget, d.Seal, d.Doc = casefile.Budget(ff, sealedFilled, sealedPath), &s, &s.Decoded
+		d.Budget, d.Seal, d.Doc = field.ReadCosts(ff, sealedFilled, sealedPath, nil), &s, &s.Decoded
 		d.Materials = casefile.Materials(ff, d.Doc, "/office/applications/"+r.Case.Ref+"/materials", r.Case.Query())
 		d.Askables = askables(ff, sealedPath, r.Values("question"), d.Rules)
 		d.Genuine = seal.Verify(r.SealKeyPublic(), s.Document, s.Signature)
