@@ -88,8 +88,8 @@ func (f *Form) budgetLine(q *Question, at func(Key) string) (l BudgetLine, some 
 		} else {
 			l.Each = sum(ColEach, true)
 		}
-		cost, ok := budget.LineCost(l.Quantity.Num, max(l.Quantity.Den, 1), l.Each)
-		if !ok || cost >= mostSum {
+		cost, ok := LineCost(l.Quantity, l.Each)
+		if !ok {
 			bad(ColQuantity)
 			cost = 0
 		}
@@ -114,6 +114,21 @@ func (f *Form) budgetLine(q *Question, at func(Key) string) (l BudgetLine, some 
 		l.When = d
 	}
 	return l, some
+}
+
+// LineCost is what so many cost at so much each, as a budget reckons it; ok is
+// false beyond what can be kept.
+func LineCost(many condition.Number, each int64) (int64, bool) {
+	n, ok := budget.LineCost(many.Num, max(many.Den, 1), each)
+	return n, ok && n < mostSum
+}
+
+// PayerOptions are those who may pay the rest of a line, to be chosen from.
+func PayerOptions() (out []Option) {
+	for _, p := range budget.Payers {
+		out = append(out, Option{Key(p), string(p)})
+	}
+	return out
 }
 
 // mostSum is the first sum that is too large, as for sums that are typed.

@@ -114,3 +114,21 @@ func WithSlot(key form.Key, label string, l slot.Limits) func(*form.Design) {
 		}
 	}
 }
+
+// FullBudget gives the round’s budget headings, quantities, two years, sources
+// and indirect costs.
+func FullBudget(d *form.Design) {
+	for i := range d.Sections {
+		for j := range d.Sections[i].Questions {
+			q := &d.Sections[i].Questions[j]
+			if q.Keeps() != form.InLines {
+				continue
+			}
+			q.Options = []form.Option{{Key: "people", Label: "People"}, {Key: "plant", Label: "Plant"}}
+			q.Costing = &form.Costing{Quantities: true, Sources: []form.Key{"own", "promised", "in-kind"},
+				Periods:  []form.Option{{Key: "y1", Label: "1"}, {Key: "y2", Label: "2"}},
+				Partners: []form.Option{{Key: "trust", Label: "Trust"}, {Key: "club", Label: "Club"}},
+				Indirect: &form.Indirect{Rate: 15_00, Bases: []form.Base{{Heading: "people", PartnerMost: 20_000_00}}}}
+		}
+	}
+}

@@ -40,6 +40,7 @@ const (
 	cleaning  = "clean"  // prints the file without its properties
 	rendering = "render" // prints a picture small and large
 	tabling   = "table"  // prints the first sheet of a workbook
+	celling   = "cells"  // prints every cell of a workbook
 )
 
 // Finding is what was found.
@@ -162,6 +163,10 @@ func Child(work string) int {
 		}
 	case tabling:
 		if sheet(os.Stdin, os.Stdout) == nil {
+			return 0
+		}
+	case celling:
+		if cells(os.Stdin, os.Stdout) == nil {
 			return 0
 		}
 	case rendering:

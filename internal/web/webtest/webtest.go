@@ -116,9 +116,12 @@ func ToJSON(v any) string {
 
 // SaveOne sends one edit as the workspace's script does.
 func (v *Visitor) SaveOne(ref, edit, version, value string) (int, string) {
-	return v.SendJSON("/applications/"+ref+"/answers", "application/json",
+	return v.SendJSON(
+		"/applications/"+ref+"/answers",
+		"application/json",
 		`{"section":"work","edits":[{"question":"describe","version":`+version+`,"edit":"`+edit+`","value":"`+value+`"}]}`,
-		map[string]string{"Accept": "application/json", "X-Form-Token": v.Token()})
+		map[string]string{"Accept": "application/json", "X-Form-Token": v.Token()},
+	)
 }
 
 // Play runs steps in a window and stops at the first that fails.
@@ -300,6 +303,9 @@ func (v *Visitor) See(path string) (int, string) {
 	b, err := io.ReadAll(res.Body)
 	if err != nil {
 		v.T.Fatal(err)
+	}
+	if !strings.HasPrefix(res.Header.Get("Content-Type"), "text/html") {
+		return res.StatusCode, string(b)
 	}
 	return res.StatusCode, straight(string(b))
 }

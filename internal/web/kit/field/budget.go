@@ -2,9 +2,9 @@ package field
 
 import (
 	"encoding/json"
+	"slices"
 	"strings"
 
-	"ulvant/core/budget"
 	"ulvant/core/control"
 	"ulvant/core/form"
 	"ulvant/core/money"
@@ -64,6 +64,19 @@ type ComesTo struct{ Label, Note, Sum string }
 
 // Sum of the costs that has a name.
 func (c *Costs) Sum(name string) string { return c.Sums[name] }
+
+// AllProblems are those of the field and, of a budget, those beside its lines.
+func (f *Field) AllProblems() []Problem {
+	out := slices.Clone(f.Problems)
+	if f.Costs != nil {
+		for _, b := range f.Costs.Bands {
+			for _, l := range b.Lines {
+				out = append(out, l.Faults...)
+			}
+		}
+	}
+	return out
+}
 
 // costs draws a budget.
 func (d *drawer) costs(out *Field) {
@@ -267,9 +280,7 @@ func (c *Costs) line(d *drawer, q *form.Question, row string, heading form.Key, 
 			case form.ColGives:
 				in.Options = d.form.Gifts(q)[1:]
 			case form.ColPayer:
-				for _, p := range budget.Payers {
-					in.Options = append(in.Options, form.Option{Key: form.Key(p), Label: string(p)})
-				}
+				in.Options = form.PayerOptions()
 			}
 		case "quotes":
 			in.As, in.Options = control.Checks, c.Quotes

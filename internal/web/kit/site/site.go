@@ -111,8 +111,10 @@ func (s *Site) Bind(rt Route) fiber.Handler {
 		for _, rule := range rt.Limits {
 			if ok, err := rule.Try(ctx, s.DB, r.visitor(), r.At); err != nil || !ok {
 				if err == nil {
-					err = fiber.NewError(fiber.StatusTooManyRequests,
-						"This was done very often in a short time. Wait a while and try again; nothing you had kept is lost.")
+					err = fiber.NewError(
+						fiber.StatusTooManyRequests,
+						"This was done very often in a short time. Wait a while and try again; nothing you had kept is lost.",
+					)
 				}
 				return r.Fail(err)
 			}
@@ -130,8 +132,8 @@ func (r *Request) signIn(rt Route) error {
 		"Your session has run out. Sign in again; what you typed is kept on this page."))
 }
 
-// mostFields of a form. The longest page of ours has some hundreds.
-const mostFields = 4000
+// mostFields of a form. The longest page of ours, a budget of 300 lines without scripts, has some 8,000.
+const mostFields = 9000
 
 // pieceOfFile is the type of a body that is part of a file, and no form (tus 1.0.0).
 const pieceOfFile = "application/offset+octet-stream"
@@ -295,8 +297,10 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 	if rt.Link != "" {
 		if r.Link, err = r.Program.Links.Find(r.Context, r.DB, rt.Link, r.Params("token"), r.At); err != nil {
 			if ok, lerr := guesses.Try(r.Context, r.DB, r.Client(), r.At); lerr != nil || !ok {
-				return "", fiber.NewError(fiber.StatusTooManyRequests,
-					"Too many links that do not work came from your address. Wait an hour, then press the link in the mail again.")
+				return "", fiber.NewError(
+					fiber.StatusTooManyRequests,
+					"Too many links that do not work came from your address. Wait an hour, then press the link in the mail again.",
+				)
 			}
 			return "", err
 		}
