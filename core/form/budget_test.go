@@ -15,7 +15,7 @@ import (
 
 // shore is the budget of the sketch: people, plant and stock, divided among this
 // fund, own money, another's promise and what is given in kind.
-func shore(t *testing.T, set func(*form.Question)) (*form.Form, *form.Question) {
+func shore(t testing.TB, set func(*form.Question)) (*form.Form, *form.Question) {
 	t.Helper()
 	d := kindtest.Design(form.Budget)
 	q := &d.Sections[len(d.Sections)-1].Questions[2]

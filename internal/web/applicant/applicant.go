@@ -2,6 +2,7 @@
 package applicant
 
 import (
+	"fmt"
 	"slices"
 	"strconv"
 	"time"
@@ -313,7 +314,16 @@ func (d *Desk) steps(section string) {
 	}
 }
 
-// lefts gathers obstacles for the list: blanks of one section together.
+// Ledger reports a section with a grid, which takes the room of the path beside it.
+func (d *Desk) Ledger() bool {
+	return slices.ContainsFunc(d.Fields, func(f field.Field) bool { return f.Costs != nil })
+}
+
+// mostLines is how many faults in the lines of a budget are told of one by one.
+const mostLines = 6
+
+// lefts gathers obstacles for the list: blanks of one section together, and many
+// faults in the lines of one budget.
 func lefts(f *form.Form, path *form.Path, ref string) []Left {
 	var out []Left
 	label := map[form.Key]string{}
@@ -326,8 +336,24 @@ func lefts(f *form.Form, path *form.Path, ref string) []Left {
 			blanks[o.Section]++
 		}
 	}
+	lines := map[form.Key]int{} // of a budget
+	for _, o := range path.Obstacles {
+		if q := f.Question(o.Place.Question); o.Place.Row != "" && q != nil && q.Keeps() == form.InLines {
+			lines[q.Key]++
+		}
+	}
 	told := map[form.Key]bool{}
 	for _, o := range path.Obstacles {
+		if n := lines[o.Place.Question]; o.Place.Row != "" && n > mostLines {
+			if told[o.Place.Question] {
+				continue
+			}
+			told[o.Place.Question] = true
+			out = append(out, Left{Move: o.Move, What: fmt.Sprintf("%s: %d things to mend in its lines",
+				f.Question(o.Place.Question).Label, n), Where: label[o.Section],
+				Link: "/applications/" + ref + "/sections/" + string(o.Section) + "#q-" + string(o.Place.Question)})
+			continue
+		}
 		l := Left{Move: o.Move, Link: "/applications/" + ref + "/sections/" + string(o.Section) + "#q-" +
 			string(o.Place.Question), Where: label[o.Section]}
 		if o.Section == "" { // it hangs on the applicant's others, on nothing asked here

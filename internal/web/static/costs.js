@@ -152,11 +152,13 @@ export const sums = (rows, headings, rules) => {
   const asked = by('gives', 'us')
   if (!rules.byOwn) asked.set('', (asked.get('') ?? 0n) + extra)
   ;['', ...Object.keys(rules.gifts)].forEach(k => put('asked-' + k, asked.get(k) ?? 0n))
-  for (const [k, n] of by('period', 'us')) put('period-' + k, n)
-  for (const [k, n] of by('partner', 'us')) put('partner-' + k, n)
+  for (const [of, list] of [['period', rules.periods], ['partner', rules.partners]]) {
+    const sum = by(of, 'us')
+    ;(list ?? []).forEach(k => put(of + '-' + k, sum.get(k) ?? 0n))
+  }
   const pays = [['us', us], ...order.map((k, i) => [k, parts[i]])]
   for (const [k, n] of pays) out['pays-' + k] = t && n > 0n && cost > 0n ? show(n) + ' · ' + percent(n, cost) : ''
-  if (t) for (const [k, n] of [['cost', cost], ['from-us', us], ['match', match], ...order.map((k, i) => [k, parts[i]])]) out['all-' + k] = plain(n, rules.digits)
+  if (t) for (const [k, n] of [['cost', cost], ['from-us', us], ['match', match], ...order.map((k, i) => [k, parts[i]])]) if (n || k === 'cost') out['all-' + k] = plain(n, rules.digits)
   let at = 0n
   const strip = pays.map(([k, n]) => { const w = t && n > 0n && cost > 0n ? n * 1000n / cost : 0n, x = at; at = at + w > 1000n ? 1000n : at + w; return [k, Number(x), Number(at - x)] })
   return { out, strip, adds: !!t }

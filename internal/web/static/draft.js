@@ -26,9 +26,30 @@ export const keptAt = clock => {
   kept.replaceChildren('Everything you typed is kept on the server, last at ', Object.assign(document.createElement('span'), { className: 'num', textContent: clock }))
 }
 
-export const inputs = name => [...root.querySelectorAll(`[name="${CSS.escape(name)}"][data-save]`)]
-export const versionOf = name => root.querySelector(`[data-versionof="${CSS.escape(name)}"]`)
-export const nonOf = name => root.querySelector(`[data-non="${CSS.escape(name)}"]`)
+// What stands on the page by name, looked up anew when the page changed: a budget
+// has thousands of cells.
+let index = null, metered = []
+const named = '[data-save], [data-versionof], [data-non]'
+const changed = records => { if (index && records.some(r => [...r.addedNodes, ...r.removedNodes].some(n => n.nodeType === 1 && (n.matches(named) || n.querySelector(named))))) index = null }
+const watch = root && new MutationObserver(changed)
+watch?.observe(root, { childList: true, subtree: true })
+const found = name => {
+  changed(watch.takeRecords())
+  if (!index) {
+    index = new Map()
+    metered = [...root.querySelectorAll('[data-meter]')]
+    const at = n => index.get(n) ?? index.set(n, { inputs: [] }).get(n)
+    root.querySelectorAll(named).forEach(i => {
+      if ('save' in i.dataset) at(i.name).inputs.push(i)
+      if (i.dataset.versionof) at(i.dataset.versionof).version ??= i
+      if (i.dataset.non) at(i.dataset.non).non ??= i
+    })
+  }
+  return index.get(name)
+}
+export const inputs = name => found(name)?.inputs ?? []
+export const versionOf = name => found(name)?.version ?? null
+export const nonOf = name => found(name)?.non ?? null
 export const read = name => {
   const nk = nonOf(name), all = inputs(name), one = all[0]
   const non = !nk ? '' : nk.type === 'checkbox' ? (nk.checked ? nk.value : '') : nk.value
@@ -64,7 +85,8 @@ export const place = name => { const [question, row = '', column = ''] = name.sp
 export const nameOf = r => r.row || r.column ? `${r.question}:${r.row ?? ''}:${r.column ?? ''}` : r.question
 
 
-export const meters = () => root.querySelectorAll('[data-meter]').forEach(m => {
+export const meters = () => { found(''); metered.forEach(meter) }
+const meter = m => {
   const box = m.closest('[data-q]'), field = box.querySelector('textarea, input.in'), most = +m.dataset.words
   if (!most || !field) return
   const n = words(field.value), c = m.querySelector('[data-count]'), bar = m.querySelector('[data-bar]')
@@ -72,18 +94,20 @@ export const meters = () => root.querySelectorAll('[data-meter]').forEach(m => {
   c.classList.toggle('over', n > most)
   bar?.setAttribute('width', Math.min(180, 180 * n / most))
   bar?.setAttribute('fill', n > most ? '#B9431C' : '#17453F')
-})
+}
 
 // What has not reached the server says so beside its answer, once that is
 // more than a moment ago.
 export const mark = name => {
   const box = inputs(name)[0]?.closest('[data-q]') ?? nonOf(name)?.closest('[data-q]')
   if (!box) return
-  const key = box.dataset.q, here = [...pending.keys()].some(n => n === key || n.startsWith(key + ':'))
-  let p = box.querySelector('.unsent')
-  if (!here) { p?.remove(); return }
+  let p = unsent.get(box)
+  if (!waits(box.dataset.q)) { p?.remove(); unsent.delete(box); return }
   if (!p) {
     p = Object.assign(document.createElement('p'), { className: 'unsent', textContent: 'Not on the server yet; kept in this browser.' })
     box.append(p)
+    unsent.set(box, p)
   }
 }
+const unsent = new Map() // question on the page → what it says
+const waits = key => { for (const n of pending.keys()) if (n === key || n.startsWith(key + ':')) return true; return false }

@@ -75,10 +75,21 @@ class Grid {
     if (!tr || !('save' in el.dataset)) return
     const heading = this.cell(tr, 'heading')
     if (heading && el !== heading && 'preset' in heading.dataset) { delete heading.dataset.preset; this.send(heading.name) }
+    if (this.busy) { this.touched.add(tr); return }
     this.read(tr); this.total()
     if (!tr.classList.contains('blankline')) this.spare(tr.parentElement)
     const q = tr.querySelector('[data-quotes]')
     if (q) q.textContent = tr.querySelectorAll('.quotes :checked').length || '–'
+  }
+  // many does something to many cells, and adds up once.
+  many (act) {
+    this.busy = true; this.touched = new Set()
+    try { act() } finally {
+      this.busy = false
+      this.touched.forEach(tr => this.read(tr))
+      new Set([...this.touched].map(tr => tr.parentElement)).forEach(b => this.spare(b))
+      this.total()
+    }
   }
   send (name) { inputs(name)[0]?.dispatchEvent(new Event('input', { bubbles: true })) }
   came (el) {
@@ -116,7 +127,7 @@ class Grid {
       const want = value.trim().toLowerCase(), o = [...i.options].find(o => o.value.toLowerCase() === want || o.textContent.trim().toLowerCase() === want)
       if (!o) return want ? false : null
       value = o.value
-    }
+    } else if (i.classList.contains('num') && col !== 'quantity') { const n = money(value, this.rules); if (n !== null) value = plain(n, this.rules.digits) }
     if (i.value === value) return null
     const was = i.value
     i.value = value
@@ -165,13 +176,13 @@ class Grid {
   takeBack () {
     const last = this.undo.pop()
     if (!last) { this.tell('There is nothing to take back.'); return }
-    for (const [name, was] of [...last].reverse()) {
+    this.many(() => [...last].reverse().forEach(([name, was]) => {
       const i = inputs(name)[0]
-      if (!i) continue
+      if (!i) return
       i.value = was; this.before.set(i, was)
       i.dispatchEvent(new Event('input', { bubbles: true }))
       if (i.closest('td').dataset.col === 'heading') this.move(i)
-    }
+    }))
     inputs(last[0][0])[0]?.focus()
     this.tell(last.length > 1 ? `${last.length} cells are as they were before.` : '')
   }
@@ -185,18 +196,18 @@ class Grid {
     const block = table(text), cols = this.columns(), first = cols.indexOf(td.dataset.col)
     const wide = Math.max(...block.map(r => r.length)), over = Math.max(0, first + wide - cols.length)
     const batch = [], refused = []
-    let at = tr, long = 0
-    block.forEach((cells, n) => {
-      if (n) at = this.below(at)
-      if (!at) { long++; return }
-      cells.slice(0, cols.length - first).forEach((value, k) => {
-        const done = this.set(at, cols[first + k], value.trim())
-        if (done === false) refused.push(value.trim())
-        else if (done) batch.push(done)
-      })
-      const heading = this.cell(at, 'heading')
-      if (heading && 'preset' in heading.dataset && !at.classList.contains('blankline')) { delete heading.dataset.preset; this.send(heading.name) }
-    })
+    const lines = [tr]
+    while (lines.length < block.length) { // all lines first: the page is looked through once
+      const next = this.below(lines.at(-1))
+      if (!next) break
+      lines.push(next)
+    }
+    const long = block.length - lines.length
+    this.many(() => lines.forEach((at, n) => block[n].slice(0, cols.length - first).forEach((value, k) => {
+      const done = this.set(at, cols[first + k], value.trim())
+      if (done === false) refused.push(value.trim())
+      else if (done) batch.push(done)
+    })))
     if (batch.length) this.undo.push(batch)
     const says = [`${batch.length} cells of ${block.length - long} lines are pasted; Ctrl Z takes them back.`]
     if (over) says.push(`The block was wider than the grid: its last ${over === 1 ? 'column was' : over + ' columns were'} left out.`)
@@ -252,13 +263,15 @@ class Grid {
     this.box.querySelectorAll('.in.bad').forEach(i => i.classList.remove('bad'))
     ;(bad ?? []).forEach(name => inputs(name).forEach(i => i.classList.add('bad')))
     if (![...pending.keys()].some(n => n.startsWith(this.key + ':'))) this.show(sums)
-    this.box.querySelectorAll('.linefault').forEach(f => f.remove())
+    const there = new Map([...this.box.querySelectorAll('.linefault')].map(f => [f.dataset.faults, f]))
     for (const tr of this.rows()) {
-      const list = faults?.[tr.dataset.row] ?? []
+      const list = faults?.[tr.dataset.row] ?? [], says = JSON.stringify(list), old = there.get(tr.dataset.row)
+      if (old?.dataset.says === says && old.previousElementSibling === tr) continue
+      old?.remove()
       tr.classList.toggle('faulty', !!list.length)
       if (!list.length) continue
       const f = document.createElement('tr'), td = document.createElement('td')
-      f.className = 'linefault'; f.dataset.faults = tr.dataset.row; td.colSpan = tr.children.length
+      f.className = 'linefault'; f.dataset.faults = tr.dataset.row; f.dataset.says = says; td.colSpan = tr.children.length
       for (const x of list) {
         const p = document.createElement('p'), s = document.createElement('span')
         p.className = x.Remedy ? 'problem' : 'soft s'; p.append(/[.?]$/.test(x.What) ? x.What : x.What + '.'); s.textContent = x.Remedy; p.append(' ', s); td.append(p)
@@ -271,7 +284,7 @@ class Grid {
   // shift takes a line that two began at once to a key of its own: both stay.
   shift (row) {
     const tr = this.box.querySelector(`tr[data-row="${CSS.escape(row)}"]`)
-    if (!tr || [...tr.querySelectorAll('[data-versionof]')].some(v => +v.value > 0)) return false
+    if (!tr || [...tr.querySelectorAll('[data-versionof]')].some(v => +v.value > 0 && !v.dataset.versionof.endsWith(':heading'))) return false
     if (!this.read(tr)) return true // moved already, by another of its cells
     const to = this.add(tr.parentElement)
     if (!to) return false

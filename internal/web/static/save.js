@@ -68,11 +68,16 @@ export const flush = async (leaving = false) => {
 }
 
 const applied = (body, sent) => {
+  const shifted = new Set(body.results.filter(r => r.conflict && moved(nameOf(r))).map(nameOf))
   for (const r of body.results) {
     const name = nameOf(r), mine = sent.get(name), now = pending.get(name)
     unanswered.delete(name)
     if (r.fault) { note(name, r.fault); pending.delete(name); mark(name); continue }
-    if (r.conflict && moved(name, now ?? mine)) continue
+    if (shifted.has(name)) { // mine has another place now; theirs stands here
+      write(name, { value: r.theirs })
+      const v = versionOf(name); if (v) v.value = r.version
+      continue
+    }
     if (r.conflict) { held.add(name); conflict(r, now ?? mine, flush); continue }
     const v = versionOf(name); if (v) v.value = r.version
     if (now && now.edit === mine.edit) { pending.delete(name); store.del(prefix + name); mark(name) } else if (now) { now.version = r.version; delete now.after; store.put(prefix + name, now) }

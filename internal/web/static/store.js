@@ -17,10 +17,21 @@ const shelf = name => {
       return await new Promise((done, fail) => { tx.oncomplete = () => done(out.result); tx.onerror = () => fail(tx.error) })
     } catch { return undefined } // a browser without storage still saves to the server
   }
+  // what is written in one go is one transaction: a pasted budget has thousands of cells
+  let waiting = null
+  const write = (k, v) => {
+    if (!waiting) {
+      const all = waiting = new Map()
+      all.done = Promise.resolve().then(() => { waiting = null; return run('readwrite', s => { all.forEach((v, k) => v === undefined ? s.delete(k) : s.put(v, k)); return {} }) })
+    }
+    waiting.set(k, v)
+    return waiting.done
+  }
   return {
-    put: (k, v) => run('readwrite', s => s.put(v, k)),
-    del: k => run('readwrite', s => s.delete(k)),
+    put: write,
+    del: k => write(k),
     under: async prefix => {
+      await waiting?.done
       const range = IDBKeyRange.bound(prefix, prefix + '\uffff')
       const keys = await run('readonly', s => s.getAllKeys(range)) ?? []
       const values = await run('readonly', s => s.getAll(range)) ?? []

@@ -18,6 +18,7 @@ import (
 	"golang.org/x/net/html"
 
 	"ulvant/core/access"
+	"ulvant/core/form"
 	"ulvant/internal/application"
 	"ulvant/internal/browser"
 	"ulvant/internal/platform/db"
@@ -202,13 +203,21 @@ func Found(t *testing.T, h *programtest.House, ref string) application.Case {
 	return c
 }
 
-// WithTeam is a draft that Imre leads, Ysolde writes too and Tam reads.
+// WithTeam is a draft that could be sent, that Imre leads, Ysolde writes too and
+// Tam reads.
 func WithTeam(t *testing.T) (h *programtest.House, base string, c application.Case) {
+	t.Helper()
+	return WithTeamIn(t, nil, (*programtest.House).Ready)
+}
+
+// WithTeamIn is the same in a round of one's own, with a draft as it is made.
+func WithTeamIn(t *testing.T, change func(*form.Design), draft func(*programtest.House, string) application.Case) (
+	h *programtest.House, base string, c application.Case) {
 	t.Helper()
 	h = programtest.New(t)
 	_, base = Serve(t, h)
-	h.OpenRound(Officer(h), nil)
-	c = h.Ready("imre@corvoe.example")
+	h.OpenRound(Officer(h), change)
+	c = draft(h, "imre@corvoe.example")
 	for email, part := range map[string]string{"ysolde@tarl.example": application.Teammate,
 		"tam@tarl.example": application.Commenter} {
 		name := map[string]string{"ysolde@tarl.example": "Ysolde Fenn", "tam@tarl.example": "Tam Reed"}[email]

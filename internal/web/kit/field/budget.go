@@ -305,6 +305,7 @@ func costRules(f *form.Form, q *form.Question, l form.Limits) string {
 		Quantities bool             `json:"quantities"`
 		Sources    []form.Key       `json:"sources"`
 		Periods    []string         `json:"periods"`
+		Partners   []string         `json:"partners"`
 		Gifts      map[string]int64 `json:"gifts"`
 		Rate       int64            `json:"rate"`
 		Bases      []base           `json:"bases"`
@@ -332,6 +333,9 @@ func costRules(f *form.Form, q *form.Question, l form.Limits) string {
 	}
 	for _, p := range x.Periods {
 		out.Periods = append(out.Periods, string(p.Key))
+	}
+	for _, p := range x.Partners {
+		out.Partners = append(out.Partners, string(p.Key))
 	}
 	for _, k := range x.Gives {
 		if g := f.Gift(k); g != nil {

@@ -71,7 +71,7 @@ func (c *Costs) sums(f *form.Form, q *form.Question, s *form.QuestionState) {
 		sum("asked-"+string(o.Key), t.ByGives[string(o.Key)].FromUs)
 	}
 	all := func(k form.Key, n int64) {
-		if s.Totals != nil {
+		if s.Totals != nil && (n != 0 || k == form.ColCost) {
 			c.Sums["all-"+string(k)] = money.Plain(n, cur)
 		}
 	}
@@ -113,6 +113,14 @@ func (c *Costs) strip(q *form.Question, t *budget.Totals, cur string, s *form.Qu
 	}
 }
 
+// yearName is the label of a year within a sentence: a bare number says little.
+func yearName(label string) string {
+	if len(label) < 3 {
+		return "year " + label
+	}
+	return label
+}
+
 // comesTo are the rows under the grid.
 func comesTo(f *form.Form, q *form.Question, x *form.Costing) []ComesTo {
 	out := []ComesTo{{"Cost of it all", "", "cost"}, {"You ask from us", "", "from-us"}}
@@ -125,7 +133,7 @@ func comesTo(f *form.Form, q *form.Question, x *form.Costing) []ComesTo {
 		out = append(out, ComesTo{"for " + p.Label, "", "partner-" + string(p.Key)})
 	}
 	for _, p := range x.Periods {
-		out = append(out, ComesTo{"in " + p.Label, "", "period-" + string(p.Key)})
+		out = append(out, ComesTo{"in " + yearName(p.Label), "", "period-" + string(p.Key)})
 	}
 	out = append(out, ComesTo{"Others and you", "", "match"}, ComesTo{"that is, of the cost", "", "match-of-cost"},
 		ComesTo{"and of what you ask", "", "match-of-asked"})
