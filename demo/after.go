@@ -67,7 +67,7 @@ func (r *running) between(tales []tale) {
 		})
 	}
 	ask(3, 0, "Your text speaks of four hectares, your answer on the area of another figure. Which is right? Please "+
-		"put both in order.", 8, "area", "describe")
+		"put both in order. A day of plant stands at more than others pay: is that the price?", 8, "area", "describe", "budget")
 	r.on(r.back(1), r.answerQuery)
 	ask(1, 1, "The site plan does not show where the work begins. Please put in one that does, with a scale.", 6,
 		"site-plan")
@@ -146,12 +146,16 @@ func (r *running) answerQuery(ctx context.Context) error {
 			if a.Question != "area" {
 				continue
 			}
+			if err := r.cheaperPlant(ctx, tx, c); err != nil {
+				return err
+			}
 			if _, _, err := r.Intake.Save(ctx, tx, c, []intake.Edit{{Place: a.Place(), Version: a.Version, EditID: "demo-query",
 				Value: "4.0"}}); err != nil {
 				return err
 			}
 		}
-		_, err := r.Intake.SendBack(ctx, tx, c, "Four hectares is right; the other figure took in the track.")
+		_, err := r.Intake.SendBack(ctx, tx, c, "Four hectares is right; the other figure took in the track. The yard comes down to €600 a "+
+			"day; what is saved goes into carting.")
 		return err
 	})
 }

@@ -226,6 +226,39 @@ var reedBeds = []costLine{
 	{heading: "stock", item: "Brushwood bundles", unit: "bundle", year: "y2", many: 300, each: 3, us: 900},
 }
 
+// cheaperPlant changes a sent budget so that it still adds up: plant costs less a
+// day, and what that saves is carted with.
+func (r *running) cheaperPlant(ctx context.Context, tx *db.Tx, c application.Case) error {
+	rows, err := r.Cases.Answers(ctx, tx, c.EntryID)
+	if err != nil {
+		return err
+	}
+	filled, version := &form.Filled{Answers: map[form.Place]form.Answer{}}, map[form.Place]int{}
+	for _, a := range rows {
+		filled.Answers[a.Place()], version[a.Place()] = form.Answer{Raw: a.Value}, a.Version
+	}
+	lines := r.form.BudgetLines(filled, "budget")
+	last := lines[len(lines)-1]
+	for _, l := range lines {
+		saved := l.Cost - 600_00*l.Quantity.Num/l.Quantity.Den
+		if l.Heading != "plant" || saved <= 0 || l.FromUs < saved || last.Quantity.Num != last.Quantity.Den {
+			continue
+		}
+		var edits []intake.Edit
+		put := func(row string, column form.Key, n int64) {
+			at := form.Place{Question: "budget", Row: row, Column: column}
+			edits = append(edits, intake.Edit{Place: at, Version: version[at], EditID: "demo-plant", Value: money.Plain(n, "EUR")})
+		}
+		put(l.Row, form.ColEach, 600_00)
+		put(l.Row, form.ColUs, l.FromUs-saved)
+		put(last.Row, form.ColEach, last.Each+saved)
+		put(last.Row, form.ColUs, last.FromUs+saved)
+		_, _, err := r.Intake.Save(ctx, tx, c, edits)
+		return err
+	}
+	return nil
+}
+
 // halfCosted plays the half-written budget: the lines, and the quotes that are in.
 func (r *running) halfCosted(ctx context.Context, c application.Case, lead people.Account) error {
 	slot := r.form.Question("line-quotes")

@@ -3,6 +3,7 @@ package form
 import (
 	"strings"
 
+	"ulvant/core/budget"
 	"ulvant/core/decimal"
 	"ulvant/core/money"
 )
@@ -50,48 +51,60 @@ func costingSays(q *Question, l Limits) string {
 }
 
 func budgetWords(f *Form, q *Question, filled *Filled, s *QuestionState) string {
-	sum := func(n int64) string { return money.Format(n, f.Design.Currency) }
 	c := q.costing()
 	var out []string
 	for _, l := range f.BudgetLines(filled, q.Key) {
-		text := l.Item + ": "
-		if c.Quantities && (l.Unit != "" || l.Quantity.Num != l.Quantity.Den) {
-			text += strings.TrimSpace(decimal.String(l.Quantity, 6)+" "+LabelOf(c.Units, l.Unit)) + " at " + sum(l.Each) + ", "
-		}
-		text += sum(l.Cost) + ", of which from us " + sum(l.FromUs)
-		if l.Heading != "" {
-			text = LabelOf(q.Options, l.Heading) + " – " + text
-		}
-		if q.Divided() {
-			for i, p := range SourceColumns {
-				if l.Parts[i] > 0 {
-					text += ", " + strings.ToLower(p.Label) + " " + sum(l.Parts[i])
-				}
-			}
-		} else if p := l.PayerOf(); p != "" {
-			text += "; the rest: " + string(p)
-		}
-		for _, x := range []struct {
-			of  []Option
-			key string
-		}{{f.Gifts(q)[1:], l.Gives}, {c.Periods, l.Period}, {c.Partners, l.Partner}} {
-			if x.key != "" {
-				text += "; " + LabelOf(x.of, x.key)
-			}
-		}
-		if !l.When.IsZero() {
-			text += "; from " + l.When.Words()
-		}
-		if l.Supplier != "" {
-			text += "; from the supplier " + l.Supplier
-		}
-		out = append(out, text)
+		out = append(out, f.lineWords(q, l))
 	}
 	if t := s.Totals; t != nil {
 		if c.Indirect != nil {
+			sum := func(n int64) string { return money.Format(n, f.Design.Currency) }
 			out = append(out, "Indirect costs: "+rateWords(c.Indirect.Rate)+" of "+sum(t.Base)+", "+sum(t.Indirect))
 		}
-		out = append(out, "All: "+sum(t.Cost)+", from us "+sum(t.FromUs)+", from others "+sum(t.Match))
+		out = append(out, f.allWords(t))
 	}
 	return strings.Join(out, "\n")
+}
+
+func (f *Form) allWords(t *budget.Totals) string {
+	sum := func(n int64) string { return money.Format(n, f.Design.Currency) }
+	return "All: " + sum(t.Cost) + ", from us " + sum(t.FromUs) + ", from others " + sum(t.Match)
+}
+
+// lineWords writes one line.
+func (f *Form) lineWords(q *Question, l BudgetLine) string {
+	sum := func(n int64) string { return money.Format(n, f.Design.Currency) }
+	c := q.costing()
+	text := l.Item + ": "
+	if c.Quantities && (l.Unit != "" || l.Quantity.Num != l.Quantity.Den) {
+		text += strings.TrimSpace(decimal.String(l.Quantity, 6)+" "+LabelOf(c.Units, l.Unit)) + " at " + sum(l.Each) + ", "
+	}
+	text += sum(l.Cost) + ", of which from us " + sum(l.FromUs)
+	if l.Heading != "" {
+		text = LabelOf(q.Options, l.Heading) + " – " + text
+	}
+	if q.Divided() {
+		for i, p := range SourceColumns {
+			if l.Parts[i] > 0 {
+				text += ", " + strings.ToLower(p.Label) + " " + sum(l.Parts[i])
+			}
+		}
+	} else if p := l.PayerOf(); p != "" {
+		text += "; the rest: " + string(p)
+	}
+	for _, x := range []struct {
+		of  []Option
+		key string
+	}{{f.Gifts(q)[1:], l.Gives}, {c.Periods, l.Period}, {c.Partners, l.Partner}} {
+		if x.key != "" {
+			text += "; " + LabelOf(x.of, x.key)
+		}
+	}
+	if !l.When.IsZero() {
+		text += "; from " + l.When.Words()
+	}
+	if l.Supplier != "" {
+		text += "; from the supplier " + l.Supplier
+	}
+	return text
 }

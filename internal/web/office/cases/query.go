@@ -33,6 +33,7 @@ type changed struct {
 	Label      string
 	Was, Is    string
 	Gone, Come []seal.File
+	Lines      []form.LineChange // of a budget
 }
 
 // queried is a query with what became of it.
@@ -99,7 +100,9 @@ func changesOf(r *site.Request, f *form.Form, was, is int64) ([]changed, error) 
 	for _, c := range seal.Changes(f, &before.Decoded, &after.Decoded) {
 		q := f.Question(c.Question)
 		x := changed{Label: q.Label, Gone: c.Gone, Come: c.Come, Was: c.LettersWere, Is: c.LettersAre}
-		if q.Written() {
+		if q.Keeps() == form.InLines {
+			x.Lines = f.BudgetChanges(q, wasFilled, isFilled)
+		} else if q.Written() {
 			x.Was, x.Is = say.Answer(f, q, wasFilled, wasPath.Find(q.Key)), say.Answer(f, q, isFilled, isPath.Find(q.Key))
 		}
 		out = append(out, x)

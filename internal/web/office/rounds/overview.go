@@ -51,6 +51,7 @@ type overviewPage struct {
 	FundBar      view.Picture
 	Flow         view.Picture
 	Round        round.Round
+	Budgets      bool // it asks for budgets
 }
 
 // Overview is a round at a glance: the strand, whose move, pace, money.
@@ -130,7 +131,7 @@ func Overview(r *site.Request) error {
 			Pace:         view.Pace(f, r.At, times, last), In: len(times), LastName: lastName, LastN: sameDay(f, r,
 				last), HasLast: last != nil,
 			Asked: sum[0].Asked, Fund: f.Design.Fund, FundBar: view.FundBar(sum[0].Asked,
-				f.Design.Fund), Flow: view.Flow(lifecycle.FlowOf(states)), Round: r.Round})
+				f.Design.Fund), Flow: view.Flow(lifecycle.FlowOf(states)), Round: r.Round, Budgets: len(f.Budgets()) > 0})
 }
 
 // choice is one state that the list can be kept to.

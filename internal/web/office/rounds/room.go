@@ -13,7 +13,7 @@ var pages embed.FS
 
 // Room is a round seen by the office: how it stands, its applications, those who need help.
 var Room = site.Room{Name: "office/rounds", Pages: pages, Values: map[string]any{
-	"applications": office.RoundPage[applicationsPage]{}, "care": office.RoundPage[carePage]{},
+	"applications": office.RoundPage[applicationsPage]{}, "costs": office.RoundPage[costsPage]{}, "care": office.RoundPage[carePage]{},
 	"design": designForm{}, "enquiries": office.RoundPage[enquiriesPage]{},
 	"overview": office.RoundPage[overviewPage]{}, "rescue": office.RoundPage[rescuePage]{},
 	"rounds": allRounds{}, "survey": office.RoundPage[surveyPage]{},
@@ -30,6 +30,9 @@ var Room = site.Room{Name: "office/rounds", Pages: pages, Values: map[string]any
 	{Method: site.Get, Path: "/office/rounds/:round/questions", Action: access.SeeWhole, Handle: Enquiries},
 	{Method: site.Post, Path: "/office/rounds/:round/questions/:id", Action: access.AnswerAsked,
 		Handle: AnswerEnquiry},
+	{Method: site.Get, Path: "/office/rounds/:round/costs", Action: access.SeeWhole, Limits: site.Costs, Handle: Costs},
+	{Method: site.Get, Path: "/office/rounds/:round/costs.csv", Action: access.SeeWhole, Limits: site.Costs,
+		Handle: CostRows},
 	{Method: site.Get, Path: "/office/rounds/:round/survey", Action: access.SeeWhole, Handle: Survey},
 	{Method: site.Get, Path: "/office/rounds/:round/survey.csv", Action: access.SeeWhole, Handle: SurveyRows},
 	{Method: site.Get, Path: "/office/rounds/:round/survey.json", Action: access.SeeWhole, Handle: SurveyRows},
