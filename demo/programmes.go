@@ -68,20 +68,11 @@ func twoStages(e *edits, d *form.Design) {
 	e.set("sections/declarations/again", []form.Key{"full-proposal"})
 	e.add("sections", form.Section{Key: "full-plan", Label: "The full plan", Help: "Only for those who are invited on.",
 		Stage: "full-proposal", Questions: []form.Question{}}, "declarations")
-	e.ask("budget-section", "public-aid", form.Rows, form.Fact, "Aid from public purses in the last three years", mayNo,
+	e.ask("budget-section", "public-aid", form.Aid, form.Fact, "Aid from public purses in the last three years", mayNo,
 		help("Whoever gave it: the isles, the districts, anybody else. Leave it empty if there was none."),
 		func(q *form.Question) {
-			q.Columns = []form.Question{column("giver", form.Short, "Who gave it"), column("given", form.Date, "When"),
-				column("sum", form.Money, "How much")}
+			q.Aid = &form.AidRule{Years: 3, Ceiling: 12_000_000, Request: "request"}
 		})
-	e.add("figures", form.Figure{Key: "aid", Label: "public aid over three years", Op: form.Sum,
-		Of: []condition.Ref{{Answer: "public-aid", Column: "sum"}},
-		Where: test(condition.Ref{Answer: "public-aid", Column: "given"}, condition.AtLeast,
-			day(closes.At.Date.AddMonths(-36)))})
-	e.add("rules", form.Rule{Key: "aid-ceiling", Label: "Public aid over three years",
-		Holds: test(figure("aid"), condition.Less, number(12_000_000)),
-		Yes:   "Public aid over three years is below €120,000.", No: "Public aid over three years must stay below €120,000.",
-		Look: "Somebody will add up the public aid you had."})
 	e.add("sections", form.Section{Key: "afterwards-asked", Label: "How it was to apply",
 		Help: "Four short questions about the form, not about your application.", Stage: form.AfterSending,
 		Questions: []form.Question{}})

@@ -21,7 +21,6 @@ func TestRulesOfTheTrade(t *testing.T) {
 		}
 	}
 	answerOn, _ := forms["fellowship"].Design.Moment(form.AnswerOn)
-	closes, _ := forms["grants"].Design.Moment(form.Closes)
 	starts, _ := forms["scholarships"].Design.Moment(form.Opens)
 	months := func(d calendar.Date, n int) string { return d.AddMonths(n).String() }
 	type said map[string]string
@@ -40,15 +39,6 @@ func TestRulesOfTheTrade(t *testing.T) {
 		{"nobody knows whose land it is", "grants", "land", nil, map[string]form.NonAnswer{"land-leave": form.NotKnown},
 			form.Others{}, form.Person},
 		{"paid for elsewhere", "grants", "once", said{"paid-elsewhere": "yes"}, nil, form.Others{}, form.Fails},
-		{"no public aid", "grants", "aid-ceiling", nil, nil, form.Others{}, form.Holds},
-		{"public aid below the ceiling", "grants", "aid-ceiling",
-			said{"public-aid:a:sum": "119,999.99", "public-aid:a:given": months(closes.At.Date, -12),
-				"public-aid:a:giver": "The isles"}, nil, form.Others{}, form.Holds},
-		{"public aid at the ceiling", "grants", "aid-ceiling",
-			said{"public-aid:a:sum": "119,999.99", "public-aid:a:given": months(closes.At.Date, -12),
-				"public-aid:b:sum": "0.01", "public-aid:b:given": months(closes.At.Date, -36)}, nil, form.Others{}, form.Fails},
-		{"public aid longer ago", "grants", "aid-ceiling", said{"public-aid:a:sum": "500,000",
-			"public-aid:a:given": months(closes.At.Date, -37)}, nil, form.Others{}, form.Holds},
 		{"a postcode of the isles", "scholarships", "isles", said{"postcode": "oi4 3qt", "applicant": "leaver"}, nil,
 			form.Others{}, form.Holds},
 		{"a postcode elsewhere", "scholarships", "isles", said{"postcode": "EC1A 1BB", "applicant": "leaver"}, nil,

@@ -131,6 +131,7 @@ const (
 	CodeBudgetLeast      Code = "budget-least"
 	CodeBudgetMost       Code = "budget-most"
 	CodeBudgetPayer      Code = "budget-payer"
+	CodeAidCeiling       Code = "aid-ceiling" // aid that was given and what is asked go beyond it
 	CodeBudgetRequest    Code = "budget-request"
 	CodeBudgetMatch      Code = "budget-match"
 	CodeBudgetMatchAsked Code = "budget-match-asked"

@@ -71,6 +71,14 @@ func (f *Form) allWords(t *budget.Totals) string {
 	return "All: " + sum(t.Cost) + ", from us " + sum(t.FromUs) + ", from others " + sum(t.Match)
 }
 
+// YearName is the label of a year within a sentence: a bare number says little.
+func YearName(label string) string {
+	if len(label) < 3 {
+		return "year " + label
+	}
+	return label
+}
+
 // lineWords writes one line.
 func (f *Form) lineWords(q *Question, l BudgetLine) string {
 	sum := func(n int64) string { return money.Format(n, f.Design.Currency) }
@@ -97,7 +105,7 @@ func (f *Form) lineWords(q *Question, l BudgetLine) string {
 		key string
 	}{{f.Gifts(q)[1:], l.Gives}, {c.Periods, l.Period}, {c.Partners, l.Partner}} {
 		if x.key != "" {
-			text += "; " + LabelOf(x.of, x.key)
+			text += "; " + YearName(LabelOf(x.of, x.key))
 		}
 	}
 	if !l.When.IsZero() {

@@ -39,6 +39,7 @@ const (
 	Rows        Kind = "rows"
 	Years       Kind = "years"
 	Budget      Kind = "budget"
+	Aid         Kind = "aid"
 	File        Kind = "file"
 	PageRef     Kind = "pages"
 	Referee     Kind = "referee"
@@ -157,6 +158,7 @@ type Question struct {
 	Columns    []Question     `json:"columns,omitempty"`   // rows
 	Ask        *Ask           `json:"ask,omitempty"`       // referee, signatory: what they are asked
 	Costing    *Costing       `json:"costing,omitempty"`   // budget: what its lines hold
+	Aid        *AidRule       `json:"aid,omitempty"`       // aid: how it is added up, and to what ceiling
 }
 
 // ForReaders reports a question whose answer readers see and judge by.

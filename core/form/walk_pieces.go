@@ -69,7 +69,9 @@ func (w *walk) table(q *question, s *QuestionState) {
 	}
 	if s.Presence == condition.Blank {
 		w.blank(s)
-		return
+		if !q.kind.unasked {
+			return
+		}
 	}
 	if q.kind.check != nil {
 		q.kind.check(w, q, s)

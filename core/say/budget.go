@@ -139,6 +139,15 @@ func budgetWhole(f *form.Form, o form.Obstacle) (what, remedy string) {
 			either("spend %s less there", "%s more elsewhere", o.Mend)
 }
 
+// aidCeiling says that public aid goes beyond its ceiling.
+func aidCeiling(f *form.Form, o form.Obstacle) (what, remedy string) {
+	sum := func(n int64) string { return money.Format(n, f.Design.Currency) }
+	return fmt.Sprintf("Public aid since %s, %s, and the %s you ask come to %s; the ceiling is %s", o.Day.Words(), o.Name,
+			o.Detail, sum(o.Have), sum(o.Limit)),
+		fmt.Sprintf("Nothing above the ceiling can be given, not even a part of it: ask for %s less, or look whether a date or a "+
+			"sum is wrong.", sum(o.Have-o.Limit))
+}
+
 // Of says of what a heading's cap is a share.
 func Of(of form.CapOf) string {
 	switch of {

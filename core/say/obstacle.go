@@ -118,6 +118,8 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	case form.CodeBudgetHuge, form.CodeBudgetRequest, form.CodeBudgetMatch, form.CodeBudgetMatchAsked, form.CodeBudgetCap,
 		form.CodeBudgetLeast, form.CodeBudgetMost:
 		return budgetWhole(f, o)
+	case form.CodeAidCeiling:
+		return aidCeiling(f, o)
 	case form.CodeFilesFew:
 		return fmt.Sprintf("%s: %s, at least %d are wanted", head, phrase.Count(o.Have, "file", "files"),
 			o.Limit), "Put in " + strconv.FormatInt(o.Limit-o.Have, 10) + " more."

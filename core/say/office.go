@@ -41,6 +41,8 @@ func Stuck(c form.Code) string {
 	case form.CodeBudgetLine, form.CodeBudgetOver, form.CodeBudgetPayer, form.CodeBudgetChoice, form.CodeBudgetDivide,
 		form.CodeBudgetValue, form.CodeBudgetEarly, form.CodeBudgetHuge:
 		return "Budget lines not finished"
+	case form.CodeAidCeiling:
+		return "Public aid above its ceiling"
 	case form.CodeBudgetSupplier, form.CodeBudgetQuotes:
 		return "Quotes missing in the budget"
 	case form.CodeBudgetRequest, form.CodeBudgetLeast:

@@ -113,14 +113,6 @@ func (c *Costs) strip(q *form.Question, t *budget.Totals, cur string, s *form.Qu
 	}
 }
 
-// yearName is the label of a year within a sentence: a bare number says little.
-func yearName(label string) string {
-	if len(label) < 3 {
-		return "year " + label
-	}
-	return label
-}
-
 // comesTo are the rows under the grid.
 func comesTo(f *form.Form, q *form.Question, x *form.Costing) []ComesTo {
 	out := []ComesTo{{"Cost of it all", "", "cost"}, {"You ask from us", "", "from-us"}}
@@ -133,7 +125,7 @@ func comesTo(f *form.Form, q *form.Question, x *form.Costing) []ComesTo {
 		out = append(out, ComesTo{"for " + p.Label, "", "partner-" + string(p.Key)})
 	}
 	for _, p := range x.Periods {
-		out = append(out, ComesTo{"in " + yearName(p.Label), "", "period-" + string(p.Key)})
+		out = append(out, ComesTo{"in " + form.YearName(p.Label), "", "period-" + string(p.Key)})
 	}
 	out = append(out, ComesTo{"Others and you", "", "match"}, ComesTo{"that is, of the cost", "", "match-of-cost"},
 		ComesTo{"and of what you ask", "", "match-of-asked"})
