@@ -29,6 +29,7 @@ func boats(e *edits, d *form.Design) {
 	e.set("awards/hallin-bar-prize/match", all(test(answer("home-district"), condition.Is, text("hallin")),
 		test(answer("grade"), condition.AtLeast, number(3))))
 	e.set("awards/hardship-fund/match", test(figure("need"), condition.More, number(400_000)))
+	household(e, mayNo)
 
 	e.add("applicants", form.Option{Key: "leaver", Label: "A school leaver"})
 	e.add("applicants", form.Option{Key: "changer", Label: "Somebody changing trade"})

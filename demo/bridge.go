@@ -28,12 +28,24 @@ func bridge(e *edits, d *form.Design) {
 	e.add("awards", form.Award{Key: "makers-prize", Label: "Makers’ prize", Purse: 250_000, Places: 1,
 		Donor: "Tarl Slip Company", Match: test(condition.Ref{Fixed: condition.Stream}, condition.Is,
 			text("makers")), Public: true})
-	e.ask("entrant", "practice", form.Identifier, form.Fact, "VAT number of the practice, if there is one", office, may,
-		func(q *form.Question) { q.Scheme = "ie-vat" })
+	e.ask(
+		"entrant",
+		"practice",
+		form.Identifier,
+		form.Fact,
+		"VAT number of the practice, if there is one",
+		office,
+		may,
+		func(q *form.Question) { q.Scheme = "ie-vat" },
+	)
 	e.ask("entrant", "reach", form.Phone, form.Fact, "Phone during the jury’s days", office,
 		func(q *form.Question) { q.Region = "IE" })
 	e.ask("entrant", "built-before", form.Number, form.Fact, "How many bridges have you built?",
 		onlyIf(test(answer("stream"), condition.Is, text("makers"))), office, counted)
+	e.add("gifts", form.Gift{Key: "oak", Label: "Oak baulks from the harbour store", What: "goods", Value: 18_000,
+		About: "Seasoned three years, nine feet by ten inches. They are given beside the money, and brought.", Most: ptr(360_000)})
+	e.add("figures", form.Figure{Key: "oak-asked", Label: "the oak that is asked for", Op: form.Sum,
+		Of: []condition.Ref{{Answer: "parts-of-it", Column: form.GiftSum("oak")}}})
 	e.ask("the-design", "span", form.Number, form.Chosen, "Clear span", func(q *form.Question) {
 		q.Unit, q.Scale = "m", 1
 		q.Limits.Else = form.Limits{Least: ptr(300), Most: ptr(600)}
@@ -43,24 +55,45 @@ func bridge(e *edits, d *form.Design) {
 			q.Request = "cost"
 			q.Options = pairsOf("timber", "Timber", "iron", "Iron", "stone", "Stone and concrete", "labour", "Labour")
 			q.Limits.Else = form.Limits{Caps: []form.Cap{{Heading: "iron", Percent: 40}}}
+			q.Costing = &form.Costing{Quantities: true, Gives: []form.Key{"oak"}}
 		})
+	e.ask("the-design", "oak-to", form.Address, form.Chosen, "Where the oak is to be brought", office,
+		help("The harbour’s cart brings it there within a month of the jury’s word."),
+		onlyIf(test(figure("oak-asked"), condition.More, number(0))))
 	e.ask("the-design", "maintain", form.Long, form.Chosen, "Who could mend it, and with what?",
 		limits(form.Limits{Words: 120}),
 		onlyIf(condition.Cond{AtLeast: &condition.Count{N: 2,
 			Of: []condition.Cond{test(answer("cost"), condition.More, number(5_000_000)),
-				test(answer("span"), condition.AtLeast, share(40, 1)), test(answer("stream"), condition.Is, text("makers"))}}}))
+				test(
+					answer("span"),
+					condition.AtLeast,
+					share(40, 1),
+				), test(answer("stream"), condition.Is, text("makers"))}}}))
 	e.ask("the-design", "sheep", form.Short, form.Chosen, "How do sheep cross it?",
 		onlyIf(condition.Cond{None: []condition.Cond{test(answer("stream"), condition.Is, text("students")),
 			test(answer("span"), condition.Less, share(35, 1))}}), limits(form.Limits{Words: 40}))
-	e.ask("the-design", "late-word", form.Short, form.Chosen, "You enter in the last days: may we print your name late?",
+	e.ask(
+		"the-design",
+		"late-word",
+		form.Short,
+		form.Chosen,
+		"You enter in the last days: may we print your name late?",
 		onlyIf(test(condition.Ref{Fixed: condition.Today}, condition.AtLeast,
-			day(closes.At.Date.AddDays(-2)))), mayNo, office, counted)
+			day(closes.At.Date.AddDays(-2)))),
+		mayNo,
+		office,
+		counted,
+	)
 	e.ask("the-design", "sketch", form.File, form.Chosen, "One sketch in grey", mayNo,
 		takes(slot.Limits{Kinds: []slot.Kind{slot.Picture}, SizeMost: 4 << 20, Colour: "grey",
 			MadeSince: closes.At.Date.AddMonths(-12)}))
 	e.ask("entrant", "owner", form.Signatory, form.Chosen, "Whoever else holds rights in the design", mayNo, office,
 		func(q *form.Question) {
-			q.Ask = &form.Ask{Who: "holder of rights", Wants: "the design may be entered, shown and built.", Paper: true}
+			q.Ask = &form.Ask{
+				Who:   "holder of rights",
+				Wants: "the design may be entered, shown and built.",
+				Paper: true,
+			}
 		})
 	e.set("criteria/buildable/passPoints", pairsOf("spans", "It spans the burn without a pier", "cart",
 		"The post cart can cross"))

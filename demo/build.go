@@ -75,6 +75,7 @@ func Build(ctx context.Context, p *program.Program, now time.Time) error {
 	b.inDesign(d.Open)
 	b.others()
 	b.jury()
+	b.bursaries()
 	b.bodies()
 	for t := d.Decided.Opens; t.Before(now); t = t.AddDate(0, 0, 2) {
 		b.on(t.Add(7*time.Hour), func(ctx context.Context) error { return b.Jobs.Sweep(ctx, b.at) })

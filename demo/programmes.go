@@ -66,8 +66,12 @@ func twoStages(e *edits, d *form.Design) {
 		To: "proposals-in", Invited: true}, "deciding")
 	e.set("stages/deciding/from", "proposals-in")
 	e.set("sections/declarations/again", []form.Key{"full-proposal"})
-	e.add("sections", form.Section{Key: "full-plan", Label: "The full plan", Help: "Only for those who are invited on.",
-		Stage: "full-proposal", Questions: []form.Question{}}, "declarations")
+	e.add(
+		"sections",
+		form.Section{Key: "full-plan", Label: "The full plan", Help: "Only for those who are invited on.",
+			Stage: "full-proposal", Questions: []form.Question{}},
+		"declarations",
+	)
 	e.ask("budget-section", "public-aid", form.Aid, form.Fact, "Aid from public purses in the last three years", mayNo,
 		help("Whoever gave it: the isles, the districts, anybody else. Leave it empty if there was none."),
 		func(q *form.Question) {
@@ -76,8 +80,16 @@ func twoStages(e *edits, d *form.Design) {
 	e.add("sections", form.Section{Key: "afterwards-asked", Label: "How it was to apply",
 		Help: "Four short questions about the form, not about your application.", Stage: form.AfterSending,
 		Questions: []form.Question{}})
-	e.ask("afterwards-asked", "hours-spent", form.Number, form.Fact, "How many hours did it take you, all in all?", mayNo,
-		office, limits(form.Limits{Least: ptr(0), Most: ptr(500)}))
+	e.ask(
+		"afterwards-asked",
+		"hours-spent",
+		form.Number,
+		form.Fact,
+		"How many hours did it take you, all in all?",
+		mayNo,
+		office,
+		limits(form.Limits{Least: ptr(0), Most: ptr(500)}),
+	)
 	e.ask("afterwards-asked", "how-clear", form.Choice, form.Fact, "Was it clear what was wanted?", office, mayNo,
 		options("clear", "Clear throughout", "mostly", "Mostly", "guess", "I had to guess", "not", "No"))
 	e.ask("afterwards-asked", "guessed-where", form.Several, form.Fact, "Where did you have to guess?", office, mayNo,
@@ -280,12 +292,23 @@ cost:sure = estimated
 span = 40.5
 parts-of-it:r0001:item = Larch beams
 parts-of-it:r0001:heading = timber
-parts-of-it:r0001:cost = 41,000
+parts-of-it:r0001:each = 41,000
 parts-of-it:r0001:from-us = 41,000
 parts-of-it:r0002:item = Shoes and pins
 parts-of-it:r0002:heading = iron
-parts-of-it:r0002:cost = 20,000
+parts-of-it:r0002:quantity = 200
+parts-of-it:r0002:unit = pair
+parts-of-it:r0002:each = 100
 parts-of-it:r0002:from-us = 20,000
+parts-of-it:r0003:item = Oak for the abutments
+parts-of-it:r0003:heading = timber
+parts-of-it:r0003:quantity = 6
+parts-of-it:r0003:unit = baulk
+parts-of-it:r0003:gives = oak
+parts-of-it:r0003:from-us = 1,080
+oak-to:street = The old smithy, Burn Row
+oak-to:town = Tarl
+oak-to:postcode = OI9 2RT
 maintain = Anybody with a spanner and a neighbour.
 sheep = In single file.
 fees:catalogue = 2

@@ -16,6 +16,7 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/pgserver"
 	"ulvant/internal/program"
+	"ulvant/internal/standin/declarations"
 	"ulvant/internal/standin/register"
 	"ulvant/internal/standin/scanner"
 	"ulvant/internal/standin/tray"
@@ -92,6 +93,14 @@ func runDemo(ctx context.Context, args []string) error {
 		}
 		defer looks.Stop()
 		cfg.Scanner = looks.Addr
+	}
+	if cfg.Declarations == "" && !slices.Contains(args, "--declarations=-") {
+		declares, err := declarations.Start("127.0.0.1:2600", demo.Declarations())
+		if err != nil {
+			return fmt.Errorf("the stand-in for declarations cannot start: %w", err)
+		}
+		defer declares.Stop()
+		cfg.Declarations = "http://" + declares.Addr
 	}
 	p, err := program.New(ctx, cfg, clock.System{}, nil)
 	if err != nil {

@@ -153,7 +153,9 @@ var Things = []Thing{
 				"age", "years from the first date to the second",
 				"months", "months from the first date to the second", "count", "count of the rows that fit, or of the answers "+
 					"that are yes", "any row", "whether any row fits", "every row", "whether every row fits",
-				"least", "the least", "most", "the most", "step", "step of a table")},
+				"least", "the least", "most", "the most", "step", "step of a table", "part",
+				"so many percent of the first")},
+		{Name: "percent", Label: "How many percent", As: Whole},
 		{Name: "of", Label: "What it reads", As: Refs},
 		{Name: "where", Label: "Which rows count", As: Condition, Help: "All of them, unless a condition says otherwise."},
 		{Name: "table", Label: "Table of its steps", As: Choose, From: "tables"},
@@ -246,6 +248,8 @@ func questionMembers(k form.Kind, column bool) []Member {
 	for _, m := range info.Members {
 		if special, ok := specials[m]; ok {
 			out = append(out, special)
+		} else if special, ok := ofMoney[m]; ok {
+			out = append(out, special)
 		}
 	}
 	if len(info.Limits) > 0 {
@@ -314,37 +318,9 @@ var specials = map[string]Member{
 	"initials": {Name: "initials", Label: "Agreed to by typing one’s initials instead of a tick", As: Tick},
 	"shared":   {Name: "shared", Label: "A shared mailbox will do", As: Tick},
 	"media":    {Name: "media", Label: "A film or sound may stand in for the text", As: Tick},
-	"costing": {Name: "costing", Label: "What its lines hold", As: Group, Sub: []Member{
-		{Name: "quantities", Label: "How many, of what, at how much each", As: Tick},
-		{Name: "units", Label: "Units to choose from", As: Options, Help: "One on each line; none: any word will do."},
-		{Name: "sources", Label: "Who pays, a column for each", As: Many, Words: sources(),
-			Help: "None: one is chosen who pays the rest of a line."},
-		{Name: "periods", Label: "Years", As: Options, Help: "One on each line, in their order."},
-		{Name: "partners", Label: "Partners who spend it", As: Options, Help: "One on each line."},
-		{Name: "gives", Label: "What may be asked for beside money", As: Many, From: "gifts"},
-		{Name: "dated", Label: "The day on which it is first spent", As: Tick,
-			Help: "Nothing may be spent before the limit “not before”."},
-		{Name: "quotes", Label: "Quotes", As: Group, Sub: []Member{
-			{Name: "above", Label: "Wanted for lines that cost as much, or more", As: Amount},
-			{Name: "count", Label: "How many", As: Whole}, {Name: "slot", Label: "Put in at", As: Choose, From: "slots"},
-			{Name: "headings", Label: "Only under the headings", As: List, Help: "A heading on each line; none: under all."}}},
-		{Name: "indirect", Label: "Indirect costs", As: Group, Sub: []Member{
-			{Name: "rate", Label: "Rate, in percent", As: Rate},
-			{Name: "bases", Label: "Headings they are reckoned on", As: Bases,
-				Help: "A heading on each line; “heading = partner 50,000” counts each partner up to that, “heading = line 5,000” each line."},
-			{Name: "ofAsked", Label: "Reckoned on what is asked, not on what it costs", As: Tick},
-			{Name: "byOwn", Label: "The applicant bears them", As: Tick}}}}},
-	"aid": {Name: "aid", Label: "How aid counts", As: Group, Sub: []Member{
-		{Name: "years", Label: "Over so many years", As: Whole},
-		{Name: "financial", Label: "Whole financial years, the one of the grant among them, not a period that rolls", As: Tick},
-		{Name: "begins", Label: "A financial year begins on", As: Line, Help: "Month and day, such as 04-01; 01-01 unless set."},
-		{Name: "lenient", Label: "What was given on the very day so many years before counts no more", As: Tick},
-		{Name: "ceiling", Label: "Ceiling of what was given and what is asked together", As: Amount},
-		{Name: "day", Label: "Day of the grant", As: Choose, From: "moments"},
-		{Name: "request", Label: "Counts with the request in", As: Choose, From: "sums"}}},
-	"request": {Name: "request", Label: "Must add up to", As: Choose, From: "sums"},
-	"slot":    {Name: "slot", Label: "The file slot it points into", As: Choose, From: "slots"},
-	"columns": {Name: "columns", Label: "Columns", As: Columns},
+	"request":  {Name: "request", Label: "Must add up to", As: Choose, From: "sums"},
+	"slot":     {Name: "slot", Label: "The file slot it points into", As: Choose, From: "slots"},
+	"columns":  {Name: "columns", Label: "Columns", As: Columns},
 	"ask": {Name: "ask", Label: "What they are asked", As: Group,
 		Sub: []Member{{Name: "who", Label: "Which kind of person", As: Line, Help: "Such as: academic, or of your choice."},
 			{Name: "wants", Label: "What the letter should say, or what is confirmed", As: Lines}, {Name: "letterMonths",
@@ -401,14 +377,6 @@ var limitMembers = map[string]Member{
 		{Name: "paper", Label: "To be signed in ink: what the page to print says", As: Lines,
 			Help: "Applicants print it, have it signed, scan it and put it in; a checker confirms it."},
 		{Name: "needs", Label: "Belongs to a file in", As: Choose, From: "slots"}}},
-}
-
-func sources() []form.Option {
-	var out []form.Option
-	for _, s := range form.SourceColumns {
-		out = append(out, form.Option{Key: s.Key, Label: s.Label})
-	}
-	return out
 }
 
 func slotKinds() []form.Option {

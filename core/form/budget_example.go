@@ -3,6 +3,7 @@ package form
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"ulvant/core/budget"
@@ -140,7 +141,7 @@ func spread(q *Question, l Limits, ask, direct, lift, extra int64) (lines []budg
 			FromUs:  us,
 		}
 		if len(c.Sources) > 0 {
-			line.Parts[PartOf(c.Sources[0])] = others
+			line.Parts[SourceAt(c.Sources[0])] = others
 		} else {
 			line.Parts[0] = others
 		}
@@ -219,6 +220,9 @@ func (f *Form) PutLines(filled *Filled, q *Question, l Limits, lines []budget.Li
 				budget.Own,
 			), ColPeriod: or(l.Period, first(c.Periods)), ColPartner: or(l.Partner, first(c.Partners)), ColGives: l.Gives,
 			ColSupplier: "A supplier", ColQuotes: quotes, ColWhen: when}
+		if g := f.Gift(Key(l.Gives)); g != nil && g.Value > 0 && l.Cost%g.Value == 0 { // at the price they have
+			cells[ColQuantity], cells[ColEach] = strconv.FormatInt(l.Cost/g.Value, 10), ""
+		}
 		for n, x := range SourceColumns {
 			if l.Parts[n] > 0 {
 				cells[x.Key] = f.sumTyped(l.Parts[n])

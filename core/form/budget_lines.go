@@ -175,9 +175,9 @@ func GiftSum(k Key) Key    { return byGift + k }
 // InKindSum names the sum of what is given in kind.
 const InKindSum Key = "in-kind"
 
-// PartOf is the place of a source among the parts of a line; that of own money
+// SourceAt is the place of a source among the parts of a line; that of own money
 // for any other key.
-func PartOf(k Key) int {
+func SourceAt(k Key) int {
 	for i, s := range SourceColumns {
 		if s.Key == k {
 			return i

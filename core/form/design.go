@@ -202,6 +202,7 @@ type Figure struct {
 	Where    condition.Cond  `json:"where,omitzero"` // which rows of a table count, are added up or compared
 	Table    Key             `json:"table,omitempty"`
 	Rounding Rounding        `json:"rounding,omitempty"`
+	Percent  int64           `json:"percent,omitempty"` // of PartOf
 }
 
 // FigureOp is how a figure is worked out.
@@ -220,6 +221,7 @@ const (
 	LeastOf    FigureOp = "least"
 	MostOf     FigureOp = "most"
 	StepOf     FigureOp = "step" // of a number in a table, by its rounding
+	PartOf     FigureOp = "part" // so many percent of the first
 )
 
 // Readers are called so in this round: readers, jurors or assessors.

@@ -36,7 +36,11 @@ func (c *compiler) compileFigures(once func(Key)) {
 	d := c.f.Design
 	at := map[Key]int{}
 	for i := range d.Figures {
-		c.at("figures/"+string(d.Figures[i].Key), "figure "+name(d.Figures[i].Label, d.Figures[i].Key), d.Figures[i].Key)
+		c.at(
+			"figures/"+string(d.Figures[i].Key),
+			"figure "+name(d.Figures[i].Label, d.Figures[i].Key),
+			d.Figures[i].Key,
+		)
 		once(d.Figures[i].Key)
 		at[d.Figures[i].Key] = i
 	}
@@ -88,13 +92,14 @@ func (c *compiler) compileFigure(d *Figure, frame int) {
 	}
 	faults := len(c.faults)
 	fewest := map[FigureOp]int{Sum: 1, Difference: 2, Share: 2, AgeOn: 2, MonthsTo: 2, CountWhere: 1, AnyRow: 1,
-		EveryRow: 1, LeastOf: 1, MostOf: 1, StepOf: 1}
+		EveryRow: 1, LeastOf: 1, MostOf: 1, StepOf: 1, PartOf: 1}
 	least, ok := fewest[d.Op]
 	c.need(ok, "a figure cannot be worked out by %q", d.Op)
 	c.need(len(d.Of) >= least, "%q reads at least %d things", d.Op, least)
 	if d.Op == Share || d.Op == AgeOn || d.Op == MonthsTo {
 		c.need(len(d.Of) <= 2, "%q reads two things", d.Op)
 	}
+	c.need(d.Op != PartOf || d.Percent > 0 && d.Percent <= 1000 && len(d.Of) <= 1, "say how many percent of one thing")
 	if d.Op == StepOf {
 		t := c.f.tables[d.Table]
 		c.need(t != nil && len(t.steps()) > 0, "a step needs a table with a column of numbers")
@@ -226,7 +231,7 @@ func (w *walk) figure(f *figure) condition.Cell {
 			}
 			v = []condition.Number{{Den: 1}}
 		}
-		if f.def.Op == Difference || f.def.Op == Share {
+		if f.def.Op == Difference || f.def.Op == Share || f.def.Op == PartOf {
 			sum := condition.Number{Den: 1}
 			for _, n := range v {
 				sum = decimal.Add(sum, n)
@@ -264,6 +269,8 @@ func (w *walk) reckon(f *figure, values []condition.Number) condition.Cell {
 			return condition.Cell{Presence: condition.Blank}
 		}
 		out = q
+	case PartOf:
+		out, _ = decimal.Div(out, condition.Number{Num: 100, Den: f.def.Percent})
 	case LeastOf:
 		out = slices.MinFunc(values, condition.Number.Compare)
 	case MostOf:

@@ -171,9 +171,46 @@ type Part struct {
 }
 
 // kindOrder is the order in which kinds are offered; what is not in it comes last.
-var kindOrder = []Kind{Short, Long, Choice, YesNo, Several, Ranked, Keywords, Pick, Grade, Number, Percent, Money, Date,
-	Names, Contact, Address, Phone, Mail, Link, Identifier, Counts, Rows, Years, Budget, Aid, File, PageRef, Referee, Signatory,
-	StreamPick, ApplicantIs, AwardPick, AwardOrder, Fees, Signer, Declaration, Signature}
+var kindOrder = []Kind{
+	Short,
+	Long,
+	Choice,
+	YesNo,
+	Several,
+	Ranked,
+	Keywords,
+	Pick,
+	Grade,
+	Number,
+	Percent,
+	Money,
+	Date,
+	Names,
+	Contact,
+	Address,
+	Phone,
+	Mail,
+	Link,
+	Identifier,
+	Counts,
+	Rows,
+	Years,
+	Budget,
+	Aid,
+	Declared,
+	File,
+	PageRef,
+	Referee,
+	Signatory,
+	StreamPick,
+	ApplicantIs,
+	AwardPick,
+	AwardOrder,
+	Fees,
+	Signer,
+	Declaration,
+	Signature,
+}
 
 // kinds is the catalogue: put together from the files kind_*.go while the
 // package is loaded, and never changed.

@@ -139,7 +139,8 @@ func TestPlainKinds(t *testing.T) {
 			t.Errorf("%s %q reads %q, want %q", c.q.Kind, c.typed, got, c.reads)
 		}
 		for _, o := range p.Obstacles {
-			if what, remedy := say.Obstacle(f, o); what == "" || remedy == "" || strings.HasPrefix(what, string(o.Code)) {
+			if what, remedy := say.Obstacle(f, o); what == "" || remedy == "" ||
+				strings.HasPrefix(what, string(o.Code)) {
 				t.Errorf("%s has no sentence: %q %q", o.Code, what, remedy)
 			}
 		}
@@ -189,31 +190,58 @@ func TestTablesAndFigures(t *testing.T) {
 			Value: &condition.Value{Text: v}}}
 	}
 	three := int64(3)
-	f := asking(t, func(d *form.Design) {
-		d.Tables = []form.Table{grades, courses}
-		d.Figures = append(d.Figures,
-			form.Figure{Key: "aid", Label: "aid received", Op: form.Sum,
-				Of: []condition.Ref{{Answer: "received", Column: "sum"}}},
-			form.Figure{Key: "loans", Label: "loans", Op: form.CountWhere, Of: []condition.Ref{{Answer: "received"}},
-				Where: is("received", "kind", "loan")},
-			form.Figure{Key: "all-grants", Label: "all are grants", Op: form.EveryRow,
-				Of: []condition.Ref{{Answer: "received"}}, Where: is("received", "kind", "grant")},
-			form.Figure{Key: "age", Label: "age at the opening", Op: form.AgeOn,
-				Of: []condition.Ref{{Answer: "born"}, {Date: form.Opens}}},
-			form.Figure{Key: "credits", Label: "credits", Op: form.Sum,
-				Of: []condition.Ref{{Answer: "first", Column: "credits"}, {Answer: "second", Column: "credits"}}},
-			form.Figure{Key: "points", Label: "points", Op: form.CountWhere,
-				Of: []condition.Ref{{Answer: "p1"}, {Answer: "p2"}, {Answer: "p3"}}},
-			form.Figure{Key: "class", Label: "class", Op: form.StepOf, Of: []condition.Ref{{Figure: "points"}}, Table: "grades",
-				Rounding: form.Nearest})
-	},
+	f := asking(
+		t,
+		func(d *form.Design) {
+			d.Tables = []form.Table{grades, courses}
+			d.Figures = append(
+				d.Figures,
+				form.Figure{Key: "aid", Label: "aid received", Op: form.Sum,
+					Of: []condition.Ref{{Answer: "received", Column: "sum"}}},
+				form.Figure{
+					Key:   "loans",
+					Label: "loans",
+					Op:    form.CountWhere,
+					Of:    []condition.Ref{{Answer: "received"}},
+					Where: is("received", "kind", "loan"),
+				},
+				form.Figure{Key: "all-grants", Label: "all are grants", Op: form.EveryRow,
+					Of: []condition.Ref{{Answer: "received"}}, Where: is("received", "kind", "grant")},
+				form.Figure{Key: "age", Label: "age at the opening", Op: form.AgeOn,
+					Of: []condition.Ref{{Answer: "born"}, {Date: form.Opens}}},
+				form.Figure{Key: "credits", Label: "credits", Op: form.Sum,
+					Of: []condition.Ref{{Answer: "first", Column: "credits"}, {Answer: "second", Column: "credits"}}},
+				form.Figure{Key: "points", Label: "points", Op: form.CountWhere,
+					Of: []condition.Ref{{Answer: "p1"}, {Answer: "p2"}, {Answer: "p3"}}},
+				form.Figure{
+					Key:      "class",
+					Label:    "class",
+					Op:       form.StepOf,
+					Of:       []condition.Ref{{Figure: "points"}},
+					Table:    "grades",
+					Rounding: form.Nearest,
+				},
+			)
+		},
 		form.Question{Key: "received", Kind: form.Rows, Limits: limits(form.Limits{RowsLeast: 1, RowsMost: 2}),
 			Columns: []form.Question{
 				{Key: "giver", Kind: form.Short}, {Key: "kind", Kind: form.Choice, Options: options("grant", "loan")},
-				{Key: "rate", Kind: form.Number, Scale: 1, Asked: is("received", "kind", "loan")}, {Key: "sum", Kind: form.Money}}},
-		form.Question{Key: "born", Kind: form.Date}, form.Question{Key: "first", Kind: form.Pick,
-			Table: "courses"}, form.Question{Key: "second", Kind: form.Pick, Table: "courses"},
-		form.Question{Key: "p1", Kind: form.YesNo}, form.Question{Key: "p2", Kind: form.YesNo}, form.Question{Key: "p3",
+				{
+					Key:   "rate",
+					Kind:  form.Number,
+					Scale: 1,
+					Asked: is("received", "kind", "loan"),
+				}, {Key: "sum", Kind: form.Money}}},
+		form.Question{Key: "born", Kind: form.Date},
+		form.Question{Key: "first", Kind: form.Pick,
+			Table: "courses"},
+		form.Question{Key: "second", Kind: form.Pick, Table: "courses"},
+		form.Question{
+			Key:  "p1",
+			Kind: form.YesNo,
+		},
+		form.Question{Key: "p2", Kind: form.YesNo},
+		form.Question{Key: "p3",
 			Kind: form.YesNo},
 		form.Question{Key: "why-so-much", Kind: form.Short,
 			Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Figure: "aid"}, Rel: condition.More,
@@ -223,7 +251,8 @@ func TestTablesAndFigures(t *testing.T) {
 				Value: &condition.Value{Number: &condition.Number{Num: 18}}}}},
 		form.Question{Key: "enough", Kind: form.YesNo,
 			Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Figure: "credits"}, Rel: condition.AtLeast,
-				Value: &condition.Value{Number: &condition.Number{Num: three}}}}})
+				Value: &condition.Value{Number: &condition.Number{Num: three}}}}},
+	)
 	x := filled()
 	for k, v := range map[form.Key]string{"born": "2009-03-02", "first": "lofting", "second": "oars", "p1": "yes",
 		"p2": "yes", "p3": "no", "guardian": "Ann", "enough": "yes"} {
@@ -271,18 +300,26 @@ func TestFiguresInARingAreNamed(t *testing.T) {
 func TestListsNonAnswersAndPages(t *testing.T) {
 	onList := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "postcode"}, Rel: condition.OnList,
 		Value: &condition.Value{Text: "isles"}}}
-	f := asking(t, func(d *form.Design) {
-		d.Lists = []form.List{isles}
-		d.Rules = append(d.Rules, form.Rule{Key: "area", Label: "Area", Holds: onList, Yes: "In the isles.",
-			No: "Outside the isles.", Look: "We look it up."})
-	},
+	f := asking(
+		t,
+		func(d *form.Design) {
+			d.Lists = []form.List{isles}
+			d.Rules = append(d.Rules, form.Rule{Key: "area", Label: "Area", Holds: onList, Yes: "In the isles.",
+				No: "Outside the isles.", Look: "We look it up."})
+		},
 		form.Question{Key: "postcode", Kind: form.Short, NonAnswers: []form.NonAnswer{form.NotKnown, form.NoSuchPost}},
-		form.Question{Key: "members", Kind: form.Number, Sure: form.Estimated, NonAnswers: []form.NonAnswer{form.ToFollow},
-			FollowBy: &form.Day{Key: form.ChecksBy}},
+		form.Question{
+			Key:        "members",
+			Kind:       form.Number,
+			Sure:       form.Estimated,
+			NonAnswers: []form.NonAnswer{form.ToFollow},
+			FollowBy:   &form.Day{Key: form.ChecksBy},
+		},
 		form.Question{Key: "papers", Kind: form.File, Blank: form.MeansUnknown,
 			Limits: limits(form.Limits{Slot: &slot.Limits{SizeMost: 100, FilesMost: 2, Details: []string{"its title"},
 				Ticks: []string{"no names in the credits"}}})},
-		form.Question{Key: "page", Kind: form.PageRef, Slot: "papers", Blank: form.MeansUnknown})
+		form.Question{Key: "page", Kind: form.PageRef, Slot: "papers", Blank: form.MeansUnknown},
+	)
 	x := filled()
 	set(x, "postcode", "", "", "oi4 2rt")
 	set(x, "members", "", "", "40")
@@ -326,8 +363,10 @@ func TestFees(t *testing.T) {
 	f := asking(t, func(d *form.Design) {
 		d.Fees = []form.Fee{
 			{Key: "entry", Label: "Entry", What: "entry",
-				Price: form.Cases[form.Price]{When: []form.Case[form.Price]{{If: after, Then: form.Price{Amount: 9_000}}},
-					Else: form.Price{Amount: 6_000}}},
+				Price: form.Cases[form.Price]{
+					When: []form.Case[form.Price]{{If: after, Then: form.Price{Amount: 9_000}}},
+					Else: form.Price{Amount: 6_000},
+				}},
 			{Key: "supper", Label: "Supper", What: "extra", Offered: young, Most: 2,
 				Price: form.Cases[form.Price]{Else: form.Price{Amount: 1_500}}}}
 		d.Codes = []form.FeeCode{{Key: "half", Code: "ISLE", Percent: 50}}
@@ -374,6 +413,8 @@ func FuzzEveryKind(f *testing.F) {
 			q.Columns = []form.Question{{Key: "one", Kind: form.Money}, {Key: "two", Kind: form.Date}}
 		case form.Budget:
 			q.Request = "request"
+		case form.Declared:
+			q.Declared = &form.DeclaredRule{Of: "k-years"}
 		case form.File:
 			q.Limits = limits(form.Limits{Slot: &slot.Limits{SizeMost: 9}})
 		case form.PageRef:
@@ -467,7 +508,13 @@ func TestAFileNotTakenDoesNotCount(t *testing.T) {
 	f := asking(t, nil, form.Question{Key: "plans", Kind: form.File,
 		Limits: limits(form.Limits{Slot: &slot.Limits{SizeMost: 100, PagesMost: 3, FilesLeast: 2, FilesMost: 3}})})
 	file := func(id int64, pages int) slot.File {
-		return slot.File{ID: id, Name: "a.pdf", Size: 9, State: slot.Ready, Facts: slot.Facts{Kind: slot.PDF, Pages: pages}}
+		return slot.File{
+			ID:    id,
+			Name:  "a.pdf",
+			Size:  9,
+			State: slot.Ready,
+			Facts: slot.Facts{Kind: slot.PDF, Pages: pages},
+		}
 	}
 	for want, files := range map[string][]slot.File{
 		"":                                      {file(1, 3), file(2, 1)},

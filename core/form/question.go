@@ -40,6 +40,7 @@ const (
 	Years       Kind = "years"
 	Budget      Kind = "budget"
 	Aid         Kind = "aid"
+	Declared    Kind = "declared"
 	File        Kind = "file"
 	PageRef     Kind = "pages"
 	Referee     Kind = "referee"
@@ -159,6 +160,7 @@ type Question struct {
 	Ask        *Ask           `json:"ask,omitempty"`       // referee, signatory: what they are asked
 	Costing    *Costing       `json:"costing,omitempty"`   // budget: what its lines hold
 	Aid        *AidRule       `json:"aid,omitempty"`       // aid: how it is added up, and to what ceiling
+	Declared   *DeclaredRule  `json:"declared,omitempty"`  // declared: what it is compared with
 }
 
 // ForReaders reports a question whose answer readers see and judge by.

@@ -98,6 +98,11 @@ func (w *world) budgetHolds(b *sums, c *cell) {
 	if len(x.Gives) > 0 {
 		whole(us, w.f.Gifts(q), form.GiftSum)
 	}
+	for _, k := range x.Gives { // goods are given whole
+		if g := w.f.Gift(k); g != nil && g.Value > 0 {
+			equal(term{1, b.of[form.GiftSum(k)]}, term{-g.Value, w.number(0, greatest/g.Value)})
+		}
+	}
 	asked := []term{{1, us}}
 	for _, o := range q.Options {
 		holds(0, term{1, b.of[form.HeadingSum(o.Key)]}, term{-1, b.asked[o.Key]})
@@ -271,7 +276,7 @@ func (w *world) putBudgets(a *Applicant, m model, values func(*number) int64) {
 				if ours {
 					l.FromUs, l.Gives = step, of
 				} else {
-					l.Parts[form.PartOf(form.Key(of))] = step
+					l.Parts[form.SourceAt(form.Key(of))] = step
 				}
 				lines = append(lines, l)
 				n -= step

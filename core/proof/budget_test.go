@@ -30,6 +30,7 @@ func TestRulesOverABudget(t *testing.T) {
 			{Key: "y1", Label: "1"},
 			{Key: "y2", Label: "2"},
 		}, Partners: []form.Option{{Key: "p", Label: "P"}}}
+	boats := &form.Costing{Quantities: true, Gives: []form.Key{"boat"}}
 	gives := &form.Costing{Quantities: true, Gives: []form.Key{"tree"}}
 	for _, c := range []struct {
 		name    string
@@ -60,6 +61,9 @@ func TestRulesOverABudget(t *testing.T) {
 			figure(condition.Less, 30, 100), false},
 		{"but up to it", all, form.Limits{MatchPercent: 40, InKindMost: 10}, share("own", "cost"),
 			figure(condition.AtMost, 30, 100), true},
+		{"boats are given whole", boats, form.Limits{}, sum("asked-boat"), figure(condition.AtLeast, 301, 1), true},
+		{"one and a half are not", boats, form.Limits{}, sum("asked-boat"), condition.Cond{All: []condition.Cond{
+			figure(condition.More, 300, 1), figure(condition.Less, 600, 1)}}, false},
 		{"trees up to their most", gives, form.Limits{}, sum("asked-tree"), figure(condition.AtLeast, 500, 1), true},
 		{"and not more", gives, form.Limits{}, sum("asked-tree"), figure(condition.More, 500, 1), false},
 	} {
@@ -70,7 +74,8 @@ func TestRulesOverABudget(t *testing.T) {
 				}))
 			d.Currency = "JPY" // sums without cents, as they are typed here
 			top := int64(500)
-			d.Gifts = []form.Gift{{Key: "tree", Label: "Trees", What: "goods", Most: &top}}
+			d.Gifts = []form.Gift{{Key: "tree", Label: "Trees", What: "goods", Most: &top},
+				{Key: "boat", Label: "Boats", What: "goods", Value: 300}}
 			d.Figures = []form.Figure{c.figure}
 			d.Rules = []form.Rule{rule("bound", c.holds)}
 			f, err := form.Compile(d)

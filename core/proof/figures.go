@@ -90,6 +90,8 @@ func (w *world) reckoning(x *form.Figure, c *cell) {
 		w.step(x, c, sources[0])
 	case x.Op == form.Share:
 		w.ratio(c, sources)
+	case x.Op == form.PartOf:
+		w.part(x, c, sources[0])
 	default:
 		w.adding(x, c, sources)
 	}
@@ -112,6 +114,24 @@ func (w *world) step(x *form.Figure, c *cell, s *cell) {
 			c.given = w.and(c.given, -v.is[i])
 		}
 		out.vals, out.is = append(out.vals, condition.Value{Number: &n}), append(out.is, v.is[i])
+	}
+	c.value = out
+}
+
+// part is so many percent of a number.
+func (w *world) part(x *form.Figure, c *cell, s *cell) {
+	v, ok := terms(s.value)
+	if f, isFinite := s.value.(*finite); isFinite {
+		v, ok = terms(w.asNumber(f))
+	}
+	if !ok {
+		w.exact = false
+		c.value = opaque{}
+		return
+	}
+	out := weighed{den: v.den * 100}
+	for _, t := range v.terms {
+		out.terms = append(out.terms, term{t.k * x.Percent, t.x})
 	}
 	c.value = out
 }

@@ -33,8 +33,13 @@ func Stuck(c form.Code) string {
 		return "A box number for an address"
 	case form.CodePart, form.CodePartUnreadable, form.CodeNotSure:
 		return "An answer with a part missing"
-	case form.CodeTooFewPicked, form.CodeTooManyPicked, form.CodePickedTwice, form.CodeNotApplied, form.CodeLessThanNone,
-		form.CodeNotOffered, form.CodeTooManyTaken:
+	case form.CodeTooFewPicked,
+		form.CodeTooManyPicked,
+		form.CodePickedTwice,
+		form.CodeNotApplied,
+		form.CodeLessThanNone,
+		form.CodeNotOffered,
+		form.CodeTooManyTaken:
 		return "Too few or too many picked"
 	case form.CodeTooFewRows, form.CodeTooManyRows:
 		return "Too few or too many rows in a table"
@@ -91,6 +96,7 @@ func RuleNames(f *form.Form) map[form.Key]string {
 				out[form.TickRule(q.Key)] = "Signed in ink: " + q.Label
 			}
 			out[form.PaperRule(q.Key)] = "On paper: " + q.Label
+			out[form.DeclaredRuleKey(q.Key)] = "Declared elsewhere: " + q.Label
 		}
 	}
 	return out

@@ -50,6 +50,7 @@ type Store struct {
 	Jobs  *jobs.Queue
 
 	Profiles *profile.Store
+	Declared Declarations
 }
 
 // BodyRule stands for an organisation that nobody has looked over, beside the
@@ -75,13 +76,14 @@ const FilesRule form.Key = "files-open"
 // Register takes up what follows from every send.
 func (s *Store) Register() {
 	jobs.Handle(s.Jobs, jobs.Short, func(ctx context.Context, at time.Time, sent intake.Sent) error {
-		return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return s.Work(ctx, tx, sent.Entry) })
+		return s.takeUp(ctx, at, sent.Entry)
 	})
+	s.registerDeclared()
 }
 
-// Work every rule through for a sent entry. When all hold it is eligible; what
+// Work every rule through for a sent entry, with what came of its declarations. When all hold it is eligible; what
 // a person must look at waits for the office.
-func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
+func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []compared) error {
 	c, err := s.Cases.ByEntry(ctx, tx, entry)
 	if err != nil {
 		return err
@@ -131,6 +133,9 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64) error {
 		if err := s.put(ctx, tx, entry, tick.Rule, form.Person, say.Ticked(tick)); err != nil {
 			return err
 		}
+	}
+	if err := s.putCompared(ctx, tx, f, entry, declared, counts); err != nil {
+		return err
 	}
 	if says, err := s.body(ctx, tx, c); err != nil {
 		return err
@@ -199,7 +204,14 @@ var ErrNote = refusal.New("say in a note why").But("it stays with the case")
 
 // Settle a rule by hand, with a note. When nothing is left open the entry
 // becomes eligible or not eligible; the letter to a refused one waits for hold.
-func (s *Store) Settle(ctx context.Context, tx *db.Tx, c application.Case, rule form.Key, yes bool, note string) error {
+func (s *Store) Settle(
+	ctx context.Context,
+	tx *db.Tx,
+	c application.Case,
+	rule form.Key,
+	yes bool,
+	note string,
+) error {
 	if strings.TrimSpace(note) == "" || len(note) > 2000 {
 		return ErrNote
 	}
@@ -214,11 +226,13 @@ func (s *Store) Settle(ctx context.Context, tx *db.Tx, c application.Case, rule 
 	if yes {
 		outcome = form.Holds
 	}
-	r, err := tx.ExecContext(ctx,
+	r, err := tx.ExecContext(
+		ctx,
 		`UPDATE finding SET settled = @settled, note = @note, settled_by = @settled_by, settled_at = @settled_at WHERE entry_id = @entry_id AND rule = @rule`,
 		db.Named{"entry_id": c.EntryID, "rule": rule, "settled": outcome, "note": strings.TrimSpace(note),
 			"settled_by": tx.By.ID,
-			"settled_at": tx.At})
+			"settled_at": tx.At},
+	)
 	if err != nil {
 		return err
 	}

@@ -29,6 +29,10 @@ func Question(k form.Kind) form.Question {
 		Partners: []form.Option{{Key: "trust", Label: "The trust"}, {Key: "club", Label: "The club"}},
 		Quotes:   &form.Quotes{Above: 1, Count: 1, Slot: "paper"},
 		Indirect: &form.Indirect{Rate: 10_00, Bases: []form.Base{{Heading: "a"}}}}
+	q.Aid = &form.AidRule{Years: 3}
+	if k == form.Declared {
+		q.Declared = &form.DeclaredRule{Of: "household"}
+	}
 	q.Limits.Else.Referees = 1
 	if q.Limits.Else.Slot == nil {
 		q.Limits.Else.Slot = &slot.Limits{SizeMost: 1000}
@@ -59,8 +63,13 @@ func Design(kinds ...form.Kind) *form.Design {
 	first.Key, first.Label = "sum", "The sum"
 	paper := Question(form.File)
 	paper.Key, paper.Label = "paper", "The paper"
+	household := Question(form.Years)
+	household.Key, household.Label = "household", "The household"
 	questions := []form.Question{first, paper}
 	for _, k := range kinds {
+		if k == form.Declared {
+			questions = append(questions, household)
+		}
 		questions = append(questions, Question(k))
 	}
 	d.Sections = append(d.Sections, form.Section{Key: Section, Label: "Under test", Questions: questions})

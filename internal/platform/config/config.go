@@ -33,6 +33,7 @@ type Config struct {
 	MailFrom     string        //
 	Register     string        // base address of the register of bodies; the stand-in's in demo
 	Scanner      string        // address of a virus scanner, "" for none; the stand-in's in demo
+	Declarations string        // base address of the service of declarations, "" for none; the stand-in's in demo
 	Officers     int           // of an organisation, who must confirm
 	LookOverDays int           // working days within which the office looks an organisation over
 	Connections  int           // database connections
@@ -84,6 +85,8 @@ func Settings() []Setting {
 		{"ULVANT_MAIL_FROM", "mail-from", "grants@ostrel-trust.example", "address that mails come from"},
 		{"ULVANT_REGISTER", "register", "http://127.0.0.1:2598",
 			"base address of the register of bodies, asked as BASE/scheme/number; in demo the stand-in listens there"},
+		{"ULVANT_DECLARATIONS", "declarations", "",
+			"base address of the service at which households declare what they have; none when empty; in demo the stand-in listens at 127.0.0.1:2600, unless --declarations=-"},
 		{"ULVANT_SCANNER", "scanner", "",
 			"address of a virus scanner that speaks clamd’s protocol, host:port or the path of a socket; none when empty; in demo the stand-in listens at 127.0.0.1:2599, unless --scanner=-"},
 		{"ULVANT_OFFICERS", "officers", "2", "officers of a new organisation who must confirm, 0 to 5"},
@@ -128,7 +131,7 @@ func Load(args []string, getenv func(string) string) (*Config, []string, error) 
 	get := func(k string) string { return *values[k] }
 	c := &Config{Listen: get("listen"), BaseURL: get("base-url"), DatabaseURL: get("database"), OwnerURL: get("owner-url"),
 		DataDir: get("data"), SMTP: get("smtp"), MailFrom: get("mail-from"), Register: get("register"),
-		Scanner: strings.TrimSuffix(get("scanner"), "-")}
+		Scanner: strings.TrimSuffix(get("scanner"), "-"), Declarations: strings.TrimSuffix(get("declarations"), "-")}
 	var errs []error
 	bad := func(flagName, says string) {
 		errs = append(errs, fmt.Errorf("the setting %s is %q, but %s", flagName, get(flagName), says))
