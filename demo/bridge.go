@@ -44,8 +44,6 @@ func bridge(e *edits, d *form.Design) {
 		onlyIf(test(answer("stream"), condition.Is, text("makers"))), office, counted)
 	e.add("gifts", form.Gift{Key: "oak", Label: "Oak baulks from the harbour store", What: "goods", Value: 18_000,
 		About: "Seasoned three years, nine feet by ten inches. They are given beside the money, and brought.", Most: ptr(360_000)})
-	e.add("figures", form.Figure{Key: "oak-asked", Label: "the oak that is asked for", Op: form.Sum,
-		Of: []condition.Ref{{Answer: "parts-of-it", Column: form.GiftSum("oak")}}})
 	e.ask("the-design", "span", form.Number, form.Chosen, "Clear span", func(q *form.Question) {
 		q.Unit, q.Scale = "m", 1
 		q.Limits.Else = form.Limits{Least: ptr(300), Most: ptr(600)}
@@ -58,8 +56,7 @@ func bridge(e *edits, d *form.Design) {
 			q.Costing = &form.Costing{Quantities: true, Gives: []form.Key{"oak"}}
 		})
 	e.ask("the-design", "oak-to", form.Address, form.Chosen, "Where the oak is to be brought", office,
-		help("The harbour’s cart brings it there within a month of the jury’s word."),
-		onlyIf(test(figure("oak-asked"), condition.More, number(0))))
+		help("If you ask for any. The harbour’s cart brings it there within a month of the jury’s word."), may)
 	e.ask("the-design", "maintain", form.Long, form.Chosen, "Who could mend it, and with what?",
 		limits(form.Limits{Words: 120}),
 		onlyIf(condition.Cond{AtLeast: &condition.Count{N: 2,

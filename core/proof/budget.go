@@ -1,6 +1,8 @@
 package proof
 
 import (
+	"slices"
+
 	"ulvant/core/budget"
 	"ulvant/core/form"
 )
@@ -15,6 +17,7 @@ type sums struct {
 	q     *form.Question
 	of    map[form.Key]*number // by column of form.BudgetSums
 	asked map[form.Key]*number // what is asked under each heading
+	unit  map[form.Key]int64   // of goods that are given whole: what one is worth; the number counts them
 }
 
 // greatest is the greatest sum that the proof looks at, in minor units.
@@ -29,7 +32,7 @@ func (w *world) budget(q *form.Question, c *cell) *sums {
 		w.budgets[q.Key] = w.facts.budgets[q.Key]
 		return w.budgets[q.Key]
 	}
-	b := &sums{q, map[form.Key]*number{}, map[form.Key]*number{}}
+	b := &sums{q, map[form.Key]*number{}, map[form.Key]*number{}, map[form.Key]int64{}}
 	w.budgets[q.Key] = b
 	fix, fixed := w.fix[q.Key]
 	fixed = fixed && fix.sums != nil
@@ -37,7 +40,12 @@ func (w *world) budget(q *form.Question, c *cell) *sums {
 		if fixed {
 			return w.number(fix.sums[k], fix.sums[k])
 		}
-		return w.number(low, greatest)
+		return w.number(low, greatest/max(b.unit[k], 1))
+	}
+	for _, k := range b.costing().Gives {
+		if g := w.f.Gift(k); g != nil && g.Value > 0 {
+			b.unit[form.GiftSum(k)] = g.Value
+		}
 	}
 	for _, o := range w.f.BudgetSums(q) {
 		b.of[o.Key] = number(o.Key, 0)
@@ -71,6 +79,20 @@ func (b *sums) costing() *form.Costing {
 	return b.q.Costing
 }
 
+// roomy is a heading that no cap holds; "" for none.
+func (b *sums) roomy() form.Key {
+	for _, o := range b.q.Options {
+		capped := func(l form.Limits) bool {
+			return slices.ContainsFunc(l.Caps, func(c form.Cap) bool { return c.Heading == o.Key })
+		}
+		if !capped(b.q.Limits.Else) &&
+			!slices.ContainsFunc(b.q.Limits.When, func(c form.Case[form.Limits]) bool { return capped(c.Then) }) {
+			return o.Key
+		}
+	}
+	return ""
+}
+
 // budgetHolds is what holds of every budget whose lines are complete.
 func (w *world) budgetHolds(b *sums, c *cell) {
 	q, x := b.q, b.costing()
@@ -84,7 +106,7 @@ func (w *world) budgetHolds(b *sums, c *cell) {
 	whole := func(all *number, parts []form.Option, key func(form.Key) form.Key) {
 		terms := []term{{1, all}}
 		for _, p := range parts {
-			terms = append(terms, term{-1, b.of[key(p.Key)]})
+			terms = append(terms, b.times(-1, key(p.Key)))
 		}
 		if len(parts) > 0 {
 			equal(terms...)
@@ -98,10 +120,18 @@ func (w *world) budgetHolds(b *sums, c *cell) {
 	if len(x.Gives) > 0 {
 		whole(us, w.f.Gifts(q), form.GiftSum)
 	}
+	under := b.roomy() // goods may as well all stand there
+	goods := []term{}
+	if under != "" {
+		goods = append(goods, term{1, b.asked[under]})
+	}
 	for _, k := range x.Gives { // goods are given whole
 		if g := w.f.Gift(k); g != nil && g.Value > 0 {
-			equal(term{1, b.of[form.GiftSum(k)]}, term{-g.Value, w.number(0, greatest/g.Value)})
+			goods = append(goods, b.times(-1, form.GiftSum(k)))
 		}
+	}
+	if under != "" && len(goods) > 1 {
+		holds(0, goods...)
 	}
 	asked := []term{{1, us}}
 	for _, o := range q.Options {
@@ -137,6 +167,17 @@ func negated(terms []term) []term {
 		out[i] = term{-t.k, t.x}
 	}
 	return out
+}
+
+// times is a sum, k times, within a bound.
+func (b *sums) times(k int64, sum form.Key) term { return term{k * max(b.unit[sum], 1), b.of[sum]} }
+
+// value is a sum as figures read it.
+func (b *sums) value(sum form.Key) value {
+	if u := b.unit[sum]; u > 0 {
+		return weighed{[]term{{u, b.of[sum]}}, 1}
+	}
+	return amount{b.of[sum], 1}
 }
 
 // direct is the number that the lines come to.
@@ -198,32 +239,32 @@ func (w *world) budgetFits(
 // budgetRequests ties what is asked to the questions that say so, and to the
 // least and most of each thing that is given.
 func (w *world) budgetRequests(b *sums, x *form.Costing) (of []lit) {
-	tie := func(request form.Key, n *number) {
+	tie := func(request, sum form.Key) {
 		c := w.cells[string(request)]
 		if c == nil {
 			return
 		}
 		if v, ok := c.value.(amount); ok {
-			same := w.and(w.sum([]term{{1, n}, {-1, v.x}}, 0), w.sum([]term{{-1, n}, {1, v.x}}, 0))
+			same := w.and(w.sum([]term{b.times(1, sum), {-1, v.x}}, 0), w.sum([]term{b.times(-1, sum), {1, v.x}}, 0))
 			of = append(of, w.or(-c.given, same))
 		}
 	}
 	if len(x.Gives) == 0 {
-		tie(b.q.Request, b.of[form.ColUs])
+		tie(b.q.Request, form.ColUs)
 		return of
 	}
-	tie(b.q.Request, b.of[form.GiftSum(form.OfMoney)])
+	tie(b.q.Request, form.GiftSum(form.OfMoney))
 	for _, k := range x.Gives {
-		g, n := w.f.Gift(k), b.of[form.GiftSum(k)]
+		g, n := w.f.Gift(k), form.GiftSum(k)
 		if g == nil {
 			continue
 		}
 		tie(g.Request, n)
 		if g.Least != nil {
-			of = append(of, w.or(-w.reaches(n, 1), w.reaches(n, *g.Least)))
+			of = append(of, w.or(-w.reaches(b.of[n], 1), w.sum([]term{b.times(1, n)}, *g.Least)))
 		}
 		if g.Most != nil {
-			of = append(of, -w.reaches(n, *g.Most+1))
+			of = append(of, w.sum([]term{b.times(-1, n)}, -*g.Most))
 		}
 	}
 	return of
@@ -248,13 +289,14 @@ func (w *world) putBudgets(a *Applicant, m model, values func(*number) int64) {
 		queue := func(list []form.Option, key func(form.Key) form.Key) *stretch {
 			s := &stretch{}
 			for _, o := range list {
-				s.put(string(o.Key), read(b.of[key(o.Key)]))
+				s.put(string(o.Key), read(b.of[key(o.Key)])*max(b.unit[key(o.Key)], 1))
 			}
 			return s
 		}
 		periods, partners, gives := queue(x.Periods, form.PeriodSum), queue(x.Partners, form.PartnerSum), &stretch{}
 		if len(x.Gives) > 0 {
-			gives = queue(w.f.Gifts(st.q), form.GiftSum)
+			gifts := w.f.Gifts(st.q) // money last: goods are given whole, under the heading that has room for them
+			gives = queue(append(slices.Clone(gifts[1:]), gifts[0]), form.GiftSum)
 		}
 		payers := &stretch{}
 		for _, s := range x.Sources {
@@ -286,7 +328,11 @@ func (w *world) putBudgets(a *Applicant, m model, values func(*number) int64) {
 			lay("", read(b.of[form.ColUs]), true)
 			lay("", read(b.of[form.ColMatch]), false)
 		}
-		for _, o := range st.q.Options {
+		headings := slices.Clone(st.q.Options)
+		if i := slices.IndexFunc(headings, func(o form.Option) bool { return o.Key == b.roomy() }); i > 0 {
+			headings[0], headings[i] = headings[i], headings[0]
+		}
+		for _, o := range headings {
 			us := read(b.asked[o.Key])
 			lay(o.Key, us, true)
 			lay(o.Key, read(b.of[form.HeadingSum(o.Key)])-us, false)

@@ -169,34 +169,38 @@ func (w *world) adding(x *form.Figure, c *cell, sources []*cell) {
 		return
 	}
 	out := weighed{den: 1}
-	dens := make([]int64, len(sources))
-	parts := make([]*number, len(sources))
+	parts := make([]weighed, len(sources))
 	for i, s := range sources {
-		a, ok := s.value.(amount)
-		if v, isFinite := s.value.(*finite); isFinite {
-			a, ok = w.asNumber(v), true
+		v, ok := terms(s.value)
+		if f, isFinite := s.value.(*finite); isFinite {
+			v, ok = terms(w.asNumber(f))
 		}
 		if !ok {
 			w.exact = false
 			c.value = opaque{}
 			return
 		}
-		parts[i], dens[i] = a.x, a.den
-		if s.given != always { // it counts only when it is given
-			z := w.number(min(a.x.low, 0), max(a.x.high, 0))
-			w.same(s.given, z, a.x)
+		parts[i] = weighed{slices.Clone(v.terms), v.den}
+		out.den = max(out.den, v.den)
+		for j, t := range v.terms {
+			if s.given == always {
+				continue
+			}
+			z := w.number(min(t.x.low, 0), max(t.x.high, 0)) // it counts only when it is given
+			w.same(s.given, z, t.x)
 			w.add(s.given, w.reaches(z, 0))
 			w.add(s.given, -w.reaches(z, 1))
-			parts[i] = z
+			parts[i].terms[j].x = z
 		}
-		out.den = max(out.den, a.den)
 	}
-	for i := range parts {
-		k := out.den / dens[i]
+	for i, p := range parts {
+		k := out.den / p.den
 		if x.Op == form.Difference && i > 0 {
 			k = -k
 		}
-		out.terms = append(out.terms, term{k, parts[i]})
+		for _, t := range p.terms {
+			out.terms = append(out.terms, term{k * t.k, t.x})
+		}
 	}
 	c.value = out
 }

@@ -195,7 +195,7 @@ func (w *world) source(r condition.Ref) *cell {
 	c := *q.cell
 	c.typ = condition.TypeNumber
 	if b := w.budgets[r.Answer]; b != nil {
-		c.value = amount{b.of[r.Column], 1}
+		c.value = b.value(r.Column)
 		w.cells[key] = &c
 		return &c
 	}

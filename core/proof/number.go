@@ -121,14 +121,23 @@ func (f *formula) sum(terms []term, least int64) lit {
 			return always
 		}
 		return never
-	case len(joined) == 1 && joined[0].k == 1:
-		return f.reaches(joined[0].x, least)
-	case len(joined) == 1 && joined[0].k == -1:
-		return -f.reaches(joined[0].x, -least+1)
+	case len(joined) == 1 && joined[0].k > 0: // x ≥ least/k, upward
+		return f.reaches(joined[0].x, -floorDiv(-least, joined[0].k))
+	case len(joined) == 1: // x ≤ least/k, downward
+		return -f.reaches(joined[0].x, floorDiv(-least, -joined[0].k)+1)
 	}
 	a := &linear{is: f.fresh(), terms: joined, least: least}
 	f.linear = append(f.linear, a)
 	return a.is
+}
+
+// floorDiv is a/b rounded downward, for b above nothing.
+func floorDiv(a, b int64) int64 {
+	q := a / b
+	if a%b < 0 {
+		q--
+	}
+	return q
 }
 
 // same makes two numbers equal where a literal holds.

@@ -103,7 +103,7 @@ func (f *formula) values(m model) (map[*number]int64, bool) {
 // are none: the general simplex of Dutertre and de Moura (A fast
 // linear-arithmetic solver for DPLL(T), CAV 2006) over exact rationals, with
 // Bland's rule; then branching, at most so deep, where the corner is not whole.
-func fulfil(bounds []bound) (map[*number]int64, bool) { return branch(bounds, 4) }
+func fulfil(bounds []bound) (map[*number]int64, bool) { return branch(bounds, 6) }
 
 func branch(bounds []bound, depth int) (map[*number]int64, bool) {
 	at, ok := corner(bounds)
