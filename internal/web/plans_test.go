@@ -54,7 +54,7 @@ func TestEveryListReadsByIndex(t *testing.T) {
 	at := func(round string) []string {
 		r := "/office/rounds/" + round
 		return []string{r, r + "/applications", r + "/applications?sort=asked", r + "/applications?state=draft&find=reed",
-			r + "/checks", r + "/rescue", r + "/care", r + "/reading", r + "/light", r + "/decisions", r + "/questions", r + "/design"}
+			r + "/checks", r + "/costs", r + "/rescue", r + "/care", r + "/reading", r + "/light", r + "/decisions", r + "/questions", r + "/design"}
 	}
 	for who, pages := range map[string][]string{
 		"neda.sparrow@ostrel-trust.example": slices.Concat([]string{"/office", "/office/rounds",
