@@ -15,11 +15,30 @@ func TestNeedFromPeopleAndYears(t *testing.T) {
 	design := func(percent int64) *form.Design {
 		d := kindtest.Design(form.Declared)
 		cell := func(k form.Key) condition.Ref { return condition.Ref{Answer: "household", Column: k} }
-		d.Figures = append(d.Figures,
-			form.Figure{Key: "share", Label: "share", Op: form.PartOf, Of: []condition.Ref{cell("a")}, Percent: percent},
+		d.Figures = append(
+			d.Figures,
+			form.Figure{
+				Key:     "share",
+				Label:   "share",
+				Op:      form.PartOf,
+				Of:      []condition.Ref{cell("a")},
+				Percent: percent,
+			},
 			form.Figure{Key: "both", Label: "both", Op: form.Sum, Of: []condition.Ref{cell("a"), cell("b")}},
-			form.Figure{Key: "tenth", Label: "tenth", Op: form.PartOf, Of: []condition.Ref{{Figure: "both"}}, Percent: 10},
-			form.Figure{Key: "need", Label: "need", Op: form.Difference, Of: []condition.Ref{{Answer: "sum"}, {Figure: "tenth"}}})
+			form.Figure{
+				Key:     "tenth",
+				Label:   "tenth",
+				Op:      form.PartOf,
+				Of:      []condition.Ref{{Figure: "both"}},
+				Percent: 10,
+			},
+			form.Figure{
+				Key:   "need",
+				Label: "need",
+				Op:    form.Difference,
+				Of:    []condition.Ref{{Answer: "sum"}, {Figure: "tenth"}},
+			},
+		)
 		d.Rules = []form.Rule{{Key: "needs", Label: "Needs", Yes: "Yes.", No: "No.", Look: "Look.",
 			Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Figure: "need"}, Rel: condition.More,
 				Value: &condition.Value{Number: &condition.Number{Num: 6_000_00, Den: 1}}}}}}
@@ -46,7 +65,8 @@ func TestNeedFromPeopleAndYears(t *testing.T) {
 		}
 	}
 	d := f.Declarations(f.Walk(x))
-	if len(d) != 1 || d[0].Reference != "HD-204-881" || d[0].Here["Apples"] != 20_000_00 || d[0].Here["Bread"] != 20_000_10 ||
+	if len(d) != 1 || d[0].Reference != "HD-204-881" || d[0].Here["Apples"] != 20_000_00 ||
+		d[0].Here["Bread"] != 20_000_10 ||
 		strings.Join(d[0].Years, ",") != "Apples,Bread" {
 		t.Errorf("%+v", d)
 	}

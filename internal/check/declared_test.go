@@ -20,7 +20,11 @@ import (
 // What the service answers, as it is understood; whatever is no answer is silence.
 func TestAskingForADeclaration(t *testing.T) {
 	s, err := declarations.Start("127.0.0.1:0", []declarations.Declaration{
-		{Reference: "A", State: "settled", Sums: map[string]string{"2025": "1,200.50"}}, {Reference: "B", State: "pending"},
+		{
+			Reference: "A",
+			State:     "settled",
+			Sums:      map[string]string{"2025": "1,200.50"},
+		}, {Reference: "B", State: "pending"},
 		{Reference: "C", State: "settled", Sums: map[string]string{"2025": "much"}}})
 	if err != nil {
 		t.Fatal(err)
@@ -54,7 +58,14 @@ func TestADeclarationIsAskedForAgain(t *testing.T) {
 	officer := h.Person("officer@office.example", "Neda Sparrow")
 	h.OpenRound(officer.ID, func(d *form.Design) {
 		q := func(key form.Key, kind form.Kind) form.Question {
-			return form.Question{Key: key, Kind: kind, Label: string(key), Nature: form.Fact, Blank: form.Required, Seen: form.ToOffice}
+			return form.Question{
+				Key:    key,
+				Kind:   kind,
+				Label:  string(key),
+				Nature: form.Fact,
+				Blank:  form.Required,
+				Seen:   form.ToOffice,
+			}
 		}
 		table, told := q("household", form.Years), q("told", form.Declared)
 		table.Options = []form.Option{{Key: "y", Label: "2025"}}
@@ -66,9 +77,14 @@ func TestADeclarationIsAskedForAgain(t *testing.T) {
 		at := func(row string, col form.Key) form.Place {
 			return form.Place{Question: "household", Row: row, Column: col}
 		}
-		_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: at("r0001", "person"), EditID: "household", Value: "Ada"},
-			{Place: at("r0001", "y"), EditID: "household", Value: "900"},
-			{Place: form.Place{Question: "told"}, EditID: "household", Value: "hd-1000"}})
+		_, _, err := h.Intake.Save(
+			ctx,
+			tx,
+			c,
+			[]intake.Edit{{Place: at("r0001", "person"), EditID: "household", Value: "Ada"},
+				{Place: at("r0001", "y"), EditID: "household", Value: "900"},
+				{Place: form.Place{Question: "told"}, EditID: "household", Value: "hd-1000"}},
+		)
 		if err != nil {
 			return err
 		}
@@ -100,12 +116,14 @@ func TestADeclarationIsAskedForAgain(t *testing.T) {
 		h.Drain()
 	}
 	again()
-	if o, says := found(); o != form.Person || !strings.Contains(says, "2025 differs: here €900, declared €950, €50 less here") {
+	if o, says := found(); o != form.Person ||
+		!strings.Contains(says, "2025 differs: here €900, declared €950, €50 less here") {
 		t.Errorf("%s %s", o, says)
 	}
 	s.Put(declarations.Declaration{Reference: "HD-1000", State: "settled", Sums: map[string]string{"2025": "900"}})
 	again()
-	if o, says := found(); o != form.Holds || !strings.Contains(says, "2025 agrees: €900") || h.StateOf(c) != "eligible" {
+	if o, says := found(); o != form.Holds || !strings.Contains(says, "2025 agrees: €900") ||
+		h.StateOf(c) != "eligible" {
 		t.Errorf("%s %s, %s", o, says, h.StateOf(c))
 	}
 }

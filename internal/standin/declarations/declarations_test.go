@@ -11,7 +11,11 @@ import (
 
 func TestWhatTheServiceAnswers(t *testing.T) {
 	s, err := declarations.Start("127.0.0.1:0", []declarations.Declaration{
-		{Reference: "HD-1", State: "settled", Sums: map[string]string{"2025": "41,200.50"}}, {Reference: "HD-2", State: "pending"}})
+		{
+			Reference: "HD-1",
+			State:     "settled",
+			Sums:      map[string]string{"2025": "41,200.50"},
+		}, {Reference: "HD-2", State: "pending"}})
 	if err != nil {
 		t.Fatal(err)
 	}
