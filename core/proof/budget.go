@@ -276,7 +276,7 @@ func (w *world) budgetRequests(b *sums, x *form.Costing) (of []lit) {
 func (w *world) putBudgets(a *Applicant, m model, values func(*number) int64) {
 	for _, st := range w.questions {
 		b := w.budgets[st.q.Key]
-		if b == nil || !m.holds(st.cell.given) {
+		if b == nil || !m.holds(st.cell.given) || !m.holds(st.fits) { // what does not fit is written as an example
 			continue
 		}
 		x := b.costing()

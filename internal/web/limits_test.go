@@ -178,10 +178,10 @@ func TestTooMuchOfSomething(t *testing.T) {
 	if code, _ := v.Submit("/applications/"+c.Ref+"/title", url.Values{"title": {"Reed"}}); code != 303 {
 		t.Errorf("writing goes on: %d", code)
 	}
-	many := strings.Repeat("&x=1", 5000)
+	many := strings.Repeat("&x=1", 10_000)
 	if code, _ := v.SendJSON("/applications/"+c.Ref+"/title", "application/x-www-form-urlencoded",
 		"form_token="+v.Token()+"&title=Sedge"+many, nil); code != http.StatusRequestEntityTooLarge {
-		t.Errorf("five thousand fields: %d", code)
+		t.Errorf("ten thousand fields: %d", code)
 	}
 	if now := webtest.Found(t, h, c.Ref); now.Title != "Reed" {
 		t.Errorf("it is called %q", now.Title)
