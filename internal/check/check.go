@@ -81,8 +81,8 @@ func (s *Store) Register() {
 	s.registerDeclared()
 }
 
-// Work every rule through for a sent entry, with what came of its declarations. When all hold it is eligible; what
-// a person must look at waits for the office.
+// Work every rule through for a sent entry, with what came of its declarations.
+// When all hold it is eligible; what a person must look at waits for the office.
 func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []compared) error {
 	c, err := s.Cases.ByEntry(ctx, tx, entry)
 	if err != nil {
@@ -172,7 +172,13 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []com
 	if c, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.FindComplete, nil); err != nil {
 		return err
 	}
-	list, err := s.Of(ctx, tx, entry) // of what was handed back, some may be settled already
+	return s.concludeWorked(ctx, tx, c)
+}
+
+// concludeWorked draws the conclusion where a machine has worked: nobody is
+// refused by a machine alone.
+func (s *Store) concludeWorked(ctx context.Context, tx *db.Tx, c application.Case) error {
+	list, err := s.Of(ctx, tx, c.EntryID) // of what was handed back, some may be settled already
 	if err != nil {
 		return err
 	}
@@ -204,14 +210,7 @@ var ErrNote = refusal.New("say in a note why").But("it stays with the case")
 
 // Settle a rule by hand, with a note. When nothing is left open the entry
 // becomes eligible or not eligible; the letter to a refused one waits for hold.
-func (s *Store) Settle(
-	ctx context.Context,
-	tx *db.Tx,
-	c application.Case,
-	rule form.Key,
-	yes bool,
-	note string,
-) error {
+func (s *Store) Settle(ctx context.Context, tx *db.Tx, c application.Case, rule form.Key, yes bool, note string) error {
 	if strings.TrimSpace(note) == "" || len(note) > 2000 {
 		return ErrNote
 	}
@@ -226,13 +225,11 @@ func (s *Store) Settle(
 	if yes {
 		outcome = form.Holds
 	}
-	r, err := tx.ExecContext(
-		ctx,
+	r, err := tx.ExecContext(ctx,
 		`UPDATE finding SET settled = @settled, note = @note, settled_by = @settled_by, settled_at = @settled_at WHERE entry_id = @entry_id AND rule = @rule`,
 		db.Named{"entry_id": c.EntryID, "rule": rule, "settled": outcome, "note": strings.TrimSpace(note),
 			"settled_by": tx.By.ID,
-			"settled_at": tx.At},
-	)
+			"settled_at": tx.At})
 	if err != nil {
 		return err
 	}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"net/http"
 	"net/url"
+	"slices"
 	"time"
 
 	"ulvant/core/declared"
@@ -119,6 +120,10 @@ func (askDeclared) Kind() string { return "check.declared" }
 
 // again keeps what a declaration says by now, of a case that still waits for it.
 func (s *Store) again(ctx context.Context, at time.Time, a askDeclared) error {
+	before, err := s.Cases.ByEntry(ctx, s.DB, a.Entry)
+	if err != nil {
+		return err
+	}
 	list, err := s.compare(ctx, a.Entry)
 	if err != nil {
 		return err
@@ -128,9 +133,19 @@ func (s *Store) again(ctx context.Context, at time.Time, a askDeclared) error {
 		if err != nil {
 			return err
 		}
-		if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil || !c.State.Is(lifecycle.ToSettle) {
+		if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil || !c.State.Is(lifecycle.ToSettle) ||
+			c.SealID == nil || before.SealID == nil || *c.SealID != *before.SealID { // sent back meanwhile: that is asked for
 			return err
 		}
+		found, err := s.Of(ctx, tx, a.Entry)
+		if err != nil {
+			return err
+		}
+		list = slices.DeleteFunc(list, func(x compared) bool { // what a person settled meanwhile stands
+			return slices.ContainsFunc(found, func(f Finding) bool {
+				return f.Rule == form.DeclaredRuleKey(x.Question) && f.Settled != nil
+			})
+		})
 		f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
 		if err != nil {
 			return err
@@ -138,7 +153,7 @@ func (s *Store) again(ctx context.Context, at time.Time, a askDeclared) error {
 		if err := s.putCompared(ctx, tx, f, a.Entry, list, map[form.Outcome]int{}); err != nil {
 			return err
 		}
-		return s.conclude(ctx, tx, c)
+		return s.concludeWorked(ctx, tx, c)
 	})
 }
 
