@@ -120,6 +120,14 @@ func TestADeclarationIsAskedForAgain(t *testing.T) {
 		!strings.Contains(says, "2025 differs: here €900, declared €950, €50 less here") {
 		t.Errorf("%s %s", o, says)
 	}
+	// what a machine finds against somebody waits for a person, whatever the declaration says
+	h.Crowd(`UPDATE finding SET outcome = 'no' WHERE rule = 'land'`)
+	s.Put(declarations.Declaration{Reference: "HD-1000", State: "settled", Sums: map[string]string{"2025": "940"}})
+	again()
+	if o, _ := found(); o != form.Person || h.StateOf(c) != "complete" {
+		t.Errorf("%s, %s", o, h.StateOf(c))
+	}
+	h.Crowd(`UPDATE finding SET outcome = 'yes' WHERE rule = 'land'`)
 	s.Put(declarations.Declaration{Reference: "HD-1000", State: "settled", Sums: map[string]string{"2025": "900"}})
 	again()
 	if o, says := found(); o != form.Holds || !strings.Contains(says, "2025 agrees: €900") ||
