@@ -243,6 +243,10 @@ func TestTheGridOfABudget(t *testing.T) {
 	picks("r0001", "heading", "plant")
 	imre.Waits(`document.querySelector('tbody[data-band=plant] [data-row=r0001]')`)
 	imre.Kept()
+	// the lines that were taken back are gone when the page is opened anew
+	imre.Goes(section)
+	imre.Waits(`document.querySelector('tbody[data-band=plant] [data-row=r0001]')`)
+	imre.Waits(`document.querySelectorAll('#workspace tr[data-row]').length < 20`)
 	if faults, err := imre.Accessible(); err != nil || len(faults) > 0 {
 		t.Errorf("%v %v", faults, err)
 	}

@@ -173,6 +173,8 @@ func costColumns(q *form.Question) (out []CostColumn) {
 }
 
 // bands puts the lines under their headings, each with one empty line at its end.
+// Lines that were emptied are drawn as those spares and no further; where every
+// number of a row is used up, a spare is one that was emptied under another heading.
 func (c *Costs) bands(d *drawer, q *form.Question, l form.Limits, faults map[string][]Problem) {
 	rows := d.filled.Rows(q.Key)
 	headings := q.Options
@@ -180,7 +182,7 @@ func (c *Costs) bands(d *drawer, q *form.Question, l form.Limits, faults map[str
 		headings = []form.Option{{}}
 	}
 	taken := map[string]bool{}
-	next := rows
+	next, idle := rows, []string(nil)
 	for _, h := range headings {
 		b := Band{Key: h.Key, Label: h.Label, Cap: capOf(l, h.Key)}
 		empty := 0
@@ -193,13 +195,23 @@ func (c *Costs) bands(d *drawer, q *form.Question, l form.Limits, faults map[str
 			line := c.line(d, q, row, h.Key, false)
 			line.Faults = faults[row]
 			if blank(line) {
+				if empty >= spareLines(c.Heads, len(b.Lines)) {
+					idle = append(idle, row)
+					continue
+				}
 				empty++
 			}
 			b.Lines = append(b.Lines, line)
 		}
 		for ; empty < spareLines(c.Heads, len(b.Lines)); empty++ {
 			row := form.NextRow(next)
-			next = append(next, row)
+			if row < form.RowKey(form.MostRows) {
+				next = append(next, row)
+			} else if len(idle) > 0 {
+				row, idle = idle[0], idle[1:]
+			} else {
+				break
+			}
 			b.Lines = append(b.Lines, c.line(d, q, row, h.Key, true))
 		}
 		c.Bands = append(c.Bands, b)
