@@ -128,3 +128,6 @@ func (b *builder) sponsored(back func(days int) time.Time) {
 		})
 	}
 }
+
+// Lost are domains that there are not, to which people of the demo address mails.
+var Lost = []string{"tral.example"}

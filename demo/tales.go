@@ -15,6 +15,7 @@ import (
 	"ulvant/internal/intake"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/reference"
 )
 
 const oneDay = 24 * time.Hour
@@ -172,7 +173,8 @@ func (r *running) referee(t tale, c application.Case, lead people.Account, at ti
 	}
 	r.on(at, func(ctx context.Context) error {
 		return r.act(ctx, lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
-			id, err = r.Referees.Name(ctx, tx, c, "site-referee", name, address, knows[noise(len(knows), t.title)])
+			id, err = r.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: name, Email: address,
+				Knows: knows[noise(len(knows), t.title)]})
 			return err
 		})
 	})
@@ -180,14 +182,16 @@ func (r *running) referee(t tale, c application.Case, lead people.Account, at ti
 		return
 	}
 	act(20*time.Hour, func(ctx context.Context, tx *db.Tx) error {
-		return r.Referees.Answer(ctx, tx, id,
-			upTo != "declined")
+		if upTo == "declined" {
+			return r.Referees.Decline(ctx, tx, id, "I know the site, but not the people well enough.", "Elspeth Murn, who surveyed it")
+		}
+		return r.Referees.Accept(ctx, tx, id)
 	})
 	if upTo == "declined" || upTo == "accepted" {
 		return
 	}
 	act(44*time.Hour, func(ctx context.Context, tx *db.Tx) error {
-		return r.Referees.Keep(ctx, tx, id, 3, letterOf(t, name), form.Dating{})
+		return r.Referees.Keep(ctx, tx, id, reference.Draft{Version: 3, Text: letterOf(t, name)})
 	})
 	if upTo == "sent" {
 		act(47*time.Hour, func(ctx context.Context, tx *db.Tx) error { return r.Referees.Send(ctx, tx, id) })

@@ -76,11 +76,15 @@ func runDemo(ctx context.Context, args []string) error {
 			return err
 		}
 	}
+	if cfg.Bounces == "" {
+		cfg.Bounces = "127.0.0.1:2601"
+	}
 	mails, err := tray.Start(cfg.SMTP, filepath.Join(cfg.DataDir, "tray"))
 	if err != nil {
 		return err
 	}
 	defer mails.Stop()
+	mails.SendBack(cfg.Bounces, demo.Lost)
 	bodies, err := register.Start(strings.TrimPrefix(cfg.Register, "http://"), demo.Registered())
 	if err != nil {
 		return fmt.Errorf("the register stand-in cannot start: %w", err)

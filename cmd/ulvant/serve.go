@@ -48,6 +48,11 @@ func run(ctx context.Context, p *program.Program, mails *tray.Tray, ready func(a
 	if err != nil {
 		return err
 	}
+	stop, err := p.TakeBounces()
+	if err != nil {
+		return err
+	}
+	defer stop()
 	if err := p.Jobs.Start(context.WithoutCancel(ctx)); err != nil {
 		return err
 	}

@@ -13,7 +13,8 @@ const (
 	Visit       Action = "visit"          // public pages
 	HaveDesk    Action = "have a desk"    // anything one's own account needs
 	ViewCase    Action = "view the case"  // the applicant's own pages
-	WriteCase   Action = "write the case" // answers, files, referees
+	WriteCase   Action = "write the case" // answers, files
+	AskPeople   Action = "ask people who answer for the case"
 	Comment     Action = "comment on the case"
 	SendCase    Action = "send the case" //
 	LeadCase    Action = "lead the case" // who writes it with the lead, and who leads
@@ -40,6 +41,7 @@ const (
 	InviteReader Action = "invite readers"
 	HandOut      Action = "hand cases out"
 	AnswerAsked  Action = "answer questions about the round"
+	RemindPeople Action = "remind those asked" // of many cases at once
 	Decide       Action = "decide"
 	HoldLetters  Action = "stop letters and let them go"
 	// of a case
@@ -48,6 +50,7 @@ const (
 	GiveTime    Action = "give more time"
 	SettleCheck Action = "settle a check"
 	AskQuery    Action = "ask the applicant"
+	TakeLetters Action = "take letters" // that come by post, or later than their date
 
 	ReadDesk  Action = "have a desk to read at"
 	ReadCase  Action = "read the case"
@@ -57,11 +60,50 @@ const (
 )
 
 // Actions lists them all.
-var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, AskTime,
-	AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound, SeeBodies, LookOver, SeeSecurity, SeeRound, SeeWhole, SeeDesign,
-	EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, Decide, HoldLetters, SeeCase, Nudge, GiveTime,
-	SettleCheck, AskQuery,
-	ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
+var Actions = []Action{
+	Visit,
+	HaveDesk,
+	ViewCase,
+	WriteCase,
+	AskPeople,
+	Comment,
+	SendCase,
+	LeadCase,
+	LeaveTeam,
+	Withdraw,
+	AskTime,
+	AnswerAfter,
+	TakeUp,
+	VouchFor,
+	SeeDesk,
+	MakeRound,
+	SeeBodies,
+	LookOver,
+	SeeSecurity,
+	SeeRound,
+	SeeWhole,
+	SeeDesign,
+	EditDesign,
+	OpenRound,
+	ShareCare,
+	InviteReader,
+	HandOut,
+	AnswerAsked,
+	Decide,
+	HoldLetters,
+	SeeCase,
+	Nudge,
+	GiveTime,
+	SettleCheck,
+	AskQuery,
+	TakeLetters,
+	RemindPeople,
+	ReadDesk,
+	ReadCase,
+	MarkCase,
+	StepAside,
+	SeeTray,
+}
 
 // Reads reports what a reader does with a case.
 func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == StepAside }
@@ -70,7 +112,17 @@ func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == Ste
 // a decision is seen when its letter has left.
 func (a Action) Applies() bool {
 	switch a {
-	case ViewCase, WriteCase, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, AskTime, AnswerAfter, TakeUp:
+	case ViewCase,
+		WriteCase,
+		AskPeople,
+		Comment,
+		SendCase,
+		LeadCase,
+		LeaveTeam,
+		Withdraw,
+		AskTime,
+		AnswerAfter,
+		TakeUp:
 		return true
 	}
 	return false
@@ -145,6 +197,8 @@ var atOffice = map[Action]Relations{
 	GiveTime:     Runner | Carer,
 	SettleCheck:  Runner | Checker,
 	AskQuery:     Runner | Carer | Checker,
+	TakeLetters:  Runner | Carer | Checker,
+	RemindPeople: Runner | Carer,
 }
 
 // inState is when an act of the office on a case can be done; nil: at any time.
@@ -225,6 +279,8 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 		return when(team || r.Has(Commenter) && state.Is(lifecycle.Drafting), state.Open())
 	case WriteCase:
 		return when(team, state.Open())
+	case AskPeople: // some may answer after it was sent
+		return when(team, state.Open() || r.Has(Lead) && state.Is(lifecycle.In))
 	case AskTime:
 		return when(team, r.Has(Lead) && state.Is(lifecycle.Drafting))
 	case LeadCase:

@@ -227,7 +227,8 @@ var seldom = map[string]bool{"nonAnswers": true, "followBy": true, "sure": true,
 	"leastWords": true, "characters": true, "monthsOld": true, "wish": true, "filesLeast": true, "sizeAll": true,
 	"titleApart": true, "pageSize": true, "textLeast": true, "widthLeast": true, "heightLeast": true, "dpiLeast": true,
 	"colour": true, "secondsLeast": true, "secondsMost": true, "excerptMost": true, "madeSince": true, "details": true, "ticks": true, "paper": true,
-	"needs": true}
+	"needs": true, "use": true, "after": true, "sight": true, "contact": true, "reminders": true, "enough": true,
+	"shows": true, "waits": true}
 
 func fold(list []Member) {
 	for i := range list {
@@ -321,13 +322,29 @@ var specials = map[string]Member{
 	"request":  {Name: "request", Label: "Must add up to", As: Choose, From: "sums"},
 	"slot":     {Name: "slot", Label: "The file slot it points into", As: Choose, From: "slots"},
 	"columns":  {Name: "columns", Label: "Columns", As: Columns},
-	"ask": {Name: "ask", Label: "What they are asked", As: Group,
-		Sub: []Member{{Name: "who", Label: "Which kind of person", As: Line, Help: "Such as: academic, or of your choice."},
-			{Name: "wants", Label: "What the letter should say, or what is confirmed", As: Lines}, {Name: "letterMonths",
-				Label: "A letter is at most so many months old", As: Whole},
-			{Name: "yearsLeast", Label: "It covers at least so many years", As: Whole}, {Name: "by", Label: "By", As: DayAs,
-				NotYet: "letters are taken until the application closes"},
-			{Name: "paper", Label: "May also be done on paper", As: Tick}}},
+	"ask":      {Name: "ask", Label: "What they are asked", As: Group, Sub: askMembers},
+	"theirs":   {Name: "columns", Label: "Questions that they answer themselves", As: Columns},
+}
+
+// askMembers are what is set of somebody who answers by a link.
+var askMembers = []Member{
+	{Name: "who", Label: "Which kind of person", As: Line, Help: "Such as: academic, or of your choice."},
+	{Name: "wants", Label: "What the letter should say, or what is confirmed", As: Lines},
+	{Name: "use", Label: "What happens with it", As: Lines, Help: "Told to them. Such as: The panel reads it beside the application."},
+	{Name: "after", Label: "What they hear or see afterwards", As: Lines},
+	{Name: "letterMonths", Label: "A letter is at most so many months old", As: Whole},
+	{Name: "yearsLeast", Label: "It covers at least so many years", As: Whole},
+	{Name: "by", Label: "Taken until", As: DayAs,
+		Help: "Until the application closes, unless a date of its own is given. After the closing it holds no send up."},
+	{Name: "waits", Label: "A case whose letters may come after the closing waits for them", As: Tick},
+	{Name: "sight", Label: "Whether the applicant may read it", As: Choose, Words: words("", "never", "chosen",
+		"the applicant keeps that right or gives it up", "open", "yes, once it is sent")},
+	{Name: "contact", Label: "The applicant says whether the office may get in touch with them", As: Tick},
+	{Name: "reminders", Label: "Most reminders that one person gets", As: Whole, Help: "Four, unless another number is given."},
+	{Name: "enough", Label: "So many of those named are enough", As: Whole, Help: "All of them, unless a number is given."},
+	{Name: "shows", Label: "Answers that are part of what is confirmed", As: Many, From: "questions",
+		Help: "If one is changed afterwards, it must be confirmed again."},
+	{Name: "paper", Label: "May also be done on paper", As: Tick},
 }
 
 // limitMembers are the limits, by their names in the document.

@@ -63,6 +63,10 @@ type RefereeStanding struct {
 	Name   string
 	Letter LetterState
 	Since  calendar.Date // of the state
+	// Bounced: the mail that asked them came back.
+	Bounced bool
+	// Fingerprint of what a signatory confirmed; "" when it is not known.
+	Fingerprint string
 }
 
 // LetterState is how far a letter is.
@@ -155,6 +159,8 @@ const (
 	CodeRefereeWriting   Code = "referee-writing"
 	CodeRefereeNo        Code = "referee-declined"
 	CodeLetterNotSent    Code = "letter-not-sent"
+	CodeRefereeBounced   Code = "referee-bounced" // the mail that asked them came back
+	CodeConfirmedOther   Code = "confirmed-other" // what they confirmed was changed since
 	CodeFeeCode          Code = "fee-code"
 	CodeNotOffered       Code = "fee-not-offered" // an extra taken that is not for them
 	CodeTooManyTaken     Code = "fee-too-many"

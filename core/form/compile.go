@@ -36,8 +36,9 @@ type Form struct {
 	dates     []int       // frame index of each moment
 	stages    map[Key]int // frame index of each stage's result
 	today     int
-	others    int  // of the count in the round; that in the programme follows
-	counted   bool // whether anything reads the two
+	others    int           // of the count in the round; that in the programme follows
+	counted   bool          // whether anything reads the two
+	theirs    map[Key]*Form // what people who answer by a link are asked, by question
 }
 
 type section struct {
@@ -329,6 +330,7 @@ func (c *compiler) compileSection(i int) {
 		c.atQuestion(s.def, q.def)
 		c.walked, c.reads = j, nil
 		c.compileQuestion(q)
+		c.compileTheirs(q.def)
 		columns := c.columnsOf(q.def)
 		c.rows = j
 		seen := map[Key]bool{}

@@ -156,7 +156,7 @@ type Question struct {
 	Initials   bool           `json:"initials,omitempty"`  // statement: agreed to by typing one's initials, not by a tick
 	Every      bool           `json:"every,omitempty"`     // awards: one may ask for every award that fits
 	Profile    Profile        `json:"profile,omitempty"`   // what of the applicant's profile fills it
-	Columns    []Question     `json:"columns,omitempty"`   // rows
+	Columns    []Question     `json:"columns,omitempty"`   // rows; of a referee or signatory, what they answer themselves
 	Ask        *Ask           `json:"ask,omitempty"`       // referee, signatory: what they are asked
 	Costing    *Costing       `json:"costing,omitempty"`   // budget: what its lines hold
 	Aid        *AidRule       `json:"aid,omitempty"`       // aid: how it is added up, and to what ceiling
@@ -190,16 +190,6 @@ func (s Sure) Marks() []string {
 		return []string{"known", "expected"}
 	}
 	return nil
-}
-
-// Ask is what a referee or signatory is asked.
-type Ask struct {
-	Who          string `json:"who,omitempty"`          // academic, of your choice, landowner
-	Wants        string `json:"wants"`                  // what the letter should say, or what is confirmed
-	LetterMonths int    `json:"letterMonths,omitempty"` // a letter is at most so old on the day of closing
-	YearsLeast   int    `json:"yearsLeast,omitempty"`   // it covers at least so many years
-	By           *Day   `json:"by,omitempty"`
-	Paper        bool   `json:"paper,omitempty"` // may also be done on paper
 }
 
 // Option of a choice.

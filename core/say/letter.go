@@ -47,3 +47,26 @@ func join(a, b string) string {
 	}
 	return a + " " + b
 }
+
+// ReadBy says to an applicant who reads a letter, when they name somebody.
+func ReadBy(a *form.Ask) string {
+	switch {
+	case a == nil || a.Sight == form.SightNever:
+		return "You are not shown it."
+	case a.Sight == form.SightOpen:
+		return "You may read it once it is sent."
+	}
+	return ""
+}
+
+// Enough says how many of those named have to answer; "" for all of them.
+func Enough(a *form.Ask, most int) string {
+	if a == nil || a.Enough == 0 || a.Enough >= most {
+		return ""
+	}
+	if a.Enough == 1 {
+		return "One of up to " + phrase.Count(int64(most), "person", "people") + " is enough."
+	}
+	return "At least " + phrase.Count(int64(a.Enough), "of them", "of them") + " must answer, of up to " +
+		phrase.Count(int64(most), "person", "people") + "."
+}

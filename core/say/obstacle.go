@@ -167,6 +167,10 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 		return o.Name + " has said yes; the letter has not come", "They have until the round closes. You may remind them."
 	case form.CodeRefereeNo:
 		return o.Name + " cannot do it", "Name somebody else."
+	case form.CodeRefereeBounced:
+		return "The mail to " + o.Name + " came back", "Look at the address, and ask them again at the right one."
+	case form.CodeConfirmedOther:
+		return "What " + o.Name + " confirmed was changed since", "Ask them to confirm it as it is now, or change it back."
 	case form.CodeLetterNotSent:
 		return o.Name + " has a letter uploaded but not sent", "It counts only once they press Send. We remind them; so " +
 			"may you."

@@ -65,6 +65,10 @@ func Stuck(c form.Code) string {
 	case form.CodeFile, form.CodeFileMissing, form.CodeFilesFew, form.CodeFilesMany, form.CodeFilesSize,
 		form.CodeFileNeeds, form.CodeNotAccepted:
 		return "A file missing or refused"
+	case form.CodeRefereeBounced:
+		return "A mail to a referee that came back"
+	case form.CodeConfirmedOther:
+		return "A confirmation to be given again"
 	case form.CodeRefereeMissing, form.CodeRefereeToAsk, form.CodeRefereeNo:
 		return "No referee asked"
 	case form.CodeRefereeAsked, form.CodeRefereeWriting:

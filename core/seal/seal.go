@@ -69,15 +69,45 @@ type File struct {
 
 // Letter of a referee, or what a signatory confirmed.
 type Letter struct {
-	Question form.Key `json:"question"`
-	Referee  int64    `json:"referee"`
-	Name     string   `json:"name"`
-	Knows    string   `json:"knows"`
-	Text     string   `json:"text,omitempty"`
-	File     *File    `json:"file,omitempty"`
-	Confirms bool     `json:"confirms,omitempty"` // a signatory's word, not a letter
-	Paper    bool     `json:"paper,omitempty"`    // signed on paper; the file is the scan
+	Question form.Key      `json:"question"`
+	Referee  int64         `json:"referee"`
+	Name     string        `json:"name"`
+	Knows    string        `json:"knows"`
+	Text     string        `json:"text,omitempty"`
+	File     *File         `json:"file,omitempty"`
+	Pages    []File        `json:"pages,omitempty"`    // further ones, after File
+	Theirs   []Answer      `json:"theirs,omitempty"`   // what they answered themselves
+	Said     []Said        `json:"said,omitempty"`     // what was shown to whoever confirmed it
+	Confirms bool          `json:"confirms,omitempty"` // a signatory's word, not a letter
+	Paper    bool          `json:"paper,omitempty"`    // signed on paper; the file is the scan
+	Contact  *bool         `json:"contact,omitempty"`  // the office may get in touch with them; nil: not asked
+	Arrived  calendar.Date `json:"arrived,omitzero"`   // by post
 	form.Dating
+}
+
+// Said is an answer that was shown to somebody who confirmed it.
+type Said struct {
+	Label string `json:"label"`
+	Text  string `json:"text"`
+}
+
+// Files of the letter, in their order.
+func (l Letter) Files() (out []File) {
+	if l.File != nil {
+		out = append(out, *l.File)
+	}
+	return append(out, l.Pages...)
+}
+
+// With is the document with letters that came after it was sealed.
+func (d Document) With(letters []Letter) *Document {
+	d.Letters = slices.Clone(d.Letters)
+	for _, l := range letters {
+		if !slices.ContainsFunc(d.Letters, func(x Letter) bool { return x.Referee == l.Referee }) {
+			d.Letters = append(d.Letters, l)
+		}
+	}
+	return &d
 }
 
 // Answers picks what is on the path, in reading order; the pieces of one
@@ -215,6 +245,10 @@ func (d Document) ForReaders(f *form.Form) *Document {
 				file.Name = Neutral("Letter", i+1, len(d.Letters), file.Name)
 				l.File = &file
 			}
+			l.Pages = slices.Clone(l.Pages)
+			for n := range l.Pages {
+				l.Pages[n].Name = Neutral("Letter "+strconv.Itoa(i+1)+" page", n+2, n+2, l.Pages[n].Name)
+			}
 		}
 	}
 	return &d
@@ -246,8 +280,10 @@ func (d *Document) NameOf(id int64) string {
 		}
 	}
 	for _, l := range d.Letters {
-		if l.File != nil && l.File.ID == id {
-			return l.File.Name
+		for _, f := range l.Files() {
+			if f.ID == id {
+				return f.Name
+			}
 		}
 	}
 	return ""
@@ -261,7 +297,7 @@ func (d *Document) Holds(sha256 string) bool {
 		}
 	}
 	for _, l := range d.Letters {
-		if l.File != nil && l.File.SHA256 == sha256 {
+		if slices.ContainsFunc(l.Files(), func(f File) bool { return f.SHA256 == sha256 }) {
 			return true
 		}
 	}

@@ -118,6 +118,19 @@ func (s *Store) ByEntry(ctx context.Context, q db.Querier, entry int64) (Case, e
 	return one(ctx, q, selectCase+`WHERE e.id = $1`, entry)
 }
 
+// ByEntries reads the cases of many entries.
+func (s *Store) ByEntries(ctx context.Context, q db.Querier, entries []int64) (map[int64]Case, error) {
+	var list []Case
+	if err := q.SelectContext(ctx, &list, selectCase+`WHERE e.id = ANY($1)`, entries); err != nil {
+		return nil, err
+	}
+	out := make(map[int64]Case, len(list))
+	for _, c := range list {
+		out[c.EntryID] = c
+	}
+	return out, nil
+}
+
 func one(ctx context.Context, q db.Querier, query string, args ...any) (c Case, err error) {
 	err = q.GetContext(ctx, &c, query, args...)
 	if errors.Is(err, sql.ErrNoRows) {

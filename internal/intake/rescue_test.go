@@ -14,6 +14,7 @@ import (
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+	"ulvant/internal/reference"
 )
 
 // A draft that lacks only a letter: the one press writes to the referee, not
@@ -28,7 +29,7 @@ func TestTheRescueList(t *testing.T) {
 			programtest.Edit("land-leave", "yes")}); err != nil {
 			return err
 		}
-		referee, err = h.Referees.Name(ctx, tx, c, "site-referee", "Dacian Rowe", "dacian@wardens.example", "neighbour")
+		referee, err = h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe", Email: "dacian@wardens.example", Knows: "neighbour"})
 		return err
 	})
 	vouch := func(f func(ctx context.Context, tx *db.Tx) error) {
@@ -36,9 +37,9 @@ func TestTheRescueList(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	vouch(func(ctx context.Context, tx *db.Tx) error { return h.Referees.Answer(ctx, tx, referee, true) })
+	vouch(func(ctx context.Context, tx *db.Tx) error { return h.Referees.Accept(ctx, tx, referee) })
 	vouch(func(ctx context.Context, tx *db.Tx) error {
-		return h.Referees.Keep(ctx, tx, referee, 3, "Good people.", form.Dating{})
+		return h.Referees.Keep(ctx, tx, referee, reference.Draft{Version: 3, Text: "Good people."})
 	})
 	list, err := h.Desk.Rescue(ctx, c.RoundID, h.Clock.Now(), 10)
 	if err != nil || len(list) != 1 || list[0].Whom != lifecycle.Third || list[0].Blocks != "Dacian Rowe" ||

@@ -127,26 +127,8 @@ func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *
 				Facts: m.Facts.Facts})
 		}
 	}
-	referees, err := s.Referees.Of(ctx, tx, c.EntryID)
-	if err != nil {
-		return nil, err
-	}
-	for _, r := range referees {
-		if r.State != form.SentIn || !onPath(r.Question) {
-			continue
-		}
-		l := seal.Letter{Question: r.Question, Referee: r.ID, Name: r.Name, Knows: r.Knows, Text: r.Letter,
-			Confirms: f.Question(r.Question).Confirms(), Paper: r.Paper, Dating: r.Dating()}
-		if r.LetterFile != nil {
-			m, err := s.Materials.Find(ctx, tx, *r.LetterFile, c.EntryID)
-			if err != nil {
-				return nil, err
-			}
-			l.File = &seal.File{ID: m.ID, Slot: m.Slot, Name: m.Name, Size: m.Size, SHA256: m.SHA256, Facts: m.Facts.Facts}
-		}
-		doc.Letters = append(doc.Letters, l)
-	}
-	return doc, nil
+	doc.Letters, err = s.Referees.Letters(ctx, tx, f, c, onPath)
+	return doc, err
 }
 
 // Withdraw takes an application out, before anything is decided.

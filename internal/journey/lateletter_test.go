@@ -45,10 +45,10 @@ func TestALateLetter(t *testing.T) {
 		if err := h.DB.Get(&version, `SELECT version::text FROM referee WHERE email = $1`, to); err != nil {
 			t.Fatal(err)
 		}
-		return d.Submit(letter+"/send", url.Values{"version": {version}, "letter": {"They see it through."}})
+		return d.Submit(letter+"/send", url.Values{"version_": {version}, "letter_": {"They see it through."}})
 	}
 	letter := name("dacian@peat.example")
-	d.Submit(letter+"/answer", url.Values{"answer": {"yes"}})
+	d.Submit(letter+"/answer", url.Values{"answer_": {"yes"}})
 	h.Clock.Set(time.Date(2027, 4, 9, 16, 30, 0, 0, time.UTC)) // it closed at 16:00 in Dublin, summer time
 	imre.As("imre@corvoe.example")
 	neda := webtest.Visit(t, base).As("neda@ostrel-trust.example") // weeks later
@@ -104,7 +104,7 @@ func TestALateLetter(t *testing.T) {
 		return h.Referees.Replace(ctx, tx, c, list[0].ID)
 	})
 	second := name("ysolde@tarl.example")
-	d.Submit(second+"/answer", url.Values{"answer": {"yes"}})
+	d.Submit(second+"/answer", url.Values{"answer_": {"yes"}})
 	if code, body := send(second, "ysolde@tarl.example"); code != 303 {
 		t.Fatalf("the second letter: %d %s", code, body)
 	}

@@ -77,6 +77,9 @@ type Office struct {
 	Copies func(ctx context.Context, kind string, application int64) ([]string, error)
 	// Holds reports whether a letter about an entry still tells the truth; nil: it does.
 	Holds func(ctx context.Context, q db.Querier, l About) (bool, error)
+	// OnBounce is told in the transaction that records that a mail came back; nil:
+	// nobody is.
+	OnBounce func(ctx context.Context, tx *db.Tx, r Returned) error
 	// OnSent is told in the transaction that records a letter as sent.
 	OnSent func(ctx context.Context, tx *db.Tx, l About) error
 }
@@ -271,7 +274,8 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 			return fmt.Errorf("making the copy: %w", err)
 		}
 	}
-	if err := o.Server.Send(ctx, m); err != nil {
+	var refused mail.Refused
+	if err := o.Server.Send(ctx, m); err != nil && !errors.As(err, &refused) {
 		return err
 	}
 	return o.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
@@ -284,8 +288,19 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 			return errors.New("the letter was stopped while it went out")
 		}
 		if p.Application != nil && o.OnSent != nil {
-			return o.OnSent(ctx, tx, about)
+			if err := o.OnSent(ctx, tx, about); err != nil {
+				return err
+			}
 		}
-		return nil
+		if refused.Status == "" {
+			return nil
+		}
+		// the mail server would not take it: it came back at once
+		back, ok, err := o.returned(ctx, tx, p.BounceToken, "")
+		if err != nil || !ok {
+			return err
+		}
+		back.Status, back.Diagnosis = refused.Status, refused.Diagnosis
+		return o.comeBack(ctx, tx, back)
 	})
 }

@@ -116,9 +116,16 @@ type Officer struct {
 	Post      string // chair, treasurer …
 	State     string // asked | confirmed | refused | revoked
 	At        time.Time
+	Reminders int
+	Confirmed string     // what they confirmed, in the words they saw
+	BouncedAt *time.Time `db:"bounced_at"` // the mail came back …
+	Bounce    string     // … for this reason
 }
 
-const officerColumns = `id, profile_id, name, email, post, state, at`
+// Bounced reports that the mail which asked them came back.
+func (o Officer) Bounced() bool { return o.BouncedAt != nil && o.State == "asked" }
+
+const officerColumns = `id, profile_id, name, email, post, state, at, reminders, confirmed, bounced_at, bounce`
 
 // officerLife is how long an officer's link works.
 const officerLife = 60 * 24 * time.Hour
@@ -165,7 +172,8 @@ func (s *Store) AskOfficer(ctx context.Context, tx *db.Tx, id int64, name, email
 	}
 	var officer int64
 	if err := tx.QueryRowxContext(ctx,
-		`INSERT INTO profile_officer (profile_id, name, email, post, state, at) VALUES ($1, $2, $3, $4, 'asked', $5) RETURNING id`, id, name, email, role, tx.At).Scan(&officer); err != nil {
+		`INSERT INTO profile_officer (profile_id, name, email, post, state, at, asked_at, next_at) VALUES ($1, $2, $3, $4, 'asked', $5, $5, $6) RETURNING id`,
+		id, name, email, role, tx.At, nextAfter(tx.At, nil, 0)).Scan(&officer); err != nil {
 		return err
 	}
 	l, err := s.Links.Issue(ctx, tx, link.Officer, officer, officerLife)
@@ -191,7 +199,7 @@ func (s *Store) RevokeOfficer(ctx context.Context, tx *db.Tx, id, officer int64)
 		return err
 	}
 	res, err := tx.ExecContext(ctx,
-		`UPDATE profile_officer SET state = 'revoked', at = $3 WHERE id = $2 AND profile_id = $1 AND state <> 'revoked'`, id,
+		`UPDATE profile_officer SET state = 'revoked', at = $3, next_at = NULL WHERE id = $2 AND profile_id = $1 AND state <> 'revoked'`, id,
 		officer, tx.At)
 	if err != nil {
 		return err
@@ -209,9 +217,32 @@ func (s *Store) Confirm(ctx context.Context, tx *db.Tx, officer int64, yes bool)
 	if !yes {
 		state = "refused"
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE profile_officer SET state = $2, at = $3 WHERE id = $1 AND state <> 'revoked'`,
-		officer, state, tx.At)
+	o, err := s.Officer(ctx, tx, officer)
+	if err != nil {
+		return err
+	}
+	p, err := s.ByID(ctx, tx, o.ProfileID)
+	if err != nil {
+		return err
+	}
+	members, err := s.Members(ctx, tx, o.ProfileID)
+	if err != nil {
+		return err
+	}
+	says := ""
+	if yes && len(members) > 0 {
+		says = OfficerConfirms(o, p, members[0])
+	}
+	_, err = tx.ExecContext(ctx,
+		`UPDATE profile_officer SET state = $2, at = $3, next_at = NULL, confirmed = $4 WHERE id = $1 AND state <> 'revoked'`,
+		officer, state, tx.At, says)
 	return err
+}
+
+// OfficerConfirms is what an officer confirms, word for word.
+func OfficerConfirms(o Officer, p Profile, who Member) string {
+	return "That I, " + o.Name + ", am " + o.Post + " of “" + p.Name + "”, and that " + who.Name + " (" + who.Email +
+		") may apply for grants in its name."
 }
 
 // codeLife is how long a code for joining works.

@@ -27,13 +27,15 @@ type Sponsor struct {
 	State     string    // asked | taken back | confirmed | refused | ended
 	AskedAt   time.Time `db:"asked_at"`
 	At        time.Time
+	Reminders int
+	Confirmed string // what was agreed to, in the words they saw
 }
 
 // Open reports a body that is asked or has agreed; another is asked only when
 // that is ended.
 func (x Sponsor) Open() bool { return x.State == "asked" || x.State == "confirmed" }
 
-const sponsorColumns = `x.id, x.profile_id, x.scheme, x.value, x.sponsor_id, CASE WHEN x.state IN ('confirmed', 'refused', 'ended') THEN COALESCE(b.name, '') ELSE '' END AS name, p.name AS for, x.state, x.asked_at, x.at
+const sponsorColumns = `x.id, x.profile_id, x.scheme, x.value, x.sponsor_id, CASE WHEN x.state IN ('confirmed', 'refused', 'ended') THEN COALESCE(b.name, '') ELSE '' END AS name, p.name AS for, x.state, x.asked_at, x.at, x.reminders, x.confirmed
 	FROM sponsor x JOIN profile p ON p.id = x.profile_id LEFT JOIN profile b ON b.id = x.sponsor_id`
 
 // Sponsors that a profile asked, the latest first.
@@ -97,6 +99,10 @@ func (s *Store) AskSponsor(ctx context.Context, tx *db.Tx, id int64, scheme, val
 		return err
 	}
 	c := body.Facts.Contacts[0]
+	if _, err := tx.ExecContext(ctx, `UPDATE sponsor SET email = $2, to_name = $3, next_at = $4 WHERE id = $1`, row,
+		people.Fold(c.Email), c.Name, nextAfter(tx.At, nil, 0)); err != nil {
+		return err
+	}
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "sponsor", To: people.Fold(c.Email), ToName: c.Name,
 		ReplyTo: who.Email, Link: l,
 		Subject: "Will “" + body.Name + "” hold money for " + p.Name + "?",
@@ -114,7 +120,7 @@ func (s *Store) AnswerSponsor(ctx context.Context, tx *db.Tx, id int64, yes bool
 		state = "refused"
 	}
 	res, err := tx.ExecContext(ctx,
-		`UPDATE sponsor SET state = $2, at = $3 WHERE id = $1 AND state IN ('asked', 'confirmed', 'refused') AND state <> $2`, id, state, tx.At)
+		`UPDATE sponsor SET state = $2, at = $3, next_at = NULL WHERE id = $1 AND state IN ('asked', 'confirmed', 'refused') AND state <> $2`, id, state, tx.At)
 	if err != nil {
 		if db.IsDuplicate(err) {
 			return refusal.Unfit("They have asked another body meanwhile.")

@@ -114,7 +114,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		Scans: scan.Scanner{Addr: cfg.Scanner},
 		Bench: inspect.Bench{Gate: make(limit.Gate, 1)}}
 	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links,
-		LinkLife: cfg.LinkLife}
+		LinkLife: cfg.LinkLife, Jobs: p.Jobs}
 	p.Cases.Parts = []application.Part{material.Part, reference.Part}
 	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, People: p.People,
 		Links: p.Links, Jobs: p.Jobs, SealKey: p.SealKey}
@@ -122,6 +122,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		Declared: check.Declarations{Base: strings.TrimRight(cfg.Declarations, "/"), Client: &http.Client{}}}
 	p.Work = &work.Store{DB: d}
 	later := &round.Later{DB: d, Rounds: p.Rounds, Work: p.Work}
+	p.Referees.Later = later
 	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links,
 		LinkLife: cfg.LinkLife, Jobs: p.Jobs, Later: later}
 	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post, Jobs: p.Jobs, Later: later}
@@ -139,10 +140,12 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Health = &health.Meter{DB: d}
 	p.Desk = &desk.Desk{DB: d}
 	p.Post.Attach, p.Post.OnSent, p.Post.Holds = p.Copy, p.Cases.LetterSent, p.Cases.LetterHolds
+	p.Post.OnBounce = p.bounced
 	p.Post.Register()
 	p.Profiles.Register()
 	p.Materials.Register()
 	p.Checks.Register()
+	p.Referees.Register()
 	p.Reading.Register()
 	p.Decisions.Register()
 	p.Jobs.Sweeping("standing", p.Cases.Sweep)
@@ -154,10 +157,37 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Jobs.Sweeping("reminders", p.Intake.SweepReminders)
 	p.Jobs.Sweeping("materials", p.Materials.Sweep)
 	p.Jobs.Sweeping("referees", p.Referees.Sweep)
+	p.Jobs.Sweeping("asked", p.Profiles.SweepAsked)
 	p.Jobs.Sweeping("sessions", p.People.Sweep)
 	p.Jobs.Sweeping("security", p.People.SweepEvents)
 	p.Jobs.Sweeping("attempts", func(ctx context.Context, at time.Time) error { return limit.Sweep(ctx, d, at) })
 	return p, nil
+}
+
+// bounced hands a mail that came back to whoever owns what it asked.
+func (p *Program) bounced(ctx context.Context, tx *db.Tx, b post.Returned) error {
+	switch b.Purpose {
+	case link.Referee:
+		return p.Referees.Bounced(ctx, tx, b.Subject, b)
+	case link.Officer, link.Sponsor:
+		return p.Profiles.Bounced(ctx, tx, b.Purpose, b.Subject, b)
+	}
+	return nil // it stands with the post of the case
+}
+
+// TakeBounces listens for mails that come back, where that is set; stop is never nil.
+func (p *Program) TakeBounces() (stop func(), err error) {
+	if p.Config.Bounces == "" {
+		return func() {}, nil
+	}
+	_, host, _ := strings.Cut(p.Config.MailFrom, "@")
+	in, err := mail.Listen(p.Config.Bounces, host, func(ctx context.Context, token string, raw []byte) error {
+		return p.Post.Bounced(ctx, p.Clock.Now(), token, raw)
+	})
+	if err != nil {
+		return func() {}, err
+	}
+	return in.Stop, nil
 }
 
 // Close the database.

@@ -19,6 +19,7 @@ import (
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+	"ulvant/internal/reference"
 )
 
 func TestMain(m *testing.M) { programtest.Main(m) }
@@ -72,13 +73,13 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 		}
 		var referee int64
 		h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
-			referee, err = h.Referees.Name(ctx, tx, c, "site-referee", "Dacian Rowe", "dacian@peat.example", "warden next door")
+			referee, err = h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe", Email: "dacian@peat.example", Knows: "warden next door"})
 			return err
 		})
 		h.Drain()
-		h.Act(0, func(ctx context.Context, tx *db.Tx) error { return h.Referees.Answer(ctx, tx, referee, true) })
+		h.Act(0, func(ctx context.Context, tx *db.Tx) error { return h.Referees.Accept(ctx, tx, referee) })
 		h.Act(0, func(ctx context.Context, tx *db.Tx) error {
-			return h.Referees.Keep(ctx, tx, referee, 3, "They know the shore.", form.Dating{})
+			return h.Referees.Keep(ctx, tx, referee, reference.Draft{Version: 3, Text: "They know the shore."})
 		})
 		if st, _ := h.Cases.Standing(ctx, h.DB, c.EntryID); st.Move != lifecycle.Third || st.Letter != form.Uploaded {
 			t.Fatalf("uploaded is not sent: %+v", st)

@@ -11,6 +11,7 @@ import (
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/reference"
 )
 
 // Plan is a PDF of two pages, for a slot that wants a plan.
@@ -48,14 +49,13 @@ func (h *House) Ready(email string) application.Case {
 		if _, _, err = h.Intake.Save(ctx, tx, c, edits); err != nil {
 			return err
 		}
-		if referee, err = h.Referees.Name(ctx, tx, c, "site-referee", "Dacian Rowe", "dacian@wardens.example",
-			"neighbour"); err != nil {
+		if referee, err = h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe", Email: "dacian@wardens.example", Knows: "neighbour"}); err != nil {
 			return err
 		}
-		if err = h.Referees.Answer(ctx, tx, referee, true); err != nil {
+		if err = h.Referees.Accept(ctx, tx, referee); err != nil {
 			return err
 		}
-		if err = h.Referees.Keep(ctx, tx, referee, 3, "Good people.", form.Dating{}); err != nil {
+		if err = h.Referees.Keep(ctx, tx, referee, reference.Draft{Version: 3, Text: "Good people."}); err != nil {
 			return err
 		}
 		return h.Referees.Send(ctx, tx, referee)

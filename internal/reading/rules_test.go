@@ -14,6 +14,7 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/post"
 	"ulvant/internal/programtest"
+	"ulvant/internal/reference"
 )
 
 // Nothing is handed out while more can come in; who writes an application, with
@@ -88,7 +89,7 @@ func TestOnesOwnAddressAsReferee(t *testing.T) {
 	h, lead, c := programtest.Opened(t, programtest.Lettered)
 	for _, email := range []string{c.LeadEmail, strings.ToUpper(c.LeadEmail)} {
 		err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error {
-			_, err := h.Referees.Name(ctx, tx, c, "site-referee", "Dacian Rowe", email, "neighbour")
+			_, err := h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe", Email: email, Knows: "neighbour"})
 			return err
 		})
 		var problem refusal.Refusal

@@ -30,7 +30,13 @@ func ask(t *testing.T) asked {
 
 func (a asked) name(name, email, knows string) (id int64, err error) {
 	err = a.Try(a.c.LeadID, func(ctx context.Context, tx *db.Tx) error {
-		id, err = a.Referees.Name(ctx, tx, a.c, "site-referee", name, email, knows)
+		id, err = a.Referees.Name(
+			ctx,
+			tx,
+			a.c,
+			"site-referee",
+			reference.Person{Name: name, Email: email, Knows: knows},
+		)
 		return err
 	})
 	return id, err
@@ -38,11 +44,16 @@ func (a asked) name(name, email, knows string) (id int64, err error) {
 
 func (a asked) do(f func(context.Context, *db.Tx) error) error { return a.Try(0, f) }
 func (a asked) answer(id int64, yes bool) error {
-	return a.do(func(ctx context.Context, tx *db.Tx) error { return a.Referees.Answer(ctx, tx, id, yes) })
+	return a.do(func(ctx context.Context, tx *db.Tx) error {
+		if yes {
+			return a.Referees.Accept(ctx, tx, id)
+		}
+		return a.Referees.Decline(ctx, tx, id, "", "")
+	})
 }
 func (a asked) keep(id int64, version int, text string) error {
 	return a.do(func(ctx context.Context, tx *db.Tx) error {
-		return a.Referees.Keep(ctx, tx, id, version, text, form.Dating{})
+		return a.Referees.Keep(ctx, tx, id, reference.Draft{Version: version, Text: text})
 	})
 }
 func (a asked) send(id int64) error {
@@ -89,7 +100,8 @@ func TestWhoIsNamed(t *testing.T) {
 	}
 	id, err := a.name(" Dacian Rowe ", "Dacian@Peat.example", strings.Repeat("x", 400))
 	if r := a.now(id); err != nil || r.Name != "Dacian Rowe" || r.Email != "dacian@peat.example" || r.State != form.Asked ||
-		r.EntryID != a.c.EntryID || !r.StateAt.Equal(a.Clock.Now()) {
+		r.EntryID != a.c.EntryID ||
+		!r.StateAt.Equal(a.Clock.Now()) {
 		t.Errorf("named: %+v %v", r, err)
 	}
 	if a.mails("dacian@peat.example", "Imre Calloway asks you for a letter") != 1 || a.trailed("asked-referee") != 1 {
@@ -117,9 +129,13 @@ func TestWhoIsNamed(t *testing.T) {
 		t.Errorf("who was replaced answers: %v", err)
 	}
 	replace := func(id int64) error {
-		return a.Try(a.c.LeadID, func(ctx context.Context, tx *db.Tx) error { return a.Referees.Replace(ctx, tx, a.c, id) })
+		return a.Try(
+			a.c.LeadID,
+			func(ctx context.Context, tx *db.Tx) error { return a.Referees.Replace(ctx, tx, a.c, id) },
+		)
 	}
-	if err := replace(other); err != nil || a.now(other).State != form.Replaced || a.trailed("referee-replaced") != 1 {
+	if err := replace(other); err != nil || a.now(other).State != form.Replaced ||
+		a.trailed("referee-replaced") != 1 {
 		t.Errorf("withdrawing a request: %v", err)
 	}
 	if err := replace(other); !errors.Is(err, reference.ErrNotFound) {
@@ -187,7 +203,7 @@ func TestALetterOnItsWay(t *testing.T) {
 	if err := a.answer(id, false); err != nil || a.now(id).State != form.SentIn {
 		t.Errorf("declined after sending: %v", err)
 	}
-	if _, err := a.Referees.PutFile(context.Background(), db.Account(0), a.Clock.Now(), id, "x.pdf",
+	if _, err := a.Referees.PutPage(context.Background(), db.Account(0), a.Clock.Now(), id, "x.pdf",
 		int64(len(programtest.Plan)), bytes.NewReader(programtest.Plan)); err == nil {
 		t.Error("a file after sending")
 	}
@@ -201,7 +217,7 @@ func TestALetterAsAFile(t *testing.T) {
 		t.Fatal(err)
 	}
 	put := func(body []byte) slot.State {
-		f, err := a.Referees.PutFile(context.Background(), db.Account(0), a.Clock.Now(), id, "letter.pdf",
+		f, err := a.Referees.PutPage(context.Background(), db.Account(0), a.Clock.Now(), id, "letter.pdf",
 			int64(len(body)), bytes.NewReader(body))
 		if err != nil {
 			t.Fatal(err)
@@ -211,7 +227,8 @@ func TestALetterAsAFile(t *testing.T) {
 	if s := put([]byte("%PDF-1.4 broken")); s != slot.Refused || a.now(id).LetterFile != nil {
 		t.Errorf("a broken one: %s", s)
 	}
-	if s := put(programtest.Plan); s == slot.Refused || a.now(id).LetterFile == nil || a.now(id).State != form.Uploaded {
+	if s := put(programtest.Plan); s == slot.Refused || a.now(id).LetterFile == nil ||
+		a.now(id).State != form.Uploaded {
 		t.Errorf("a whole one: %s", s)
 	}
 	if err := a.send(id); err != nil || a.now(id).State != form.SentIn {

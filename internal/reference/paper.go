@@ -8,7 +8,6 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/refusal"
-	"ulvant/core/slot"
 	"ulvant/internal/application"
 	"ulvant/internal/material"
 	"ulvant/internal/people"
@@ -23,7 +22,6 @@ func (s *Store) PutPaper(ctx context.Context, by db.Actor, at time.Time, c appli
 		return material.File{}, refusal.In("name", "Give the name of whoever signed.")
 	}
 	var id int64
-	var wants string
 	err := s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
 		c, f, err := s.open(ctx, tx, c, question)
 		if err != nil {
@@ -33,7 +31,6 @@ func (s *Store) PutPaper(ctx context.Context, by db.Actor, at time.Time, c appli
 		if q == nil || !q.Confirms() || q.Ask == nil || !q.Ask.Paper {
 			return ErrNotFound
 		}
-		wants = q.Ask.Wants
 		if err := s.room(ctx, tx, c, q, ""); err != nil {
 			return err
 		}
@@ -49,7 +46,7 @@ func (s *Store) PutPaper(ctx context.Context, by db.Actor, at time.Time, c appli
 	if err != nil {
 		return m, err
 	}
-	if m.State == slot.Refused || m.Facts.Kind != slot.PDF && m.Facts.Kind != slot.Picture {
+	if !Opens(m) {
 		return m, ErrNoScan
 	}
 	return m, s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
@@ -60,17 +57,26 @@ func (s *Store) PutPaper(ctx context.Context, by db.Actor, at time.Time, c appli
 		if err := s.room(ctx, tx, c, f.Question(question), ""); err != nil { // another may have come meanwhile
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE referee SET letter = $2, letter_file = $3 WHERE id = $1`, id,
-			"On paper: "+wants, m.ID); err != nil {
+		if err := s.firstPage(ctx, tx, id); err != nil {
+			return err
+		}
+		filled, err := s.Cases.Filled(ctx, tx, c, f, tx.At)
+		if err != nil {
+			return err
+		}
+		w, print := ToConfirm(f, f.Question(question), c, filled)
+		w.Way = OnPaper
+		if err := s.freeze(ctx, tx, id, w, print); err != nil {
 			return err
 		}
 		r, err := s.find(ctx, tx, id)
 		if err != nil {
 			return err
 		}
-		return s.change(ctx, tx, c, r, form.SentIn, "paper-put-in")
+		return s.change(ctx, tx, c, f, r, form.SentIn, "paper-put-in")
 	})
 }
 
 // ErrNoScan: what was put up is neither a PDF nor a picture.
-var ErrNoScan = refusal.New("the file is neither a PDF nor a picture that can be opened here").But("scan or photograph the signed page and put that up")
+var ErrNoScan = refusal.New("the file is neither a PDF nor a picture that can be opened here").
+	But("scan or photograph the signed page and put that up")

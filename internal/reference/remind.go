@@ -3,66 +3,65 @@ package reference
 import (
 	"context"
 	"errors"
-	"fmt"
 	"time"
 
-	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/refusal"
+	"ulvant/core/request"
+	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
 	"ulvant/internal/post"
 )
 
-// Remind a referee, at most once a day.
+// Remind somebody by hand: at most once a day, and never more often than the
+// round allows, counted over all ways of reminding.
 func (s *Store) Remind(ctx context.Context, tx *db.Tx, c application.Case, id int64) error {
-	r, err := s.find(ctx, tx, id)
-	if err != nil || r.EntryID != c.EntryID {
-		return ErrNotFound
-	}
-	c, f, err := s.open(ctx, tx, c, r.Question)
+	r, err := s.In(ctx, tx, c, id)
 	if err != nil {
 		return err
 	}
-	if r.RemindedAt != nil && tx.At.Sub(*r.RemindedAt) < 24*time.Hour {
-		return refusal.New("they were reminded within the last day").But("wait until tomorrow, or write to them yourself")
+	r, c, f, err := s.forReferee(ctx, tx, id)
+	if err != nil {
+		return err
+	}
+	if why := r.ByHand(f, c, tx.At); why != "" {
+		return refusal.New(say.NotReminded(r.Name, why, r.Reminding(f, c).Most))
 	}
 	return s.remind(ctx, tx, c, f, r)
 }
 
 func (s *Store) remind(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, r Referee) error {
+	if r.Email == "" || r.Bounced() {
+		return nil
+	}
 	l, err := s.Links.Of(ctx, tx, link.Referee, r.ID)
 	if err != nil {
 		return err
 	}
-	what := "A letter from you is still awaited."
-	switch r.State {
-	case form.Uploaded:
-		what = "Your letter is put up but NOT SENT. It counts only once you open the page and press Send."
-	case form.Accepted:
-		what = "You said yes; the letter has not come yet."
-	case form.Asked:
-	default:
-		return nil
-	}
-	closes := calendar.WallOf(c.Window(f).Closes, f.Zone)
-	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "referee-reminder", Application: c.ID, Round: c.RoundID, To: r.Email,
-		ToName: r.Name, ReplyTo: c.LeadEmail, Link: l,
-		Subject: "Still open: a letter for “" + c.Title + "”",
-		Body: fmt.Sprintf("Dear %s,\n\n%s It is for %s and needed by %s.\n\n%s\n\n%s\n", r.Name, what, c.LeadName,
-			closes.Words(), post.LinkMark, s.Post.Name)})
-	if err != nil {
+	x := r.Reminding(f, c)
+	subject, body := say.Reminder(
+		say.RequestOf{Form: f, Question: f.Question(r.Question), Name: r.Name, Lead: c.LeadName,
+			Round: c.RoundName, Title: c.Title, Due: x.Due, Link: post.LinkMark, Sender: s.Post.Name},
+		r.State,
+		x.Had+1 >= x.Most,
+	)
+	if _, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "referee-reminder", Application: c.ID, Round: c.RoundID, To: r.Email,
+		ToName: r.Name, ReplyTo: c.LeadEmail, Link: l, Subject: subject, Body: body}); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE referee SET reminded_at = $2 WHERE id = $1`, r.ID, tx.At); err != nil {
+	at := tx.At
+	r.RemindedAt, r.Reminders = &at, r.Reminders+1
+	if _, err := tx.ExecContext(ctx, `UPDATE referee SET reminded_at = $2, reminders = $3, next_at = $4 WHERE id = $1`, r.ID,
+		tx.At, r.Reminders, next(r, f, c)); err != nil {
 		return err
 	}
 	return s.note(ctx, tx, c, "reminded-referee", r.ID)
 }
 
-// RemindAwaited reminds those of an entry whose letters are awaited, but nobody
-// twice within a day; it gives the names of those it wrote to.
+// RemindAwaited reminds those of an entry whose letters are awaited and who can
+// be reminded; it gives the names of those it wrote to.
 func (s *Store) RemindAwaited(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form) (names []string,
 	err error) {
 	list, err := s.Of(ctx, tx, c.EntryID)
@@ -70,8 +69,7 @@ func (s *Store) RemindAwaited(ctx context.Context, tx *db.Tx, c application.Case
 		return nil, err
 	}
 	for _, r := range list {
-		awaited := r.State == form.Asked || r.State == form.Accepted || r.State == form.Uploaded
-		if !awaited || r.RemindedAt != nil && tx.At.Sub(*r.RemindedAt) < 24*time.Hour {
+		if r.ByHand(f, c, tx.At) != "" {
 			continue
 		}
 		if err := s.remind(ctx, tx, c, f, r); err != nil {
@@ -82,36 +80,49 @@ func (s *Store) RemindAwaited(ctx context.Context, tx *db.Tx, c application.Case
 	return names, nil
 }
 
-// Sweep reminds referees whose letter is put up and not sent, or who are
-// silent, while the round is open. The case is looked at again when reminding.
+// swept is how many requests one sweep looks at.
+const swept = 2000
+
+// Sweep reminds whoever falls due: who is silent, whose letter is put up and not
+// sent, whose date draws near. Each is looked at again when reminding.
 func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 	var ids []int64
-	err := s.DB.SelectContext(ctx, &ids, `
-		SELECT id FROM referee
-		WHERE (state = 'uploaded' AND state_at <= $1 AND (reminded_at IS NULL OR reminded_at <= $1))
-		   OR (state IN ('asked', 'accepted') AND state_at <= $2 AND (reminded_at IS NULL OR reminded_at <= $2))`,
-		at.Add(-form.RemindUnsent), at.Add(-form.RemindSilent))
+	if err := s.DB.SelectContext(ctx, &ids,
+		`SELECT id FROM referee WHERE next_at <= $1 ORDER BY next_at LIMIT $2`, at, swept); err != nil {
+		return err
+	}
+	var failed error
+	for _, id := range ids {
+		err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return s.sweepOne(ctx, tx, id) })
+		if err != nil && failed == nil {
+			failed = err
+		}
+	}
+	return failed
+}
+
+// sweepOne reminds one, or sets when it is looked at again.
+func (s *Store) sweepOne(ctx context.Context, tx *db.Tx, id int64) error {
+	r, c, f, err := s.forReferee(ctx, tx, id)
+	if errors.Is(err, ErrClosed) || errors.Is(err, application.ErrNotReopened) || errors.Is(err, ErrNotFound) {
+		_, err = tx.ExecContext(ctx, `UPDATE referee SET next_at = NULL WHERE id = $1`, id)
+		return err
+	}
 	if err != nil {
 		return err
 	}
-	for _, id := range ids {
-		err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
-			r, c, err := s.Load(ctx, tx, id)
-			if err != nil {
-				return err
-			}
-			c, f, err := s.open(ctx, tx, c, r.Question)
-			if errors.Is(err, ErrClosed) || errors.Is(err, application.ErrNotReopened) {
-				return nil
-			}
-			if err != nil {
-				return err
-			}
-			return s.remind(ctx, tx, c, f, r)
-		})
-		if err != nil {
-			return err
-		}
+	if due, ok := r.Reminding(f, c).Next(); ok && !r.Bounced() && !tx.At.Before(due) {
+		return s.remind(ctx, tx, c, f, r)
 	}
-	return nil
+	_, err = tx.ExecContext(ctx, `UPDATE referee SET next_at = $2 WHERE id = $1`, id, next(r, f, c))
+	return err
+}
+
+// ByHand says why a request would not be reminded now, before it is done; ""
+// when it would.
+func (r Referee) ByHand(f *form.Form, c application.Case, at time.Time) request.Refusal {
+	if r.Bounced() || r.Email == "" {
+		return request.NotAwaited
+	}
+	return r.Reminding(f, c).Refused(at)
 }

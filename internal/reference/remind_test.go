@@ -20,8 +20,11 @@ func TestRemindersBeforeClosing(t *testing.T) {
 		programtest.Short(d)
 		closes, _ := d.Moment(form.Closes)
 		for i, days := range []int{7, 1} {
-			d.Calendar = append(d.Calendar, form.Moment{Key: form.Key([]string{"week", "day"}[i]), Label: "a reminder",
-				At: calendar.At(closes.At.Date.AddDays(-days), 9, 0), Reminds: true})
+			d.Calendar = append(
+				d.Calendar,
+				form.Moment{Key: form.Key([]string{"week", "day"}[i]), Label: "a reminder",
+					At: calendar.At(closes.At.Date.AddDays(-days), 9, 0), Reminds: true},
+			)
 		}
 	}, map[string]string{"Ann": "9000"})
 	ctx := context.Background()

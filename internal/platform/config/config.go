@@ -32,6 +32,7 @@ type Config struct {
 	SMTP         string        // host:port; the tray's in demo
 	MailFrom     string        //
 	Register     string        // base address of the register of bodies; the stand-in's in demo
+	Bounces      string        // host:port on which mails that come back are taken; "" for nowhere
 	Scanner      string        // address of a virus scanner, "" for none; the stand-in's in demo
 	Declarations string        // base address of the service of declarations, "" for none; the stand-in's in demo
 	Officers     int           // of an organisation, who must confirm
@@ -83,6 +84,8 @@ func Settings() []Setting {
 		{"ULVANT_PG_PORT", "pg-port", "5497", "port of the private PostgreSQL"},
 		{"ULVANT_SMTP", "smtp", "127.0.0.1:2597", "mail server, host:port; in demo the tray listens there"},
 		{"ULVANT_MAIL_FROM", "mail-from", "grants@ostrel-trust.example", "address that mails come from"},
+		{"ULVANT_BOUNCES", "bounces", "",
+			"host and port on which mails that come back are taken over SMTP, for bounce+…@ the host of mail-from; nowhere when empty; in demo 127.0.0.1:2601"},
 		{"ULVANT_REGISTER", "register", "http://127.0.0.1:2598",
 			"base address of the register of bodies, asked as BASE/scheme/number; in demo the stand-in listens there"},
 		{"ULVANT_DECLARATIONS", "declarations", "",
@@ -131,6 +134,7 @@ func Load(args []string, getenv func(string) string) (*Config, []string, error) 
 	get := func(k string) string { return *values[k] }
 	c := &Config{Listen: get("listen"), BaseURL: get("base-url"), DatabaseURL: get("database"), OwnerURL: get("owner-url"),
 		DataDir: get("data"), SMTP: get("smtp"), MailFrom: get("mail-from"), Register: get("register"),
+		Bounces: get("bounces"),
 		Scanner: strings.TrimSuffix(get("scanner"), "-"), Declarations: strings.TrimSuffix(get("declarations"), "-")}
 	var errs []error
 	bad := func(flagName, says string) {

@@ -91,6 +91,11 @@ func (m Maker) IssueOn(ctx context.Context, tx *db.Tx, p Purpose, subject int64,
 	return id, err
 }
 
+// PathOf is the address of a link whose row is at hand.
+func (m Maker) PathOf(p Purpose, id int64, generation int) string {
+	return "/" + string(p) + "/" + m.token(p, id, generation)
+}
+
 // Path derives the address of a link again.
 func (m Maker) Path(ctx context.Context, q db.Querier, id int64) (string, error) {
 	var l Link
@@ -98,7 +103,7 @@ func (m Maker) Path(ctx context.Context, q db.Querier, id int64) (string, error)
 		`SELECT `+columns+` FROM link WHERE id = $1`, id); err != nil {
 		return "", err
 	}
-	return "/" + string(l.Purpose) + "/" + m.token(l.Purpose, l.ID, l.Generation), nil
+	return m.PathOf(l.Purpose, l.ID, l.Generation), nil
 }
 
 // Find looks a token up.

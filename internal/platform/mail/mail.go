@@ -3,7 +3,9 @@ package mail
 
 import (
 	"bytes"
+	"cmp"
 	"context"
+	"errors"
 	"net"
 	"strconv"
 	"strings"
@@ -82,8 +84,21 @@ func (s Server) Send(ctx context.Context, m Message) error {
 		return err
 	}
 	gomail.WithPort(n)(client)
-	return client.DialAndSendWithContext(ctx, msg)
+	err = client.DialAndSendWithContext(ctx, msg)
+	var failed *gomail.SendError
+	if errors.As(err, &failed) && !failed.IsTemp() && failed.Reason == gomail.ErrSMTPRcptTo &&
+		failed.ErrorCode()/100 == 5 {
+		return Refused{cmp.Or(failed.EnhancedStatusCode(), "5.0.0"), failed.Error()}
+	}
+	return err
 }
+
+// Refused says that the mail server will never take a mail for its recipient: it
+// came back before it left.
+type Refused struct{ Status, Diagnosis string }
+
+// Error in the mail server's words.
+func (r Refused) Error() string { return "the mail server refuses it: " + r.Diagnosis }
 
 // clean keeps a text to one line of a header.
 func clean(s string) string { return strings.Join(strings.Fields(s), " ") }

@@ -23,6 +23,7 @@ type Kind string
 const (
 	Deciding   Kind = "deciding"
 	HandingOut Kind = "handing out"
+	Reminding  Kind = "reminding"
 )
 
 // Inline is how many things are done at once while somebody waits; more are a job.

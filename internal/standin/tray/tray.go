@@ -42,6 +42,9 @@ type Tray struct {
 	mu   sync.Mutex
 	last int
 	all  []Mail
+	back string         // address of the server that takes what comes back; "" for none
+	lost []string       // domains that there are not
+	ways sync.WaitGroup // reports that are on their way
 }
 
 // Start listens on addr ("127.0.0.1:0" for any port) and keeps mails in dir.
@@ -78,21 +81,34 @@ func Start(addr, dir string) (*Tray, error) {
 	return t, nil
 }
 
-// Stop listening.
-func (t *Tray) Stop() { t.srv.Close() }
+// Stop listening, once what is on its way back has arrived.
+func (t *Tray) Stop() {
+	t.srv.Close()
+	t.ways.Wait()
+}
 
 // NewSession takes one connection.
-func (t *Tray) NewSession(*smtp.Conn) (smtp.Session, error) { return &session{t}, nil }
+func (t *Tray) NewSession(*smtp.Conn) (smtp.Session, error) { return &session{t: t}, nil }
 
-type session struct{ t *Tray }
+type session struct {
+	t    *Tray
+	from string   // the envelope's sender
+	to   []string // its recipients
+}
 
-func (s *session) Reset()                               {}
-func (s *session) Logout() error                        { return nil }
-func (s *session) Mail(string, *smtp.MailOptions) error { return nil }
+func (s *session) Reset()        { s.from, s.to = "", nil }
+func (s *session) Logout() error { return nil }
+
+func (s *session) Mail(from string, _ *smtp.MailOptions) error {
+	s.from = from
+	return nil
+}
+
 func (s *session) Rcpt(to string, _ *smtp.RcptOptions) error {
 	if !strings.Contains(to, "@") {
 		return &smtp.SMTPError{Code: 550, Message: "no such mailbox"}
 	}
+	s.to = append(s.to, to)
 	return nil
 }
 
@@ -109,6 +125,9 @@ func (s *session) Data(r io.Reader) error {
 		return err
 	}
 	s.t.add(name, raw)
+	for _, to := range s.to {
+		s.t.sendBack(s.from, to, raw)
+	}
 	return nil
 }
 

@@ -207,6 +207,10 @@ func stands(r *site.Request, section string, w *application.Whole, open bool) (*
 	if err != nil {
 		return nil, err
 	}
+	named, err := persons(r, f, filled, referees)
+	if err != nil {
+		return nil, err
+	}
 	shelf, err := d.shelf(r)
 	if err != nil {
 		return nil, err
@@ -225,8 +229,8 @@ func stands(r *site.Request, section string, w *application.Whole, open bool) (*
 			}
 		}
 		fl.OfferShelf(shelf)
-		for _, x := range referees {
-			if x.Question == q.Key && x.State != form.Replaced {
+		for _, x := range named {
+			if x.Question == q.Key {
 				fl.Referees = append(fl.Referees, x)
 			}
 		}

@@ -14,7 +14,6 @@ import (
 	"ulvant/core/condition"
 	"ulvant/core/control"
 	"ulvant/core/form"
-	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/material"
@@ -367,87 +366,4 @@ func File(r *site.Request) error {
 		return fiber.ErrNotFound
 	}
 	return r.SendMaterial(m)
-}
-
-// NameReferee names a referee, who is asked by mail at once.
-func NameReferee(r *site.Request) error {
-	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
-	if err != nil {
-		return err
-	}
-	q := f.Question(form.Key(r.Params("question")))
-	if q == nil || !q.AsksPeople() {
-		return fiber.ErrNotFound
-	}
-	typed := map[string]string{
-		"name":  r.FormValue("name"),
-		"email": r.FormValue("email"),
-		"knows": r.FormValue("knows"),
-	}
-	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
-		_, err := r.Referees.Name(ctx, tx, r.Case, q.Key, typed["name"], typed["email"], typed["knows"])
-		return err
-	})
-	var p refusal.Refusal
-	if refusal.AsUnfit(err, &p) {
-		return again(r, f, q.Key, p.Says, typed)
-	}
-	if err != nil {
-		return orConflict(r, err)
-	}
-	r.Tell("We have written to " + typed["name"] + ".")
-	return backTo(r, q.Key, f)
-}
-
-// again draws the section with what was typed for a person, and what is wrong.
-func again(r *site.Request, f *form.Form, question form.Key, says string, typed map[string]string) error {
-	d, err := load(r, string(f.SectionOf(question)))
-	if err != nil {
-		return err
-	}
-	for i := range d.Fields {
-		if d.Fields[i].Q.Key == question {
-			d.Fields[i].Typed = typed
-		}
-	}
-	d.problem(question, says, "")
-	return draw(r, fiber.StatusUnprocessableEntity, d)
-}
-
-// RemindReferee writes to a referee again.
-func RemindReferee(r *site.Request) error {
-	return withReferee(r, r.Referees.Remind, "A reminder is on its way.")
-}
-
-// WithdrawReferee takes a request back; the link no longer works.
-func WithdrawReferee(r *site.Request) error {
-	return withReferee(r, r.Referees.Replace, "The request is withdrawn; name somebody else.")
-}
-
-func withReferee(
-	r *site.Request,
-	act func(context.Context, *db.Tx, application.Case, int64) error,
-	done string,
-) error {
-	id, _ := strconv.ParseInt(r.Params("id"), 10, 64)
-	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
-	if err != nil {
-		return err
-	}
-	x, _, err := r.Referees.Load(r.Context, r.DB, id)
-	if err != nil || x.EntryID != r.Case.EntryID {
-		return fiber.ErrNotFound
-	}
-	err = r.Act(func(ctx context.Context, tx *db.Tx) error { return act(ctx, tx, r.Case, id) })
-	switch {
-	case conflict(err):
-		return orConflict(r, err)
-	case err != nil:
-		if _, says := refusal.Of(err); !says {
-			return err
-		}
-		done = site.Sentence(err)
-	}
-	r.Tell(done)
-	return backTo(r, x.Question, f)
 }

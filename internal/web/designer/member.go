@@ -260,6 +260,8 @@ func (b *builder) from(m design.Member) []form.Option {
 		for _, s := range identifier.Schemes {
 			add(form.Key(s.Key), s.Label)
 		}
+	case "questions":
+		each(func(q *form.Question) bool { return q.Keeps() != form.AsFiles && q.Keeps() != form.AsPeople })
 	case "choices":
 		each((*form.Question).PicksOne)
 	case "addresses":

@@ -14,7 +14,7 @@ var pages embed.FS
 // Room is for those who come by a personal link.
 var Room = site.Room{Name: "guest", Pages: pages, Values: map[string]any{
 	"letter": letterPage{}, "officer": officerPage{}, "reader": readerPage{}, "sponsor": sponsorPage{},
-	"team": asked{},
+	"team": invited{}, "everything": everythingPage{},
 }, Routes: []site.Route{
 	{Method: site.Get, Path: "/team/:token", Action: access.Visit, Link: link.Team, Handle: Team},
 	{Method: site.Post, Path: "/team/:token", Action: access.Visit, Link: link.Team, Handle: AnswerTeam},
@@ -30,7 +30,16 @@ var Room = site.Room{Name: "guest", Pages: pages, Values: map[string]any{
 	{Method: site.Post, Path: "/letter/:token/file", Action: access.VouchFor, Link: link.Referee, Large: true,
 		Limits: site.Fills,
 		Handle: PutFile},
-	{Method: site.Get, Path: "/letter/:token/own", Action: access.VouchFor, Link: link.Referee, Handle: OwnFile},
+	{Method: site.Get, Path: "/letter/:token/own/:page", Action: access.VouchFor, Link: link.Referee, Handle: OwnFile},
+	{Method: site.Post, Path: "/letter/:token/take/:page", Action: access.VouchFor, Link: link.Referee, Large: true,
+		Limits: site.Fills,
+		Handle: TakePage},
+	{Method: site.Post, Path: "/letter/:token/reuse", Action: access.VouchFor, Link: link.Referee, Handle: Reuse},
+	{Method: site.Get, Path: "/letter/:token/evidence.pdf", Action: access.VouchFor, Link: link.Referee, Handle: OwnEvidence},
+	{Method: site.Get, Path: "/letter/:token/all", Action: access.VouchFor, Link: link.Referee, Handle: Everything},
+	{Method: site.Get, Path: "/officer/:token/all", Action: access.Visit, Link: link.Officer, Handle: Everything},
+	{Method: site.Get, Path: "/sponsor/:token/all", Action: access.Visit, Link: link.Sponsor, Handle: Everything},
+	{Method: site.Get, Path: "/asked", Action: access.HaveDesk, Handle: AskedOfMe},
 	{Method: site.Post, Path: "/letter/:token/send", Action: access.VouchFor, Link: link.Referee, Large: true,
 		Limits: site.Fills,
 		Handle: Send},

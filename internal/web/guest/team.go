@@ -16,8 +16,8 @@ import (
 	"ulvant/internal/web/kit/view"
 )
 
-// asked is what somebody sees who is asked to have a part in an application.
-type asked struct {
+// invited is what somebody sees who is asked to have a part in an application.
+type invited struct {
 	Invitation application.Invitation
 	Case       application.Case
 	Lead       string
@@ -42,7 +42,7 @@ func drawAsked(r *site.Request, status int, problem refusal.Refusal) error {
 	if err != nil {
 		return err
 	}
-	d := asked{Invitation: i, Case: c, As: r.Account, Problem: problem, Name: i.Name,
+	d := invited{Invitation: i, Case: c, As: r.Account, Problem: problem, Name: i.Name,
 		Over:   i.State != application.InvitationAsked || !c.State.Writing(),
 		SignIn: "/sign-in?next=" + url.QueryEscape(r.OriginalURL())}
 	if problem.Says != "" && r.FormValue("name") != "" {

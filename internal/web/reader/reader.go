@@ -130,7 +130,7 @@ type casePage struct {
 	Marked   int
 	Problem  string
 	Open     bool
-	Letters  []seal.Letter
+	Letters  []casefile.Vouched
 
 	Materials view.Materials
 }
@@ -174,7 +174,11 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 			marked++
 		}
 	}
-	doc := s.Decoded.ForReaders(f)
+	whole, err := r.Referees.Whole(r.Context, r.DB, f, r.Case, &s.Decoded)
+	if err != nil {
+		return err
+	}
+	doc, sealed := whole.ForReaders(f), len(s.Decoded.ForReaders(f).Letters)
 	if f.Design.HideNames {
 		r.Case.Title = doc.Title
 	}
@@ -194,7 +198,7 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 			Problem:   problem,
 			Materials: casefile.Materials(f, doc, "/reading/"+r.Case.Ref+"/materials", "?stage="+string(r.Case.Stage)),
 			Open:      r.Case.State.Is(lifecycle.BeingRead) && given.SentAt == nil,
-			Letters:   doc.Letters,
+			Letters:   casefile.Letters(f, doc, sealed, "/reading/"+r.Case.Ref+"/materials", "?stage="+string(r.Case.Stage)),
 		}})
 }
 
@@ -315,7 +319,11 @@ func File(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	doc := s.Decoded.ForReaders(f)
+	whole, err := r.Referees.Whole(r.Context, r.DB, f, r.Case, &s.Decoded)
+	if err != nil {
+		return err
+	}
+	doc := whole.ForReaders(f)
 	if !doc.Holds(m.SHA256) {
 		return fiber.ErrNotFound
 	}

@@ -10,7 +10,6 @@ import (
 	"ulvant/core/say"
 	"ulvant/core/slot"
 	"ulvant/internal/material"
-	"ulvant/internal/reference"
 )
 
 // Input is one thing to type into or choose from.
@@ -149,7 +148,7 @@ type Field struct {
 	Accept   string             // of the file chooser
 	Several  bool               // files
 	Problems []Problem
-	Referees []reference.Referee
+	Referees []Person
 	Typed    map[string]string // what was typed into a form that was refused
 	Earlier  bool              // versions of it are kept that can be brought back
 	Differs  []Differs

@@ -22,7 +22,6 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/profile"
 	"ulvant/internal/reading"
-	"ulvant/internal/reference"
 	"ulvant/internal/trail"
 	"ulvant/internal/web/casefile"
 	"ulvant/internal/web/kit/field"
@@ -76,7 +75,10 @@ type casePage struct {
 	Time         *timeDesk // nil for whoever may not give time
 	AskedTimes   []desk.AskedTime
 	LateTries    []desk.Tried
-	Referees     []reference.Referee
+	Referees     []askedRow
+	Posts        []form.Option // what something that came by post can answer
+	Letters      []casefile.Vouched
+	TakesLetters bool
 	Readers      []markedBy
 	Trail        []casefile.Happened
 	Post         []desk.Letter
@@ -117,7 +119,12 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		}
 		d.Sections = casefile.Reading(ff, sealedFilled, sealedPath,
 			func(q *form.Question) bool { return q.Keeps() != form.InLines && q.Purpose != form.ForSurvey })
-		d.Budget, d.Seal, d.Doc = field.ReadCosts(ff, sealedFilled, sealedPath, nil), &s, &s.Decoded
+		d.Budget, d.Seal = field.ReadCosts(ff, sealedFilled, sealedPath, nil), &s
+		if d.Doc, err = r.Referees.Whole(r.Context, r.DB, ff, r.Case, &s.Decoded); err != nil {
+			return err
+		}
+		d.Letters = casefile.Letters(ff, d.Doc, len(s.Decoded.Letters), "/office/applications/"+r.Case.Ref+"/materials",
+			r.Case.Query())
 		d.Materials = casefile.Materials(ff, d.Doc, "/office/applications/"+r.Case.Ref+"/materials", r.Case.Query())
 		d.Askables = askables(ff, sealedPath, r.Values("question"), d.Rules)
 		d.Genuine = seal.Verify(r.SealKeyPublic(), s.Document, s.Signature)
@@ -155,7 +162,7 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 	if err := timeFor(r, f, &d); err != nil {
 		return err
 	}
-	if d.Referees, err = r.Referees.Of(r.Context, r.DB, r.Case.EntryID); err != nil {
+	if err := askedOf(r, f, &d); err != nil {
 		return err
 	}
 	if d.Readers, err = marksOf(r, f); err != nil {

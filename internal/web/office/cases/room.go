@@ -22,6 +22,11 @@ var Room = site.Room{Name: "office/cases", Pages: pages, Values: map[string]any{
 	{Method: site.Post, Path: "/office/applications/:ref/query/back", Action: access.AskQuery,
 		Handle: TakeQueryBack},
 	{Method: site.Post, Path: "/office/applications/:ref/query/seen", Action: access.AskQuery, Handle: SeeQuery},
+	{Method: site.Post, Path: "/office/applications/:ref/asked", Action: access.TakeLetters, Large: true, Limits: site.Fills,
+		Handle: Enter},
+	{Method: site.Post, Path: "/office/applications/:ref/asked/:id/time", Action: access.TakeLetters, Limits: site.Mails,
+		Handle: LetterTime},
+	{Method: site.Get, Path: "/office/applications/:ref/asked/:id/evidence.pdf", Action: access.SeeCase, Handle: Evidence},
 	{Method: site.Post, Path: "/office/applications/:ref/more-time", Action: access.GiveTime, Handle: GiveTime},
 	{Method: site.Get, Path: "/office/applications/:ref/materials/:id", Action: access.SeeCase, Handle: File},
 }}

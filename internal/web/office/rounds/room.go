@@ -15,6 +15,7 @@ var pages embed.FS
 var Room = site.Room{Name: "office/rounds", Pages: pages, Values: map[string]any{
 	"applications": office.RoundPage[applicationsPage]{}, "costs": office.RoundPage[costsPage]{}, "care": office.RoundPage[carePage]{},
 	"design": designForm{}, "enquiries": office.RoundPage[enquiriesPage]{},
+	"asked": office.RoundPage[askedPage]{}, "askednudge": office.RoundPage[nudgePage]{},
 	"overview": office.RoundPage[overviewPage]{}, "rescue": office.RoundPage[rescuePage]{},
 	"rounds": allRounds{}, "survey": office.RoundPage[surveyPage]{},
 }, Routes: []site.Route{
@@ -27,6 +28,10 @@ var Room = site.Room{Name: "office/rounds", Pages: pages, Values: map[string]any
 	{Method: site.Post, Path: "/office/rounds/:round/care", Action: access.ShareCare, Handle: SetCare},
 	{Method: site.Get, Path: "/office/rounds/:round/rescue", Action: access.SeeWhole, Handle: Rescue},
 	{Method: site.Post, Path: "/office/applications/:ref/nudge", Action: access.Nudge, Handle: Nudge},
+	{Method: site.Get, Path: "/office/rounds/:round/asked", Action: access.SeeWhole, Handle: Asked},
+	{Method: site.Get, Path: "/office/rounds/:round/asked/remind", Action: access.RemindPeople, Handle: AskNudge},
+	{Method: site.Post, Path: "/office/rounds/:round/asked/remind", Action: access.RemindPeople, Large: true, Limits: site.Mails,
+		Handle: NudgeAsked},
 	{Method: site.Get, Path: "/office/rounds/:round/questions", Action: access.SeeWhole, Handle: Enquiries},
 	{Method: site.Post, Path: "/office/rounds/:round/questions/:id", Action: access.AnswerAsked,
 		Handle: AnswerEnquiry},
