@@ -1,8 +1,6 @@
 package form
 
 import (
-	"time"
-
 	"ulvant/core/calendar"
 )
 
@@ -12,13 +10,6 @@ type Dating struct {
 	From  int           `json:"from,omitempty"` // the first year it speaks of
 	To    int           `json:"to,omitempty"`   // the last
 }
-
-// Times after which a referee is reminded without being asked to: of a letter
-// that is put up and not sent, and when nothing is heard of them.
-const (
-	RemindUnsent = 24 * time.Hour
-	RemindSilent = 6 * 24 * time.Hour
-)
 
 // Asks reports whether a letter's day, and the years it speaks of, are asked.
 // A nil Ask asks neither.
@@ -69,6 +60,10 @@ func (a *Ask) Fault(d Dating, today, closing calendar.Date) LetterFault {
 	}
 	return ""
 }
+
+// LettersRule is the key under which a case waits for letters that may come after
+// the closing.
+func LettersRule(question Key) Key { return "letters-" + question }
 
 // PaperRule is the key under which a checker confirms what was signed on paper
 // for a question.

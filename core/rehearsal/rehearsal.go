@@ -17,6 +17,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/core/money"
 	"ulvant/core/proof"
+	"ulvant/core/request"
 )
 
 // Member of the troupe.
@@ -226,13 +227,13 @@ func (s *stage) letters(i int, a *act) (ready time.Time) {
 			done := at.Add(30 * time.Hour)
 			switch (i + k) % 3 {
 			case 1: // silent until reminded
-				done = at.Add(form.RemindSilent + 5*time.Hour)
-				s.tell(at.Add(form.RemindSilent), Mail, who, "has said nothing for six days and is reminded.")
+				done = at.Add(request.Silent + 5*time.Hour)
+				s.tell(at.Add(request.Silent), Mail, who, "has said nothing for six days and is reminded.")
 			case 2: // put up, not sent
 				up := at.Add(40 * time.Hour)
 				s.tell(up, Third, who, "puts the letter up, and does not send it.")
-				s.tell(up.Add(form.RemindUnsent), Mail, who, "is reminded that it is not sent.")
-				done = up.Add(form.RemindUnsent + 3*time.Hour)
+				s.tell(up.Add(request.AfterHour), Mail, who, "is reminded that it is not sent.")
+				done = up.Add(request.AfterHour + 3*time.Hour)
 			}
 			s.tell(done, Third, who, "sends it; both are thanked by mail.")
 			if done.After(ready) {

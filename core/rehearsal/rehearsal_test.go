@@ -13,6 +13,7 @@ import (
 	"ulvant/core/pathtable"
 	"ulvant/core/proof"
 	"ulvant/core/rehearsal"
+	"ulvant/core/request"
 	"ulvant/demo"
 )
 
@@ -101,7 +102,7 @@ func TestReminders(t *testing.T) {
 			asked[e.Who] = e.At
 		case strings.Contains(e.Says, "six days"):
 			reminded++
-			if got := e.At.Sub(asked[e.Who]); got != form.RemindSilent {
+			if got := e.At.Sub(asked[e.Who]); got != request.Silent {
 				t.Errorf("%s is reminded after %s", e.Who, got)
 			}
 		}

@@ -1,6 +1,7 @@
 package say
 
 import (
+	"time"
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/phrase"
@@ -69,4 +70,18 @@ func Enough(a *form.Ask, most int) string {
 	}
 	return "At least " + phrase.Count(int64(a.Enough), "of them", "of them") + " must answer, of up to " +
 		phrase.Count(int64(most), "person", "people") + "."
+}
+
+// LettersAwaited says of a case that waits for letters whether they are in.
+// until is when the last of them is taken; zero when the time of all is over.
+func LettersAwaited(names []string, until, due time.Time, zone *time.Location) (form.Outcome, string) {
+	switch {
+	case len(names) == 0:
+		return form.Holds, "Everything that may come after the closing is in."
+	case until.IsZero():
+		return form.Person, "It did not come by " + calendar.WallOf(due, zone).Words() + ": " + phrase.List(names) +
+			". Decide whether the application goes on without it."
+	}
+	return form.Person, "Awaited until " + calendar.WallOf(until, zone).Words() + ": " + phrase.List(names) +
+		". When it is in, this is settled by itself."
 }

@@ -100,6 +100,7 @@ func RuleNames(f *form.Form) map[form.Key]string {
 				out[form.TickRule(q.Key)] = "Signed in ink: " + q.Label
 			}
 			out[form.PaperRule(q.Key)] = "On paper: " + q.Label
+			out[form.LettersRule(q.Key)] = "Still to come: " + q.Label
 			out[form.DeclaredRuleKey(q.Key)] = "Declared elsewhere: " + q.Label
 		}
 	}

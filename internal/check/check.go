@@ -20,6 +20,7 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/profile"
+	"ulvant/internal/reference"
 	"ulvant/internal/trail"
 )
 
@@ -49,6 +50,7 @@ type Store struct {
 	Cases *application.Store
 	Jobs  *jobs.Queue
 
+	Referees *reference.Store
 	Profiles *profile.Store
 	Declared Declarations
 }
@@ -79,6 +81,7 @@ func (s *Store) Register() {
 		return s.takeUp(ctx, at, sent.Entry)
 	})
 	s.registerDeclared()
+	s.registerLetters()
 }
 
 // Work every rule through for a sent entry, with what came of its declarations.
@@ -157,6 +160,9 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []com
 			"Signed on paper by "+strings.Join(names, ", ")+". Open the scan and confirm it."); err != nil {
 			return err
 		}
+	}
+	if err := s.putLetters(ctx, tx, f, c, path, counts); err != nil {
+		return err
 	}
 	if _, err := tx.ExecContext(ctx, `DELETE FROM finding WHERE entry_id = $1 AND worked_at < $2`, entry,
 		tx.At); err != nil { // of a seal before this one

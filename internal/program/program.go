@@ -118,7 +118,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Cases.Parts = []application.Part{material.Part, reference.Part}
 	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, People: p.People,
 		Links: p.Links, Jobs: p.Jobs, SealKey: p.SealKey}
-	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs, // its profiles come below
+	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs, Referees: p.Referees, // its profiles come below
 		Declared: check.Declarations{Base: strings.TrimRight(cfg.Declarations, "/"), Client: &http.Client{}}}
 	p.Work = &work.Store{DB: d}
 	later := &round.Later{DB: d, Rounds: p.Rounds, Work: p.Work}
@@ -152,6 +152,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Jobs.Sweeping("presence", p.Together.Sweep)
 	p.Jobs.Sweeping("profiles", p.Profiles.Sweep)
 	p.Jobs.Sweeping("declarations", p.Checks.Sweep)
+	p.Jobs.Sweeping("awaited letters", p.Checks.SweepLetters)
 	p.Jobs.Sweeping("health", p.Health.Keep)
 	p.Jobs.Sweeping("queries", p.Intake.SweepQueries)
 	p.Jobs.Sweeping("reminders", p.Intake.SweepReminders)

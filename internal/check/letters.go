@@ -1,0 +1,87 @@
+package check
+
+import (
+	"context"
+	"time"
+
+	"ulvant/core/condition"
+	"ulvant/core/form"
+	"ulvant/core/lifecycle"
+	"ulvant/core/say"
+	"ulvant/internal/application"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/jobs"
+	"ulvant/internal/reference"
+)
+
+// putLetters keeps what is still awaited of those whose letters may come after
+// the closing, where the round waits for them: until they are in, or the office
+// says that it goes on without, the application is not found eligible.
+func (s *Store) putLetters(ctx context.Context, tx *db.Tx, f *form.Form, c application.Case, path *form.Path,
+	counts map[form.Outcome]int) error {
+	for i := range path.Questions {
+		st := &path.Questions[i]
+		q := f.Question(st.Key)
+		if st.Asked != condition.Yes || q == nil || q.Ask == nil || !q.Ask.Waits || !f.Follows(q) {
+			continue
+		}
+		names, until, err := s.Referees.StillAwaited(ctx, tx, f, c, q.Key, tx.At)
+		if err != nil {
+			return err
+		}
+		outcome, reason := say.LettersAwaited(names, until, f.Due(q, c.Window(f).Closes), f.Zone)
+		counts[outcome]++
+		if err := s.put(ctx, tx, c.EntryID, form.LettersRule(q.Key), outcome, reason); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// came looks at them again, when a letter has come or its time is over.
+func (s *Store) came(ctx context.Context, at time.Time, came reference.Came) error {
+	return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
+		c, err := s.Cases.ByEntry(ctx, tx, came.Entry)
+		if err != nil {
+			return err
+		}
+		if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil || !c.State.Is(lifecycle.ToSettle) {
+			return err
+		}
+		f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+		if err != nil {
+			return err
+		}
+		sealed, err := s.Cases.Sealed(ctx, tx, *c.SealID)
+		if err != nil {
+			return err
+		}
+		path := f.Walk(sealed.Decoded.Filled(c.LeadName))
+		if err := s.putLetters(ctx, tx, f, c, path, map[form.Outcome]int{}); err != nil {
+			return err
+		}
+		return s.concludeWorked(ctx, tx, c)
+	})
+}
+
+// lookAgain is how often letters that are awaited are looked at without one coming.
+const lookAgain = 6 * time.Hour
+
+// SweepLetters looks again at cases that wait for letters: their time may be over.
+func (s *Store) SweepLetters(ctx context.Context, at time.Time) error {
+	var entries []int64
+	if err := s.DB.SelectContext(ctx, &entries, `
+		SELECT DISTINCT f.entry_id FROM finding f JOIN entry e ON e.id = f.entry_id
+		WHERE f.rule LIKE 'letters-%' AND f.outcome = 'person' AND f.settled IS NULL AND f.worked_at < $1 AND e.state = ANY($2)`,
+		at.Add(-lookAgain), lifecycle.With(lifecycle.ToSettle)); err != nil {
+		return err
+	}
+	for _, id := range entries {
+		if err := s.came(ctx, at, reference.Came{Entry: id}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (s *Store) registerLetters() { jobs.Handle(s.Jobs, jobs.Short, s.came) }
