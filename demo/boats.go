@@ -113,6 +113,7 @@ func boats(e *edits, d *form.Design) {
 	e.ask("papers", "photograph", form.File, form.Fact, "A photograph of yourself", mayNo, office,
 		takes(slot.Limits{Wish: slot.NotAccepted, Kinds: []slot.Kind{slot.Picture}, SizeMost: 1 << 20}),
 		help("Awards are given for work, not faces."))
+	e.ask("papers", "workmate", form.Referee, form.Chosen, "Somebody of your choice who has worked beside you", beside)
 	e.add("rules", form.Rule{Key: "one-in-programme", Label: "One a year",
 		Holds: test(condition.Ref{Fixed: condition.OthersInProgramme}, condition.Less, number(1)),
 		Yes:   "You have no other under way in this programme.",
@@ -129,6 +130,22 @@ func boats(e *edits, d *form.Design) {
 			number(3)), Person: true,
 		Yes: "Your courses come to three credits or more.", No: "Pick courses of three credits or more.",
 		Look: "Your courses come to less than three credits; somebody will talk with you about a third."})
+}
+
+// beside asks somebody of the applicant's choice, who rates and may write; the
+// applicant says whether they want to read it.
+func beside(q *form.Question) {
+	q.Ask = &form.Ask{Who: "somebody of the applicant’s own choice", Wants: "One day you remember, and what it says about them.",
+		Use:   "Those who choose read it beside the application.",
+		Sight: form.SightChosen, Contact: true, Reminders: 3}
+	for _, r := range []struct{ key, label string }{{"bench", "At the bench"}, {"others", "With others"},
+		{"weather", "On a bad day"}, {"finish", "Will they finish?"}} {
+		c := design.NewQuestion(form.Choice, r.label)
+		c.Key = form.Key(r.key)
+		c.Options = []form.Option{{Key: "best", Label: "Among the best I know"}, {Key: "good", Label: "Good"},
+			{Key: "middling", Label: "Middling"}, {Key: "poor", Label: "Poor"}, {Key: "cannot-say", Label: "I cannot say"}}
+		q.Columns = append(q.Columns, c)
+	}
 }
 
 // fortyAwards are the awards as the Trust's treasurer keeps them: a CSV.

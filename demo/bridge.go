@@ -87,8 +87,8 @@ func bridge(e *edits, d *form.Design) {
 	e.ask("entrant", "owner", form.Signatory, form.Chosen, "Whoever else holds rights in the design", mayNo, office,
 		func(q *form.Question) {
 			q.Ask = &form.Ask{
-				Who:   "holder of rights",
-				Wants: "the design may be entered, shown and built.",
+				Who:   "a holder of rights",
+				Wants: "The design may be entered, shown and built.",
 				Paper: true,
 			}
 		})

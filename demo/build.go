@@ -74,6 +74,7 @@ func Build(ctx context.Context, p *program.Program, now time.Time) error {
 	b.round(d.Large, read(largeRows), both(largeWorks(calendar.WallOf(d.Large.ProposalsIn, zone)), fullBudget(0)))
 	b.inDesign(d.Open)
 	b.others()
+	b.asked()
 	b.jury()
 	b.bursaries()
 	b.bodies()

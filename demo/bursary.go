@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"ulvant/core/calendar"
 	"ulvant/core/condition"
 	"ulvant/core/design"
 	"ulvant/core/form"
@@ -61,11 +62,23 @@ func household(e *edits, must func(*form.Question)) {
 
 // bursary is a small round for households with little, checked by now: what they
 // say is compared with what they declared.
-func bursary(e *edits, _ *form.Design) {
+func bursary(e *edits, d *form.Design) {
 	e.set("about", "A year’s help for whoever learns a trade of the isles and whose household has little.")
 	e.ops = append(e.ops, design.Op{Do: design.Remove, Path: "sections/papers"},
 		design.Op{Do: design.Remove, Path: "sections/learning/questions/grade"})
 	household(e, func(*form.Question) {})
+	e.ask("learning", "entry-test", form.Number, form.Fact, "Points in the yard school’s entry test", office,
+		instead(form.ToFollow), func(q *form.Question) {
+			q.Limits.Else, q.FollowBy = form.Limits{Least: ptr(0), Most: ptr(100)}, &form.Day{Key: form.ChecksBy}
+		}, help("Say “to follow” if you have sat it and wait for the paper."))
+	e.ask("learning", "place-letter", form.Short, form.Fact, "The number on your letter of admission", office,
+		instead(form.ToFollow), func(q *form.Question) { q.FollowBy = &form.Day{Key: "admission"} })
+	closes, _ := d.Moment(form.Closes)
+	e.add("calendar", form.Moment{Key: "admission", Label: "the school’s letters of admission",
+		At: calendar.At(closes.At.Date.AddDays(3), 17, 0)}, "checks-by")
+	e.add("rules", form.Rule{Key: "entry", Label: "The entry test", Holds: test(answer("entry-test"), condition.AtLeast, number(50)),
+		Yes: "Fifty points or more.", No: "The school takes nobody under fifty points.",
+		Look: "The points are to follow; somebody will look when they have come."})
 	e.add(
 		"rules",
 		form.Rule{
@@ -80,10 +93,11 @@ func bursary(e *edits, _ *form.Design) {
 	)
 }
 
-var bursars = []struct{ name, reference, earned, declared string }{
-	{"Ailsa Corry", "HD-118-204", "21,400", "21,400"},
-	{"Donal Pike", "HD-118-377", "19,000", "24,600"},
-	{"Merete Holm", "HD-900-001", "17,250", ""},
+// points and place are to follow where they are "?".
+var bursars = []struct{ name, reference, earned, declared, points, place string }{
+	{"Ailsa Corry", "HD-118-204", "21,400", "21,400", "?", "YS-2026-114"},
+	{"Donal Pike", "HD-118-377", "19,000", "24,600", "71", "?"},
+	{"Merete Holm", "HD-900-001", "17,250", "", "64", "YS-2026-131"},
 }
 
 // Declarations are what the stand-in of the isles' treasury knows.
@@ -114,6 +128,8 @@ home-district = corvoe
 schools:r0001:where = Corvoe High School
 schools:r0001:what = Leaving certificate
 schools:r0001:until = 2019
+entry-test = ` + p.points + `
+place-letter = ` + p.place + `
 why = I have worked the nets since school and want to build what I row.
 costs = 9,800
 costs:sure = estimated

@@ -23,6 +23,9 @@ func night(e *edits, _ *form.Design) {
 			Then: form.Limits{Words: 700}}}, Else: form.Limits{Words: 600}})
 	e.set("sections/declarations/questions/true/initials", true)
 	e.set("sections/declarations/questions/news/initials", true)
+	e.set("sections/references/questions/scientist/ask/by", form.Day{Key: form.ChecksBy})
+	e.set("sections/references/questions/scientist/ask/waits", true)
+	e.set("sections/references/questions/host/ask/shows", []form.Key{"field"})
 	e.ask("you", "site-page", form.Link, form.Fact, "A page about your work", may)
 	e.ask("plan", "licence", form.Date, form.Fact, "Date of your handling licence",
 		onlyIf(test(answer("field"), condition.Is,

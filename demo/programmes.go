@@ -164,8 +164,11 @@ func (b *builder) begins(ctx context.Context, roundKey string, w writing) error 
 		var saves []intake.Edit
 		for _, line := range strings.Split(strings.TrimSpace(w.answers), "\n") {
 			name, v, _ := strings.Cut(line, " = ")
-			saves = append(saves, intake.Edit{Place: placeOf(name), EditID: "demo-write",
-				Value: strings.ReplaceAll(v, "|", "\n")})
+			edit := intake.Edit{Place: placeOf(name), EditID: "demo-write", Value: strings.ReplaceAll(v, "|", "\n")}
+			if v == "?" {
+				edit.Value, edit.Non = "", form.ToFollow
+			}
+			saves = append(saves, edit)
 		}
 		results, _, err := b.Intake.Save(ctx, tx, c, saves)
 		for _, r := range results {

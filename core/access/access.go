@@ -10,20 +10,21 @@ type Action string
 
 // The actions.
 const (
-	Visit       Action = "visit"          // public pages
-	HaveDesk    Action = "have a desk"    // anything one's own account needs
-	ViewCase    Action = "view the case"  // the applicant's own pages
-	WriteCase   Action = "write the case" // answers, files
-	AskPeople   Action = "ask people who answer for the case"
-	Comment     Action = "comment on the case"
-	SendCase    Action = "send the case" //
-	LeadCase    Action = "lead the case" // who writes it with the lead, and who leads
-	LeaveTeam   Action = "leave the team"
-	Withdraw    Action = "withdraw the case"
-	AskTime     Action = "ask for more time"
-	AnswerAfter Action = "answer the survey" // after sending, kept apart from the case
-	TakeUp      Action = "take up the invitation to a stage"
-	VouchFor    Action = "vouch" // by a referee's personal link
+	Visit        Action = "visit"          // public pages
+	HaveDesk     Action = "have a desk"    // anything one's own account needs
+	ViewCase     Action = "view the case"  // the applicant's own pages
+	WriteCase    Action = "write the case" // answers, files
+	AskPeople    Action = "ask people who answer for the case"
+	GivePromised Action = "give what was to follow"
+	Comment      Action = "comment on the case"
+	SendCase     Action = "send the case" //
+	LeadCase     Action = "lead the case" // who writes it with the lead, and who leads
+	LeaveTeam    Action = "leave the team"
+	Withdraw     Action = "withdraw the case"
+	AskTime      Action = "ask for more time"
+	AnswerAfter  Action = "answer the survey" // after sending, kept apart from the case
+	TakeUp       Action = "take up the invitation to a stage"
+	VouchFor     Action = "vouch" // by a referee's personal link
 
 	// at the office, of no round or of any
 	SeeDesk     Action = "see the office's desk"
@@ -66,6 +67,7 @@ var Actions = []Action{
 	ViewCase,
 	WriteCase,
 	AskPeople,
+	GivePromised,
 	Comment,
 	SendCase,
 	LeadCase,
@@ -115,6 +117,7 @@ func (a Action) Applies() bool {
 	case ViewCase,
 		WriteCase,
 		AskPeople,
+		GivePromised,
 		Comment,
 		SendCase,
 		LeadCase,
@@ -281,6 +284,8 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 		return when(team, state.Open())
 	case AskPeople: // some may answer after it was sent
 		return when(team, state.Open() || r.Has(Lead) && state.Is(lifecycle.In))
+	case GivePromised:
+		return when(team, r.Has(Lead) && state.Is(lifecycle.In))
 	case AskTime:
 		return when(team, r.Has(Lead) && state.Is(lifecycle.Drafting))
 	case LeadCase:

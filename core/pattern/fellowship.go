@@ -69,14 +69,16 @@ func Fellowships(s Settings) *form.Design {
 			{Key: "references", Label: "References", Questions: []form.Question{
 				with(ask("scientist", form.Referee, form.Chosen, "Somebody who works in the field"), func(q *form.Question) {
 					q.Limits = limit(form.Limits{Referees: 1})
-					q.Ask = &form.Ask{Who: "in the field",
-						Wants: "a letter about the method: is it sound, and can one person do it in a year?", LetterMonths: 12,
-						YearsLeast: 2}
+					q.Ask = &form.Ask{Who: "somebody in the field",
+						Wants: "Is the method sound, and can one person do it in a year?", LetterMonths: 12, YearsLeast: 2,
+						Use:   "Those who judge read it beside the plan.",
+						After: "You hear that it is in. Whoever asked you tells you how it ended."}
 				}),
 				with(ask("host", form.Signatory, form.Chosen, "Whoever lets you work on their land"), func(q *form.Question) {
 					q.Limits = limit(form.Limits{Referees: 1})
-					q.Ask = &form.Ask{Who: "landowner",
-						Wants: "the applicant may work on the land at night for the year of the fellowship.", Paper: true}
+					q.Ask = &form.Ask{Who: "the landowner",
+						Wants: "The applicant may work on my land at night for the year of the fellowship.", Paper: true,
+						Use:   "The office keeps it with the application and shows it to whoever asks by what leave somebody is there at night."}
 				}),
 			}},
 			declarations(),

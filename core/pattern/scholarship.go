@@ -79,8 +79,9 @@ func Scholarships(s Settings) *form.Design {
 				}),
 				with(ask("teacher", form.Referee, form.Chosen, "A teacher or master who knows your work"), func(q *form.Question) {
 					q.Limits = limit(form.Limits{Referees: 1})
-					q.Ask = &form.Ask{Who: "teacher",
-						Wants:        "a short letter: what they can do, what they are like to work beside, and whether they will finish.",
+					q.Ask = &form.Ask{Who: "a teacher or master",
+						Wants:        "What they can do, what they are like to work beside, and whether they will finish.",
+						Use:          "Those who choose read it beside the application, and nobody else does.",
 						LetterMonths: 6}
 				}),
 			}},

@@ -112,9 +112,16 @@ func (p *prover) dates() {
 		closing := p.f.StageWindow(s.Stage).Closes
 		for j := range s.Questions {
 			q := &s.Questions[j]
-			if q.Ask != nil && !p.f.Day(q.Ask.By).IsZero() && p.f.Day(q.Ask.By) > calendar.DateOf(closing, p.f.Zone) {
-				say(ThinkAgain, pathOf(s.Key, q.Key), "%s is due on %s, after the application it belongs to has closed.",
-					quoted(q.Label), p.f.Day(q.Ask.By).Words())
+			if q.Ask != nil && p.f.Follows(q) {
+				switch due := p.f.DueDay(q, closing); {
+				case !q.Ask.Waits:
+					say(Note, pathOf(s.Key, q.Key),
+						"%s is taken until %s, after the closing, and nobody waits for it: an application may be read before it has come.",
+						quoted(q.Label), due.Words())
+				case due > checks.At.Date:
+					say(ThinkAgain, pathOf(s.Key, q.Key), "%s is taken until %s, after the checks that wait for it are to be done.",
+						quoted(q.Label), due.Words())
+				}
 			}
 			if q.Ask != nil && !p.f.Day(q.Ask.By).IsZero() &&
 				p.f.Day(q.Ask.By) < calendar.DateOf(p.f.StageWindow(s.Stage).Opens, p.f.Zone) {

@@ -85,3 +85,16 @@ func LettersAwaited(names []string, until, due time.Time, zone *time.Location) (
 	return form.Person, "Awaited until " + calendar.WallOf(until, zone).Words() + ": " + phrase.List(names) +
 		". When it is in, this is settled by itself."
 }
+
+// Promised says of a case whether what was to follow has come. due is the instant
+// at which its time is over; came is nil while it has not.
+func Promised(due time.Time, came *time.Time, at time.Time, zone *time.Location) (form.Outcome, string) {
+	last := calendar.DateOf(due.Add(-time.Second), zone).Words()
+	switch {
+	case came != nil:
+		return form.Holds, "It came on " + calendar.DateOf(*came, zone).Words() + "."
+	case !at.Before(due):
+		return form.Person, "It was to follow by " + last + " and did not come. Decide whether the application goes on without it."
+	}
+	return form.Person, "It is to follow by " + last + ". When it has come, this is settled by itself."
+}

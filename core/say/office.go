@@ -101,6 +101,7 @@ func RuleNames(f *form.Form) map[form.Key]string {
 			}
 			out[form.PaperRule(q.Key)] = "On paper: " + q.Label
 			out[form.LettersRule(q.Key)] = "Still to come: " + q.Label
+			out[form.FollowRule(q.Key)] = "To follow: " + q.Label
 			out[form.DeclaredRuleKey(q.Key)] = "Declared elsewhere: " + q.Label
 		}
 	}

@@ -40,6 +40,8 @@ var Catalogue = map[Verb]Event{
 	"letter-entered":         {"put in what {referee} sent by post, because {reason}", true},
 	"confirmed-on-paper":     {"put in what {referee} confirmed on paper, because {reason}", true},
 	"referee-replaced":       {"withdrew the request to {referee}", true},
+	"followed":               {"gave what was to follow: “{question}”", true},
+	"promise-lapsed":         {"“{question}” was to follow and did not come", true},
 	"sent":                   {"sent the application; seal {seal}", true},
 	"hand back":              {"handed {questions} back, to be answered by {due}", true},
 	"take the query back":    {"took the query back; it stands as it was sent", true},

@@ -116,7 +116,7 @@ func (s *Store) earlier(ctx context.Context, q db.Querier, c Case, f *form.Form,
 		if e.SealID == nil {
 			continue
 		}
-		sealed, err := s.Sealed(ctx, q, *e.SealID)
+		sealed, err := s.Now(ctx, q, *e.SealID)
 		if err != nil {
 			return err
 		}

@@ -82,6 +82,9 @@ func (s *Store) Register() {
 	})
 	s.registerDeclared()
 	s.registerLetters()
+	jobs.Handle(s.Jobs, jobs.Short, func(ctx context.Context, at time.Time, x intake.Followed) error {
+		return s.came(ctx, at, reference.Came{Entry: x.Entry})
+	})
 }
 
 // Work every rule through for a sent entry, with what came of its declarations.
@@ -98,23 +101,14 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []com
 	if err != nil {
 		return err
 	}
-	sealed, err := s.Cases.Sealed(ctx, tx, *c.SealID)
+	sealed, err := s.Cases.Now(ctx, tx, *c.SealID)
 	if err != nil {
 		return err
 	}
 	path := f.Walk(sealed.Decoded.Filled(c.LeadName))
 	counts := map[form.Outcome]int{}
-	for _, r := range path.Rules {
-		if r.Outcome == form.NotYet { // the seal lacks what the rule reads
-			r.Outcome, r.Reason = form.Person, "What the rule needs is not in the application. Somebody must look."
-		}
-		if r.Evidence != "" {
-			r.Reason += " Looked up in " + r.Evidence + "."
-		}
-		counts[r.Outcome]++
-		if err := s.put(ctx, tx, entry, r.Key, r.Outcome, r.Reason); err != nil {
-			return err
-		}
+	if err := s.putRules(ctx, tx, entry, path, counts); err != nil {
+		return err
 	}
 	filled, err := s.Cases.Filled(ctx, tx, c, f, tx.At)
 	if err != nil {
@@ -164,6 +158,9 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []com
 	if err := s.putLetters(ctx, tx, f, c, path, counts); err != nil {
 		return err
 	}
+	if err := s.putPromised(ctx, tx, f, c, counts); err != nil {
+		return err
+	}
 	if _, err := tx.ExecContext(ctx, `DELETE FROM finding WHERE entry_id = $1 AND worked_at < $2`, entry,
 		tx.At); err != nil { // of a seal before this one
 		return err
@@ -179,6 +176,23 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []com
 		return err
 	}
 	return s.concludeWorked(ctx, tx, c)
+}
+
+// putRules keeps how the rules of the design came out on a walk.
+func (s *Store) putRules(ctx context.Context, tx *db.Tx, entry int64, path *form.Path, counts map[form.Outcome]int) error {
+	for _, r := range path.Rules {
+		if r.Outcome == form.NotYet { // the seal lacks what the rule reads
+			r.Outcome, r.Reason = form.Person, "What the rule needs is not in the application. Somebody must look."
+		}
+		if r.Evidence != "" {
+			r.Reason += " Looked up in " + r.Evidence + "."
+		}
+		counts[r.Outcome]++
+		if err := s.put(ctx, tx, entry, r.Key, r.Outcome, r.Reason); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // concludeWorked draws the conclusion where a machine has worked: nobody is

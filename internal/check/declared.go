@@ -82,7 +82,7 @@ func (s *Store) compare(ctx context.Context, entry int64) (out []compared, err e
 	if err != nil {
 		return nil, err
 	}
-	sealed, err := s.Cases.Sealed(ctx, s.DB, *c.SealID)
+	sealed, err := s.Cases.Now(ctx, s.DB, *c.SealID)
 	if err != nil {
 		return nil, err
 	}

@@ -38,7 +38,30 @@ func (s *Store) putLetters(ctx context.Context, tx *db.Tx, f *form.Form, c appli
 	return nil
 }
 
-// came looks at them again, when a letter has come or its time is over.
+// putPromised keeps what is still to follow of what was promised.
+func (s *Store) putPromised(
+	ctx context.Context,
+	tx *db.Tx,
+	f *form.Form,
+	c application.Case,
+	counts map[form.Outcome]int,
+) error {
+	list, err := s.Cases.Promised(ctx, tx, c.EntryID)
+	if err != nil {
+		return err
+	}
+	for _, p := range list {
+		outcome, reason := say.Promised(p.DueAt, p.CameAt, tx.At, f.Zone)
+		counts[outcome]++
+		if err := s.put(ctx, tx, c.EntryID, form.FollowRule(p.Question), outcome, reason); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// came looks at them again, when a letter or a promised answer has come or its
+// time is over; an answer that has come can settle a rule.
 func (s *Store) came(ctx context.Context, at time.Time, came reference.Came) error {
 	return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
 		c, err := s.Cases.ByEntry(ctx, tx, came.Entry)
@@ -52,12 +75,19 @@ func (s *Store) came(ctx context.Context, at time.Time, came reference.Came) err
 		if err != nil {
 			return err
 		}
-		sealed, err := s.Cases.Sealed(ctx, tx, *c.SealID)
+		sealed, err := s.Cases.Now(ctx, tx, *c.SealID)
 		if err != nil {
 			return err
 		}
 		path := f.Walk(sealed.Decoded.Filled(c.LeadName))
-		if err := s.putLetters(ctx, tx, f, c, path, map[form.Outcome]int{}); err != nil {
+		counts := map[form.Outcome]int{}
+		if err := s.putLetters(ctx, tx, f, c, path, counts); err != nil {
+			return err
+		}
+		if err := s.putPromised(ctx, tx, f, c, counts); err != nil {
+			return err
+		}
+		if err := s.putRules(ctx, tx, c.EntryID, path, counts); err != nil {
 			return err
 		}
 		return s.concludeWorked(ctx, tx, c)

@@ -69,6 +69,9 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) (applic
 	if err != nil {
 		return c, err
 	}
+	if err := s.Cases.Promise(ctx, tx, c.EntryID, f.Promises(path)); err != nil {
+		return c, err
+	}
 	if err := trail.Write(ctx, tx, "sent", c.ID, c.RoundID, map[string]string{"seal": hex8(sum)}); err != nil {
 		return c, err
 	}

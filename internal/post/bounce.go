@@ -97,7 +97,8 @@ func (o *Office) returned(ctx context.Context, tx *db.Tx, token, to string) (p R
 	}
 	p = Returned{ID: row.ID, Kind: row.Kind, To: row.To}
 	for into, from := range map[*int64]*int64{
-		&p.Account: row.Account, &p.Application: row.Application, &p.Round: row.Round, &p.Link: row.Link, &p.Subject: row.Subject,
+		&p.Account: row.Account, &p.Application: row.Application, &p.Round: row.Round,
+		&p.Link: row.Link, &p.Subject: row.Subject,
 	} {
 		if from != nil {
 			*into = *from

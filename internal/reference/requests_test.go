@@ -29,7 +29,14 @@ func others(d *form.Design) {
 	d.Rules, d.Figures, d.Request, d.Listed = nil, nil, "", form.Listing{}
 	people := func(n int) form.Cases[form.Limits] { return form.Cases[form.Limits]{Else: form.Limits{Referees: n}} }
 	q := func(k form.Key, kind form.Kind, label string) form.Question {
-		return form.Question{Key: k, Kind: kind, Label: label, Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders}
+		return form.Question{
+			Key:    k,
+			Kind:   kind,
+			Label:  label,
+			Nature: form.Chosen,
+			Blank:  form.Required,
+			Seen:   form.ToReaders,
+		}
 	}
 	plan := q("plan", form.Long, "The plan")
 	teacher := q("teacher", form.Referee, "A teacher")
@@ -41,10 +48,18 @@ func others(d *form.Design) {
 	well.Options = []form.Option{{Key: "well", Label: "Well"}, {Key: "badly", Label: "Badly"}}
 	teacher.Columns = []form.Question{well}
 	owner := q("owner", form.Signatory, "The owner")
-	owner.Limits, owner.Ask = people(1), &form.Ask{Wants: "The work may be done here.", Shows: []form.Key{"plan"}, Paper: true}
+	owner.Limits, owner.Ask = people(
+		1,
+	), &form.Ask{
+		Wants: "The work may be done here.",
+		Shows: []form.Key{"plan"},
+		Paper: true,
+	}
 	guardian := q("guardian", form.Signatory, "A guardian")
 	guardian.Limits, guardian.Ask = people(2), &form.Ask{Wants: "They may take part.", Enough: 1}
-	d.Sections = []form.Section{{Key: "all", Label: "All of it", Questions: []form.Question{plan, teacher, owner, guardian}}}
+	d.Sections = []form.Section{
+		{Key: "all", Label: "All of it", Questions: []form.Question{plan, teacher, owner, guardian}},
+	}
 }
 
 func opened(t *testing.T) asked {
@@ -57,8 +72,15 @@ func opened(t *testing.T) asked {
 func (a asked) plan(text string) {
 	a.T.Helper()
 	a.Act(a.c.LeadID, func(ctx context.Context, tx *db.Tx) error {
-		_, _, err := a.Intake.Save(ctx, tx, a.c, []intake.Edit{{Place: form.Place{Question: "plan"}, EditID: fmt.Sprintf("from-plan-%d", a.version("plan")),
-			Value: text, Version: a.version("plan")}})
+		_, _, err := a.Intake.Save(
+			ctx,
+			tx,
+			a.c,
+			[]intake.Edit{
+				{Place: form.Place{Question: "plan"}, EditID: fmt.Sprintf("from-plan-%d", a.version("plan")),
+					Value: text, Version: a.version("plan")},
+			},
+		)
 		return err
 	})
 }
@@ -87,7 +109,12 @@ func (a asked) tries(q form.Key, p reference.Person) (id int64, err error) {
 
 func person(name string) reference.Person {
 	kept := false
-	return reference.Person{Name: name, Email: strings.ToLower(name) + "@hallin.example", Knows: "taught me", Waived: &kept}
+	return reference.Person{
+		Name:   name,
+		Email:  strings.ToLower(name) + "@hallin.example",
+		Knows:  "taught me",
+		Waived: &kept,
+	}
 }
 
 // lacks are the codes of what stands in the way.
@@ -150,7 +177,10 @@ func TestALetterMayComeLater(t *testing.T) {
 	if got := a.lacks(); got != "" {
 		t.Fatalf("a letter that may come later stands in the way: %s", got)
 	}
-	a.Act(a.c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := a.Intake.Send(ctx, tx, a.c); return err })
+	a.Act(
+		a.c.LeadID,
+		func(ctx context.Context, tx *db.Tx) error { _, err := a.Intake.Send(ctx, tx, a.c); return err },
+	)
 	a.Drain()
 	reason := func() (s string) {
 		t.Helper()
@@ -169,8 +199,13 @@ func TestALetterMayComeLater(t *testing.T) {
 		t.Fatal(err)
 	}
 	err := a.do(func(ctx context.Context, tx *db.Tx) error {
-		return a.Referees.Keep(ctx, tx, teacher, reference.Draft{Version: a.now(teacher).Version, Text: "They finish things.",
-			Answers: map[form.Place]form.Answer{{Question: "well"}: {Raw: "nonsense"}}})
+		return a.Referees.Keep(
+			ctx,
+			tx,
+			teacher,
+			reference.Draft{Version: a.now(teacher).Version, Text: "They finish things.",
+				Answers: map[form.Place]form.Answer{{Question: "well"}: {Raw: "nonsense"}}},
+		)
 	})
 	if err != nil {
 		t.Fatal(err)
@@ -179,8 +214,13 @@ func TestALetterMayComeLater(t *testing.T) {
 		t.Errorf("an answer that is none: %v", err)
 	}
 	a.Act(0, func(ctx context.Context, tx *db.Tx) error {
-		return a.Referees.Keep(ctx, tx, teacher, reference.Draft{Version: a.now(teacher).Version, Text: "They finish things.",
-			Answers: map[form.Place]form.Answer{{Question: "well"}: {Raw: "well"}}})
+		return a.Referees.Keep(
+			ctx,
+			tx,
+			teacher,
+			reference.Draft{Version: a.now(teacher).Version, Text: "They finish things.",
+				Answers: map[form.Place]form.Answer{{Question: "well"}: {Raw: "well"}}},
+		)
 	})
 	if err := a.send(teacher); err != nil {
 		t.Fatal(err)
@@ -194,7 +234,8 @@ func TestALetterMayComeLater(t *testing.T) {
 		t.Fatal(err)
 	}
 	whole, err := a.Referees.Whole(context.Background(), a.DB, f, a.fresh(), &s.Decoded)
-	if err != nil || len(s.Decoded.Letters) != 2 || len(whole.Letters) != 3 || whole.Letters[2].Text != "They finish things." ||
+	if err != nil || len(s.Decoded.Letters) != 2 || len(whole.Letters) != 3 ||
+		whole.Letters[2].Text != "They finish things." ||
 		whole.Letters[2].Theirs[0].Raw != "well" {
 		t.Errorf("what is read: %d under the seal, %+v %v", len(s.Decoded.Letters), whole.Letters, err)
 	}
@@ -210,7 +251,10 @@ func TestALetterThatNeverComes(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	a.Act(a.c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := a.Intake.Send(ctx, tx, a.c); return err })
+	a.Act(
+		a.c.LeadID,
+		func(ctx context.Context, tx *db.Tx) error { _, err := a.Intake.Send(ctx, tx, a.c); return err },
+	)
 	a.Drain()
 	f, _ := a.Rounds.Form(context.Background(), a.DB, a.c.DesignID)
 	due := a.now(teacher).Due(f, a.fresh())
@@ -266,7 +310,10 @@ func TestWhatWasConfirmedIsFrozen(t *testing.T) {
 		t.Errorf("%+v", w)
 	}
 	again := func() error {
-		return a.Try(a.c.LeadID, func(ctx context.Context, tx *db.Tx) error { return a.Referees.AskAgain(ctx, tx, a.c, owner) })
+		return a.Try(
+			a.c.LeadID,
+			func(ctx context.Context, tx *db.Tx) error { return a.Referees.AskAgain(ctx, tx, a.c, owner) },
+		)
 	}
 	if again() == nil {
 		t.Error("asked again for what stands as it was")
@@ -361,7 +408,10 @@ func TestRemindersAreCountedOverAllWays(t *testing.T) {
 		t.Errorf("after six days: %d", n)
 	}
 	byHand := func() error {
-		return a.Try(a.c.LeadID, func(ctx context.Context, tx *db.Tx) error { return a.Referees.Remind(ctx, tx, a.c, teacher) })
+		return a.Try(
+			a.c.LeadID,
+			func(ctx context.Context, tx *db.Tx) error { return a.Referees.Remind(ctx, tx, a.c, teacher) },
+		)
 	}
 	if byHand() == nil {
 		t.Error("twice within a day")
@@ -420,7 +470,13 @@ func TestAMailThatComesBack(t *testing.T) {
 	}
 	mails, _ := a.Tray.List("ada@corvo.example", 0, 1)
 	raw := func(to string) []byte {
-		return tray.Report("bounce+"+token+"@trust.example", to, "5.1.2", "550 no such domain", []byte("Message-ID: <x@y>\r\n\r\n"))
+		return tray.Report(
+			"bounce+"+token+"@trust.example",
+			to,
+			"5.1.2",
+			"550 no such domain",
+			[]byte("Message-ID: <x@y>\r\n\r\n"),
+		)
 	}
 	link := mails[0].Body[strings.Index(mails[0].Body, "/letter/"):]
 	link, _, _ = strings.Cut(link, "\n")
@@ -445,7 +501,8 @@ func TestAMailThatComesBack(t *testing.T) {
 		Obstacles string
 	}
 	if err := a.DB.Get(&standing, `SELECT move, obstacles::text FROM standing WHERE entry_id = $1`, a.c.EntryID); err != nil ||
-		standing.Move != lifecycle.Applicant || !strings.Contains(standing.Obstacles, "referee-bounced") {
+		standing.Move != lifecycle.Applicant ||
+		!strings.Contains(standing.Obstacles, "referee-bounced") {
 		t.Errorf("in lists: %+v %v", standing, err)
 	}
 	a.Drain()
@@ -542,8 +599,13 @@ func TestALetterIsUsedAgain(t *testing.T) {
 	first := a.names("teacher", person("Ada"))
 	a.answer(first, true)
 	a.Act(0, func(ctx context.Context, tx *db.Tx) error {
-		return a.Referees.Keep(ctx, tx, first, reference.Draft{Version: a.now(first).Version, Text: "They finish things.",
-			Answers: map[form.Place]form.Answer{{Question: "well"}: {Raw: "well"}}})
+		return a.Referees.Keep(
+			ctx,
+			tx,
+			first,
+			reference.Draft{Version: a.now(first).Version, Text: "They finish things.",
+				Answers: map[form.Place]form.Answer{{Question: "well"}: {Raw: "well"}}},
+		)
 	})
 	if _, err := a.Referees.PutPage(context.Background(), db.Actor{Kind: "link", ID: 1}, a.Clock.Now(), first, "page.pdf",
 		int64(len(programtest.Plan)), bytes.NewReader(programtest.Plan)); err != nil {
@@ -572,8 +634,10 @@ func TestALetterIsUsedAgain(t *testing.T) {
 	}
 	r := a.now(again)
 	pages, err := a.Materials.OfReferee(context.Background(), a.DB, again)
-	if r.State != form.Uploaded || r.Letter != "They finish things." || r.Reused == nil || *r.Reused != first || err != nil ||
-		len(pages) != 1 || r.Dated == nil {
+	if r.State != form.Uploaded || r.Letter != "They finish things." || r.Reused == nil || *r.Reused != first ||
+		err != nil ||
+		len(pages) != 1 ||
+		r.Dated == nil {
 		t.Errorf("%+v, %d pages, %v", r, len(pages), err)
 	}
 	if err := a.send(again); err == nil { // what is asked beside it is answered for each

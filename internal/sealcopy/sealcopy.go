@@ -151,6 +151,6 @@ func (p *printer) files(f *form.Form, d *seal.Document) {
 			p.line("", 10, 5, l.Name+" ("+l.Knows+") has confirmed what was asked.")
 			continue
 		}
-		p.line("", 10, 5, "From "+l.Name+" ("+l.Knows+"): sent. The letter itself is not shown to applicants.")
+		p.line("", 10, 5, "From "+l.Name+" ("+l.Knows+"): sent. The letter itself is no part of this copy.")
 	}
 }

@@ -13,7 +13,7 @@ var pages embed.FS
 // Room is where applications are written, sent and followed, and profiles kept.
 var Room = site.Room{Name: "applicant", Pages: pages, Values: map[string]any{
 	"budget": bringInPage{}, "earlier": earlierPage{}, "invited": invitedPage{}, "mine": []mineRow{}, "moretime": moretimePage{},
-	"nearest": nearestPage{}, "paper": paperPage{}, "people": peoplePage{}, "readletter": readPage{}, "request": requestPage{},
+	"nearest": nearestPage{}, "paper": paperPage{}, "people": peoplePage{}, "follow": followPage{}, "readletter": readPage{}, "request": requestPage{},
 	"profile": profilePage{}, "profiles": profilesPage{},
 	"send": sendPage{}, "sent": sentPage{}, "start": startPage{}, "survey": surveyPage{},
 	"shelf": shelfPage{}, "team": teamPage{}, "workspace": &Desk{},
@@ -50,6 +50,8 @@ var Room = site.Room{Name: "applicant", Pages: pages, Values: map[string]any{
 	{Method: site.Get, Path: "/applications/:ref/materials/:id", Action: access.ViewCase, Handle: File},
 	{Method: site.Post, Path: "/applications/:ref/referees/:question", Action: access.AskPeople, Limits: site.Mails,
 		Handle: NameReferee},
+	{Method: site.Get, Path: "/applications/:ref/to-follow", Action: access.ViewCase, Handle: ToFollow},
+	{Method: site.Post, Path: "/applications/:ref/to-follow/:question", Action: access.GivePromised, Handle: Follow},
 	{Method: site.Get, Path: "/applications/:ref/people", Action: access.ViewCase, Handle: People},
 	{Method: site.Post, Path: "/applications/:ref/people/ask", Action: access.AskPeople, Limits: site.Mails, Handle: AskAll},
 	{Method: site.Get, Path: "/applications/:ref/referee/:id/mail", Action: access.ViewCase, Handle: RequestMail},

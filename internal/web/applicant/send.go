@@ -156,6 +156,8 @@ type sentPage struct {
 	AnswerOn    time.Time
 	Stages      []casefile.StageLink
 	MayWithdraw bool
+	Promises    []promise // what was to follow
+	ByLink      bool      // people answer for it by links of their own
 	Next        string
 	Move        lifecycle.Move
 }
@@ -177,6 +179,10 @@ func Sent(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	follows, _, err := promises(r)
+	if err != nil {
+		return err
+	}
 	given, err := r.Decisions.GivenTo(r.Context, r.DB, r.Case.EntryID)
 	if err != nil {
 		return err
@@ -188,7 +194,8 @@ func Sent(r *site.Request) error {
 	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications",
 		Data: sentPage{Case: r.Case, Survey: survey, Asks: asks, Form: f, Zone: f.Zone, Seal: s,
 			Sections: casefile.Reading(f, filled, path, nil), Strand: view.Strand(f, r.At, nil, true),
-			AnswerOn: f.At(form.AnswerOn), Stages: all, MayWithdraw: r.May(access.Withdraw), Next: say.Next(r.Case.State, sum,
+			AnswerOn: f.At(form.AnswerOn), Stages: all, MayWithdraw: r.May(access.Withdraw), Promises: follows,
+			ByLink: f.AsksOthers(), Next: say.Next(r.Case.State, sum,
 				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State)}})
 }
 

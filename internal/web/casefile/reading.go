@@ -46,13 +46,14 @@ func Reading(f *form.Form, filled *form.Filled, path *form.Path, seen func(*form
 	return out
 }
 
-// Sealed reads a case's seal and walks it.
+// Sealed reads a case's seal and walks it, with what came after it of what was
+// promised.
 func Sealed(r *site.Request, c application.Case) (*form.Form, application.Seal, *form.Filled, *form.Path, error) {
 	f, err := r.Rounds.Form(r.Context, r.DB, c.DesignID)
 	if err != nil {
 		return nil, application.Seal{}, nil, nil, err
 	}
-	s, err := r.Cases.Sealed(r.Context, r.DB, *c.SealID)
+	s, err := r.Cases.Now(r.Context, r.DB, *c.SealID)
 	if err != nil {
 		return nil, s, nil, nil, err
 	}

@@ -165,6 +165,9 @@ func Everything(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	for i := range all {
+		all[i].Here = false
+	}
 	return r.Draw(fiber.StatusOK, "guest/everything", view.Page{Title: "Everything asked of you",
 		Data: pageOf(all, email, "/"+string(r.Link.Purpose)+"/"+r.Params("token"), false)})
 }

@@ -301,7 +301,7 @@ func Keep(r *site.Request) error {
 
 // PutFile puts a page of the letter up; what stands in the boxes is kept with it.
 func PutFile(r *site.Request) error {
-	if h, err := r.FormFile("file_"); err != nil || h.Size == 0 && h.Filename == "" {
+	if h, err := r.FormFile("file"); err != nil || h.Size == 0 && h.Filename == "" {
 		l, err := load(r)
 		if err != nil {
 			return err
@@ -344,7 +344,7 @@ func keep(r *site.Request) (done bool, err error) {
 	}
 	in := typedIn(r, l.f, l.x)
 	version, _ := strconv.Atoi(r.FormValue("version_"))
-	if h, err := r.FormFile("file_"); err == nil && (h.Size > 0 || h.Filename != "") {
+	if h, err := r.FormFile("file"); err == nil && (h.Size > 0 || h.Filename != "") {
 		says, err := putFile(r, h)
 		if err != nil {
 			return true, problem(r, late(r, err), in)
