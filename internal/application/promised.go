@@ -89,3 +89,18 @@ func (s *Store) Now(ctx context.Context, q db.Querier, id int64) (Seal, error) {
 	}
 	return out, nil
 }
+
+// TellPromised records that somebody is told that a promise is nearly due, or
+// over; first is false when they were told, or it came, before.
+func (s *Store) TellPromised(ctx context.Context, tx *db.Tx, p Promised, over bool) (first bool, err error) {
+	mark := `UPDATE promised SET reminded_at = $3 WHERE entry_id = $1 AND question = $2 AND came_at IS NULL AND reminded_at IS NULL`
+	if over {
+		mark = `UPDATE promised SET lapsed_at = $3 WHERE entry_id = $1 AND question = $2 AND came_at IS NULL AND lapsed_at IS NULL`
+	}
+	r, err := tx.ExecContext(ctx, mark, p.EntryID, p.Question, tx.At)
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n == 1, err
+}

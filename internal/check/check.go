@@ -179,7 +179,8 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []com
 }
 
 // putRules keeps how the rules of the design came out on a walk.
-func (s *Store) putRules(ctx context.Context, tx *db.Tx, entry int64, path *form.Path, counts map[form.Outcome]int) error {
+func (s *Store) putRules(ctx context.Context, tx *db.Tx, entry int64, path *form.Path,
+	counts map[form.Outcome]int) error {
 	for _, r := range path.Rules {
 		if r.Outcome == form.NotYet { // the seal lacks what the rule reads
 			r.Outcome, r.Reason = form.Person, "What the rule needs is not in the application. Somebody must look."

@@ -108,7 +108,8 @@ func (s *Store) SweepPromised(ctx context.Context, at time.Time) error {
 		return err
 	}
 	for _, p := range list {
-		if err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return s.promised(ctx, tx, p) }); err != nil {
+		err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return s.promised(ctx, tx, p) })
+		if err != nil {
 			return err
 		}
 	}
@@ -125,22 +126,11 @@ func (s *Store) promised(ctx context.Context, tx *db.Tx, p application.Promised)
 		return err
 	}
 	over := !tx.At.Before(p.DueAt)
-	mark := `reminded_at`
-	if over {
-		mark = `lapsed_at`
-	}
-	r, err := tx.ExecContext(
-		ctx,
-		`UPDATE promised SET `+mark+` = $3 WHERE entry_id = $1 AND question = $2 AND came_at IS NULL AND `+
-			mark+` IS NULL`,
-		p.EntryID,
-		p.Question,
-		tx.At,
-	)
+	first, err := s.Cases.TellPromised(ctx, tx, p, over)
 	if err != nil {
 		return err
 	}
-	if n, _ := r.RowsAffected(); n == 0 || !c.State.Is(lifecycle.In) ||
+	if !first || !c.State.Is(lifecycle.In) ||
 		c.State.Is(lifecycle.Ended|lifecycle.Decided) {
 		return nil
 	}

@@ -73,7 +73,8 @@ func (o *Office) comeBack(ctx context.Context, tx *db.Tx, p Returned) error {
 }
 
 // returned is the mail of a token, if it went to this address: a copy that comes
-// back is not its fate.
+// back is not its fate. A report may come before the mail is recorded as sent;
+// that there is one shows that it left.
 func (o *Office) returned(ctx context.Context, tx *db.Tx, token, to string) (p Returned, ok bool, err error) {
 	var row struct {
 		ID          int64
@@ -88,7 +89,7 @@ func (o *Office) returned(ctx context.Context, tx *db.Tx, token, to string) (p R
 	}
 	err = tx.GetContext(ctx, &row, `
 		SELECT p.id, p.kind, p.account_id, p.application_id, p.round_id, p.to_address, p.link_id, l.purpose, l.subject
-		FROM post p LEFT JOIN link l ON l.id = p.link_id WHERE p.bounce_token = $1 AND p.state = 'sent'`, token)
+		FROM post p LEFT JOIN link l ON l.id = p.link_id WHERE p.bounce_token = $1`, token)
 	if errors.Is(err, sql.ErrNoRows) {
 		return p, false, nil
 	}

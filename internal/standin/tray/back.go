@@ -18,6 +18,9 @@ func (t *Tray) SendBack(addr string, lost []string) {
 	t.back, t.lost = addr, lost
 }
 
+// Returned waits until every report that is on its way has arrived.
+func (t *Tray) Returned() { t.ways.Wait() }
+
 // fate of a mail: the status and the words of a failure; "" when it arrives.
 func (t *Tray) fate(to string) (status, words string) {
 	local, domain, _ := strings.Cut(strings.ToLower(to), "@")

@@ -34,7 +34,7 @@
   // a link on this page: said in the page, where it can be sent at one press
   const unsent = () => 'unsent' in form.dataset || now() !== began
   const told = document.createElement('dialog')
-  told.className = 'unsent'
+  told.className = 'leaving'
   told.innerHTML = '<h2>It is not sent</h2><p></p><div class="pair"><button class="btn" data-send>Send it now</button><button class="btn ghost" data-stay>Stay here</button><button class="plain go" data-leave>Leave, not sent</button></div>'
   told.querySelector('p').textContent = 'unsent' in form.dataset
     ? 'Your letter is put up, but whoever asked for it does not have it. It counts only once you press Send.'
