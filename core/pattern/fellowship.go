@@ -78,7 +78,7 @@ func Fellowships(s Settings) *form.Design {
 					q.Limits = limit(form.Limits{Referees: 1})
 					q.Ask = &form.Ask{Who: "the landowner",
 						Wants: "The applicant may work on my land at night for the year of the fellowship.", Paper: true,
-						Use:   "The office keeps it with the application and shows it to whoever asks by what leave somebody is there at night."}
+						Use: "The office keeps it with the application and shows it to whoever asks by what leave somebody is there at night."}
 				}),
 			}},
 			declarations(),

@@ -207,8 +207,11 @@ func TestPlantedMistakes(t *testing.T) {
 		"a letter due before anybody can be asked": {asking(ask("vouch", form.Referee, form.Fact, func(q *form.Question) {
 			q.Limits.Else.Referees, q.Ask = 1, &form.Ask{Wants: "a letter", By: &form.Day{On: calendar.NewDate(2027, 2, 1)}}
 		})), Dates, CannotOpen, "sections/all/questions/vouch", 0},
+		"a letter that nobody waits for": {asking(ask("vouch", form.Referee, form.Fact, func(q *form.Question) {
+			q.Limits.Else.Referees, q.Ask = 1, &form.Ask{Wants: "a letter", By: &form.Day{Key: form.ChecksBy}}
+		})), Dates, Note, "sections/all/questions/vouch", 0},
 		"a letter due too late": {asking(ask("vouch", form.Referee, form.Fact, func(q *form.Question) {
-			q.Limits.Else.Referees, q.Ask = 1, &form.Ask{Wants: "a letter", By: &form.Day{Key: form.AnswerOn}}
+			q.Limits.Else.Referees, q.Ask = 1, &form.Ask{Wants: "a letter", By: &form.Day{Key: form.AnswerOn}, Waits: true}
 		})), Dates, ThinkAgain, "sections/all/questions/vouch", 0},
 	} {
 		for i := range c.d.Sections[0].Questions {

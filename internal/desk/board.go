@@ -60,7 +60,7 @@ var boardShows = map[string]string{
 	"unsent":   `r.state = 'uploaded'`,
 	"bounced":  `r.bounced_at IS NOT NULL AND r.state = 'asked'`,
 	"declined": `r.state = 'declined'`,
-	"in":       `r.state = 'sent'`,
+	"in":       `r.state = '` + string(form.SentIn) + `'`,
 }
 
 // Shows reports a part that the board has.
@@ -108,7 +108,7 @@ func (d *Desk) BoardCounts(ctx context.Context, round int64, f BoardFilter) (n B
 	err = d.DB.GetContext(ctx, &n, `
 		SELECT count(*) AS all, count(*) FILTER (WHERE `+boardShows["awaited"]+`) AS awaited,
 		       count(*) FILTER (WHERE r.state = 'uploaded') AS unsent, count(*) FILTER (WHERE `+boardShows["bounced"]+`) AS bounced,
-		       count(*) FILTER (WHERE r.state = 'declined') AS declined, count(*) FILTER (WHERE r.state = 'sent') AS in,
+		       count(*) FILTER (WHERE `+boardShows["declined"]+`) AS declined, count(*) FILTER (WHERE `+boardShows["in"]+`) AS in,
 		       count(*) FILTER (WHERE r.state = 'to ask') AS to_ask`+boardFrom, args...)
 	return n, err
 }

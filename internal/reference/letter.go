@@ -241,7 +241,7 @@ func (s *Store) Reusable(
 	}
 	err = q.SelectContext(ctx, &out, `
 		SELECT `+columns+` FROM referee x
-		WHERE email = $1 AND id <> $2 AND state = 'sent' AND confirmed IS NULL AND arrived IS NULL
+		WHERE x.email = $1 AND x.id <> $2 AND x.state = 'sent' AND confirmed IS NULL AND arrived IS NULL
 		  AND EXISTS (SELECT FROM relation o WHERE o.application_id = x.application_id AND o.kind = 'lead' AND o.account_id = $3)
 		ORDER BY state_at DESC LIMIT 5`, r.Email, r.ID, c.LeadID)
 	return out, err

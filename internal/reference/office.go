@@ -246,8 +246,8 @@ func (s *Store) entered(ctx context.Context, tx *db.Tx, c application.Case, q *f
 		}
 	}
 	if _, err := tx.ExecContext(ctx,
-		`UPDATE referee SET state = 'sent', state_at = $2, next_at = NULL, version = version + 1 WHERE id = $1`, id,
-		tx.At); err != nil {
+		`UPDATE referee SET state = $3, state_at = $2, next_at = NULL, version = version + 1 WHERE id = $1`, id,
+		tx.At, form.SentIn); err != nil {
 		return err
 	}
 	if err := s.noteAll(ctx, tx, c, verb, id, map[string]string{"reason": why}); err != nil {

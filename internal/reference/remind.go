@@ -3,6 +3,7 @@ package reference
 import (
 	"context"
 	"errors"
+	"fmt"
 	"time"
 
 	"ulvant/core/form"
@@ -109,7 +110,7 @@ func (s *Store) sweepOne(ctx context.Context, tx *db.Tx, id int64) error {
 		return err
 	}
 	if err != nil {
-		return err
+		return fmt.Errorf("request %d of entry %d: %w", id, r.EntryID, err)
 	}
 	if due, ok := r.Reminding(f, c).Next(); ok && !r.Bounced() && !tx.At.Before(due) {
 		return s.remind(ctx, tx, c, f, r)
