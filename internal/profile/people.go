@@ -33,34 +33,6 @@ func (s *Store) Members(ctx context.Context, q db.Querier, id int64) (out []Memb
 	return out, err
 }
 
-// Authorise makes another member the one authorised, by the one who is, or by
-// the office when that one is gone.
-func (s *Store) Authorise(ctx context.Context, tx *db.Tx, id, account int64, byOffice bool) error {
-	if !byOffice {
-		if p, err := s.lock(ctx, tx, id); err != nil {
-			return err
-		} else if p.Mine != "authorised" {
-			return refusal.Unfit("Only the authorised person can hand that over. If they are gone, ask the office.")
-		}
-	}
-	var there bool
-	if err := tx.GetContext(ctx, &there,
-		`SELECT EXISTS (SELECT FROM profile_member WHERE profile_id = $1 AND account_id = $2)`, id, account); err != nil {
-		return err
-	}
-	if !there {
-		return ErrNotFound
-	}
-	if _, err := tx.ExecContext(ctx,
-		`UPDATE profile_member SET kind = 'administrator' WHERE profile_id = $1 AND kind = 'authorised'`, id); err != nil {
-		return err
-	}
-	_, err := tx.ExecContext(ctx,
-		`UPDATE profile_member SET kind = 'authorised', since = $3 WHERE profile_id = $1 AND account_id = $2`, id, account,
-		tx.At)
-	return err
-}
-
 // Drop ends an administrator's part; anybody may end their own.
 func (s *Store) Drop(ctx context.Context, tx *db.Tx, id, account int64) error {
 	p, err := s.lock(ctx, tx, id)

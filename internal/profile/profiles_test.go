@@ -297,10 +297,37 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 		t.Errorf("the authorised person leaves before anybody else is: %v", err)
 	}
 	if err := act(func(ctx context.Context, tx *db.Tx) error {
-		return h.Profiles.Authorise(ctx, tx, id, cy.ID,
-			false)
+		return h.Profiles.Propose(ctx, tx, id, cy.ID, " ", false)
+	}); !refusal.AsUnfit(err, &unfit) {
+		t.Errorf("handed over without a reason: %v", err)
+	}
+	if err := act(func(ctx context.Context, tx *db.Tx) error {
+		return h.Profiles.Propose(ctx, tx, id, cy.ID, "I move to the mainland.", false)
 	}); err != nil {
 		t.Fatal(err)
+	}
+	if err := act(func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Drop(ctx, tx, id, ann.ID) }); err == nil {
+		t.Error("leaves before the other has agreed")
+	}
+	if err := act(func(ctx context.Context, tx *db.Tx) error {
+		return h.Profiles.AnswerHandover(ctx, tx, id, true)
+	}); !refusal.AsUnfit(err, &unfit) {
+		t.Errorf("agreed to by another: %v", err)
+	}
+	if err := h.Try(cy.ID, func(ctx context.Context, tx *db.Tx) error {
+		return h.Profiles.AnswerHandover(ctx, tx, id, true)
+	}); err != nil {
+		t.Fatal(err)
+	}
+	h.Drain()
+	hears, _ := h.Tray.List(ann.Email, 0, 2)
+	if len(hears) < 2 || !strings.Contains(hears[0].Subject, "no longer the authorised person") ||
+		!strings.Contains(hears[0].Body, "I move to the mainland.") {
+		t.Errorf("whoever was is told: %+v", hears)
+	}
+	if list, err := h.Profiles.Handovers(ctx, h.DB, id); err != nil || len(list) != 1 || list[0].State != "agreed" ||
+		list[0].Reason != "I move to the mainland." {
+		t.Errorf("%+v %v", list, err)
 	}
 	if err := act(func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Drop(ctx, tx, id, ann.ID) }); err != nil {
 		t.Errorf("then leaves: %v", err)

@@ -12,6 +12,7 @@ import (
 	"ulvant/core/identifier"
 	core "ulvant/core/profile"
 	"ulvant/core/refusal"
+	"ulvant/internal/desk"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/profile"
@@ -168,7 +169,12 @@ type profilePage struct {
 	Stale        bool
 	MoreNumbers  []core.Number
 	MoreContacts []core.Contact
+	Handovers    []profile.Handover
+	Before       []desk.Before
 }
+
+// mostBefore is how many earlier applications stand on a profile's page.
+const mostBefore = 20
 
 func drawProfile(r *site.Request, status int, p profile.Profile, at core.Step, problem string) error {
 	lacks, err := r.Profiles.Lacks(r.Context, r.DB, p)
@@ -215,8 +221,16 @@ func drawProfile(r *site.Request, status int, p profile.Profile, at core.Step, p
 	if err != nil {
 		return err
 	}
+	handovers, err := r.Profiles.Handovers(r.Context, r.DB, p.ID)
+	if err != nil {
+		return err
+	}
+	before, err := r.Desk.BeforeFor(r.Context, p.ID, mostBefore)
+	if err != nil {
+		return err
+	}
 	return r.Draw(status, "applicant/profile", view.Page{Title: p.Name, Nav: "profiles",
-		Data: profilePage{P: p, Steps: steps, At: at, Lacks: lacks, Numbers: numbers, Members: members, Officers: officers,
+		Data: profilePage{P: p, Steps: steps, At: at, Handovers: handovers, Before: before, Lacks: lacks, Numbers: numbers, Members: members, Officers: officers,
 			Sponsors: sponsors, Asked: len(sponsors) > 0 &&
 				sponsors[0].Open(), Holds: holds, Typed: r.FormValue("value"), Problem: problem, Schemes: identifier.OfBodies(),
 			Notices: core.Notices,
@@ -350,9 +364,13 @@ var (
 		func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
 			return r.Profiles.SendIn(ctx, tx, id)
 		})
-	AuthoriseMember = within(core.Details, "They are the authorised person now.",
+	AuthoriseMember = within(core.Details, "They are asked. Nothing changes until they agree.",
 		func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
-			return r.Profiles.Authorise(ctx, tx, id, param(r, "account"), false)
+			return r.Profiles.Propose(ctx, tx, id, param(r, "account"), r.FormValue("reason"), false)
+		})
+	AnswerHandover = within(core.Details, "Your answer is kept, and the others are told.",
+		func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+			return r.Profiles.AnswerHandover(ctx, tx, id, r.FormValue("answer") == "yes")
 		})
 	DropMember = within(core.Details, "They no longer act for it.",
 		func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {

@@ -138,6 +138,7 @@ var Room = site.Room{Name: "applicant", Pages: pages, Values: map[string]any{
 	{Method: site.Post, Path: "/profiles/:profile/hand-in", Action: access.HaveDesk, Handle: HandInProfile},
 	{Method: site.Post, Path: "/profiles/:profile/members/:account/authorise", Action: access.HaveDesk,
 		Handle: AuthoriseMember},
+	{Method: site.Post, Path: "/profiles/:profile/handover", Action: access.HaveDesk, Handle: AnswerHandover},
 	{Method: site.Post, Path: "/profiles/:profile/members/:account/drop", Action: access.HaveDesk,
 		Handle: DropMember},
 	{Method: site.Post, Path: "/applications/:ref/profile", Action: access.WriteCase, Handle: SettleDifference},

@@ -10,6 +10,7 @@ import (
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	core "ulvant/core/profile"
 	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/desk"
@@ -39,6 +40,7 @@ type startPage struct {
 	Alike    []alike
 	Zone     *time.Location
 	Profiles []profile.Profile
+	Unknown  []string // what the office does not know of them yet
 	For      string
 	Open     bool
 }
@@ -66,6 +68,12 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 	if err != nil {
 		return err
 	}
+	var unknown []string
+	for _, p := range profiles {
+		if says := core.NotYetKnown(p.Kind, p.Name, p.State); says != "" {
+			unknown = append(unknown, says)
+		}
+	}
 	full := ""
 	answers := field.FromForm(r, f)
 	if f.CountsOthers() {
@@ -86,7 +94,7 @@ func drawStart(r *site.Request, status int, title, problem string) error {
 	}
 	return r.Draw(status, "applicant/start", view.Page{Title: "Begin an application", Nav: "rounds",
 		Data: startPage{Round: r.Round, Form: f, Full: full, Title: title, Problem: problem, Carried: carried, Same: same,
-			Mine: mine, From: r.FormValue("from!earlier"), Alike: alike, Zone: f.Zone, Profiles: profiles,
+			Mine: mine, From: r.FormValue("from!earlier"), Alike: alike, Zone: f.Zone, Profiles: profiles, Unknown: unknown,
 			For: r.FormValue("for!profile"), Open: f.Window().Phase(r.At) == calendar.Open}})
 }
 

@@ -2,6 +2,7 @@ package guest
 
 import (
 	"context"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -17,6 +18,9 @@ type officerPage struct {
 	P       profile.Profile
 	Who     profile.Member
 	Contact string
+	Says    string // what they confirm, word for word
+	Token   string
+	Zone    *time.Location
 }
 
 // Officer shows an officer of an organisation what they are asked to confirm.
@@ -37,7 +41,9 @@ func Officer(r *site.Request) error {
 		return fiber.ErrNotFound
 	}
 	return r.Draw(fiber.StatusOK, "guest/officer", view.Page{Title: "May you sign for “" + p.Name + "”?",
-		Data: officerPage{O: o, P: p, Who: members[0], Contact: r.Profiles.Contact}})
+		Data: officerPage{O: o, P: p, Who: members[0], Contact: r.Profiles.Contact,
+			Says: profile.OfficerConfirms(o, p, members[0]), Token: r.Params("token"),
+			Zone: r.Profiles.Zone}})
 }
 
 // ConfirmOfficer takes the answer.

@@ -18,6 +18,7 @@ type sponsorPage struct {
 	Body    string
 	Who     profile.Member
 	Contact string
+	Token   string
 }
 
 // Sponsor shows a body for whom it is asked to hold money.
@@ -41,7 +42,8 @@ func Sponsor(r *site.Request) error {
 		return fiber.ErrNotFound
 	}
 	return r.Draw(fiber.StatusOK, "guest/sponsor", view.Page{Title: "Will you hold money for " + x.For + "?",
-		Data: sponsorPage{X: x, Body: body.Name, Who: members[0], Contact: r.Profiles.Contact}})
+		Data: sponsorPage{X: x, Body: body.Name, Who: members[0], Contact: r.Profiles.Contact,
+			Token: r.Params("token")}})
 }
 
 // AnswerSponsor takes the answer.

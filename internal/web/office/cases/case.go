@@ -79,6 +79,7 @@ type casePage struct {
 	Posts        []form.Option // what something that came by post can answer
 	Letters      []casefile.Vouched
 	TakesLetters bool
+	Before       []desk.Before
 	Readers      []markedBy
 	Trail        []casefile.Happened
 	Post         []desk.Letter
@@ -89,6 +90,9 @@ type casePage struct {
 	Now              time.Time
 	Note, Text, Days string
 }
+
+// mostBefore is how many other applications of the same applicant are listed.
+const mostBefore = 8
 
 // Case is everything the office knows of one application.
 func Case(r *site.Request) error { return drawCase(r, fiber.StatusOK, fault{}) }
@@ -160,6 +164,9 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		return err
 	}
 	if err := timeFor(r, f, &d); err != nil {
+		return err
+	}
+	if d.Before, err = r.Desk.BeforeOf(r.Context, r.Case.ID, r.Case.LeadID, mostBefore); err != nil {
 		return err
 	}
 	if err := askedOf(r, f, &d); err != nil {

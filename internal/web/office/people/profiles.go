@@ -9,6 +9,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/refusal"
+	"ulvant/internal/desk"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/profile"
 	"ulvant/internal/web/kit/site"
@@ -65,7 +66,13 @@ type profilePage struct {
 	Zone     *time.Location
 	Problem  string
 	Note     string
+
+	Handovers []profile.Handover
+	Before    []desk.Before
 }
+
+// mostBefore is how many earlier applications stand on a profile's page.
+const mostBefore = 20
 
 func drawProfile(r *site.Request, status int, problem string) error {
 	p, err := profileOf(r)
@@ -88,9 +95,17 @@ func drawProfile(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
+	handovers, err := r.Profiles.Handovers(r.Context, r.DB, p.ID)
+	if err != nil {
+		return err
+	}
+	before, err := r.Desk.BeforeFor(r.Context, p.ID, mostBefore)
+	if err != nil {
+		return err
+	}
 	return r.Draw(status, "office/people/profile", view.Page{Title: p.Name, Nav: "profiles",
 		Data: profilePage{P: p, Numbers: numbers, Members: members, Officers: officers, Holds: holds, Zone: r.Profiles.Zone,
-			Problem: problem, Note: r.FormValue("note")}})
+			Problem: problem, Note: r.FormValue("note"), Handovers: handovers, Before: before}})
 }
 
 // DecideProfile looks one over.
@@ -114,8 +129,8 @@ func DecideProfile(r *site.Request) error {
 	return r.See("/office/profiles")
 }
 
-// AuthoriseMember makes another member the authorised person, when the one who
-// was is gone.
+// AuthoriseMember asks another member to be the authorised person, when the one
+// who was is gone.
 func AuthoriseMember(r *site.Request) error {
 	p, err := profileOf(r)
 	if err != nil {
@@ -125,13 +140,18 @@ func AuthoriseMember(r *site.Request) error {
 	if err != nil {
 		return fiber.ErrNotFound
 	}
-	err = r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Profiles.Authorise(ctx, tx, p.ID, account, true) })
-	if errors.Is(err, profile.ErrNotFound) {
+	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Profiles.Propose(ctx, tx, p.ID, account, r.FormValue("reason"), true)
+	})
+	var unfit refusal.Refusal
+	switch {
+	case errors.Is(err, profile.ErrNotFound):
 		return fiber.ErrNotFound
-	}
-	if err != nil {
+	case refusal.AsUnfit(err, &unfit):
+		return drawProfile(r, fiber.StatusUnprocessableEntity, unfit.Sentence())
+	case err != nil:
 		return err
 	}
-	r.Tell("They are the authorised person now.")
+	r.Tell("They are asked, and whoever is it now is told. Nothing changes until they agree.")
 	return r.See("/office/profiles/" + r.Params("profile"))
 }
