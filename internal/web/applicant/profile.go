@@ -230,7 +230,8 @@ func drawProfile(r *site.Request, status int, p profile.Profile, at core.Step, p
 		return err
 	}
 	return r.Draw(status, "applicant/profile", view.Page{Title: p.Name, Nav: "profiles",
-		Data: profilePage{P: p, Steps: steps, At: at, Handovers: handovers, Before: before, Lacks: lacks, Numbers: numbers, Members: members, Officers: officers,
+		Data: profilePage{P: p, Steps: steps, At: at, Handovers: handovers, Before: before,
+			Lacks: lacks, Numbers: numbers, Members: members, Officers: officers,
 			Sponsors: sponsors, Asked: len(sponsors) > 0 &&
 				sponsors[0].Open(), Holds: holds, Typed: r.FormValue("value"), Problem: problem, Schemes: identifier.OfBodies(),
 			Notices: core.Notices,
