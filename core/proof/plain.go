@@ -18,6 +18,7 @@ import (
 // plain finds what can be seen without solving anything.
 func (p *prover) plain() {
 	p.dates()
+	p.aid()
 	p.letters()
 	p.blanks()
 	p.seen()

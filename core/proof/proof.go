@@ -57,6 +57,7 @@ const (
 	AskedNobody   Code = "asks-nobody" // an award's criterion reads what nobody is asked
 	IdleRule      Code = "idle-rule"
 	Dates         Code = "dates"
+	AidOver       Code = "aid-over" // the ceiling of public aid lies below the least that can be asked for
 	Letters       Code = "letters"
 	ShowsName     Code = "shows-name"
 	Unjudged      Code = "unjudged"

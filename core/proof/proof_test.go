@@ -207,6 +207,16 @@ func TestPlantedMistakes(t *testing.T) {
 		"a letter due before anybody can be asked": {asking(ask("vouch", form.Referee, form.Fact, func(q *form.Question) {
 			q.Limits.Else.Referees, q.Ask = 1, &form.Ask{Wants: "a letter", By: &form.Day{On: calendar.NewDate(2027, 2, 1)}}
 		})), Dates, CannotOpen, "sections/all/questions/vouch", 0},
+		"a ceiling of aid below the least request": {asking(ask("sum", form.Money, form.Chosen, func(q *form.Question) {
+			q.Limits.Else.Least = new(int64(500_000))
+		}), ask("aid", form.Aid, form.Fact, func(q *form.Question) {
+			q.Aid = &form.AidRule{Years: 3, Ceiling: 499_999, Request: "sum"}
+		})), AidOver, CannotOpen, "sections/all/questions/aid", 0},
+		"a ceiling of aid below the most": {asking(ask("sum", form.Money, form.Chosen, func(q *form.Question) {
+			q.Limits.Else.Least, q.Limits.Else.Most = new(int64(500_000)), new(int64(500_001))
+		}), ask("aid", form.Aid, form.Fact, func(q *form.Question) {
+			q.Aid = &form.AidRule{Years: 3, Ceiling: 500_000, Request: "sum"}
+		})), AidOver, Note, "sections/all/questions/aid", 0},
 		"a letter that nobody waits for": {asking(ask("vouch", form.Referee, form.Fact, func(q *form.Question) {
 			q.Limits.Else.Referees, q.Ask = 1, &form.Ask{Wants: "a letter", By: &form.Day{Key: form.ChecksBy}}
 		})), Dates, Note, "sections/all/questions/vouch", 0},
