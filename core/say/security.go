@@ -5,41 +5,47 @@ type Security string
 
 // The kinds of event.
 const (
-	Confirmed       Security = "confirmed"
-	SignedIn        Security = "signed-in"
-	WrongPassword   Security = "wrong-password"
-	WrongCode       Security = "wrong-code"
-	HeldOut         Security = "held-out"
-	EnteredByMail   Security = "entered-by-mail"
-	PasswordChanged Security = "password-changed"
-	PasswordReset   Security = "password-reset"
-	AddressAsked    Security = "address-asked"
-	AddressChanged  Security = "address-changed"
-	SecondOn        Security = "second-on"
-	SecondOff       Security = "second-off"
-	RecoveryUsed    Security = "recovery-used"
-	SessionsEnded   Security = "sessions-ended"
-	OfficeGiven     Security = "office-given"
-	OfficeTaken     Security = "office-taken"
+	Confirmed        Security = "confirmed"
+	SignedIn         Security = "signed-in"
+	WrongPassword    Security = "wrong-password"
+	WrongCode        Security = "wrong-code"
+	HeldOut          Security = "held-out"
+	EnteredByMail    Security = "entered-by-mail"
+	PasswordChanged  Security = "password-changed"
+	PasswordReset    Security = "password-reset"
+	AddressAsked     Security = "address-asked"
+	AddressChanged   Security = "address-changed"
+	LastingAsked     Security = "lasting-asked"
+	LastingConfirmed Security = "lasting-confirmed"
+	LastingEnded     Security = "lasting-ended"
+	SecondOn         Security = "second-on"
+	SecondOff        Security = "second-off"
+	RecoveryUsed     Security = "recovery-used"
+	SessionsEnded    Security = "sessions-ended"
+	OfficeGiven      Security = "office-given"
+	OfficeTaken      Security = "office-taken"
 )
 
 var securities = map[Security]string{
-	Confirmed:       "The address was confirmed and the password chosen.",
-	SignedIn:        "Signed in.",
-	WrongPassword:   "A wrong password was typed.",
-	WrongCode:       "A wrong code was typed after the right password.",
-	HeldOut:         "Held out after too many wrong tries from one place.",
-	EnteredByMail:   "A link to sign in was pressed that went to the address.",
-	PasswordChanged: "The password was changed; every other session ended.",
-	PasswordReset:   "A new password was chosen by a mail link; every session ended.",
-	AddressAsked:    "A change of address was asked for.",
-	AddressChanged:  "The address was changed.",
-	SecondOn:        "The second factor was turned on.",
-	SecondOff:       "The second factor was turned off.",
-	RecoveryUsed:    "A recovery code was used.",
-	SessionsEnded:   "Every other session was ended.",
-	OfficeGiven:     "Holds a role at the office from now on.",
-	OfficeTaken:     "Holds a role at the office no longer.",
+	Confirmed:        "The address was confirmed and the password chosen.",
+	SignedIn:         "Signed in.",
+	WrongPassword:    "A wrong password was typed.",
+	WrongCode:        "A wrong code was typed after the right password.",
+	HeldOut:          "Held out after too many wrong tries from one place.",
+	EnteredByMail:    "A link to sign in was pressed that went to the address.",
+	PasswordChanged:  "The password was changed; every other session ended.",
+	PasswordReset:    "A new password was chosen by a mail link; every session ended.",
+	AddressAsked:     "A change of address was asked for.",
+	AddressChanged:   "The address was changed.",
+	LastingAsked:     "A second address was given.",
+	LastingConfirmed: "The second address was confirmed.",
+	LastingEnded:     "There is no second address any more.",
+	SecondOn:         "The second factor was turned on.",
+	SecondOff:        "The second factor was turned off.",
+	RecoveryUsed:     "A recovery code was used.",
+	SessionsEnded:    "Every other session was ended.",
+	OfficeGiven:      "Holds a role at the office from now on.",
+	OfficeTaken:      "Holds a role at the office no longer.",
 }
 
 // Securities lists every kind of event.

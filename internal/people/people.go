@@ -35,10 +35,12 @@ type Account struct {
 	SecondAt     *time.Time `db:"second_at"`     // when the second factor was switched on; nil: off
 	SecondStep   int64      `db:"second_step"`   // the time step of the code last used
 	NewEmail     string     `db:"new_email"`     // waits to be confirmed; "" for none
+	Lasting      string     // a second address; "" for none
+	LastingAt    *time.Time `db:"lasting_at"` // when it was confirmed; nil: not yet
 }
 
 // Columns of an account.
-const Columns = `id, email, name, password_hash, demo_note, confirmed_at, second_secret, second_at, second_step, new_email`
+const Columns = `id, email, name, password_hash, demo_note, confirmed_at, second_secret, second_at, second_step, new_email, lasting, lasting_at`
 
 // Store of people.
 type Store struct {

@@ -19,6 +19,11 @@ const resetLife = time.Hour
 // address without an account nothing goes, and whoever asked learns neither.
 func (s *Store) Forgot(ctx context.Context, tx *db.Tx, email string) error {
 	a, err := byEmail(ctx, tx, Fold(email))
+	to := a.Email
+	if errors.Is(err, sql.ErrNoRows) { // the first may be gone
+		a, err = byLasting(ctx, tx, Fold(email))
+		to = a.Lasting
+	}
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil
 	}
@@ -29,7 +34,7 @@ func (s *Store) Forgot(ctx context.Context, tx *db.Tx, email string) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "reset", Account: a.ID, To: a.Email, ToName: a.Name, Link: l,
+	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "reset", Account: a.ID, To: to, ToName: a.Name, Link: l,
 		Subject: "A new password", Body: "Dear " + a.Name +
 			",\n\nsomebody, probably you, asked for a new password. Press this link to choose one:\n\n" + post.LinkMark +
 			"\n\nIt works once, within " + life(resetLife) + ". If it was not you, do nothing: your password stays as it is.\n"})
@@ -68,7 +73,7 @@ func (s *Store) change(ctx context.Context, tx *db.Tx, account int64, hash strin
 		account, hash, tx.At); err != nil {
 		return err
 	}
-	if err := s.Links.RevokeOpen(ctx, tx, account, link.Address, link.Confirm, link.Reset, link.Enter); err != nil {
+	if err := s.Links.RevokeOpen(ctx, tx, account, link.Address, link.Confirm, link.Reset, link.Enter, link.Lasting); err != nil {
 		return err
 	}
 	return s.note(ctx, tx, account, what)

@@ -110,3 +110,35 @@ func (o *Office) returned(ctx context.Context, tx *db.Tx, token, to string) (p R
 	}
 	return p, true, nil
 }
+
+// SendOn sends a mail that came back to another address of the same person, as
+// it was: its link still works.
+func (o *Office) SendOn(ctx context.Context, tx *db.Tx, id int64, to string) error {
+	var l struct {
+		Kind    string
+		Account *int64 `db:"account_id"`
+		App     *int64 `db:"application_id"`
+		Round   *int64 `db:"round_id"`
+		ToName  string `db:"to_name"`
+		ReplyTo string `db:"reply_to"`
+		Subject string
+		Body    string
+		Link    *int64 `db:"link_id"`
+		Seal    *int64 `db:"attach_seal"`
+	}
+	if err := tx.GetContext(ctx, &l, `SELECT kind, account_id, application_id, round_id, to_name, reply_to, subject, body, link_id, attach_seal
+		FROM post WHERE id = $1`, id); err != nil {
+		return err
+	}
+	again := Letter{Kind: l.Kind + "-again", To: to, ToName: l.ToName, ReplyTo: l.ReplyTo, Subject: l.Subject,
+		Body: "This came back from your first address, so it comes to your second.\n\n" + l.Body}
+	for into, from := range map[*int64]*int64{
+		&again.Account: l.Account, &again.Application: l.App, &again.Round: l.Round, &again.Link: l.Link, &again.Seal: l.Seal,
+	} {
+		if from != nil {
+			*into = *from
+		}
+	}
+	_, err := o.Queue(ctx, tx, again)
+	return err
+}

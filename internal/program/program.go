@@ -174,6 +174,9 @@ func (p *Program) bounced(ctx context.Context, tx *db.Tx, b post.Returned) error
 	case link.Officer, link.Sponsor:
 		return p.Profiles.Bounced(ctx, tx, b.Purpose, b.Subject, b)
 	}
+	if b.Account != 0 {
+		return p.People.Elsewhere(ctx, tx, b)
+	}
 	return nil // it stands with the post of the case
 }
 

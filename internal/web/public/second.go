@@ -239,6 +239,58 @@ func AskAddress(r *site.Request) error {
 	})
 }
 
+// AskLasting begins with a second address, or ends with it.
+func AskLasting(r *site.Request) error {
+	email := r.FormValue("lasting")
+	return withPassword(r, "lasting", func() error {
+		if email != "" {
+			if err := people.CheckEmail(email); err != nil {
+				return refusal.In("lasting", "Give a whole mail address, or leave it empty for none.")
+			}
+			if ok, err := mailsTo.Try(r.Context, r.DB, people.Fold(email), r.At); err != nil || !ok {
+				return orTooMany(err,
+					"That was tried many times within the hour. Wait a while, and look in your mail for a link we sent already.")
+			}
+		}
+		if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+			return r.People.AskLasting(ctx, tx, *r.Account, email)
+		}); err != nil {
+			return err
+		}
+		if email == "" {
+			r.Tell("You have no second address any more.")
+		} else {
+			r.Tell("A link is on its way to " + email + ". It counts once that is pressed.")
+		}
+		return r.See("/account")
+	})
+}
+
+// LastingForm shows the button that the link to a second address leads to.
+func LastingForm(r *site.Request) error {
+	a, err := r.People.Find(r.Context, r.DB, r.Link.Subject)
+	if err != nil {
+		return err
+	}
+	return r.Draw(fiber.StatusOK, "public/address", view.Page{Title: "Your second address",
+		Data: addressPage{Email: a.Lasting, Used: r.Link.UsedAt != nil || a.Lasting == "", Second: true}})
+}
+
+// ConfirmLasting uses it.
+func ConfirmLasting(r *site.Request) error {
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		_, err := r.People.ConfirmLasting(ctx, tx, r.Link)
+		return err
+	}); err != nil {
+		return err
+	}
+	r.Tell("Your second address is confirmed.")
+	if r.Account != nil {
+		return r.See("/account")
+	}
+	return r.See("/sign-in")
+}
+
 // AddressForm shows the button that the link to a new address leads to.
 func AddressForm(r *site.Request) error { return drawAddress(r, fiber.StatusOK, "") }
 
@@ -246,6 +298,7 @@ func AddressForm(r *site.Request) error { return drawAddress(r, fiber.StatusOK, 
 type addressPage struct {
 	Email   string
 	Used    bool
+	Second  bool // it is a second one, which nobody signs in with
 	Problem string
 }
 
