@@ -106,13 +106,16 @@ func TestDistances(t *testing.T) {
 
 func TestMeant(t *testing.T) {
 	for _, c := range []struct{ typed, want string }{
-		{"ada@gmial.com", "ada@gmail.com"},     // two letters swapped
-		{"ada@gmai.com", "ada@gmail.com"},      // one too few
-		{"ada@gmaill.com", "ada@gmail.com"},    // one too many
-		{"ada@hotmial.com", "ada@hotmail.com"}, //
-		{"Ada@Outlok.com", "Ada@outlook.com"},  //
-		{"ada@gmail.com", ""},                  // right
-		{"ada@tarl.example", ""},               // known here
+		{"ada@gmial.com", "ada@gmail.com"},          // two letters swapped
+		{"ada@gmai.com", "ada@gmail.com"},           // one too few
+		{"ada@gmaill.com", "ada@gmail.com"},         // one too many
+		{"ada@hotmial.com", "ada@hotmail.com"},      //
+		{"Ada@Outlok.com", "Ada@outlook.com"},       //
+		{"a@gmial.com", "a@gmail.com"},              //
+		{"ada@btinternt.con", "ada@btinternet.com"}, // two slips in a long one
+		{"ada@btintrnt.con", ""},                    // three
+		{"ada@gmail.com", ""},                       // right
+		{"ada@tarl.example", ""},                    // known here
 		{"ada@tral.example", "ada@tarl.example"},
 		{"ada@ulvant.example", ""}, // near to nothing
 		{"ada@xy.com", ""},         // two slips in a short one

@@ -73,7 +73,8 @@ func (s *Store) change(ctx context.Context, tx *db.Tx, account int64, hash strin
 		account, hash, tx.At); err != nil {
 		return err
 	}
-	if err := s.Links.RevokeOpen(ctx, tx, account, link.Address, link.Confirm, link.Reset, link.Enter, link.Lasting); err != nil {
+	if err := s.Links.RevokeOpen(ctx, tx, account, link.Address, link.Confirm, link.Reset, link.Enter,
+		link.Lasting); err != nil {
 		return err
 	}
 	return s.note(ctx, tx, account, what)
