@@ -40,6 +40,7 @@ type BoardFilter struct {
 	Email    string                 // of one person alone
 	Question form.Key               // of one question alone
 	Due      map[form.Key]time.Time // until when each question is answered
+	Own      map[form.Key]bool      // by a date of its own, and not by the closing, which more time can move
 	Offset   int
 	Most     int
 }
@@ -49,9 +50,12 @@ type BoardFilter struct {
 const boardFrom = `
 	FROM referee r JOIN entry e ON e.id = r.entry_id JOIN application a ON a.id = e.application_id
 	JOIN relation l ON l.application_id = a.id AND l.kind = 'lead' JOIN account p ON p.id = l.account_id
-	JOIN jsonb_to_recordset($2::jsonb) AS d(question text, due timestamptz) ON d.question = r.question
+	JOIN jsonb_to_recordset($2::jsonb) AS d(question text, due timestamptz, own boolean) ON d.question = r.question
 	WHERE a.round_id = $1 AND r.state <> 'replaced' AND NOT e.state = ANY($3)
 	  AND ($4 = '' OR r.email = $4) AND ($5 = '' OR r.question = $5)`
+
+// boardDue is until when a request is answered.
+const boardDue = `GREATEST(d.due, r.until, CASE WHEN NOT d.own THEN e.more_until END)`
 
 // boardShows are the parts of the board, as conditions.
 var boardShows = map[string]string{
@@ -70,10 +74,11 @@ func (f BoardFilter) args(round int64) ([]any, error) {
 	type due struct {
 		Question form.Key  `json:"question"`
 		Due      time.Time `json:"due"`
+		Own      bool      `json:"own"`
 	}
 	list := []due{}
 	for q, at := range f.Due {
-		list = append(list, due{q, at})
+		list = append(list, due{q, at, f.Own[q]})
 	}
 	raw, err := json.Marshal(list)
 	return []any{round, string(raw), lifecycle.With(lifecycle.Gone | lifecycle.Missed), f.Email, f.Question}, err
@@ -87,9 +92,9 @@ func (d *Desk) Board(ctx context.Context, round int64, f BoardFilter) (out []Boa
 	}
 	err = d.DB.SelectContext(ctx, &out, `
 		SELECT r.id, r.entry_id, a.ref, a.title, p.name AS lead, e.state AS case_state, r.question, r.name, r.email, r.state, r.state_at,
-		       r.reminded_at, r.reminders, GREATEST(d.due, r.until) AS due, r.until, r.bounced_at, r.bounce, r.arrived`+boardFrom+`
+		       r.reminded_at, r.reminders, `+boardDue+` AS due, r.until, r.bounced_at, r.bounce, r.arrived`+boardFrom+`
 		  AND `+boardShows[f.Show]+`
-		ORDER BY GREATEST(d.due, r.until), r.state_at, r.id OFFSET $6 LIMIT $7`, append(args, f.Offset, f.Most)...)
+		ORDER BY `+boardDue+`, r.state_at, r.id OFFSET $6 LIMIT $7`, append(args, f.Offset, f.Most)...)
 	return out, err
 }
 
@@ -134,7 +139,7 @@ func (d *Desk) Owing(ctx context.Context, round int64, f BoardFilter) (out []Owi
 	}
 	err = d.DB.SelectContext(ctx, &out, `
 		SELECT min(r.name) AS name, r.email, count(*) AS n, count(*) FILTER (WHERE r.state = 'uploaded') AS unsent,
-		       min(r.state_at) AS oldest, min(GREATEST(d.due, r.until)) AS due`+boardFrom+`
+		       min(r.state_at) AS oldest, min(`+boardDue+`) AS due`+boardFrom+`
 		  AND r.email <> '' AND `+boardShows["awaited"]+`
 		GROUP BY r.email ORDER BY n DESC, due, r.email LIMIT $6`, append(args, mostOwing)...)
 	return out, err

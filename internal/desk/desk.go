@@ -393,12 +393,20 @@ type Letter struct {
 	State   string
 	Due     time.Time  `db:"due_at"`
 	SentAt  *time.Time `db:"sent_at"`
+	Back    *time.Time `db:"bounced_at"` // when it came back; nil: it did not
+	Bounce  string     // for what reason: status and words of the mail server
+}
+
+// Status of a mail that came back (RFC 3463).
+func (l Letter) Status() string {
+	status, _, _ := strings.Cut(l.Bounce, " ")
+	return status
 }
 
 // Post lists the letters of a case.
 func (d *Desk) Post(ctx context.Context, application int64) (out []Letter, err error) {
 	err = d.DB.SelectContext(ctx, &out,
-		`SELECT kind, to_address, subject, state, due_at, sent_at FROM post WHERE application_id = $1 ORDER BY id`,
+		`SELECT kind, to_address, subject, state, due_at, sent_at, bounced_at, bounce FROM post WHERE application_id = $1 ORDER BY id`,
 		application)
 	return out, err
 }

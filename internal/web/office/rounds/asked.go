@@ -64,6 +64,7 @@ func boardOf(r *site.Request, f *form.Form) (desk.BoardFilter, map[form.Key]stri
 		Show:  r.Query("show"),
 		Email: r.Query("who"),
 		Due:   map[form.Key]time.Time{},
+		Own:   map[form.Key]bool{},
 		Most:  office.PerPage + 1,
 	}
 	if !desk.Shows(b.Show) {
@@ -74,6 +75,7 @@ func boardOf(r *site.Request, f *form.Form) (desk.BoardFilter, map[form.Key]stri
 		for i := range s.Questions {
 			if q := &s.Questions[i]; q.AsksPeople() {
 				b.Due[q.Key], labels[q.Key] = f.Due(q, f.StageWindow(s.Stage).Closes), q.Label
+				b.Own[q.Key] = q.Ask != nil && !q.Ask.By.Zero()
 			}
 		}
 	}
