@@ -54,12 +54,13 @@ func TestEveryListReadsByIndex(t *testing.T) {
 	at := func(round string) []string {
 		r := "/office/rounds/" + round
 		return []string{r, r + "/applications", r + "/applications?sort=asked", r + "/applications?state=draft&find=reed",
-			r + "/checks", r + "/costs", r + "/rescue", r + "/care", r + "/reading", r + "/light", r + "/decisions", r + "/questions", r + "/design"}
+			r + "/checks", r + "/costs", r + "/asked", r + "/asked/remind?show=awaited",
+			r + "/asked?who=sunniva.lake@referees.example", r + "/rescue", r + "/care", r + "/reading", r + "/light", r + "/decisions", r + "/questions", r + "/design"}
 	}
 	for who, pages := range map[string][]string{
 		"neda.sparrow@ostrel-trust.example": slices.Concat([]string{"/office", "/office/rounds",
 			"/office/find?q=marsh", "/office/profiles", "/office/security"}, at(open), at(read)),
-		"imre.calloway@corvoe-foreshore-common.example": {"/applications", "/profiles", "/account", "/", "/shelf"},
+		"imre.calloway@corvoe-foreshore-common.example": {"/applications", "/profiles", "/account", "/", "/shelf", "/asked"},
 		"oriel.vane@readers.example":                    {"/reading"},
 		"teodora.brisk@readers.example":                 {"/reading", "/reading/light"},
 	} {
