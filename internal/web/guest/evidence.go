@@ -1,8 +1,13 @@
 package guest
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
+	"ulvant/internal/reference"
 	"ulvant/internal/sealcopy"
 	"ulvant/internal/web/kit/site"
+
+	"github.com/gofiber/fiber/v3"
 )
 
 // OwnEvidence gives whoever confirmed something the page that shows it.
@@ -20,4 +25,28 @@ func OwnEvidence(r *site.Request) error {
 		return err
 	}
 	return r.Download("confirmation "+l.c.Ref+".pdf", "application/pdf", pdf)
+}
+
+// OfficerEvidence gives an officer of an organisation the page that shows what
+// they confirmed.
+func OfficerEvidence(r *site.Request) error {
+	o, err := r.Profiles.Officer(r.Context, r.DB, r.Link.Subject)
+	if err != nil {
+		return err
+	}
+	if o.State != "confirmed" || o.Confirmed == "" {
+		return fiber.ErrNotFound
+	}
+	p, err := r.Profiles.ByID(r.Context, r.DB, o.ProfileID)
+	if err != nil {
+		return err
+	}
+	sum := sha256.Sum256([]byte(o.Confirmed))
+	pdf, err := sealcopy.Evidence(reference.Evidence{Ref: "Officer", Title: p.Name, Round: "an organisation on file",
+		Question: o.Post, Name: o.Name, Email: o.Email, At: o.At, Word: reference.Word{Wants: o.Confirmed},
+		Fingerprint: hex.EncodeToString(sum[:]), LinkID: r.Link.ID}, r.Profiles.Zone)
+	if err != nil {
+		return err
+	}
+	return r.Download("confirmation "+p.Name+".pdf", "application/pdf", pdf)
 }

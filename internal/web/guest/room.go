@@ -37,6 +37,7 @@ var Room = site.Room{Name: "guest", Pages: pages, Values: map[string]any{
 	{Method: site.Post, Path: "/letter/:token/reuse", Action: access.VouchFor, Link: link.Referee, Handle: Reuse},
 	{Method: site.Get, Path: "/letter/:token/evidence.pdf", Action: access.VouchFor, Link: link.Referee, Handle: OwnEvidence},
 	{Method: site.Get, Path: "/letter/:token/all", Action: access.VouchFor, Link: link.Referee, Handle: Everything},
+	{Method: site.Get, Path: "/officer/:token/evidence.pdf", Action: access.Visit, Link: link.Officer, Handle: OfficerEvidence},
 	{Method: site.Get, Path: "/officer/:token/all", Action: access.Visit, Link: link.Officer, Handle: Everything},
 	{Method: site.Get, Path: "/sponsor/:token/all", Action: access.Visit, Link: link.Sponsor, Handle: Everything},
 	{Method: site.Get, Path: "/asked", Action: access.HaveDesk, Handle: AskedOfMe},
