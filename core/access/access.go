@@ -61,51 +61,11 @@ const (
 )
 
 // Actions lists them all.
-var Actions = []Action{
-	Visit,
-	HaveDesk,
-	ViewCase,
-	WriteCase,
-	AskPeople,
-	GivePromised,
-	Comment,
-	SendCase,
-	LeadCase,
-	LeaveTeam,
-	Withdraw,
-	AskTime,
-	AnswerAfter,
-	TakeUp,
-	VouchFor,
-	SeeDesk,
-	MakeRound,
-	SeeBodies,
-	LookOver,
-	SeeSecurity,
-	SeeRound,
-	SeeWhole,
-	SeeDesign,
-	EditDesign,
-	OpenRound,
-	ShareCare,
-	InviteReader,
-	HandOut,
-	AnswerAsked,
-	Decide,
-	HoldLetters,
-	SeeCase,
-	Nudge,
-	GiveTime,
-	SettleCheck,
-	AskQuery,
-	TakeLetters,
-	RemindPeople,
-	ReadDesk,
-	ReadCase,
-	MarkCase,
-	StepAside,
-	SeeTray,
-}
+var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase, LeadCase,
+	LeaveTeam, Withdraw, AskTime, AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound, SeeBodies, LookOver, SeeSecurity,
+	SeeRound, SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, RemindPeople,
+	Decide, HoldLetters, SeeCase, Nudge, GiveTime, SettleCheck, AskQuery, TakeLetters, ReadDesk, ReadCase, MarkCase,
+	StepAside, SeeTray}
 
 // Reads reports what a reader does with a case.
 func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == StepAside }
@@ -114,18 +74,8 @@ func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == Ste
 // a decision is seen when its letter has left.
 func (a Action) Applies() bool {
 	switch a {
-	case ViewCase,
-		WriteCase,
-		AskPeople,
-		GivePromised,
-		Comment,
-		SendCase,
-		LeadCase,
-		LeaveTeam,
-		Withdraw,
-		AskTime,
-		AnswerAfter,
-		TakeUp:
+	case ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, AskTime,
+		AnswerAfter, TakeUp:
 		return true
 	}
 	return false

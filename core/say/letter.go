@@ -34,7 +34,11 @@ func LetterNeeds(a *form.Ask) string {
 	day, years := a.Asks()
 	out := ""
 	if day {
-		out = "The letter is at most " + phrase.Count(int64(a.LetterMonths), "month", "months") + " old at the closing."
+		when := "at the closing"
+		if !a.By.Zero() {
+			when = "on the day it is due"
+		}
+		out = "The letter is at most " + phrase.Count(int64(a.LetterMonths), "month", "months") + " old " + when + "."
 	}
 	if years {
 		out = join(out, "It speaks of at least "+phrase.Count(int64(a.YearsLeast), "year", "years")+".")

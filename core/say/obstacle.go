@@ -164,7 +164,7 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	case form.CodeRefereeAsked:
 		return o.Name + " has not answered; asked on " + o.Day.Short(), "Remind them, or name somebody else."
 	case form.CodeRefereeWriting:
-		return o.Name + " has said yes; the letter has not come", "They have until the round closes. You may remind them."
+		return o.Name + " has said yes; the letter has not come", "It may still come. You may remind them."
 	case form.CodeRefereeNo:
 		return o.Name + " cannot do it", "Name somebody else."
 	case form.CodeRefereeBounced:

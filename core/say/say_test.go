@@ -215,7 +215,7 @@ func TestObstacleSentences(t *testing.T) {
 		{at(form.CodeRefereeAsked, "site-referee", form.Obstacle{Name: "Dacian Rowe", Day: day}),
 			"Dacian Rowe has not answered; asked on Thu 1 Jul", "Remind them, or name somebody else."},
 		{at(form.CodeRefereeWriting, "site-referee", form.Obstacle{Name: "Dacian Rowe"}),
-			"Dacian Rowe has said yes; the letter has not come", "They have until the round closes. You may remind them."},
+			"Dacian Rowe has said yes; the letter has not come", "It may still come. You may remind them."},
 		{at(form.CodeRefereeNo, "site-referee", form.Obstacle{Name: "Dacian Rowe"}), "Dacian Rowe cannot do it",
 			"Name somebody else."},
 		{at(form.CodeLetterNotSent, "site-referee", form.Obstacle{Name: "Dacian Rowe"}),

@@ -87,25 +87,52 @@ func (s *Store) Register() {
 	})
 }
 
+// taken is a sent case as its checks see it: its seal, with what came after it,
+// walked.
+type taken struct {
+	c      application.Case
+	f      *form.Form
+	sealed application.Seal
+	path   *form.Path
+}
+
+// take locks a case whose checks are in a state, and walks it; ok is false when
+// it is in another.
+func (s *Store) take(ctx context.Context, tx *db.Tx, entry int64, in lifecycle.Fact) (o taken, ok bool, err error) {
+	if o.c, err = s.Cases.ByEntry(ctx, tx, entry); err != nil {
+		return o, false, err
+	}
+	if o.c, err = s.Cases.Lock(ctx, tx, o.c, false); err != nil || !o.c.State.Is(in) {
+		return o, false, err
+	}
+	if o.f, err = s.Cases.Rounds.Form(ctx, tx, o.c.DesignID); err != nil {
+		return o, false, err
+	}
+	if o.sealed, err = s.Cases.Now(ctx, tx, *o.c.SealID); err != nil {
+		return o, false, err
+	}
+	o.path = o.f.Walk(o.sealed.Decoded.Filled(o.c.LeadName))
+	return o, true, nil
+}
+
+// unsettled lists the entries that a kind of finding, by the beginning of its
+// rule's key, keeps waiting since some time.
+func (s *Store) unsettled(ctx context.Context, begins string, since time.Time) (entries []int64, err error) {
+	err = s.DB.SelectContext(ctx, &entries, `
+		SELECT DISTINCT f.entry_id FROM finding f JOIN entry e ON e.id = f.entry_id
+		WHERE f.rule LIKE $3 || '%' AND f.outcome = 'person' AND f.settled IS NULL AND f.worked_at < $1 AND e.state = ANY($2)`,
+		since, lifecycle.With(lifecycle.ToSettle), begins)
+	return entries, err
+}
+
 // Work every rule through for a sent entry, with what came of its declarations.
 // When all hold it is eligible; what a person must look at waits for the office.
 func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []compared) error {
-	c, err := s.Cases.ByEntry(ctx, tx, entry)
-	if err != nil {
+	o, ok, err := s.take(ctx, tx, entry, lifecycle.ToCheck)
+	if err != nil || !ok {
 		return err
 	}
-	if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil || !c.State.Is(lifecycle.ToCheck) {
-		return err
-	}
-	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
-	if err != nil {
-		return err
-	}
-	sealed, err := s.Cases.Now(ctx, tx, *c.SealID)
-	if err != nil {
-		return err
-	}
-	path := f.Walk(sealed.Decoded.Filled(c.LeadName))
+	c, f, sealed, path := o.c, o.f, o.sealed, o.path
 	counts := map[form.Outcome]int{}
 	if err := s.putRules(ctx, tx, entry, path, counts); err != nil {
 		return err

@@ -162,11 +162,8 @@ const askAgain = 20 * time.Hour
 
 // Sweep asks again for declarations that do not agree and that nobody has settled.
 func (s *Store) Sweep(ctx context.Context, at time.Time) error {
-	var entries []int64
-	if err := s.DB.SelectContext(ctx, &entries, `
-		SELECT DISTINCT f.entry_id FROM finding f JOIN entry e ON e.id = f.entry_id
-		WHERE f.rule LIKE 'declared-%' AND f.outcome = 'person' AND f.settled IS NULL AND f.worked_at < $1 AND e.state = ANY($2)`,
-		at.Add(-askAgain), lifecycle.With(lifecycle.ToSettle)); err != nil {
+	entries, err := s.unsettled(ctx, "declared-", at.Add(-askAgain))
+	if err != nil {
 		return err
 	}
 	for _, id := range entries {

@@ -64,33 +64,21 @@ func (s *Store) putPromised(
 // time is over; an answer that has come can settle a rule.
 func (s *Store) came(ctx context.Context, at time.Time, came reference.Came) error {
 	return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
-		c, err := s.Cases.ByEntry(ctx, tx, came.Entry)
-		if err != nil {
+		o, ok, err := s.take(ctx, tx, came.Entry, lifecycle.ToSettle)
+		if err != nil || !ok {
 			return err
 		}
-		if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil || !c.State.Is(lifecycle.ToSettle) {
-			return err
-		}
-		f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
-		if err != nil {
-			return err
-		}
-		sealed, err := s.Cases.Now(ctx, tx, *c.SealID)
-		if err != nil {
-			return err
-		}
-		path := f.Walk(sealed.Decoded.Filled(c.LeadName))
 		counts := map[form.Outcome]int{}
-		if err := s.putLetters(ctx, tx, f, c, path, counts); err != nil {
+		if err := s.putLetters(ctx, tx, o.f, o.c, o.path, counts); err != nil {
 			return err
 		}
-		if err := s.putPromised(ctx, tx, f, c, counts); err != nil {
+		if err := s.putPromised(ctx, tx, o.f, o.c, counts); err != nil {
 			return err
 		}
-		if err := s.putRules(ctx, tx, c.EntryID, path, counts); err != nil {
+		if err := s.putRules(ctx, tx, o.c.EntryID, o.path, counts); err != nil {
 			return err
 		}
-		return s.concludeWorked(ctx, tx, c)
+		return s.concludeWorked(ctx, tx, o.c)
 	})
 }
 
@@ -99,11 +87,8 @@ const lookAgain = 6 * time.Hour
 
 // SweepLetters looks again at cases that wait for letters: their time may be over.
 func (s *Store) SweepLetters(ctx context.Context, at time.Time) error {
-	var entries []int64
-	if err := s.DB.SelectContext(ctx, &entries, `
-		SELECT DISTINCT f.entry_id FROM finding f JOIN entry e ON e.id = f.entry_id
-		WHERE f.rule LIKE 'letters-%' AND f.outcome = 'person' AND f.settled IS NULL AND f.worked_at < $1 AND e.state = ANY($2)`,
-		at.Add(-lookAgain), lifecycle.With(lifecycle.ToSettle)); err != nil {
+	entries, err := s.unsettled(ctx, "letters-", at.Add(-lookAgain))
+	if err != nil {
 		return err
 	}
 	for _, id := range entries {

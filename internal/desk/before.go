@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"ulvant/core/lifecycle"
+	"ulvant/internal/round"
 )
 
 // Before is an application that the same applicant sent at another time: what
@@ -31,17 +32,21 @@ const beforeFrom = `
 	WHERE e.seal_id IS NOT NULL AND `
 
 // BeforeOf lists what else was sent by whoever leads an application, or for the
-// same organisation, the latest first.
-func (d *Desk) BeforeOf(ctx context.Context, application, lead int64, most int) (out []Before, err error) {
+// same organisation, the latest first, in some rounds or (nil) in all.
+func (d *Desk) BeforeOf(ctx context.Context, application, lead int64, rounds round.Only, most int) (out []Before,
+	err error) {
 	err = d.DB.SelectContext(ctx, &out, beforeFrom+`a.id <> $1 AND (
 		  EXISTS (SELECT FROM relation l WHERE l.application_id = a.id AND l.kind = 'lead' AND l.account_id = $2)
 		  OR a.profile_id = (SELECT profile_id FROM application WHERE id = $1))
-		ORDER BY a.id DESC LIMIT $3`, application, lead, most)
+		  AND ($4::bigint[] IS NULL OR a.round_id = ANY($4))
+		ORDER BY a.id DESC LIMIT $3`, application, lead, most, rounds)
 	return out, err
 }
 
-// BeforeFor lists what was sent for an organisation, the latest first.
-func (d *Desk) BeforeFor(ctx context.Context, profile int64, most int) (out []Before, err error) {
-	err = d.DB.SelectContext(ctx, &out, beforeFrom+`a.profile_id = $1 ORDER BY a.id DESC LIMIT $2`, profile, most)
+// BeforeFor lists what was sent for an organisation, the latest first, in some
+// rounds or (nil) in all.
+func (d *Desk) BeforeFor(ctx context.Context, profile int64, rounds round.Only, most int) (out []Before, err error) {
+	err = d.DB.SelectContext(ctx, &out, beforeFrom+`a.profile_id = $1 AND ($3::bigint[] IS NULL OR a.round_id = ANY($3))
+		ORDER BY a.id DESC LIMIT $2`, profile, most, rounds)
 	return out, err
 }

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"ulvant/core/calendar"
+	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/seal"
 	"ulvant/internal/application"
@@ -75,7 +76,11 @@ func (s *Store) Whole(
 	if !f.AsksOthers() || c.State.Open() { // while it is handed back, the letters there are belong to the next seal
 		return d, nil
 	}
-	list, err := s.Letters(ctx, q, f, c, func(k form.Key) bool { return f.Question(k) != nil })
+	path := f.Walk(d.Filled(c.LeadName))
+	list, err := s.Letters(ctx, q, f, c, func(k form.Key) bool { // what was set aside stays aside
+		st := path.Find(k)
+		return st != nil && st.Asked == condition.Yes
+	})
 	if err != nil {
 		return nil, err
 	}

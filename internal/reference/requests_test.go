@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"ulvant/core/calendar"
+	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/refusal"
@@ -649,5 +650,41 @@ func TestALetterIsUsedAgain(t *testing.T) {
 	}
 	if raw, _ := json.Marshal(a.now(first)); !bytes.Contains(raw, []byte("They finish things.")) {
 		t.Error("the first was changed")
+	}
+}
+
+// A letter that was set aside with its question when the application was sent is
+// read by nobody, though its writer had sent it.
+func TestALetterSetAsideStaysAside(t *testing.T) {
+	t.Parallel()
+	h, _, c := programtest.Opened(t, func(d *form.Design) {
+		others(d)
+		q := &d.Sections[0].Questions[1]
+		q.Asked = condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "plan"}, Rel: condition.Is,
+			Value: &condition.Value{Text: "We mend the wall."}}}
+		d.Sections[0].Questions = d.Sections[0].Questions[:2]
+		d.Sections[0].Questions[0].Kind = form.Short
+	})
+	a := asked{h, c}
+	a.plan("We mend the wall.")
+	teacher := a.names("teacher", person("Ada"))
+	a.answer(teacher, true)
+	a.Act(0, func(ctx context.Context, tx *db.Tx) error {
+		return a.Referees.Keep(ctx, tx, teacher, reference.Draft{Version: a.now(teacher).Version, Text: "They finish things.",
+			Answers: map[form.Place]form.Answer{{Question: "well"}: {Raw: "well"}}})
+	})
+	if err := a.send(teacher); err != nil {
+		t.Fatal(err)
+	}
+	a.plan("We build a tower.")
+	a.Act(a.c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := a.Intake.Send(ctx, tx, a.c); return err })
+	s, err := a.Cases.Sealed(context.Background(), a.DB, *a.fresh().SealID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	f, _ := a.Rounds.Form(context.Background(), a.DB, a.c.DesignID)
+	whole, err := a.Referees.Whole(context.Background(), a.DB, f, a.fresh(), &s.Decoded)
+	if err != nil || len(s.Decoded.Letters) != 0 || len(whole.Letters) != 0 {
+		t.Errorf("under the seal %d, read %+v, %v", len(s.Decoded.Letters), whole.Letters, err)
 	}
 }

@@ -72,7 +72,10 @@ type peoplePage struct {
 }
 
 // People is the board of a case: everybody who answers for it by a link.
-func People(r *site.Request) error {
+func People(r *site.Request) error { return drawPeople(r, fiber.StatusOK, "", "", nil) }
+
+// drawPeople draws the board, with what was typed for a person and was wrong.
+func drawPeople(r *site.Request, status int, at form.Key, says string, typed map[string]string) error {
 	f, filled, path, err := r.Cases.Walk(r.Context, r.DB, r.Case, r.At)
 	if err != nil {
 		return err
@@ -120,6 +123,9 @@ func People(r *site.Request) error {
 					for _, p := range g.Persons {
 						fl.Referees = append(fl.Referees, p)
 					}
+					if fl.Problems = nil; q.Key == at {
+						fl.Typed, fl.Problems = typed, []field.Problem{{What: says}}
+					}
 					if fl.MayName() {
 						g.Name = &fl
 					}
@@ -128,7 +134,7 @@ func People(r *site.Request) error {
 			}
 		}
 	}
-	return r.Draw(fiber.StatusOK, "applicant/people", view.Page{Title: "People asked, " + r.Case.Title, Nav: "applications",
+	return r.Draw(status, "applicant/people", view.Page{Title: "People asked, " + r.Case.Title, Nav: "applications",
 		Data: d})
 }
 
@@ -168,14 +174,12 @@ func NameReferee(r *site.Request) error {
 		return err
 	})
 	var unfit refusal.Refusal
-	if refusal.AsUnfit(err, &unfit) && r.Case.State.Open() {
+	switch no, says := refusal.Of(err); {
+	case refusal.AsUnfit(err, &unfit) && r.Case.State.Open():
 		return again(r, f, q.Key, unfit.Says, typed)
-	}
-	if err != nil {
-		if unfit, says := refusal.Of(err); says && !r.Case.State.Open() {
-			r.Tell(unfit.Sentence())
-			return r.See("/applications/" + r.Case.Ref + "/people")
-		}
+	case says && !r.Case.State.Open(): // it is named from the board
+		return drawPeople(r, fiber.StatusUnprocessableEntity, q.Key, no.Sentence(), typed)
+	case err != nil:
 		return orConflict(r, err)
 	}
 	if p.Later {

@@ -225,7 +225,7 @@ func drawProfile(r *site.Request, status int, p profile.Profile, at core.Step, p
 	if err != nil {
 		return err
 	}
-	before, err := r.Desk.BeforeFor(r.Context, p.ID, mostBefore)
+	before, err := r.Desk.BeforeFor(r.Context, p.ID, nil, mostBefore)
 	if err != nil {
 		return err
 	}

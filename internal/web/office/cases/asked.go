@@ -32,6 +32,10 @@ func askedOf(r *site.Request, f *form.Form, d *casePage) error {
 	if err != nil {
 		return err
 	}
+	d.Typed = map[string]string{"at": r.Params("id")}
+	for _, k := range []string{"for", "name", "arrived", "dated", "from", "to", "why", "until"} {
+		d.Typed[k] = r.FormValue(k)
+	}
 	d.TakesLetters = r.May(access.TakeLetters) && (r.Case.State.Open() || reference.Afterwards(r.Case))
 	for _, x := range list {
 		q := f.Question(x.Question)
@@ -89,8 +93,18 @@ func Enter(r *site.Request) error {
 			}
 		}
 	}
-	p.From, _ = strconv.Atoi(strings.TrimSpace(r.FormValue("from")))
-	p.To, _ = strconv.Atoi(strings.TrimSpace(r.FormValue("to")))
+	for _, y := range []struct {
+		raw  string
+		into *int
+	}{{r.FormValue("from"), &p.From}, {r.FormValue("to"), &p.To}} {
+		if s := strings.TrimSpace(y.raw); s != "" {
+			n, err := strconv.Atoi(s)
+			if err != nil || n < 1900 || n > 2999 {
+				return wrong("The year “" + s + "” cannot be read; write it like 2024.")
+			}
+			*y.into = n
+		}
+	}
 	h, body, err := r.Upload("file")
 	if err != nil {
 		return wrong("Choose its scan first.")

@@ -79,6 +79,7 @@ type casePage struct {
 	Posts        []form.Option // what something that came by post can answer
 	Letters      []casefile.Vouched
 	TakesLetters bool
+	Typed        map[string]string // into the forms beside who was asked
 	Before       []desk.Before
 	Readers      []markedBy
 	Trail        []casefile.Happened
@@ -166,7 +167,11 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 	if err := timeFor(r, f, &d); err != nil {
 		return err
 	}
-	if d.Before, err = r.Desk.BeforeOf(r.Context, r.Case.ID, r.Case.LeadID, mostBefore); err != nil {
+	seen, err := r.Rounds.Seen(r.Context, r.Sight())
+	if err != nil {
+		return err
+	}
+	if d.Before, err = r.Desk.BeforeOf(r.Context, r.Case.ID, r.Case.LeadID, seen.Whole, mostBefore); err != nil {
 		return err
 	}
 	if err := askedOf(r, f, &d); err != nil {

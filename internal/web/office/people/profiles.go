@@ -99,7 +99,11 @@ func drawProfile(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
-	before, err := r.Desk.BeforeFor(r.Context, p.ID, mostBefore)
+	seen, err := r.Rounds.Seen(r.Context, r.Sight())
+	if err != nil {
+		return err
+	}
+	before, err := r.Desk.BeforeFor(r.Context, p.ID, seen.Whole, mostBefore)
 	if err != nil {
 		return err
 	}
