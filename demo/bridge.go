@@ -13,7 +13,7 @@ func bridge(e *edits, d *form.Design) {
 	closes, _ := d.Moment(form.Closes)
 	remindBefore(e, closes, 6)
 	early := closes.At.Date.AddDays(-9)
-	e.set("calendar/early-until/at", calendar.Wall{Date: early, Second: 86399})
+	e.set("calendar/early-until/at", calendar.At(early, 16, 0))
 	e.set("about", "A footbridge of forty metres over the burn of Tarl, for people, sheep and one post cart. The "+
 		"Trust builds the winner in two summers.")
 	e.add("streams", form.Stream{Key: "makers", Label: "Makers", About: "For those who would build it themselves."})

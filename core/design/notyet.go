@@ -26,7 +26,7 @@ func NotYet(d *form.Design) (out []Unused) {
 	if json.Unmarshal(raw, &doc) != nil {
 		return nil
 	}
-	for _, t := range append([]Thing{Head, Assessment}, Things...) {
+	for _, t := range slices.Concat(Heads, Things) {
 		for path, item := range itemsOf(doc, t.List) {
 			name, _ := item[t.Title].(string)
 			if t.List == "" {

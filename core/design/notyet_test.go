@@ -63,7 +63,7 @@ func TestWhatIsSetRunsOrSaysThatItDoesNotYet(t *testing.T) {
 		}
 	}
 	all := reflect.TypeFor[form.Design]()
-	for _, thing := range append([]design.Thing{design.Head, design.Assessment}, design.Things...) {
+	for _, thing := range slices.Concat(design.Heads, design.Things) {
 		of := all
 		if thing.List != "" && thing.List != "questions" {
 			f, ok := jsonField(all, thing.List)

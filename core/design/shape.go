@@ -34,6 +34,8 @@ const (
 	Items     As = "items"     // a list, as CSV
 	Caps      As = "caps"      // heading and percent on each line, and of what
 	Bases     As = "bases"     // heading and its caps on each line
+	Rises     As = "rises"     // moment of the calendar and a sum on each line
+	Backs     As = "backs"     // moment of the calendar and percent on each line
 	Rate      As = "rate"      // in hundredths of a percent
 	Refs      As = "refs"      // what a figure reads
 	Columns   As = "columns"   // questions within a question
@@ -109,6 +111,22 @@ var Assessment = Thing{Name: "assessment", Title: "name", Members: []Member{
 		Help: "A step on each line, the lowest first; none for no judgement."},
 }}
 
+// Paying is how the fees of a round are paid.
+var Paying = Thing{Name: "payment", Title: "name", Members: []Member{
+	{Name: "payment", Label: "Paying", As: Group, Sub: []Member{
+		{Name: "grace", Label: "Minutes after closing within which a payment begun before it still counts", As: Whole},
+		{Name: "back", Label: "Given back to whoever withdraws", As: Backs,
+			Help: "On each line a date of the calendar, and how much of what was paid is given back until then: closes = 100"},
+		{Name: "second", Label: "What the office gives back needs a second person above", As: Amount,
+			Help: "Always, when nothing stands here."},
+		{Name: "invoice", Label: "One may ask for an invoice, and is in at once", As: Tick},
+		{Name: "invoiceDays", Label: "Days within which an invoice is paid", As: Whole},
+		{Name: "account", Label: "Into which account invoices are paid, as it stands on them", As: Line}}},
+}}
+
+// Heads are the things that stand in no list.
+var Heads = []Thing{Head, Assessment, Paying}
+
 // Things are all kinds of things that stand in lists.
 var Things = []Thing{
 	{"date", "calendar", "label", []Member{{Name: "label", Label: "What it is, as in a sentence", As: Line,
@@ -179,13 +197,17 @@ var Things = []Thing{
 		{Name: "what", Label: "What it is", As: Choose, Words: words("entry", "the entry itself", "extra", "an extra",
 			"thing", "something bought", "bundle", "a bundle")},
 		{Name: "offered", Label: "Offered when", As: Condition}, {Name: "price", Label: "Price", As: CaseSet,
-			Sub: []Member{{Name: "amount", Label: "Price",
-				As: Amount}}}, {Name: "most", Label: "How many one may take", As: Whole},
+			Sub: []Member{{Name: "amount", Label: "Price", As: Amount},
+				{Name: "later", Label: "From a date on", As: Rises,
+					Help: "On each line a date of the calendar and what it costs from that second on: early-until = 90"}}}, {Name: "most", Label: "How many one may take", As: Whole},
 		{Name: "of", Label: "What is in the bundle", As: Many, From: "fees",
-			Help: "Of a bundle: it is offered to those who are offered each of them."}}, ""},
+			Help: "Whoever takes all of them pays the bundle’s price instead, if it is less; nothing needs to be ticked."}}, ""},
 	{"code", "codes", "code", []Member{{Name: "code", Label: "Code, as it is typed", As: Line},
 		{Name: "percent", Label: "Takes off, in percent", As: Whole}, {Name: "off", Label: "Takes off, in money",
-			As: Amount}, {Name: "until", Label: "Until", As: Date}}, ""},
+			As: Amount}, {Name: "until", Label: "Until the end of", As: Date},
+		{Name: "uses", Label: "For how many applications it can be used", As: Whole, Help: "Any number, unless a number stands here."},
+		{Name: "members", Label: "For whom alone", As: List,
+			Help: "Mail addresses, one on each line, of those who lead an application; anybody, when it is empty."}}, ""},
 	{"criterion", "criteria", "label", []Member{label, {Name: "weight", Label: "Weight, in percent", As: Whole},
 		{Name: "applies", Label: "Applies when", As: Condition, NotYet: "every criterion is marked for every case"},
 		{Name: "steps", Label: "Described steps, the lowest first", As: List,

@@ -3,6 +3,7 @@ package form
 import (
 	"slices"
 	"strings"
+	"time"
 
 	"ulvant/core/budget"
 	"ulvant/core/calendar"
@@ -40,6 +41,15 @@ type Filled struct {
 	Stage    Key            // the stage being written for; "" for the first
 	Results  map[Key]string // of earlier stages, by stage
 	Earlier  *Filled        // what was sent in earlier stages; nil when there are none
+	Paying   Paying
+}
+
+// Paying is what the fees hang on besides answers.
+type Paying struct {
+	At     time.Time   // the instant by which prices are taken; zero: any
+	Mail   string      // of the lead; "" when it is not known
+	Used   map[Key]int // how many other applications each code was used for
+	Waived bool        // the office has waived the fees
 }
 
 // Authorised are the names of those who may sign an agreement.
@@ -162,6 +172,9 @@ const (
 	CodeRefereeBounced   Code = "referee-bounced" // the mail that asked them came back
 	CodeConfirmedOther   Code = "confirmed-other" // what they confirmed was changed since
 	CodeFeeCode          Code = "fee-code"
+	CodeFeeCodeOver      Code = "fee-code-over"   // its last day is gone
+	CodeFeeCodeUsed      Code = "fee-code-used"   // as often as it can be
+	CodeFeeCodeTheirs    Code = "fee-code-theirs" // it is for others
 	CodeNotOffered       Code = "fee-not-offered" // an extra taken that is not for them
 	CodeTooManyTaken     Code = "fee-too-many"
 	CodeNotAgreed        Code = "not-agreed"

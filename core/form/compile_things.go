@@ -1,6 +1,10 @@
 package form
 
-import "slices"
+import (
+	"slices"
+	"strings"
+	"time"
+)
 
 // awards compiles them. Where one may ask for every award that fits, who meets
 // them must be known at that question, and whoever reads it reads that too.
@@ -35,10 +39,61 @@ func (c *compiler) things() {
 		x := &d.Fees[i]
 		c.at("fees/"+string(x.Key), "fee "+name(x.Label, x.Key), x.Key)
 		out := fee{def: x, offered: c.cond(x.Offered)}
+		c.price(x.Price.Else)
 		for _, w := range x.Price.When {
 			out.prices = append(out.prices, c.cond(w.If))
+			c.price(w.Then)
 		}
+		for _, k := range x.Of {
+			i := slices.IndexFunc(d.Fees, func(o Fee) bool { return o.Key == k })
+			c.need(i >= 0 && d.Fees[i].What != FeeBundle, "a bundle is of other fees of the round; %q is none", k)
+		}
+		c.need(x.Most >= 0 && x.Most <= mostTaken, "one may take up to %d", mostTaken)
 		c.f.fees = append(c.f.fees, out)
+	}
+	for i := range d.Codes {
+		x := &d.Codes[i]
+		c.at("codes/"+string(x.Key), "code "+name(x.Code, x.Key), x.Key)
+		c.need(x.Percent >= 0 && x.Percent <= 100 && x.Off >= 0, "a code takes off 0 to 100 percent and no less than nothing")
+		c.need(x.Uses >= 0, "how often a code can be used is not below 0")
+		c.need(slices.IndexFunc(d.Codes, func(o FeeCode) bool { return strings.EqualFold(o.Code, x.Code) }) == i,
+			"the code %q stands there twice", x.Code)
+	}
+	if p := d.Payment; p != nil {
+		c.path, c.place = "payment", "payment"
+		c.need(p.Grace >= 0 && p.Grace <= mostGrace, "the grace is 0 to %d minutes", mostGrace)
+		c.need(!p.Invoice || p.InvoiceDays > 0, "say within how many days an invoice is to be paid")
+		last := time.Time{}
+		for _, b := range p.Back {
+			_, ok := d.Moment(b.Until)
+			c.need(ok, "what is given back ends at a moment of the calendar; %q is none", b.Until)
+			c.need(b.Percent > 0 && b.Percent <= 100, "what is given back is 1 to 100 percent")
+			c.need(!ok || c.f.At(b.Until).After(last), "what is given back stands in the order of its moments")
+			if ok {
+				last = c.f.At(b.Until)
+			}
+		}
+	}
+}
+
+// mostTaken bounds how many of a thing one may take; mostGrace is in minutes.
+const (
+	mostTaken = 999
+	mostGrace = 7 * 24 * 60
+)
+
+// price checks the moments from which a price is another one.
+func (c *compiler) price(p Price) {
+	last := time.Time{}
+	c.need(p.Amount >= 0, "a price is not below 0")
+	for _, r := range p.Later {
+		_, ok := c.f.Design.Moment(r.From)
+		c.need(ok, "a price changes at a moment of the calendar; %q is none", r.From)
+		c.need(r.Amount >= 0, "a price is not below 0")
+		if at := c.f.At(r.From); ok {
+			c.need(at.After(last), "later prices stand in the order of their moments")
+			last = at
+		}
 	}
 }
 

@@ -43,6 +43,7 @@ type Design struct {
 	Sections    []Section   `json:"sections"`
 	Fees        []Fee       `json:"fees,omitempty"`
 	Codes       []FeeCode   `json:"codes,omitempty"`
+	Payment     *Payment    `json:"payment,omitempty"`
 	Request     Key         `json:"request,omitempty"` // the money question that says what is asked of the fund
 	Listed      Listing     `json:"listed,omitzero"`   // the choice that lists show beside each application
 	Ready       []string    `json:"ready,omitempty"`   // what the officer adds to "what to have ready"
@@ -279,11 +280,19 @@ type Fee struct {
 	Offered condition.Cond `json:"offered,omitzero"`
 	Price   Cases[Price]   `json:"price"`
 	Most    int            `json:"most,omitempty"` // of an extra or thing, how many one may take; 0 for one
-	Of      []Key          `json:"of,omitempty"`   // of a bundle: the things in it; it is offered to those who are offered all of them
+	Of      []Key          `json:"of,omitempty"`   // of a bundle: the fees whose sum its one price takes the place of
 }
 
-// Price in minor units.
+// Price in minor units, and what it becomes.
 type Price struct {
+	Amount int64  `json:"amount"`
+	Later  []Rise `json:"later,omitempty"` // in the order of their moments
+}
+
+// Rise is what a price is from a moment of the calendar on: whoever sends at that
+// very second pays it.
+type Rise struct {
+	From   Key   `json:"from"`
 	Amount int64 `json:"amount"`
 }
 
@@ -292,9 +301,32 @@ type FeeCode struct {
 	Key     Key           `json:"key"`
 	Code    string        `json:"code"` // as it is typed
 	Percent int           `json:"percent,omitempty"`
-	Off     int64         `json:"off,omitempty"` // minor units
-	Until   calendar.Date `json:"until,omitzero"`
+	Off     int64         `json:"off,omitempty"`     // minor units
+	Until   calendar.Date `json:"until,omitzero"`    // it works to the end of that day
+	Uses    int           `json:"uses,omitempty"`    // how many applications it can be used for; 0 for any number
+	Members []string      `json:"members,omitempty"` // mail addresses for whose leads alone it works; nil for anybody's
 }
+
+// Payment is how the fees of a round are paid. Nil: by card, with DefaultGrace,
+// nothing given back but by the office.
+type Payment struct {
+	Grace       int    `json:"grace"`                 // minutes after closing within which a payment begun before it still counts
+	Invoice     bool   `json:"invoice,omitempty"`     // one may ask for an invoice; the application is in at once
+	InvoiceDays int    `json:"invoiceDays,omitempty"` // days within which an invoice is paid
+	Account     string `json:"account,omitempty"`     // into which account invoices are paid, as it stands on them
+	Back        []Back `json:"back,omitempty"`        // what is given back to whoever withdraws, the earliest moment first
+	Second      int64  `json:"second,omitempty"`      // minor units above which what the office gives back needs a second person
+}
+
+// Back is what is given back to whoever withdraws before a moment.
+type Back struct {
+	Key     Key `json:"key"`
+	Until   Key `json:"until"`
+	Percent int `json:"percent"`
+}
+
+// DefaultGrace is in minutes.
+const DefaultGrace = 60
 
 // Criterion is what readers mark against. Steps describe the marks 0, 1, 2 …
 type Criterion struct {

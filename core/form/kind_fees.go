@@ -15,7 +15,7 @@ var _ = register(kind{
 	parts:   feeParts, check: checkFees,
 	words: func(f *Form, _ *Question, _ *Filled, s *QuestionState) string {
 		out := pieceWords(s)
-		if s.Value.Number != nil {
+		if s.Value.Number != nil && s.Charge != nil {
 			out = append(out, "to pay: "+money.Format(s.Value.Number.Num, f.Design.Currency))
 		}
 		return strings.Join(out, ", ")
@@ -48,50 +48,35 @@ func checkFees(w *walk, q *question, s *QuestionState) {
 		case p.Key == ColCode:
 			code = strings.TrimSpace(p.Raw)
 		case p.Presence == condition.Given:
-			numbers[p.Key] = int(p.Value.Number.Num)
+			numbers[p.Key] = int(min(max(p.Value.Number.Num, -1), mostTaken+1)) // beyond that it is an obstacle anyway
 		}
 	}
-	s.Fees = w.fees(func(k Key) int { return numbers[k] })
-	total := int64(0)
-	for i, st := range s.Fees {
-		def := &w.form.Design.Fees[i]
+	taken := func(k Key) int { return numbers[k] }
+	at := w.filled.Paying.At
+	s.Fees = w.fees(taken, at)
+	for i := range s.Fees {
+		st, def := &s.Fees[i], &w.form.Design.Fees[i]
 		most := max(def.Most, 1)
-		at := Place{Question: q.def.Key, Column: def.Key}
+		place := Place{Question: q.def.Key, Column: def.Key}
 		switch {
-		case st.Offered == condition.No:
-			if st.Optional && st.Taken > 0 {
-				w.obstacle(s, Obstacle{Code: CodeNotOffered, Place: at, Name: def.Label, Have: int64(st.Taken)})
-			}
-			continue
+		case !st.Optional:
+		case st.Offered == condition.No && st.Taken > 0:
+			w.obstacle(s, Obstacle{Code: CodeNotOffered, Place: place, Name: def.Label, Have: int64(st.Taken)})
 		case st.Taken < 0:
-			w.obstacle(s, Obstacle{Code: CodeLessThanNone, Place: at, Name: def.Label, Have: int64(st.Taken)})
-			continue
+			w.obstacle(s, Obstacle{Code: CodeLessThanNone, Place: place, Name: def.Label, Have: int64(st.Taken)})
 		case st.Taken > most:
-			w.obstacle(s, Obstacle{Code: CodeTooManyTaken, Place: at, Name: def.Label, Have: int64(st.Taken),
+			w.obstacle(s, Obstacle{Code: CodeTooManyTaken, Place: place, Name: def.Label, Have: int64(st.Taken),
 				Limit: int64(most)})
-			continue
 		}
-		total += int64(st.Taken) * st.Most
 	}
-	if code != "" {
-		total = w.discount(q, s, code, total)
+	charge, fault := w.charge(s.Fees, code, at)
+	if fault != codeWorks {
+		w.obstacle(s, Obstacle{Code: codeFaults[fault], Place: Place{Question: q.def.Key, Column: ColCode}, Name: code})
 	}
-	s.Presence = condition.Given
-	s.Value.Number = &condition.Number{Num: total, Den: 1}
+	charge.Next = w.next(charge.Total, taken, code, at)
+	s.Charge, s.Presence = charge, condition.Given
+	s.Value.Number = &condition.Number{Num: charge.Total, Den: 1}
 }
 
-func (w *walk) discount(q *question, s *QuestionState, code string, total int64) int64 {
-	for _, c := range w.form.Design.Codes {
-		if !strings.EqualFold(c.Code, code) {
-			continue
-		}
-		if !c.Until.IsZero() && !w.filled.Today.IsZero() && w.filled.Today > c.Until {
-			break
-		}
-		off := total*int64(c.Percent)/100 + c.Off
-		s.Note, s.Off = "Code "+c.Code, min(off, total)
-		return max(total-off, 0)
-	}
-	w.obstacle(s, Obstacle{Code: CodeFeeCode, Place: Place{Question: q.def.Key, Column: ColCode}, Name: code})
-	return total
-}
+var codeFaults = map[codeFault]Code{codeUnknown: CodeFeeCode, codeOver: CodeFeeCodeOver, codeUsed: CodeFeeCodeUsed,
+	codeNotTheirs: CodeFeeCodeTheirs}

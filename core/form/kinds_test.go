@@ -456,36 +456,6 @@ func FuzzEveryKind(f *testing.F) {
 	})
 }
 
-// A bundle is offered to those who are offered all that is in it, and nobody
-// takes fewer than none of anything.
-func TestABundleOpensNothing(t *testing.T) {
-	young := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "student"}, Rel: condition.Is,
-		Value: &condition.Value{Yes: new(true)}}}
-	f := asking(t, func(d *form.Design) {
-		price := form.Cases[form.Price]{Else: form.Price{Amount: 1_500}}
-		d.Fees = []form.Fee{
-			{Key: "supper", Label: "Supper", What: "extra", Offered: young, Most: 2, Price: price},
-			{Key: "walk", Label: "Walk", What: "extra", Most: 2, Price: price},
-			{Key: "both", Label: "Both", What: "bundle", Of: []form.Key{"supper", "walk"}, Most: 1, Price: price}}
-	}, form.Question{Key: "student", Kind: form.YesNo}, form.Question{Key: "fees", Kind: form.Fees})
-	for _, c := range []struct{ student, supper, walk, both, want string }{
-		{"yes", "1", "1", "1", ""},
-		{"no", "", "1", "", ""},
-		{"no", "", "", "1", "fee-not-offered at fees"},
-		{"yes", "-1", "", "", "less-than-none at fees"},
-		{"yes", "3", "", "", "fee-too-many at fees"},
-	} {
-		x := filled()
-		set(x, "student", "", "", c.student)
-		for k, v := range map[form.Key]string{"supper": c.supper, "walk": c.walk, "both": c.both} {
-			set(x, "fees", "", k, v)
-		}
-		if got := codes(f.Walk(x)); got != c.want {
-			t.Errorf("%+v: %q", c, got)
-		}
-	}
-}
-
 // A statement that the round no longer offers is nothing given, and the
 // question is asked again; it is never shown as something that cannot be read.
 func TestAStatementNoLongerOffered(t *testing.T) {

@@ -43,9 +43,8 @@ type QuestionState struct {
 	Parts    []PartState    // of a kind kept piece by piece
 	Rows     []RowState     // of a table; rows with nothing in them are left out
 	Fees     []FeeState
-	Off      int64  // of fees: what a code takes off, minor units
-	Note     string // of fees: the code that does
-	Faults   int    // obstacles at this question
+	Charge   *Charge // of fees: what they come to
+	Faults   int     // obstacles at this question
 	blankNo  bool
 }
 

@@ -1,9 +1,10 @@
 package lifecycle
 
 // Flow is how many applications went where: from begun, to sent, to what became
-// of them. Begun is Open, Lapsed, Withdrawn and Sent together.
+// of them. Begun is Open, Owing, Lapsed, Withdrawn and Sent together; Lapsed are
+// those not sent, or not paid for, in time.
 type Flow struct {
-	Begun, Open, Lapsed, Withdrawn, Sent int
+	Begun, Open, Owing, Lapsed, Withdrawn, Sent int
 	Checking, NotEligible, Reading       int
 	Awarded, Reserve, NotAwarded         int
 }
@@ -12,7 +13,7 @@ type Flow struct {
 func FlowOf(n map[State]int) (f Flow) {
 	for s, k := range n {
 		f.Begun += k
-		for fact, to := range map[Fact]*int{Writing: &f.Open, Missed: &f.Lapsed, Gone: &f.Withdrawn, In: &f.Sent,
+		for fact, to := range map[Fact]*int{Writing: &f.Open, Owes: &f.Owing, Missed: &f.Lapsed, Gone: &f.Withdrawn, In: &f.Sent,
 			TurnedDown: &f.NotEligible, ToCheck | ToSettle: &f.Checking, UnderWay: &f.Reading, Gives: &f.Awarded,
 			Waits: &f.Reserve, Declined: &f.NotAwarded} {
 			if s.Is(fact) {

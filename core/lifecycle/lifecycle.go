@@ -31,6 +31,10 @@ type Event string
 const (
 	TakeUp       Event = "take up the invitation"
 	Send         Event = "send"
+	SendOwing    Event = "send, with a fee to pay"
+	Pay          Event = "take the payment"
+	PayLate      Event = "let the time to pay run out"
+	MayPay       Event = "give more time to pay"
 	HandBack     Event = "hand back"
 	TakeQuery    Event = "take the query back"
 	RunOut       Event = "let the query run out"
@@ -70,6 +74,10 @@ var unread = []State{Eligible}
 var Table = []Step{
 	{From: []State{Invited}, Event: TakeUp, To: Draft, Move: Applicant},
 	{From: []State{Draft, HandedBack}, Event: Send, To: Sent, Move: Office, Letter: "received"},
+	{From: []State{Draft}, Event: SendOwing, To: Owing, Move: Applicant},
+	{From: []State{Owing, Unpaid}, Event: Pay, To: Sent, Move: Office, Letter: "received"},
+	{From: []State{Owing}, Event: PayLate, To: Unpaid, Move: Nobody},
+	{From: []State{Unpaid}, Event: MayPay, To: Owing, Move: Applicant},
 	{From: []State{Sent, Complete, Eligible, NotEligible}, Event: HandBack, To: HandedBack, Move: Applicant},
 	{From: []State{HandedBack}, Event: TakeQuery, To: Sent, Move: Office},
 	{From: []State{HandedBack}, Event: RunOut, To: Sent, Move: Office},
@@ -88,7 +96,7 @@ var Table = []Step{
 		Revises: []State{Awarded, NotAwarded, InvitedOn}, ByLetter: true},
 	{From: []State{Read, Reserve}, Event: Decline, To: NotAwarded, Move: Nobody, Letter: "not-awarded", Unread: unread,
 		Revises: []State{Awarded, InvitedOn}, ByLetter: true},
-	{From: []State{Invited, Draft, Sent, HandedBack, Complete, Eligible, Reading, Read, Reserve}, Event: Withdraw,
+	{From: []State{Invited, Draft, Owing, Unpaid, Sent, HandedBack, Complete, Eligible, Reading, Read, Reserve}, Event: Withdraw,
 		To: Withdrawn, Move: Nobody},
 }
 

@@ -11,6 +11,8 @@ type State string
 const (
 	Invited     State = "invited" // to a stage after the first; not taken up yet
 	Draft       State = "draft"
+	Owing       State = "waiting for payment" // sealed; in when it is paid
+	Unpaid      State = "not paid"            // its time to pay is over
 	Sent        State = "sent"
 	HandedBack  State = "handed back" // a query of the office is open: some questions can be answered again
 	Complete    State = "complete"
@@ -59,6 +61,7 @@ const (
 	Ended                       // nobody moves any more
 	Gone                        // taken back by the applicant
 	Missed                      // its window closed before it was sent
+	Owes                        // it is in when its fee is paid
 )
 
 // Row of the table: a state and all that is true of it.
@@ -73,6 +76,8 @@ const sent = Stored | Sealed | In
 var Facts = []Row{
 	{Invited, Stored | Offered | Writing},
 	{Draft, Stored | Drafting | Writing | Open},
+	{Owing, Stored | Sealed | Owes},
+	{Unpaid, Stored | Sealed | Missed | Ended},
 	{Sent, sent | ToCheck},
 	{HandedBack, sent | Queried | Open},
 	{Complete, sent | ToSettle | Settles},
@@ -146,6 +151,9 @@ func (s State) BeingRead() bool { return s.Is(BeingRead) }
 
 // Gone reports that the applicant took it back.
 func (s State) Gone() bool { return s.Is(Gone) }
+
+// Owes reports that it is in when its fee is paid.
+func (s State) Owes() bool { return s.Is(Owes) }
 
 // GoesOn reports an invitation to the next stage.
 func (s State) GoesOn() bool { return s.Is(GoesOn) }

@@ -14,6 +14,8 @@ func TestStates(t *testing.T) {
 	want := map[State]is{
 		Invited:     {writing: true, move: Applicant},
 		Draft:       {writing: true, open: true, move: Applicant},
+		Owing:       {sealed: true, move: Applicant},
+		Unpaid:      {sealed: true, ended: true, move: Nobody},
 		Sent:        {sealed: true, move: Office},
 		HandedBack:  {sealed: true, open: true, move: Applicant},
 		Complete:    {sealed: true, move: Office},
@@ -101,7 +103,8 @@ func TestFacts(t *testing.T) {
 		"waits":        {Waits, []State{Reserve}},
 		"declined":     {Declined, []State{NotAwarded}},
 		"gone":         {Gone, []State{Withdrawn}},
-		"missed":       {Missed, []State{Lapsed}},
+		"missed":       {Missed, []State{Unpaid, Lapsed}},
+		"owes":         {Owes, []State{Owing}},
 		"in": {In, []State{Sent, HandedBack, Complete, Eligible, NotEligible, Reading, Read, InvitedOn, Awarded,
 			Reserve, NotAwarded}},
 		"either": {Drafting | Gone, []State{Draft, Withdrawn}},
@@ -126,7 +129,7 @@ func TestWhatPagesAsk(t *testing.T) {
 		for fact, asked := range map[Fact]bool{Decided: s.Decided(), Sealed: s.Sealed(), Writing: s.Writing(),
 			Open: s.Open(), Drafting: s.Drafting(), Offered: s.Offered(),
 			Queried: s.Queried(), BeingRead: s.BeingRead(), Gone: s.Gone(), GoesOn: s.GoesOn(), Gives: s.Gives(),
-			Ended: s.Ended()} {
+			Ended: s.Ended(), Owes: s.Owes()} {
 			if asked != s.Is(fact) {
 				t.Errorf("%s: fact %b is %v", s, fact, asked)
 			}

@@ -10,13 +10,11 @@ import (
 // Competitions is the pattern for entries that are judged without names, with
 // a fee that rises by date and prizes open to some.
 func Competitions(s Settings) *form.Design {
-	late := condition.Cond{Test: &condition.Test{Of: condition.Ref{Fixed: condition.Today}, Rel: condition.More,
-		Other: &condition.Ref{Date: "early-until"}}}
 	d := &form.Design{Schema: form.Schema, Kind: "competition", HideNames: true, ReaderWord: "juror",
 		Listed: form.Listing{Question: "stream", Heading: "Category"},
 		Gives:  "Prizes, and for the winner the chance to see it built.",
-		Calendar: append(dates(), form.Moment{Key: "early-until", Label: "the last day of the early fee",
-			At: calendar.Wall{Date: s.Closes.Date.AddDays(-14)}}),
+		Calendar: append(dates(), form.Moment{Key: "early-until", Label: "the end of the early fee",
+			At: calendar.At(s.Closes.Date.AddDays(-14), 16, 0)}),
 		Stages:  steps("Entries", "Jury"),
 		Streams: []form.Stream{{Key: "open-class", Label: "Open"}, {Key: "students", Label: "Students"}},
 		Awards: []form.Award{{Key: "first-prize", Label: "First prize", Purse: s.Most, Places: 1, Public: true},
@@ -25,10 +23,12 @@ func Competitions(s Settings) *form.Design {
 		Gifts: []form.Gift{{Key: "show", Label: "A place in the exhibition", What: "place"}},
 		Fees: []form.Fee{
 			{Key: "entry", Label: "Entry", What: "entry", Price: form.Cases[form.Price]{When: []form.Case[form.Price]{
-				{If: when("stream", condition.Is, "students"), Then: form.Price{Amount: 2_000}}, {If: late,
-					Then: form.Price{Amount: 9_000}}}, Else: form.Price{Amount: 6_000}}},
+				{If: when("stream", condition.Is, "students"), Then: form.Price{Amount: 2_000}}}, Else: form.Price{Amount: 6_000,
+				Later: []form.Rise{{From: "early-until", Amount: 9_000}}}}},
 			{Key: "catalogue", Label: "Catalogue, printed", What: "thing", Most: 5,
 				Price: form.Cases[form.Price]{Else: form.Price{Amount: 1_800}}}},
+		Payment: &form.Payment{Grace: form.DefaultGrace, Second: 10_000, Back: []form.Back{
+			{Key: "before-closing", Until: form.Closes, Percent: 100}}},
 		Rules: []form.Rule{{Key: "ties", Label: "Not tied to the jury", Holds: yes("tied", false),
 			Says: "Nobody who works with, or is family of, somebody on the jury.",
 			Yes:  "You are not tied to the jury.",

@@ -16,6 +16,10 @@ func Next(s lifecycle.State, sum, readers string) string {
 		readers = "readers"
 	}
 	switch s {
+	case lifecycle.Owing:
+		return "It is sealed and waits for its fee. It is in when the fee is paid; until then nobody looks at it."
+	case lifecycle.Unpaid:
+		return "Its fee was not paid in time, so it is not in. If you did pay, write to the office: the payment is looked for."
 	case lifecycle.Sent:
 		return "It is sent. We check it, " + then + ". You need do nothing."
 	case lifecycle.HandedBack:

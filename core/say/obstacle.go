@@ -147,7 +147,13 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	case form.CodePageSlot:
 		return fmt.Sprintf("%s points into “%s”, where there is no file", head, o.Name), "Put the file in first."
 	case form.CodeFeeCode:
-		return "The code “" + o.Name + "” is not known, or has run out", "Look at the letter it came in, or leave it out."
+		return "The code “" + o.Name + "” is not known", "Look at the letter it came in, or leave it out."
+	case form.CodeFeeCodeOver:
+		return "The code “" + o.Name + "” has run out", "Take it out, or ask whoever gave it to you."
+	case form.CodeFeeCodeUsed:
+		return "The code “" + o.Name + "” was used as often as it can be", "Take it out, or ask whoever gave it to you."
+	case form.CodeFeeCodeTheirs:
+		return "The code “" + o.Name + "” is for others", "It works for those on a list, by the mail address of whoever leads the application. Take it out."
 	case form.CodeFileMissing:
 		return "No file yet: " + label, "Put one in."
 	case form.CodeFile:

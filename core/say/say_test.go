@@ -204,7 +204,7 @@ func TestObstacleSentences(t *testing.T) {
 			"Site plan: page 9 is not in plan.pdf, which has 4", "Open the file and look again."},
 		{at(form.CodePageSlot, "site", form.Obstacle{Name: "Site plan"}),
 			"Name of the site points into “Site plan”, where there is no file", "Put the file in first."},
-		{at(form.CodeFeeCode, "site", form.Obstacle{Name: "ISLE"}), "The code “ISLE” is not known, or has run out",
+		{at(form.CodeFeeCode, "site", form.Obstacle{Name: "ISLE"}), "The code “ISLE” is not known",
 			"Look at the letter it came in, or leave it out."},
 		{at(form.CodeRefereeMissing, "site-referee", form.Obstacle{Limit: 1}), "1 referee to name: One referee",
 			"Name somebody who can vouch for you, and ask them."},

@@ -121,7 +121,7 @@ func (b *builder) input(m design.Member, name string, v any) input {
 		if n, ok := whole(v); ok && n != 0 {
 			in.Value = decimal.String(condition.Number{Num: n, Den: 100}, 2)
 		}
-	case design.Options, design.Pairs, design.Caps, design.Bases:
+	case design.Options, design.Pairs, design.Caps, design.Bases, design.Rises, design.Backs:
 		in.Value = b.pairs(m.As, v)
 	case design.Items:
 		in.Value = itemsCSV(v)
@@ -244,7 +244,7 @@ func (b *builder) from(m design.Member) []form.Option {
 		}
 	case "fees":
 		for _, x := range d.Fees {
-			if x.What != "bundle" && x.What != "entry" {
+			if x.What != form.FeeBundle {
 				add(x.Key, x.Label)
 			}
 		}
@@ -311,6 +311,11 @@ func (b *builder) pairs(as design.As, v any) string {
 			out = append(out, get("word")+" = "+get("means"))
 		case design.Bases:
 			out = append(out, b.baseLine(m))
+		case design.Rises:
+			n, _ := whole(m["amount"])
+			out = append(out, get("from")+" = "+money.Plain(n, b.form.Design.Currency))
+		case design.Backs:
+			out = append(out, get("until")+" = "+get("percent"))
 		default:
 			line := get("heading") + " = " + get("percent")
 			if of := get("of"); of != "" {

@@ -43,7 +43,7 @@ var tabs = []tab{
 	{"awards", "Awards", []string{"awards"}, nil, "Purses and places with criteria of their own."},
 	{"lists", "Lists and figures", []string{"lists", "tables", "figures"}, nil,
 		"What is picked from, and what is worked out."},
-	{"fees", "Fees", []string{"fees", "codes"}, nil, "What entering costs."},
+	{"fees", "Fees", []string{"fees", "codes"}, &design.Paying, "What entering costs, and how it is paid."},
 	{"assessment", "Assessment", []string{"criteria", "bodies"}, &design.Assessment, "How it is read and marked."},
 	{"letters", "Letters", []string{"letters"}, nil, "What goes out by mail."},
 }

@@ -87,7 +87,7 @@ func (b *builder) read(p field.Posted, m design.Member, name string) (v any, ok 
 			return bad("Write a share in percent, such as 15 or 12.5.")
 		}
 		return json.Number(strconv.FormatInt(n.Num*(100/max(n.Den, 1)), 10)), true
-	case design.Options, design.Pairs, design.Caps, design.Bases:
+	case design.Options, design.Pairs, design.Caps, design.Bases, design.Rises, design.Backs:
 		return b.readPairs(m.As, one, name)
 	case design.Items:
 		return b.readItems(one, name)
@@ -282,6 +282,13 @@ func (b *builder) readPairs(as design.As, text, name string) (any, bool) {
 		case !ok || left == "" || right == "":
 			b.posed[name] = "Each line needs an equals sign with something on both sides: “" + line + "”."
 			return nil, false
+		case as == design.Rises || as == design.Backs:
+			x, problem := b.readDated(as, left, right)
+			if problem != "" {
+				b.posed[name] = problem + ": “" + line + "”."
+				return nil, false
+			}
+			out = append(out, x)
 		case as == design.Pairs:
 			out = append(out, map[string]any{"word": left, "means": right})
 		default:

@@ -9,7 +9,6 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/form"
-	"ulvant/core/money"
 	"ulvant/core/pathtable"
 	"ulvant/core/proof"
 	"ulvant/core/say"
@@ -175,17 +174,11 @@ func catalogue(f *form.Form) (out []offered) {
 
 // feesOf says each charge, with what it hangs on.
 func feesOf(f *form.Form) (out []string) {
-	names := say.Names{Form: f}
-	for _, x := range f.Design.Fees {
-		s := x.Label + ": "
-		for _, w := range x.Price.When {
-			s += money.Format(w.Then.Amount, f.Design.Currency) + " if " + say.When(w.If, names) + "; otherwise "
-		}
-		s += money.Format(x.Price.Else.Amount, f.Design.Currency)
-		if o := say.When(x.Offered, names); o != "" {
-			s += ". Offered if " + o
-		}
-		out = append(out, s+".")
+	for i := range f.Design.Fees {
+		out = append(out, say.Fee(f, &f.Design.Fees[i]))
+	}
+	if len(out) > 0 {
+		out = append(out, say.GivenBack(f))
 	}
 	return out
 }

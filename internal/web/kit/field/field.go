@@ -19,35 +19,42 @@ import (
 
 // Charge is one line of the fees, as it stands.
 type Charge struct {
-	Label, Price, Sum string
-	Taken             int
-	Total             bool
+	Label, Why, Price, Sum string
+	Taken                  int
+	Total                  bool
 }
 
-// charges lists what is to be paid, and the total as it forms.
+// charges lists what is to be paid, what could be taken, and the total as it forms.
 func charges(f *form.Form, s *form.QuestionState) []Charge {
 	cur := f.Design.Currency
 	var out []Charge
 	for i, st := range s.Fees {
-		if st.Offered == condition.No {
-			continue
+		if def := &f.Design.Fees[i]; st.Optional && st.Taken <= 0 && st.Offered != condition.No {
+			c := Charge{Label: def.Label, Price: money.Format(st.Most, cur)}
+			if !st.Settled {
+				c.Price = money.Format(st.Least, cur) + " to " + money.Format(st.Most, cur)
+			}
+			out = append(out, c)
 		}
-		c := Charge{Label: f.Design.Fees[i].Label, Price: money.Format(st.Most, cur), Taken: st.Taken}
-		if !st.Settled {
-			c.Price = money.Format(st.Least, cur) + " to " + money.Format(st.Most, cur)
-		}
-		if st.Taken > 0 && st.Settled {
-			c.Sum = money.Format(int64(st.Taken)*st.Most, cur)
+	}
+	if s.Charge == nil {
+		return out
+	}
+	for i, l := range say.Charge(f, s.Charge) {
+		c := Charge{Label: l.Label, Why: l.Why, Price: l.Each, Taken: l.Count, Sum: l.Sum}
+		for _, st := range s.Fees {
+			if st.Key == s.Charge.Lines[i].Key && !st.Settled {
+				c.Price, c.Sum = money.Format(st.Least, cur)+" to "+money.Format(st.Most, cur), ""
+			}
 		}
 		out = append(out, c)
 	}
-	if s.Value.Number != nil {
-		if s.Off > 0 {
-			out = append(out, Charge{Label: s.Note, Sum: "−" + money.Format(s.Off, cur)})
-		}
-		out = append(out, Charge{Label: "To pay", Sum: money.Format(s.Value.Number.Num, cur), Total: true})
+	total := Charge{Label: "To pay", Sum: money.Format(s.Charge.Total, cur), Total: true,
+		Why: say.ChargeNext(f, s.Charge)}
+	if !s.Charge.Settled {
+		total.Label = "To pay, at the most"
 	}
-	return out
+	return append(out, total)
 }
 
 // Name of the input for a place.

@@ -1,0 +1,178 @@
+package say
+
+import (
+	"strconv"
+	"time"
+
+	"ulvant/core/form"
+	"ulvant/core/money"
+	"ulvant/core/phrase"
+)
+
+// ChargeLine is one line of a charge as people read it.
+type ChargeLine struct {
+	Label string
+	Why   string // why it costs this, a few words; "" when there is nothing to say
+	Count int
+	Each  string // the price of one; "" for what is taken off
+	Sum   string
+}
+
+// Charge says the lines of a charge, in their order.
+func Charge(f *form.Form, c *form.Charge) (out []ChargeLine) {
+	cur := f.Design.Currency
+	for _, l := range c.Lines {
+		x := ChargeLine{Count: l.Count, Sum: money.Format(l.Sum, cur)}
+		if l.Sum < 0 {
+			x.Sum = "−" + money.Format(-l.Sum, cur)
+		}
+		switch l.What {
+		case form.LineCode:
+			x.Label, x.Why = "Code", codeWhy(f, l.Key)
+			if k := feeCode(f, l.Key); k != nil {
+				x.Label = "Code " + k.Code
+			}
+		case form.LineWaived:
+			x.Label, x.Why = "Let off", "the office asks nothing for this application"
+		default:
+			def := fee(f, l.Key)
+			if def == nil {
+				continue
+			}
+			x.Label = def.Label
+			if l.What == form.FeeBundle {
+				x.Why = "in one price, " + money.Format(def.Price.Else.Amount, cur)
+				break
+			}
+			x.Each = money.Format(l.Each, cur)
+			x.Why = priceWhy(f, def, l)
+		}
+		out = append(out, x)
+	}
+	return out
+}
+
+// priceWhy says which case of a price holds, and since when.
+func priceWhy(f *form.Form, def *form.Fee, l form.ChargeLine) string {
+	out := ""
+	if l.When >= 0 && l.When < len(def.Price.When) {
+		out = "if " + When(def.Price.When[l.When].If, Names{Form: f})
+	}
+	if !l.Since.IsZero() {
+		if out != "" {
+			out += ", "
+		}
+		out += "since " + Instant(l.Since, f.Zone)
+	}
+	return out
+}
+
+func codeWhy(f *form.Form, k form.Key) string {
+	c := feeCode(f, k)
+	switch {
+	case c == nil:
+		return ""
+	case c.Percent > 0 && c.Off > 0:
+		return strconv.Itoa(c.Percent) + "% and " + money.Format(c.Off, f.Design.Currency) + " less"
+	case c.Percent > 0:
+		return strconv.Itoa(c.Percent) + "% less"
+	}
+	return money.Format(c.Off, f.Design.Currency) + " less"
+}
+
+func fee(f *form.Form, k form.Key) *form.Fee {
+	for i := range f.Design.Fees {
+		if f.Design.Fees[i].Key == k {
+			return &f.Design.Fees[i]
+		}
+	}
+	return nil
+}
+
+func feeCode(f *form.Form, k form.Key) *form.FeeCode {
+	for i := range f.Design.Codes {
+		if f.Design.Codes[i].Key == k {
+			return &f.Design.Codes[i]
+		}
+	}
+	return nil
+}
+
+// ChargeNext says what the total becomes, and when: “€90 from Mon 7 Dec, 16:00”;
+// "" while nothing will change.
+func ChargeNext(f *form.Form, c *form.Charge) string {
+	if c == nil || c.Next == nil {
+		return ""
+	}
+	return money.Format(c.Next.Total, f.Design.Currency) + " from " + Instant(c.Next.At, f.Zone)
+}
+
+// Instant names a moment by the clocks of a zone: to the minute, or to the second
+// where it does not fall on one.
+func Instant(t time.Time, zone *time.Location) string {
+	layout := "Mon 2 Jan, 15:04"
+	if t.In(zone).Second() != 0 {
+		layout = "Mon 2 Jan, 15:04:05"
+	}
+	return t.In(zone).Format(layout)
+}
+
+// Fee is one fee of a round as anybody may read it, with all its prices.
+func Fee(f *form.Form, x *form.Fee) string {
+	names := Names{Form: f}
+	out := x.Label + ": "
+	for _, w := range x.Price.When {
+		out += price(f, w.Then) + " if " + When(w.If, names) + "; otherwise "
+	}
+	out += price(f, x.Price.Else)
+	if x.What == form.FeeBundle {
+		var of []string
+		for _, k := range x.Of {
+			if d := fee(f, k); d != nil {
+				of = append(of, "“"+d.Label+"”")
+			}
+		}
+		out += " for " + phrase.List(of) + " together, instead of the single prices"
+	}
+	if o := When(x.Offered, names); o != "" {
+		out += ". Offered if " + o
+	}
+	return out + "."
+}
+
+// price with what it becomes: “€60, €90 from Mon 7 Dec, 16:00”.
+func price(f *form.Form, p form.Price) string {
+	out := money.Format(p.Amount, f.Design.Currency)
+	for _, r := range p.Later {
+		out += ", " + money.Format(r.Amount, f.Design.Currency) + " from " + Instant(f.At(r.From), f.Zone)
+	}
+	return out
+}
+
+// GivenBack says what whoever withdraws gets back of what they paid, as the round
+// has it.
+func GivenBack(f *form.Form) string {
+	p := f.Paid()
+	if len(p.Back) == 0 {
+		return "Who withdraws gets nothing back; the office can decide otherwise in a single case."
+	}
+	out := "Who withdraws gets back "
+	for i, b := range p.Back {
+		if i > 0 {
+			out += ", "
+		}
+		what := strconv.Itoa(b.Percent) + "% of what was paid"
+		if b.Percent == 100 {
+			what = "all that was paid"
+		}
+		out += what + " until " + Instant(f.At(b.Until), f.Zone)
+	}
+	return out + ", and nothing after that."
+}
+
+// PayBy says until when a payment that was begun before closing still counts.
+func PayBy(f *form.Form, closes time.Time) string {
+	g := time.Duration(f.Paid().Grace) * time.Minute
+	return "Begin to pay before " + Instant(closes, f.Zone) + ". A payment that was begun by then counts if it is through by " +
+		Instant(closes.Add(g), f.Zone) + "; what comes later is given back."
+}
