@@ -5,8 +5,8 @@ package lifecycle
 // those not sent, or not paid for, in time.
 type Flow struct {
 	Begun, Open, Owing, Lapsed, Withdrawn, Sent int
-	Checking, NotEligible, Reading       int
-	Awarded, Reserve, NotAwarded         int
+	Checking, NotEligible, Reading              int
+	Awarded, Reserve, NotAwarded                int
 }
 
 // FlowOf sums counts by state.

@@ -70,6 +70,23 @@ func plain(u uint64, digits int) string {
 	return b.String()
 }
 
+// Exact writes a sum for machines: all the currency's decimals, a point, nothing
+// between thousands: -1234.50.
+func Exact(minor int64, code string) string {
+	digits := Digits(code)
+	s := strconv.FormatUint(uint64(max(minor, -minor)), 10)
+	if len(s) <= digits {
+		s = strings.Repeat("0", digits+1-len(s)) + s
+	}
+	if digits > 0 {
+		s = s[:len(s)-digits] + "." + s[len(s)-digits:]
+	}
+	if minor < 0 {
+		s = "-" + s
+	}
+	return s
+}
+
 // Parse reads a sum as people type it: 64000, 64,000, 64 000.50, €1.234,56, .50.
 // A last point or comma followed by as many digits as the currency has (or
 // fewer, or none) marks the cents; other points, commas and blanks must part

@@ -62,3 +62,18 @@ func FuzzParse(f *testing.F) {
 		}
 	})
 }
+
+// Sums as machines read them, by the decimals of ISO 4217.
+func TestExact(t *testing.T) {
+	for _, c := range []struct {
+		minor int64
+		code  string
+		want  string
+	}{{0, "EUR", "0.00"}, {5, "EUR", "0.05"}, {123450, "EUR", "1234.50"}, {-123450, "EUR", "-1234.50"},
+		{9000, "JPY", "9000"}, {-1, "JPY", "-1"}, {9050, "BHD", "9.050"}, {7, "BHD", "0.007"}} {
+		got := Exact(c.minor, c.code)
+		if back, ok := Parse(got, c.code); got != c.want || !ok || back != c.minor {
+			t.Errorf("%d %s: %s, want %s; read back as %d, %v", c.minor, c.code, got, c.want, back, ok)
+		}
+	}
+}
