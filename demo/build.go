@@ -19,6 +19,7 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/program"
 	"ulvant/internal/round"
+	"ulvant/internal/standin/paydesk"
 )
 
 // Password of everybody in the demo.
@@ -49,17 +50,18 @@ type builder struct {
 	events  []event
 	officer people.Account
 	readers []people.Account
+	till    *paydesk.Desk // at which fees are paid
 	plans   map[string][]byte
 	leads   map[string]people.Account
 }
 
 // Build fills an empty database as of now.
-func Build(ctx context.Context, p *program.Program, now time.Time) error {
+func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time.Time) error {
 	zone, err := time.LoadLocation("Europe/Dublin")
 	if err != nil {
 		return err
 	}
-	b := &builder{Program: p, now: now, zone: zone, leads: map[string]people.Account{}}
+	b := &builder{Program: p, till: desk, now: now, zone: zone, leads: map[string]people.Account{}}
 	if b.hash, err = p.People.Hash(Password); err != nil {
 		return err
 	}

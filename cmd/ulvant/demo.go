@@ -17,6 +17,7 @@ import (
 	"ulvant/internal/platform/pgserver"
 	"ulvant/internal/program"
 	"ulvant/internal/standin/declarations"
+	"ulvant/internal/standin/paydesk"
 	"ulvant/internal/standin/register"
 	"ulvant/internal/standin/scanner"
 	"ulvant/internal/standin/tray"
@@ -106,6 +107,21 @@ func runDemo(ctx context.Context, args []string) error {
 		defer declares.Stop()
 		cfg.Declarations = "http://" + declares.Addr
 	}
+	var desk *paydesk.Desk
+	if cfg.Paydesk == "" && !slices.Contains(args, "--paydesk=-") {
+		file := filepath.Join(cfg.DataDir, "paydesk.json")
+		if fresh {
+			if err := os.RemoveAll(file); err != nil {
+				return err
+			}
+		}
+		cfg.PaydeskKey = []byte("of the demo, on loopback")
+		if desk, err = paydesk.Start("127.0.0.1:2602", cfg.PaydeskKey, cfg.BaseURL+"/paydesk/notices", file); err != nil {
+			return fmt.Errorf("the stand-in for a payment desk cannot start: %w", err)
+		}
+		defer desk.Stop()
+		cfg.Paydesk = "http://" + desk.Addr
+	}
 	p, err := program.New(ctx, cfg, clock.System{}, nil)
 	if err != nil {
 		return err
@@ -117,7 +133,7 @@ func runDemo(ctx context.Context, args []string) error {
 	}
 	if empty {
 		fmt.Println("Building the Ostrel Isles Trust: three rounds, a year of it. This takes about half a minute, once.")
-		if err := demo.Build(ctx, p, time.Now()); err != nil {
+		if err := demo.Build(ctx, p, desk, time.Now()); err != nil {
 			return fmt.Errorf("building the demo failed; ./run demo --fresh begins again: %w", err)
 		}
 	}

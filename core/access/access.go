@@ -21,6 +21,8 @@ const (
 	LeadCase     Action = "lead the case" // who writes it with the lead, and who leads
 	LeaveTeam    Action = "leave the team"
 	Withdraw     Action = "withdraw the case"
+	PayFee       Action = "pay the fee"
+	LeadFee      Action = "say who pays the fee" // somebody else, an invoice
 	AskTime      Action = "ask for more time"
 	AnswerAfter  Action = "answer the survey" // after sending, kept apart from the case
 	TakeUp       Action = "take up the invitation to a stage"
@@ -45,6 +47,8 @@ const (
 	RemindPeople Action = "remind those asked" // of many cases at once
 	Decide       Action = "decide"
 	HoldLetters  Action = "stop letters and let them go"
+	SeeFees      Action = "see the fees"
+	TakeFees     Action = "take in what the payment desk says"
 	// of a case
 	SeeCase     Action = "see the case" // as the office does
 	Nudge       Action = "nudge the applicant"
@@ -52,6 +56,9 @@ const (
 	SettleCheck Action = "settle a check"
 	AskQuery    Action = "ask the applicant"
 	TakeLetters Action = "take letters" // that come by post, or later than their date
+	SeeFee      Action = "see the fee of the case"
+	SettleFee   Action = "settle the fee"           // let off, put in a transfer, give time, propose to give back
+	AgreeBack   Action = "agree to give money back" // that somebody else proposed
 
 	ReadDesk  Action = "have a desk to read at"
 	ReadCase  Action = "read the case"
@@ -62,9 +69,9 @@ const (
 
 // Actions lists them all.
 var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase, LeadCase,
-	LeaveTeam, Withdraw, AskTime, AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound, SeeBodies, LookOver, SeeSecurity,
+	LeaveTeam, Withdraw, PayFee, LeadFee, AskTime, AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound, SeeBodies, LookOver, SeeSecurity,
 	SeeRound, SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, RemindPeople,
-	Decide, HoldLetters, SeeCase, Nudge, GiveTime, SettleCheck, AskQuery, TakeLetters, ReadDesk, ReadCase, MarkCase,
+	Decide, HoldLetters, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, SeeCase, Nudge, GiveTime, SettleCheck, AskQuery, TakeLetters, ReadDesk, ReadCase, MarkCase,
 	StepAside, SeeTray}
 
 // Reads reports what a reader does with a case.
@@ -74,8 +81,8 @@ func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == Ste
 // a decision is seen when its letter has left.
 func (a Action) Applies() bool {
 	switch a {
-	case ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, AskTime,
-		AnswerAfter, TakeUp:
+	case ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, PayFee, LeadFee,
+		AskTime, AnswerAfter, TakeUp:
 		return true
 	}
 	return false
@@ -152,6 +159,11 @@ var atOffice = map[Action]Relations{
 	AskQuery:     Runner | Carer | Checker,
 	TakeLetters:  Runner | Carer | Checker,
 	RemindPeople: Runner | Carer,
+	SeeFees:      anyRole,
+	TakeFees:     Runner | MoneyMaker | MoneyReleaser,
+	SeeFee:       anyRole,
+	SettleFee:    Runner | MoneyMaker,
+	AgreeBack:    Runner | MoneyReleaser,
 }
 
 // inState is when an act of the office on a case can be done; nil: at any time.
@@ -245,6 +257,10 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 	case Withdraw:
 		_, err := lifecycle.Next(state, lifecycle.Withdraw, true)
 		return when(team, r.Has(Lead) && err == nil)
+	case PayFee:
+		return when(team, state.Sealed())
+	case LeadFee:
+		return when(team, r.Has(Lead) && state.Sealed())
 	case AnswerAfter:
 		return when(team, r.Has(Lead) && state.Sealed())
 	case TakeUp:

@@ -53,6 +53,16 @@ func TestAllow(t *testing.T) {
 		{"the lead withdraws what was sent", Withdraw, in | Lead, lifecycle.Complete, Allowed},
 		{"the lead asks others to write", LeadCase, in | Lead, lifecycle.Draft, Allowed},
 		{"not after sending", LeadCase, in | Lead, lifecycle.Sent, Refused},
+		{"whoever writes it pays for it", PayFee, in | Teammate, lifecycle.Owing, Allowed},
+		{"not before it is sealed", PayFee, in | Lead, lifecycle.Draft, Refused},
+		{"the lead says who else pays", LeadFee, in | Lead, lifecycle.Owing, Allowed},
+		{"a teammate does not", LeadFee, in | Teammate, lifecycle.Owing, Refused},
+		{"nor the office", LeadFee, in | runs, lifecycle.Owing, NotFound},
+		{"who checks lets nobody off", SettleFee, in | checks, lifecycle.Owing, Refused},
+		{"who prepares money does", SettleFee, in | AtOffice | InRound | MoneyMaker, lifecycle.Owing, Allowed},
+		{"and does not agree to it", AgreeBack, in | AtOffice | InRound | MoneyMaker, lifecycle.Sent, Refused},
+		{"who releases it agrees", AgreeBack, in | AtOffice | InRound | MoneyReleaser, lifecycle.Sent, Allowed},
+		{"who is owed a fee withdraws", Withdraw, in | Lead, lifecycle.Owing, Allowed},
 		{"a teammate asks nobody", LeadCase, in | Teammate, lifecycle.Draft, Refused},
 		{"not what is decided", Withdraw, in | Lead, lifecycle.Awarded, Refused},
 		{"nor may a teammate", Withdraw, in | Teammate, lifecycle.Draft, Refused},
@@ -187,7 +197,8 @@ func TestSees(t *testing.T) {
 // Every act of the office is done by those who run rounds, every role sees what
 // it is for, and who looks only changes nothing.
 func TestRolesAndActs(t *testing.T) {
-	sees := map[Action]bool{SeeDesk: true, SeeBodies: true, SeeRound: true, SeeWhole: true, SeeDesign: true, SeeCase: true}
+	sees := map[Action]bool{SeeDesk: true, SeeBodies: true, SeeRound: true, SeeWhole: true, SeeDesign: true, SeeCase: true,
+		SeeFees: true, SeeFee: true}
 	for _, act := range Actions {
 		if !act.ByRole() {
 			continue

@@ -4,6 +4,7 @@ import (
 	"strconv"
 	"time"
 
+	"ulvant/core/fee"
 	"ulvant/core/form"
 	"ulvant/core/money"
 	"ulvant/core/phrase"
@@ -35,7 +36,7 @@ func Charge(f *form.Form, c *form.Charge) (out []ChargeLine) {
 		case form.LineWaived:
 			x.Label, x.Why = "Let off", "the office asks nothing for this application"
 		default:
-			def := fee(f, l.Key)
+			def := feeOf(f, l.Key)
 			if def == nil {
 				continue
 			}
@@ -80,7 +81,7 @@ func codeWhy(f *form.Form, k form.Key) string {
 	return money.Format(c.Off, f.Design.Currency) + " less"
 }
 
-func fee(f *form.Form, k form.Key) *form.Fee {
+func feeOf(f *form.Form, k form.Key) *form.Fee {
 	for i := range f.Design.Fees {
 		if f.Design.Fees[i].Key == k {
 			return &f.Design.Fees[i]
@@ -128,7 +129,7 @@ func Fee(f *form.Form, x *form.Fee) string {
 	if x.What == form.FeeBundle {
 		var of []string
 		for _, k := range x.Of {
-			if d := fee(f, k); d != nil {
+			if d := feeOf(f, k); d != nil {
 				of = append(of, "“"+d.Label+"”")
 			}
 		}
@@ -170,9 +171,55 @@ func GivenBack(f *form.Form) string {
 	return out + ", and nothing after that."
 }
 
-// PayBy says until when a payment that was begun before closing still counts.
-func PayBy(f *form.Form, closes time.Time) string {
-	g := time.Duration(f.Paid().Grace) * time.Minute
-	return "Begin to pay before " + Instant(closes, f.Zone) + ". A payment that was begun by then counts if it is through by " +
-		Instant(closes.Add(g), f.Zone) + "; what comes later is given back."
+// PayBy says until when a payment is begun, and until when one that was begun in
+// time still counts.
+func PayBy(f *form.Form, closes, by time.Time) string {
+	if !by.After(closes) {
+		return "It must be paid before " + Instant(closes, f.Zone) + "; what comes later is given back."
+	}
+	return "Begin to pay before " + Instant(closes, f.Zone) + ". A payment that was begun by then counts if it is through before " +
+		Instant(by, f.Zone) + "; what comes later is given back."
+}
+
+// GoesBack says why money goes back to whoever paid it, as a clause.
+func GoesBack(why fee.Why) string {
+	switch why {
+	case fee.Late:
+		return "it was paid after the time to pay was over"
+	case fee.Twice:
+		return "it was paid already"
+	case fee.TooMuch:
+		return "it was more than was asked"
+	case fee.Withdrawn:
+		return "the application was withdrawn"
+	case fee.TimeOver:
+		return "the rest did not come in time, so the application is not in"
+	case fee.ByOffice:
+		return "the office gives it back"
+	case fee.LetOffNow:
+		return "the office asks no fee for it"
+	case fee.ByDesk:
+		return "the payment desk, or a bank, took it back"
+	}
+	return ""
+}
+
+// FeeStand says to an applicant how their fee stands: what there is to do first.
+// rest is what is still to be paid, written.
+func FeeStand(s fee.Stand, invoice bool, rest int64, written string) string {
+	switch {
+	case s == fee.Over:
+		return "The fee was not paid in time, so the application is not in."
+	case s == fee.Gone && rest > 0:
+		return "The application is withdrawn; " + written + " are still to be paid by the round’s terms."
+	case s == fee.Gone:
+		return "The application is withdrawn. Nothing is to be paid."
+	case s == fee.Waiting:
+		return "The application is sealed. It is in when " + written + " are paid."
+	case rest > 0 && invoice:
+		return "The application is in. " + written + " are to be paid by the invoice."
+	case rest > 0:
+		return "The application is in, and " + written + " of its fee are open."
+	}
+	return "The application is in, and nothing is to be paid."
 }

@@ -39,6 +39,9 @@ type Document struct {
 
 	Before *Before `json:"before,omitempty"` // what conditions can read of earlier stages
 
+	Priced time.Time `json:"priced,omitzero"`  // the instant by which the fees were taken; zero: At
+	Waived bool      `json:"waived,omitempty"` // the office asked nothing
+
 	Answers []Answer `json:"answers"`
 	Files   []File   `json:"files"`
 	Letters []Letter `json:"letters"`
@@ -159,6 +162,10 @@ func (d *Document) Filled(lead string) *form.Filled {
 	}
 	out.Stage = d.Stage
 	out.Today, out.Others, out.Signers = d.Day, d.Others, d.Signers
+	out.Paying = form.Paying{At: d.At, Waived: d.Waived}
+	if !d.Priced.IsZero() {
+		out.Paying.At = d.Priced
+	}
 	if d.Before != nil {
 		out.Results = d.Before.Results
 		out.Earlier = &form.Filled{Answers: map[form.Place]form.Answer{}, Lead: lead, Today: d.Day}

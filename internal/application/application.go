@@ -237,7 +237,7 @@ func (s *Store) Transition(ctx context.Context, tx *db.Tx, c Case, event lifecyc
 	if err != nil {
 		return c, step, err
 	}
-	if event != lifecycle.Send { // sending writes its own row, with the seal
+	if event != lifecycle.Send && event != lifecycle.SendOwing { // sending writes its own row, with the seal
 		if err := trail.Write(ctx, tx, sayVerb(event), c.ID, c.RoundID, figures); err != nil {
 			return c, step, err
 		}

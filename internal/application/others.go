@@ -22,7 +22,7 @@ func (s *Store) Others(ctx context.Context, q db.Querier, lead, round, apart int
 		  AND NOT EXISTS (SELECT FROM entry out WHERE out.application_id = a.id AND out.state = ANY($5))
 		JOIN round r ON r.id = a.round_id
 		WHERE l.account_id = $1 AND l.kind = 'lead'
-		  AND (a.round_id = $2 OR r.answer_at > $4 AND r.programme = (SELECT programme FROM round WHERE id = $2))`, lead, round, apart, at, lifecycle.With(lifecycle.Gone))
+		  AND (a.round_id = $2 OR r.answer_at > $4 AND r.programme = (SELECT programme FROM round WHERE id = $2))`, lead, round, apart, at, lifecycle.With(lifecycle.Gone|lifecycle.Missed))
 	return out, err
 }
 

@@ -56,7 +56,8 @@ func (s *Store) Filled(ctx context.Context, q db.Querier, c Case, f *form.Form, 
 // filled reads content, and what hangs on the design besides.
 func (s *Store) filled(ctx context.Context, q db.Querier, c Case, f *form.Form, at time.Time,
 	content []byte) (*form.Filled, []Answer, error) {
-	filled := &form.Filled{Lead: c.LeadName, Stage: form.Key(c.Stage), Today: calendar.DateOf(at, f.Zone)}
+	filled := &form.Filled{Lead: c.LeadName, Stage: form.Key(c.Stage), Today: calendar.DateOf(at, f.Zone),
+		Paying: form.Paying{At: at}}
 	rows, err := s.read(content, filled)
 	if err != nil {
 		return nil, nil, err
@@ -66,7 +67,8 @@ func (s *Store) filled(ctx context.Context, q db.Querier, c Case, f *form.Form, 
 		if err != nil {
 			return nil, nil, err
 		}
-		filled.Today, filled.Others = sealed.Decoded.Day, sealed.Decoded.Others
+		filled.Today, filled.Others, filled.Paying = sealed.Decoded.Day, sealed.Decoded.Others,
+			sealed.Decoded.Filled("").Paying
 	}
 	if f.AsksSigner() {
 		if filled.Signers, err = s.Signers(ctx, q, c.ID); err != nil {

@@ -19,6 +19,7 @@ import (
 	"ulvant/core/phrase"
 	"ulvant/core/refusal"
 	"ulvant/internal/application"
+	"ulvant/internal/fee"
 	"ulvant/internal/material"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
@@ -35,6 +36,7 @@ type Store struct {
 	Cases     *application.Store
 	Materials *material.Store
 	Referees  *reference.Store
+	Fees      *fee.Store
 	People    *people.Store
 	Profiles  *profile.Store
 	Links     link.Maker

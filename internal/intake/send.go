@@ -41,7 +41,7 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) (applic
 		s.Locked()
 	}
 	if err != nil {
-		if c.State.Is(lifecycle.In) {
+		if c.State.Is(lifecycle.In | lifecycle.Owes) {
 			return c, nil
 		}
 		return c, err
@@ -54,6 +54,11 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) (applic
 		return c, err
 	}
 	path := f.Walk(filled)
+	if held, err := s.Fees.HoldCode(ctx, tx, c, f, filled, path); err != nil {
+		return c, err
+	} else if held { // others may have used the code meanwhile
+		path = f.Walk(filled)
+	}
 	if len(path.Obstacles) > 0 {
 		return c, Stopped{path.Obstacles}
 	}
@@ -75,7 +80,23 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) (applic
 	if err := trail.Write(ctx, tx, "sent", c.ID, c.RoundID, map[string]string{"seal": hex8(sum)}); err != nil {
 		return c, err
 	}
-	c, step, err := s.Cases.Transition(ctx, tx, c, lifecycle.Send, nil)
+	owes, err := s.Fees.Charge(ctx, tx, c, f, path.Charge())
+	if err != nil {
+		return c, err
+	}
+	if owes {
+		if c, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.SendOwing, nil); err != nil {
+			return c, err
+		}
+		return c, s.Fees.TellDue(ctx, tx, c, f)
+	}
+	return s.enter(ctx, tx, c, lifecycle.Send, id)
+}
+
+// enter lets a sealed case in: its state, the receipt with its copy, its checks.
+func (s *Store) enter(ctx context.Context, tx *db.Tx, c application.Case, by lifecycle.Event, seal int64) (application.Case,
+	error) {
+	c, step, err := s.Cases.Transition(ctx, tx, c, by, nil)
 	if err != nil {
 		return c, err
 	}
@@ -83,11 +104,17 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) (applic
 	if err != nil {
 		return c, err
 	}
-	l.Seal = id
+	l.Seal = seal
 	if _, err := s.Cases.Post.Queue(ctx, tx, l); err != nil {
 		return c, err
 	}
 	return c, s.Jobs.Enqueue(ctx, tx, Sent{c.EntryID}, tx.At)
+}
+
+// EnterPaid lets a case in whose fee is settled.
+func (s *Store) EnterPaid(ctx context.Context, tx *db.Tx, c application.Case) error {
+	_, err := s.enter(ctx, tx, c, lifecycle.Pay, *c.SealID)
+	return err
 }
 
 func hex8(sum [32]byte) string {
@@ -115,7 +142,11 @@ func (s *Store) document(ctx context.Context, tx *db.Tx, c application.Case, f *
 	doc := &seal.Document{Ref: c.Ref, Title: c.Title, Round: f.Design.Key, Design: number, Stage: form.Key(c.Stage),
 		At: tx.At.UTC(), By: c.LeadName,
 		Day: filled.Today, Others: filled.Others, Signers: filled.Signers, Before: seal.BeforeOf(filled, path),
+		Waived:  filled.Paying.Waived,
 		Answers: seal.Answers(filled, path), Files: []seal.File{}, Letters: []seal.Letter{}}
+	if path.Charge() != nil {
+		doc.Priced = filled.Paying.At.UTC()
+	}
 	onPath := func(k form.Key) bool {
 		st := path.Find(k)
 		return st != nil && st.Asked == condition.Yes
@@ -144,6 +175,9 @@ func (s *Store) Withdraw(ctx context.Context, tx *db.Tx, c application.Case) err
 		return ErrBeingDecided
 	}
 	if _, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.Withdraw, nil); err != nil {
+		return err
+	}
+	if err := s.Fees.Withdrawn(ctx, tx, c); err != nil {
 		return err
 	}
 	_, err = s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "withdrawn", Account: c.LeadID, Application: c.ID,

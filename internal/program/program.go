@@ -21,6 +21,7 @@ import (
 	"ulvant/internal/decision"
 	"ulvant/internal/desk"
 	"ulvant/internal/enquiry"
+	"ulvant/internal/fee"
 	"ulvant/internal/intake"
 	"ulvant/internal/material"
 	"ulvant/internal/people"
@@ -34,6 +35,7 @@ import (
 	"ulvant/internal/platform/limit"
 	"ulvant/internal/platform/link"
 	"ulvant/internal/platform/mail"
+	"ulvant/internal/platform/paydesk"
 	"ulvant/internal/platform/scan"
 	"ulvant/internal/platform/work"
 	"ulvant/internal/post"
@@ -69,6 +71,7 @@ type Program struct {
 	Cases     *application.Store
 	Materials *material.Store
 	Referees  *reference.Store
+	Fees      *fee.Store
 	Intake    *intake.Store
 	Checks    *check.Store
 	Reading   *reading.Store
@@ -115,14 +118,17 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		Bench: inspect.Bench{Gate: make(limit.Gate, 1)}}
 	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links,
 		LinkLife: cfg.LinkLife, Jobs: p.Jobs}
-	p.Cases.Parts = []application.Part{material.Part, reference.Part}
-	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, People: p.People,
+	p.Fees = &fee.Store{DB: d, Cases: p.Cases, Links: p.Links, LinkLife: cfg.LinkLife, Jobs: p.Jobs,
+		Desk: paydesk.Desk{Base: cfg.Paydesk, Secret: cfg.PaydeskKey, Client: &http.Client{}}}
+	p.Cases.Parts = []application.Part{material.Part, reference.Part, fee.Part}
+	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, Fees: p.Fees, People: p.People,
 		Links: p.Links, Jobs: p.Jobs, SealKey: p.SealKey}
+	p.Fees.Enter = p.Intake.EnterPaid
 	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs, Referees: p.Referees, // its profiles come below
 		Declared: check.Declarations{Base: strings.TrimRight(cfg.Declarations, "/"), Client: &http.Client{}}}
 	p.Work = &work.Store{DB: d}
 	later := &round.Later{DB: d, Rounds: p.Rounds, Work: p.Work}
-	p.Referees.Later = later
+	p.Referees.Later, p.Fees.Later = later, later
 	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links,
 		LinkLife: cfg.LinkLife, Jobs: p.Jobs, Later: later}
 	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post, Jobs: p.Jobs, Later: later}
@@ -146,6 +152,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Materials.Register()
 	p.Checks.Register()
 	p.Referees.Register()
+	p.Fees.Register()
 	p.Reading.Register()
 	p.Decisions.Register()
 	p.Jobs.Sweeping("standing", p.Cases.Sweep)
@@ -159,6 +166,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Jobs.Sweeping("promised", p.Intake.SweepPromised)
 	p.Jobs.Sweeping("materials", p.Materials.Sweep)
 	p.Jobs.Sweeping("referees", p.Referees.Sweep)
+	p.Jobs.Sweeping("fees", p.Fees.Sweep)
 	p.Jobs.Sweeping("asked", p.Profiles.SweepAsked)
 	p.Jobs.Sweeping("sessions", p.People.Sweep)
 	p.Jobs.Sweeping("security", p.People.SweepEvents)

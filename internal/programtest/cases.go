@@ -5,6 +5,7 @@ import (
 	"context"
 	_ "embed"
 
+	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/slot"
@@ -131,4 +132,22 @@ func FullBudget(d *form.Design) {
 				Indirect: &form.Indirect{Rate: 15_00, Bases: []form.Base{{Heading: "people", PartnerMost: 20_000_00}}}}
 		}
 	}
+}
+
+// WithFee charges €60 for entering, €90 from the evening before closing on; a
+// catalogue can be taken, and ONCE lets one off. Half is given back until closing.
+func WithFee(d *form.Design) {
+	closes, _ := d.Moment(form.Closes)
+	d.Calendar = append(d.Calendar, form.Moment{Key: "late-from", Label: "the late fee", At: calendar.At(closes.At.Date.AddDays(-1), 16, 0)})
+	fixed := func(n int64, later ...form.Rise) form.Cases[form.Price] {
+		return form.Cases[form.Price]{Else: form.Price{Amount: n, Later: later}}
+	}
+	d.Fees = []form.Fee{{Key: "entry", Label: "Entry", What: form.FeeEntry, Price: fixed(6_000, form.Rise{From: "late-from", Amount: 9_000})},
+		{Key: "catalogue", Label: "Catalogue", What: "thing", Most: 3, Price: fixed(1_800)}}
+	d.Codes = []form.FeeCode{{Key: "once", Code: "ONCE", Percent: 100, Uses: 1}}
+	d.Payment = &form.Payment{Grace: 60, Second: 2_000, Back: []form.Back{{Key: "half", Until: form.Closes, Percent: 50}},
+		Invoice: true, InvoiceDays: 14, Account: "IE29 AIBK 9311 5212 3456 78"}
+	last := &d.Sections[len(d.Sections)-1]
+	last.Questions = append([]form.Question{{Key: "fees", Kind: form.Fees, Label: "Your fee", Nature: form.Chosen,
+		Blank: form.Required, Seen: form.ToOffice}}, last.Questions...)
 }

@@ -28,7 +28,7 @@ func Demo(t testing.TB) *House {
 		}
 		h := open(t, dbtest.AsApp(ownerURL), kept, clock.NewSettable(Noon))
 		defer func() { h.Close(); h.Tray.Stop() }()
-		return demo.Build(ctx, h.Program, h.Clock.Now())
+		return demo.Build(ctx, h.Program, h.Till, h.Clock.Now())
 	})
 	dir := t.TempDir()
 	if err := os.CopyFS(dir, os.DirFS(kept)); err != nil {

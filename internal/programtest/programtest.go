@@ -4,6 +4,7 @@ package programtest
 
 import (
 	"context"
+	"encoding/hex"
 	"fmt"
 	"log/slog"
 	"os"
@@ -24,6 +25,7 @@ import (
 	"ulvant/internal/platform/dbtest"
 	"ulvant/internal/platform/inspect"
 	"ulvant/internal/program"
+	"ulvant/internal/standin/paydesk"
 	"ulvant/internal/standin/tray"
 )
 
@@ -45,6 +47,7 @@ type House struct {
 	T     testing.TB
 	Clock *clock.Settable
 	Tray  *tray.Tray
+	Till  *paydesk.Desk // the payment desk; it sends no notices by itself
 }
 
 // Noon is where the clock stands at first: Tuesday 2 March 2027.
@@ -75,7 +78,14 @@ func open(t testing.TB, url, dir string, c *clock.Settable) *House {
 	if err != nil {
 		t.Fatal(err)
 	}
-	cfg, _, err := config.Load([]string{"--database", url, "--data", dir, "--smtp", mails.Addr, "--connections", "8"},
+	secret := []byte("of a test, and of no more")
+	till, err := paydesk.Start("127.0.0.1:0", secret, "", dir+"/paydesk.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	till.By(c.Now)
+	t.Cleanup(till.Stop)
+	cfg, _, err := config.Load([]string{"--paydesk", "http://" + till.Addr, "--paydesk-key", hex.EncodeToString(secret), "--database", url, "--data", dir, "--smtp", mails.Addr, "--connections", "8"},
 		func(string) string { return "" })
 	if err != nil {
 		t.Fatal(err)
@@ -84,7 +94,7 @@ func open(t testing.TB, url, dir string, c *clock.Settable) *House {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return &House{p, t, c, mails}
+	return &House{p, t, c, mails, till}
 }
 
 // Act runs a use case now, and fails the test when it fails.

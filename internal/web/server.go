@@ -55,6 +55,15 @@ type Server struct {
 const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; media-src 'self'; font-src 'self'; " +
 	"connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
 
+// policyFor lets forms lead to the payment desk too, where there is one: pressing
+// Pay is a form of ours that is answered with its address.
+func policyFor(paydesk string) string {
+	if paydesk == "" {
+		return policy
+	}
+	return strings.Replace(policy, "form-action 'self'", "form-action 'self' "+paydesk, 1)
+}
+
 // New makes the server. mails is the tray of a demo or test, nil otherwise.
 func New(p *program.Program, mails *tray.Tray) (*Server, error) {
 	assets, err := hashed()
@@ -72,7 +81,7 @@ func New(p *program.Program, mails *tray.Tray) (*Server, error) {
 	s.App.Server().HeaderReceived = s.headerReceived
 	s.App.Use(recover.New(recover.Config{EnableStackTrace: true,
 		StackTraceHandler: func(_ fiber.Ctx, e any) { slog.Error("a handler panicked", "panic", e) }}))
-	guard := helmet.Config{ContentSecurityPolicy: policy, ReferrerPolicy: "same-origin",
+	guard := helmet.Config{ContentSecurityPolicy: policyFor(p.Config.Paydesk), ReferrerPolicy: "same-origin",
 		CrossOriginEmbedderPolicy: "unsafe-none",
 		PermissionPolicy:          "camera=(), microphone=(), geolocation=(), payment=(), usb=(), midi=(), display-capture=(), browsing-topics=()"}
 	if p.Config.SecureCookie { // the site is reached over TLS, by a proxy that may speak plainly to us

@@ -35,6 +35,8 @@ type Config struct {
 	Bounces      string        // host:port on which mails that come back are taken; "" for nowhere
 	Scanner      string        // address of a virus scanner, "" for none; the stand-in's in demo
 	Declarations string        // base address of the service of declarations, "" for none; the stand-in's in demo
+	Paydesk      string        // base address of the payment desk, "" for none; the stand-in's in demo
+	PaydeskKey   []byte        // shared with it
 	Officers     int           // of an organisation, who must confirm
 	LookOverDays int           // working days within which the office looks an organisation over
 	Connections  int           // database connections
@@ -92,6 +94,10 @@ func Settings() []Setting {
 			"base address of the service at which households declare what they have; none when empty; in demo the stand-in listens at 127.0.0.1:2600, unless --declarations=-"},
 		{"ULVANT_SCANNER", "scanner", "",
 			"address of a virus scanner that speaks clamd’s protocol, host:port or the path of a socket; none when empty; in demo the stand-in listens at 127.0.0.1:2599, unless --scanner=-"},
+		{"ULVANT_PAYDESK", "paydesk", "",
+			"base address of the payment desk at which fees are paid, https://…; none when empty; in demo the stand-in listens at 127.0.0.1:2602, unless --paydesk=-"},
+		{"ULVANT_PAYDESK_KEY", "paydesk-key", "",
+			"what is shared with the payment desk, in hexadecimal digits, 32 at least; it signs its notices to BASE-URL/paydesk/notices with it"},
 		{"ULVANT_OFFICERS", "officers", "2", "officers of a new organisation who must confirm, 0 to 5"},
 		{"ULVANT_LOOK_OVER_DAYS", "look-over-days", "5",
 			"working days within which the office looks a new organisation over, 1 to 60"},
@@ -137,6 +143,7 @@ func Load(args []string, getenv func(string) string) (*Config, []string, error) 
 		Bounces: get("bounces"),
 		Scanner: strings.TrimSuffix(get("scanner"), "-"), Declarations: strings.TrimSuffix(get("declarations"), "-")}
 	var errs []error
+	var err error
 	bad := func(flagName, says string) {
 		errs = append(errs, fmt.Errorf("the setting %s is %q, but %s", flagName, get(flagName), says))
 	}
@@ -158,7 +165,15 @@ func Load(args []string, getenv func(string) string) (*Config, []string, error) 
 	if u, err := url.Parse(c.Register); err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https" {
 		bad("register", "it must be http://… or https://…")
 	}
-	own, err := holidays.ParseDays(get("closed-days"))
+	c.Paydesk = strings.TrimRight(strings.TrimSuffix(get("paydesk"), "-"), "/")
+	if u, err := url.Parse(c.Paydesk); c.Paydesk != "" && (err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https") {
+		bad("paydesk", "it must be http://… or https://…")
+	}
+	if c.PaydeskKey, err = hex.DecodeString(get("paydesk-key")); err != nil || c.Paydesk != "" && len(c.PaydeskKey) < 16 {
+		bad("paydesk-key", "it must be at least 32 hexadecimal digits")
+	}
+	var own []holidays.Day
+	own, err = holidays.ParseDays(get("closed-days"))
 	if err != nil {
 		bad("closed-days", err.Error())
 	}

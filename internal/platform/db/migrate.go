@@ -62,7 +62,7 @@ func Migrate(ctx context.Context, ownerURL, appRole string, files fs.FS) error {
 	// it is made to run; triggers hold for the owner too.
 	_, err = pool.Exec(ctx, `GRANT USAGE ON SCHEMA public TO `+role+`;
 		GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO `+role+`;
-		REVOKE UPDATE, DELETE, TRUNCATE ON trail, seal, act, decision, act_letters FROM `+role+`;
+		REVOKE UPDATE, DELETE, TRUNCATE ON trail, seal, act, decision, act_letters, ledger FROM `+role+`;
 		GRANT USAGE, SELECT ON ALL SEQUENCES IN SCHEMA public TO `+role+`;
 		GRANT EXECUTE ON FUNCTION erase_particulars(bigint) TO `+role)
 	return err

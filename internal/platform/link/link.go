@@ -31,6 +31,7 @@ const (
 	Officer Purpose = "officer" // subject: officer of a profile
 	Sponsor Purpose = "sponsor" // subject: what a sponsoring body was asked
 	Enter   Purpose = "enter"   // subject: account that was held out
+	Payer   Purpose = "pay"     // subject: somebody asked to pay a fee
 	Team    Purpose = "team"    // subject: invitation to a part in an application
 )
 

@@ -123,7 +123,7 @@ func (d *Desk) Take(id, card string, telling Telling) Taken {
 	case "more":
 		amount += 5 * unit
 	}
-	p := desk.Payment{ID: d.number("p"), Amount: amount, At: d.Now().UTC()}
+	p := desk.Payment{ID: d.number("p"), Amount: amount, At: d.now().UTC()}
 	c.Payments, c.State = append(c.Payments, p), desk.Paid
 	d.book.Payments[p.ID] = c.ID
 	d.keep()
@@ -173,7 +173,7 @@ func (d *Desk) post(body []byte) bool {
 	if d.Down.Load() {
 		return false
 	}
-	at := d.Now().UTC().Format(time.RFC3339Nano)
+	at := d.now().UTC().Format(time.RFC3339Nano)
 	req, err := http.NewRequest(http.MethodPost, d.notify, bytes.NewReader(body))
 	if err != nil {
 		return false

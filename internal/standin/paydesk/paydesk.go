@@ -30,9 +30,9 @@ import (
 // Desk is the stand-in.
 type Desk struct {
 	Addr   string
-	Down   atomic.Bool      // answers nothing but 503, and sends no notices
-	Late   time.Duration    // how late a late notice is
-	Now    func() time.Time //
+	Down   atomic.Bool   // answers nothing but 503, and sends no notices
+	Late   time.Duration // how late a late notice is
+	clock  atomic.Pointer[func() time.Time]
 	secret []byte
 	notify string // where notices go; "" for nowhere
 	file   string // where it keeps what it knows; "" for nowhere
@@ -66,8 +66,9 @@ func Start(addr string, secret []byte, notify, file string) (*Desk, error) {
 	if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsLoopback() {
 		return nil, fmt.Errorf("the stand-in for a payment desk listens on loopback only, not on %q", addr)
 	}
-	d := &Desk{Late: time.Minute, Now: time.Now, secret: secret, notify: notify, file: file, stop: make(chan struct{}),
+	d := &Desk{Late: time.Minute, secret: secret, notify: notify, file: file, stop: make(chan struct{}),
 		book: book{Checkouts: map[string]*kept{}, Keys: map[string]made{}, Payments: map[string]string{}}}
+	d.By(time.Now)
 	if raw, err := os.ReadFile(file); err == nil && json.Unmarshal(raw, &d.book) != nil {
 		return nil, fmt.Errorf("the payment desk cannot read what it kept in %s", file)
 	}
@@ -94,6 +95,11 @@ func Start(addr string, secret []byte, notify, file string) (*Desk, error) {
 	go d.srv.Serve(l)
 	return d, nil
 }
+
+// By sets the clock it goes by; the real one at first.
+func (d *Desk) By(now func() time.Time) { d.clock.Store(&now) }
+
+func (d *Desk) now() time.Time { return (*d.clock.Load())() }
 
 // Stop it; notices that are on their way are left.
 func (d *Desk) Stop() {
@@ -170,7 +176,7 @@ func (d *Desk) once(w http.ResponseWriter, r *http.Request, in any) (key, body s
 // look at a checkout as it is now: its time may be over. The caller holds the lock.
 func (d *Desk) look(id string) *kept {
 	c := d.book.Checkouts[id]
-	if c != nil && c.State == desk.Open && !d.Now().Before(c.Until) {
+	if c != nil && c.State == desk.Open && !d.now().Before(c.Until) {
 		c.State = desk.Closed
 	}
 	return c
@@ -184,7 +190,7 @@ func (d *Desk) make(w http.ResponseWriter, r *http.Request) {
 	if done {
 		return
 	}
-	if a.Amount <= 0 || a.Currency == "" || !a.Until.After(d.Now()) {
+	if a.Amount <= 0 || a.Currency == "" || !a.Until.After(d.now()) {
 		http.Error(w, "an amount, a currency and a time that is still to come are needed", http.StatusUnprocessableEntity)
 		return
 	}
@@ -266,7 +272,7 @@ func (d *Desk) giveBack(key, payment string, amount int64) (*kept, error) {
 	if amount <= 0 || amount > left {
 		return nil, errors.New("no more goes back than was paid")
 	}
-	c.Refunds = append(c.Refunds, desk.Refund{ID: d.number("r"), Key: key, Payment: payment, Amount: amount, At: d.Now().UTC()})
+	c.Refunds = append(c.Refunds, desk.Refund{ID: d.number("r"), Key: key, Payment: payment, Amount: amount, At: d.now().UTC()})
 	return c, nil
 }
 

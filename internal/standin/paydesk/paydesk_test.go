@@ -129,11 +129,11 @@ func TestWhatGoesWrong(t *testing.T) {
 		t.Errorf("closed: %+v %v", got, err)
 	}
 	over, _ := c.Make(t.Context(), "over", ask(9000))
-	d.Now = func() time.Time { return time.Now().Add(time.Hour) }
+	d.By(func() time.Time { return time.Now().Add(time.Hour) })
 	if got, _ := c.Get(t.Context(), over.ID); got.State != desk.Closed {
 		t.Errorf("its time is over: %+v", got)
 	}
-	d.Now = time.Now
+	d.By(time.Now)
 	if d.Take("c999999", "pays", "now") != paydesk.NoSuch {
 		t.Error("a checkout that there is not")
 	}

@@ -13,7 +13,7 @@ var pages embed.FS
 // Room is where applications are written, sent and followed, and profiles kept.
 var Room = site.Room{Name: "applicant", Pages: pages, Values: map[string]any{
 	"budget": bringInPage{}, "earlier": earlierPage{}, "invited": invitedPage{}, "mine": []mineRow{}, "moretime": moretimePage{},
-	"nearest": nearestPage{}, "paper": paperPage{}, "people": peoplePage{}, "follow": followPage{}, "readletter": readPage{}, "request": requestPage{},
+	"nearest": nearestPage{}, "paper": paperPage{}, "people": peoplePage{}, "follow": followPage{}, "fee": feePage{}, "readletter": readPage{}, "request": requestPage{},
 	"profile": profilePage{}, "profiles": profilesPage{},
 	"send": sendPage{}, "sent": sentPage{}, "start": startPage{}, "survey": surveyPage{},
 	"shelf": shelfPage{}, "team": teamPage{}, "workspace": &Desk{},
@@ -106,6 +106,14 @@ var Room = site.Room{Name: "applicant", Pages: pages, Values: map[string]any{
 	{Method: site.Get, Path: "/applications/:ref/send", Action: access.ViewCase, Handle: SendForm},
 	{Method: site.Post, Path: "/applications/:ref/send", Action: access.SendCase, Handle: Send},
 	{Method: site.Get, Path: "/applications/:ref/sent", Action: access.ViewCase, Handle: Sent},
+	{Method: site.Get, Path: "/applications/:ref/fee", Action: access.ViewCase, Handle: Fee},
+	{Method: site.Post, Path: "/applications/:ref/fee/pay", Action: access.PayFee, Handle: PayFee},
+	{Method: site.Get, Path: "/applications/:ref/fee/back", Action: access.ViewCase, Handle: BackFromDesk},
+	{Method: site.Get, Path: "/applications/:ref/fee/receipt/:number", Action: access.ViewCase, Handle: FeeReceipt},
+	{Method: site.Get, Path: "/applications/:ref/fee/invoice.pdf", Action: access.ViewCase, Handle: FeeInvoice},
+	{Method: site.Post, Path: "/applications/:ref/fee/payers", Action: access.LeadFee, Limits: site.Mails, Handle: AskPayer},
+	{Method: site.Post, Path: "/applications/:ref/fee/payers/:payer/end", Action: access.LeadFee, Handle: EndPayer},
+	{Method: site.Post, Path: "/applications/:ref/fee/invoice", Action: access.LeadFee, Limits: site.Mails, Handle: AskInvoice},
 	{Method: site.Get, Path: "/applications/:ref/survey", Action: access.AnswerAfter, Handle: SurveyForm},
 	{Method: site.Post, Path: "/applications/:ref/survey", Action: access.AnswerAfter, Handle: AnswerSurvey},
 	{Method: site.Get, Path: "/applications/:ref/copy", Action: access.ViewCase, Limits: site.Costs, Handle: Copy},

@@ -44,6 +44,9 @@ type sendPage struct {
 	Problem     string
 	DemoAccount bool
 	Password    bool
+	Charge      *form.Charge // what is to be paid; nil for nothing
+	ToPay       string
+	Rises       string // what it becomes, and when
 }
 
 func drawSend(r *site.Request, status int, problem string) error {
@@ -59,8 +62,12 @@ func drawSend(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
+	page := sendPage{}
+	if c := d.Path.Charge(); c != nil && c.Total > 0 && r.Case.State.Is(lifecycle.Drafting) {
+		page.Charge, page.ToPay, page.Rises = c, money.Format(c.Total, d.Form.Design.Currency), say.ChargeNext(d.Form, c)
+	}
 	return r.Draw(status, "applicant/send", view.Page{Title: "Send " + r.Case.Title, Nav: "applications",
-		Data: sendPage{D: d, Reply: r.FormValue("reply"), Sections: casefile.Reading(d.Form, filled, d.Path, nil),
+		Data: sendPage{D: d, Charge: page.Charge, ToPay: page.ToPay, Rises: page.Rises, Reply: r.FormValue("reply"), Sections: casefile.Reading(d.Form, filled, d.Path, nil),
 			Files: asRead(d.Form, d.Path,
 				files), Hidden: d.Form.Design.HideNames, Problem: problem, DemoAccount: r.Account.DemoNote != "",
 			Password: d.Form.Design.Password}})
@@ -140,6 +147,13 @@ func Send(r *site.Request) error {
 	if err := r.Together.Tell(r.Context, r.At, r.Case.ID, r.Account.ID); err != nil { // it is sent all the same
 		slog.Warn("open pages were not told that it was sent", "error", err)
 	}
+	now, err := r.Cases.ByEntry(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return err
+	}
+	if now.State.Owes() {
+		return r.See("/applications/" + r.Case.Ref + "/fee")
+	}
 	return r.See("/applications/" + r.Case.Ref + "/sent")
 }
 
@@ -160,6 +174,7 @@ type sentPage struct {
 	ByLink      bool      // people answer for it by links of their own
 	Next        string
 	Move        lifecycle.Move
+	Fee         *casefile.FeeView // nil where nothing was charged
 }
 
 // Sent confirms a sent application and says what happens next.
@@ -191,12 +206,21 @@ func Sent(r *site.Request) error {
 	if given != nil && given.Amount > 0 && r.Case.State.Is(lifecycle.Gives) {
 		sum = money.Format(given.Amount, f.Design.Currency)
 	}
+	charged, err := r.Fees.Of(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return err
+	}
+	var fee *casefile.FeeView
+	if charged != nil {
+		v := casefile.Fee(f, charged, r.At)
+		fee = &v
+	}
 	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications",
 		Data: sentPage{Case: r.Case, Survey: survey, Asks: asks, Form: f, Zone: f.Zone, Seal: s,
 			Sections: casefile.Reading(f, filled, path, nil), Strand: view.Strand(f, r.At, nil, true),
 			AnswerOn: f.At(form.AnswerOn), Stages: all, MayWithdraw: r.May(access.Withdraw), Promises: follows,
 			ByLink: f.AsksOthers(), Next: say.Next(r.Case.State, sum,
-				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State)}})
+				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State), Fee: fee}})
 }
 
 // readersAfter is what those are called who mark a stage; "" when nobody does.

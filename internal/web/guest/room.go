@@ -15,6 +15,7 @@ var pages embed.FS
 var Room = site.Room{Name: "guest", Pages: pages, Values: map[string]any{
 	"letter": letterPage{}, "officer": officerPage{}, "reader": readerPage{}, "sponsor": sponsorPage{},
 	"team": invited{}, "everything": everythingPage{},
+	"pay": payPage{},
 }, Routes: []site.Route{
 	{Method: site.Get, Path: "/team/:token", Action: access.Visit, Link: link.Team, Handle: Team},
 	{Method: site.Post, Path: "/team/:token", Action: access.Visit, Link: link.Team, Handle: AnswerTeam},
@@ -40,6 +41,12 @@ var Room = site.Room{Name: "guest", Pages: pages, Values: map[string]any{
 	{Method: site.Get, Path: "/officer/:token/evidence.pdf", Action: access.Visit, Link: link.Officer, Handle: OfficerEvidence},
 	{Method: site.Get, Path: "/officer/:token/all", Action: access.Visit, Link: link.Officer, Handle: Everything},
 	{Method: site.Get, Path: "/sponsor/:token/all", Action: access.Visit, Link: link.Sponsor, Handle: Everything},
+	{Method: site.Get, Path: "/pay/:token", Action: access.Visit, Link: link.Payer, Handle: Pay},
+	{Method: site.Post, Path: "/pay/:token", Action: access.Visit, Link: link.Payer, Handle: PayNow},
+	{Method: site.Get, Path: "/pay/:token/back", Action: access.Visit, Link: link.Payer, Handle: PaidBack},
+	{Method: site.Get, Path: "/pay/:token/receipt/:number", Action: access.Visit, Link: link.Payer, Handle: PayReceipt},
+	{Method: site.Get, Path: "/pay/:token/invoice.pdf", Action: access.Visit, Link: link.Payer, Handle: PayInvoice},
+	{Method: site.Post, Path: "/paydesk/notices", Action: access.Visit, Machine: true, Handle: Notice},
 	{Method: site.Get, Path: "/asked", Action: access.HaveDesk, Handle: AskedOfMe},
 	{Method: site.Post, Path: "/letter/:token/send", Action: access.VouchFor, Link: link.Referee, Large: true,
 		Limits: site.Fills,

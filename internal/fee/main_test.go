@@ -1,0 +1,9 @@
+package fee_test
+
+import (
+	"testing"
+
+	"ulvant/internal/programtest"
+)
+
+func TestMain(m *testing.M) { programtest.Main(m) }
