@@ -190,11 +190,16 @@ func (c *Charge) Transferred(key string, at time.Time) (n News, err error) {
 func (c *Charge) Again(key string) error {
 	for i := range c.Returns {
 		r := c.Returns[i]
-		if r.Key == key && r.State == Failed && c.left(Payment{ID: r.Payment, Amount: c.paid(r.Payment)}) >= r.Amount {
-			c.Returns[i].State = Replaced
-			c.giveBack(Payment{ID: r.Payment, Bank: r.Bank}, r.Amount, r.Why, Wanted)
-			return nil
+		if r.Key != key || r.State != Failed {
+			continue
 		}
+		// no more than is left of the payment, and is still owed to whoever paid
+		c.Returns[i].State = Replaced
+		p := Payment{ID: r.Payment, Amount: c.paid(r.Payment), Bank: r.Bank}
+		if owed := min(r.Amount, c.left(p), -c.Rest()); owed > 0 {
+			c.giveBack(p, owed, r.Why, Wanted)
+		}
+		return nil
 	}
 	return refusal.New("there is nothing to ask for again")
 }

@@ -274,18 +274,47 @@ func (c *Charge) refunded(r Refund, n *News) {
 	case i >= 0 && c.Returns[i].State == Done, r.Amount <= 0:
 		return
 	case i >= 0 && r.Failed:
-		if c.Returns[i].State == Wanted {
-			c.Returns[i].State = Failed
-			n.Failed = append(n.Failed, c.Returns[i])
-		}
+		c.failed(i, n)
 		return
 	case r.Failed:
 		return
 	case i < 0: // somebody gave it back at the desk
-		c.Returns = append(c.Returns, Return{Key: "desk " + r.ID, Payment: r.Payment, Amount: r.Amount, Why: ByDesk})
+		c.Returns = append(c.Returns, Return{Key: "desk " + r.ID, Payment: r.Payment, Amount: r.Amount, Why: ByDesk,
+			State: Done})
 		i = len(c.Returns) - 1
+		c.fit(r.Payment)
 	}
 	c.done(i, r.ID, r.At, n)
+}
+
+// fit makes what is still to go back of a payment no more than is left of it: the
+// desk cannot have done both, so what was wanted is wanted anew, for the rest.
+func (c *Charge) fit(payment string) {
+	p := Payment{ID: payment, Amount: c.paid(payment)}
+	for i := len(c.Returns) - 1; i >= 0 && c.left(p) < 0; i-- {
+		r := &c.Returns[i]
+		if r.Payment != payment || r.State != Wanted && r.State != Proposed {
+			continue
+		}
+		was := *r
+		r.State = Replaced
+		if left := min(c.left(p), was.Amount, -c.Rest()); left > 0 {
+			c.giveBack(p, left, was.Why, was.State)
+		}
+	}
+}
+
+// failed keeps that the desk would not give something back. Where nothing is left
+// of the payment there is nothing to ask for again.
+func (c *Charge) failed(i int, n *News) {
+	if c.Returns[i].State != Wanted {
+		return
+	}
+	c.Returns[i].State = Failed
+	if c.left(Payment{ID: c.Returns[i].Payment, Amount: c.paid(c.Returns[i].Payment)}) <= 0 {
+		c.Returns[i].State = Replaced
+	}
+	n.Failed = append(n.Failed, c.Returns[i])
 }
 
 func (c *Charge) done(i int, desk string, at time.Time, n *News) {

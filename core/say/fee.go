@@ -223,3 +223,48 @@ func FeeStand(s fee.Stand, invoice bool, rest int64, written string) string {
 	}
 	return "The application is in, and nothing is to be paid."
 }
+
+// FeeNeed says what a group of fees is, and what the office does about each.
+func FeeNeed(n fee.Need) (head, todo string) {
+	switch n {
+	case fee.ToAgree:
+		return "To be given back, if a second person agrees", "Somebody proposed it with a reason. Open it, and agree or not."
+	case fee.NotBack:
+		return "The payment desk would not give it back", "Open it and ask the desk once more; if it still will not, send the money by transfer and put that in."
+	case fee.ToTransfer:
+		return "To be sent back by transfer", "It came by transfer, so no desk gives it back. Send it from the bank, then say so here."
+	case fee.PaidNotIn:
+		return "Paid, and not in", "A part is paid and the rest is missing, or money is here that counts for nothing. Give more time to pay, let the rest off, or leave it: what is not completed in time goes back by itself."
+	case fee.InNotPaid:
+		return "In, and not paid", "It is in on an invoice, or its payment was taken back. Put in the transfer when it comes, give a date to pay by, or let it off."
+	case fee.Awaited:
+		return "Sealed, and waiting for payment", "Nothing needs doing: they are reminded a day before closing."
+	case fee.NotPaid:
+		return "Not paid in time", "They are not in. If something on our side held them up, give more time to pay."
+	}
+	return "Settled", ""
+}
+
+// FeeDifference says what a difference between the ledger and the desk’s statement
+// is, and what to do with it. ours: the checkout was begun here.
+func FeeDifference(d fee.Difference, ours bool) string {
+	switch {
+	case d.Here == nil && !ours:
+		return "The desk has it, and nobody here began it. Look for its reference among the applications; if it belongs to none, it is given back at the desk."
+	case d.Here == nil && d.There.Amount < 0:
+		return "It went back at the desk, and is not known here. Take it in."
+	case d.Here == nil:
+		return "It was paid at the desk, and is not known here. Take it in: the application then goes in, or the money back."
+	case d.There == nil:
+		return "It is known here, and is not in the statement. Look whether the statement is of the same days, and ask the desk."
+	}
+	return "The sums differ. Ask the desk which is right."
+}
+
+// TakenIn says what came of taking in what the desk knows.
+func TakenIn(n int) string {
+	if n == 0 {
+		return "Nothing was to be taken in."
+	}
+	return phrase.Initial(phrase.Count(int64(n), "checkout was", "checkouts were")) + " taken in from the payment desk."
+}

@@ -291,3 +291,44 @@ func (t teller) backLetter(kind, subject string, amount int64, payment, how, rea
 		To: email, ToName: name, Subject: subject + ": " + t.c.Ref, Body: body + "\n"})
 	return err
 }
+
+// Ours are those of the desk’s checkouts that were begun here.
+func (s *Store) Ours(ctx context.Context, q db.Querier, desk []string) (map[string]bool, error) {
+	var list []string
+	if err := q.SelectContext(ctx, &list, `SELECT desk FROM checkout WHERE desk = ANY($1)`, desk); err != nil {
+		return nil, err
+	}
+	out := make(map[string]bool, len(list))
+	for _, d := range list {
+		out[d] = true
+	}
+	return out, nil
+}
+
+// mostTaken is how many checkouts are asked about in one press; the sweep does the
+// rest by itself.
+const mostTaken = 100
+
+// TakeIn asks the desk about checkouts and takes in what it knows; n is how many
+// of them are ours.
+func (s *Store) TakeIn(ctx context.Context, at time.Time, desk []string) (n int, err error) {
+	seen := map[string]bool{}
+	for _, d := range desk {
+		if seen[d] || n == mostTaken {
+			continue
+		}
+		seen[d] = true
+		k, err := s.known(ctx, s.DB, d)
+		if err != nil {
+			return n, err
+		}
+		if k == nil {
+			continue
+		}
+		if err := s.Ask(ctx, at, *k); err != nil {
+			return n, err
+		}
+		n++
+	}
+	return n, nil
+}

@@ -96,3 +96,19 @@ func (s *Store) Office(ctx context.Context, at time.Time) (out []Account, err er
 		SELECT `+Columns+` FROM account WHERE id IN (SELECT account_id FROM account_role WHERE ended_at IS NULL AND (until IS NULL OR until > $1)) ORDER BY name`, at)
 	return out, err
 }
+
+// Names of accounts, by their ids.
+func (s *Store) Names(ctx context.Context, q db.Querier, ids []int64) (map[int64]string, error) {
+	var list []struct {
+		ID   int64
+		Name string
+	}
+	if err := q.SelectContext(ctx, &list, `SELECT id, name FROM account WHERE id = ANY($1)`, ids); err != nil {
+		return nil, err
+	}
+	out := make(map[int64]string, len(list))
+	for _, a := range list {
+		out[a.ID] = a.Name
+	}
+	return out, nil
+}

@@ -27,6 +27,7 @@ import (
 	"time"
 
 	"ulvant/core/money"
+	"ulvant/core/refusal"
 )
 
 // State of a checkout.
@@ -251,7 +252,7 @@ func ReadStatement(r io.Reader) (out []Line, err error) {
 	in := csv.NewReader(r)
 	head, err := in.Read()
 	if err != nil {
-		return nil, errors.New("it has no first line with the names of its columns")
+		return nil, noStatement("it has no first line with the names of its columns")
 	}
 	at := map[string]int{}
 	for i, h := range head {
@@ -259,7 +260,7 @@ func ReadStatement(r io.Reader) (out []Line, err error) {
 	}
 	for _, c := range Columns {
 		if _, ok := at[c]; !ok {
-			return nil, fmt.Errorf("it has no column %q", c)
+			return nil, noStatement(fmt.Sprintf("it has no column %q", c))
 		}
 	}
 	for line := 2; ; line++ {
@@ -268,18 +269,22 @@ func ReadStatement(r io.Reader) (out []Line, err error) {
 			return out, nil
 		}
 		if err != nil {
-			return nil, fmt.Errorf("line %d cannot be read", line)
+			return nil, noStatement(fmt.Sprintf("line %d cannot be read", line))
 		}
 		l := Line{Kind: row[at["kind"]], ID: row[at["number"]], Checkout: row[at["checkout"]],
 			Reference: row[at["reference"]], Currency: row[at["currency"]]}
 		ok := money.Known(l.Currency) && (l.Kind == "payment" || l.Kind == "refund") && l.ID != ""
 		n, read := money.Parse(row[at["amount"]], l.Currency)
 		if l.At, err = time.Parse(time.RFC3339, row[at["time"]]); err != nil || !ok || !read || (n < 0) != (l.Kind == "refund") {
-			return nil, fmt.Errorf("line %d is no payment and no refund with its time, number, amount and currency", line)
+			return nil, noStatement(fmt.Sprintf("line %d is no payment and no refund with its time, number, amount and currency", line))
 		}
 		l.Amount = n
 		out = append(out, l)
 	}
+}
+
+func noStatement(why string) error {
+	return refusal.Unfit("This is not a statement of the payment desk: " + why + ".")
 }
 
 // WriteStatement writes one as CSV.

@@ -174,3 +174,23 @@ func Invoice(f *form.Form, c application.Case, x *fee.Charge, i *fee.Invoice) (n
 	pdf, err = paper.Draw()
 	return fmt.Sprintf("invoice-%d.pdf", i.Number), pdf, err
 }
+
+// Try says what came of a try at the payment desk, to the office.
+func Try(k *fee.Checkout, zone *time.Location) string {
+	out := "begun " + say.Instant(k.BegunAt, zone)
+	switch k.State {
+	case paydesk.Paid:
+		out += ", paid"
+	case paydesk.Closed:
+		out += ", closed without a payment"
+	default:
+		out += ", still open"
+		if k.Desk == nil {
+			out += ": the desk has not answered"
+		}
+	}
+	if k.Declined > 0 {
+		out += ", a card declined " + phrase.Count(int64(k.Declined), "time", "times")
+	}
+	return out
+}

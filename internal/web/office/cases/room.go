@@ -14,6 +14,7 @@ var pages embed.FS
 // Room is one case at the office: its checks, queries, time.
 var Room = site.Room{Name: "office/cases", Pages: pages, Values: map[string]any{
 	"case": office.RoundPage[casePage]{}, "checks": office.RoundPage[checking]{},
+	"fee": office.RoundPage[feePage]{},
 }, Routes: []site.Route{
 	{Method: site.Get, Path: "/office/rounds/:round/checks", Action: access.SeeWhole, Handle: Checks},
 	{Method: site.Get, Path: "/office/applications/:ref", Action: access.SeeCase, Handle: Case},
@@ -27,6 +28,16 @@ var Room = site.Room{Name: "office/cases", Pages: pages, Values: map[string]any{
 	{Method: site.Post, Path: "/office/applications/:ref/asked/:id/time", Action: access.TakeLetters, Limits: site.Mails,
 		Handle: LetterTime},
 	{Method: site.Get, Path: "/office/applications/:ref/asked/:id/evidence.pdf", Action: access.SeeCase, Handle: Evidence},
+	{Method: site.Get, Path: "/office/applications/:ref/fee", Action: access.SeeFee, Handle: Fee},
+	{Method: site.Post, Path: "/office/applications/:ref/fee/let-off", Action: access.SettleFee, Limits: site.Mails, Handle: LetOff},
+	{Method: site.Post, Path: "/office/applications/:ref/fee/ask-again", Action: access.SettleFee, Handle: AskFee},
+	{Method: site.Post, Path: "/office/applications/:ref/fee/back", Action: access.SettleFee, Handle: GiveFeeBack},
+	{Method: site.Post, Path: "/office/applications/:ref/fee/agree", Action: access.AgreeBack, Handle: AgreeFeeBack},
+	{Method: site.Post, Path: "/office/applications/:ref/fee/again", Action: access.SettleFee, Handle: FeeBackAgain},
+	{Method: site.Post, Path: "/office/applications/:ref/fee/transferred", Action: access.SettleFee, Handle: FeeTransferred},
+	{Method: site.Post, Path: "/office/applications/:ref/fee/paid-in", Action: access.SettleFee, Handle: FeePaidIn},
+	{Method: site.Post, Path: "/office/applications/:ref/fee/time", Action: access.SettleFee, Limits: site.Mails, Handle: FeeTime},
+	{Method: site.Get, Path: "/office/applications/:ref/fee/receipt/:number", Action: access.SeeFee, Handle: FeeReceipt},
 	{Method: site.Post, Path: "/office/applications/:ref/more-time", Action: access.GiveTime, Handle: GiveTime},
 	{Method: site.Get, Path: "/office/applications/:ref/materials/:id", Action: access.SeeCase, Handle: File},
 }}
