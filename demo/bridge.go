@@ -24,6 +24,11 @@ func bridge(e *edits, d *form.Design) {
 		Of: []form.Key{"catalogue", "supper"}, Price: form.Cases[form.Price]{Else: form.Price{Amount: 4_600}}})
 	e.add("codes", form.FeeCode{Key: "isles-half", Code: "ISLES", Percent: 50, Until: closes.At.Date})
 	e.add("codes", form.FeeCode{Key: "school-code", Code: "SCHOOL10", Off: 1_000})
+	e.add("codes", form.FeeCode{Key: "college", Code: "COLLEGE", Percent: 100, Members: []string{"ysolde.marr@tarl-college.example"}})
+	e.add("codes", form.FeeCode{Key: "one-free", Code: "FIRSTBRIDGE", Percent: 100, Uses: 1})
+	e.set("payment", form.Payment{Grace: form.DefaultGrace, Second: 2_500, Invoice: true, InvoiceDays: 14,
+		Account: "Ostrel Isles Trust, IE29 AIBK 9311 5212 3456 78", Back: []form.Back{
+			{Key: "before-closing", Until: form.Closes, Percent: 100}, {Key: "before-the-jury", Until: form.ChecksBy, Percent: 50}}})
 	e.set("awards/first-prize/purse", 800_000)
 	e.add("awards", form.Award{Key: "makers-prize", Label: "Makers’ prize", Purse: 250_000, Places: 1,
 		Donor: "Tarl Slip Company", Match: test(condition.Ref{Fixed: condition.Stream}, condition.Is,

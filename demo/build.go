@@ -62,6 +62,7 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 		return err
 	}
 	b := &builder{Program: p, till: desk, now: now, zone: zone, leads: map[string]people.Account{}}
+	defer desk.By(desk.By(func() time.Time { return b.at })) // the desk lives through it too
 	if b.hash, err = p.People.Hash(Password); err != nil {
 		return err
 	}
@@ -78,6 +79,7 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 	b.others()
 	b.asked()
 	b.jury()
+	b.pays()
 	b.bursaries()
 	b.bodies()
 	for t := d.Decided.Opens; t.Before(now); t = t.AddDate(0, 0, 2) {

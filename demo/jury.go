@@ -56,9 +56,13 @@ func (b *builder) jury() {
 			if err := b.begins(ctx, string(s.Key), w); err != nil {
 				return err
 			}
-			return b.enters(ctx, p.name, p.body, p.title)
+			if err := b.enters(ctx, p.name, p.body, p.title); err != nil {
+				return err
+			}
+			return b.settles(ctx, p.name, p.body, "card")
 		})
 	}
+	b.on(opens.Add(400*time.Hour), func(ctx context.Context) error { return b.unpaid(ctx, s.Key) })
 	b.on(closes.Add(time.Hour), func(ctx context.Context) error {
 		r, err := b.Rounds.ByID(ctx, b.DB, id)
 		if err != nil {
@@ -153,6 +157,9 @@ func (b *builder) enters(ctx context.Context, name, body, title string) error {
 	}
 	var saves []intake.Edit
 	for i, sheet := range sheets {
+		if f.Question("sheets") == nil {
+			break
+		}
 		body, err := drawing(title, i)
 		if err != nil {
 			return err

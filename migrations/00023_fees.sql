@@ -54,7 +54,6 @@ CREATE TABLE checkout (
   begun_at  timestamptz NOT NULL,
   until_at  timestamptz NOT NULL,
   desk      text UNIQUE,                      -- the desk's number; NULL: it has not answered yet
-  url       text NOT NULL DEFAULT '',
   state     text NOT NULL DEFAULT 'open' CHECK (state IN ('open', 'paid', 'closed')),
   declined  int NOT NULL DEFAULT 0,
   next_ask  timestamptz NOT NULL              -- when the desk is asked by itself what came of it

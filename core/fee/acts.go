@@ -129,13 +129,16 @@ func (c *Charge) LetItOff(at time.Time) (n News, err error) {
 	return n, nil
 }
 
+// Counts is what is here of the payments and owed to nobody.
+func (c *Charge) Counts() int64 { return c.keeps() - max(-c.Rest(), 0) }
+
 // GiveBack is the office's own act: a sum of what was paid goes back, and is not
 // asked for again. Above second it waits for a second person.
 func (c *Charge) GiveBack(sum, second int64, at time.Time) (out []Return, n News, err error) {
 	if sum <= 0 {
 		return nil, n, refusal.In("amount", "Give a sum above nothing.")
 	}
-	if sum > c.keeps() {
+	if sum > c.Counts() {
 		return nil, n, refusal.In("amount", "No more can go back than was paid and is still here.")
 	}
 	s := Wanted
@@ -193,12 +196,15 @@ func (c *Charge) Again(key string) error {
 		if r.Key != key || r.State != Failed {
 			continue
 		}
-		// no more than is left of the payment, and is still owed to whoever paid
+		// no more than is still owed to whoever paid, of this payment if it is there
 		c.Returns[i].State = Replaced
 		p := Payment{ID: r.Payment, Amount: c.paid(r.Payment), Bank: r.Bank}
-		if owed := min(r.Amount, c.left(p), -c.Rest()); owed > 0 {
-			c.giveBack(p, owed, r.Why, Wanted)
+		owed := min(r.Amount, -c.Rest())
+		if first := min(owed, c.left(p)); first > 0 {
+			c.giveBack(p, first, r.Why, Wanted)
+			owed -= first
 		}
+		c.spread(owed, r.Why, Wanted)
 		return nil
 	}
 	return refusal.New("there is nothing to ask for again")

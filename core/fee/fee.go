@@ -282,9 +282,9 @@ func (c *Charge) refunded(r Refund, n *News) {
 		c.Returns = append(c.Returns, Return{Key: "desk " + r.ID, Payment: r.Payment, Amount: r.Amount, Why: ByDesk,
 			State: Done})
 		i = len(c.Returns) - 1
-		c.fit(r.Payment)
 	}
 	c.done(i, r.ID, r.At, n)
+	c.fit(r.Payment)
 }
 
 // fit makes what is still to go back of a payment no more than is left of it: the
@@ -292,14 +292,19 @@ func (c *Charge) refunded(r Refund, n *News) {
 func (c *Charge) fit(payment string) {
 	p := Payment{ID: payment, Amount: c.paid(payment)}
 	for i := len(c.Returns) - 1; i >= 0 && c.left(p) < 0; i-- {
+		if r := &c.Returns[i]; r.Payment == payment && r.State == Proposed { // the desk was not asked for it
+			r.State = Refused
+		}
+	}
+	for i := len(c.Returns) - 1; i >= 0 && c.left(p) < 0; i-- {
 		r := &c.Returns[i]
-		if r.Payment != payment || r.State != Wanted && r.State != Proposed {
+		if r.Payment != payment || r.State != Wanted {
 			continue
 		}
 		was := *r
 		r.State = Replaced
 		if left := min(c.left(p), was.Amount, -c.Rest()); left > 0 {
-			c.giveBack(p, left, was.Why, was.State)
+			c.giveBack(p, left, was.Why, Wanted)
 		}
 	}
 }

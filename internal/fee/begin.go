@@ -34,28 +34,44 @@ func (s *Store) Begin(ctx context.Context, at time.Time, by db.Actor, c applicat
 	if !s.Desk.On() {
 		return "", ErrNoDesk
 	}
-	var k *Checkout
-	if err := s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) (err error) {
-		k, err = s.begin(ctx, tx, c, payer, back)
-		return err
-	}); err != nil {
-		return "", err
+	for range 2 { // a checkout that turns out to be over makes room for another
+		var k *Checkout
+		if err := s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) (err error) {
+			k, err = s.begin(ctx, tx, c, payer, back)
+			return err
+		}); err != nil {
+			return "", err
+		}
+		if k.Desk == nil {
+			return s.make(ctx, at, by, c, k)
+		}
+		says, err := s.Desk.Get(ctx, *k.Desk)
+		if err != nil {
+			return "", away(err, k.BegunAt)
+		}
+		if says.State == paydesk.Open {
+			return says.URL, nil
+		}
+		if err := s.take(ctx, at, *k, says); err != nil {
+			return "", err
+		}
 	}
-	if k.URL != "" {
-		return k.URL, nil
-	}
-	made, err := s.Desk.Make(ctx, k.Key, paydesk.Ask{Amount: k.Amount, Currency: currencyOf(k), Reference: c.Ref, What: k.What,
+	return "", ErrTooLate
+}
+
+// make has the desk make a checkout that was begun here.
+func (s *Store) make(ctx context.Context, at time.Time, by db.Actor, c application.Case, k *Checkout) (url string, err error) {
+	currency, _, _ := strings.Cut(k.Key, "-") // a key begins with it
+	made, err := s.Desk.Make(ctx, k.Key, paydesk.Ask{Amount: k.Amount, Currency: currency, Reference: c.Ref, What: k.What,
 		Return: k.Back, Until: k.UntilAt})
 	if err != nil {
 		return "", away(err, k.BegunAt)
 	}
-	if err := s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
-		_, err := tx.ExecContext(ctx, `UPDATE checkout SET desk = $2, url = $3 WHERE id = $1`, k.ID, made.ID, made.URL)
+	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
+		_, err := tx.ExecContext(ctx, `UPDATE checkout SET desk = $2 WHERE id = $1`, k.ID, made.ID)
 		return err
-	}); err != nil {
-		return "", err
-	}
-	return made.URL, nil
+	})
+	return made.URL, err
 }
 
 // away is a desk that does not answer, as a payer reads it.
@@ -65,12 +81,6 @@ func away(err error, begun time.Time) error {
 			"that you began is kept, as of " + begun.UTC().Format("15:04:05 MST") + "; press Pay again in a minute")
 	}
 	return err
-}
-
-// currencyOf a checkout stands before its reference, in the row’s own words.
-func currencyOf(k *Checkout) string {
-	currency, _, _ := strings.Cut(k.Key, "-")
-	return currency
 }
 
 // begin keeps that somebody begins to pay.

@@ -73,7 +73,6 @@ type Checkout struct {
 	BegunAt  time.Time `db:"begun_at"`
 	UntilAt  time.Time `db:"until_at"`
 	Desk     *string
-	URL      string
 	State    paydesk.State
 	Declined int
 	NextAsk  time.Time `db:"next_ask"`
@@ -117,7 +116,7 @@ var ErrNone = refusal.Missing("no fee is charged for it")
 
 const (
 	chargeColumns   = `entry_id, application_id, round_id, currency, lines, total, let_off, lapsed, code, at, closes, pay_by, invoice, stand`
-	checkoutColumns = `id, entry_id, payer_id, key, amount, what, back, begun_at, until_at, desk, url, state, declined, next_ask`
+	checkoutColumns = `id, entry_id, payer_id, key, amount, what, back, begun_at, until_at, desk, state, declined, next_ask`
 	paymentColumns  = `number, id, entry_id, checkout_id, amount, begun_at, at, bank, keeps, why, known_at`
 	returnColumns   = `key, entry_id, place, payment_id, amount, why, state, desk, bank, reason, by_id, agreed_id, at, done_at`
 )

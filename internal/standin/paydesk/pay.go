@@ -30,6 +30,7 @@ var cards = []struct{ Key, Says string }{
 	{"declined", "A card that is declined"},
 	{"less", "A card that pays 10 less than is asked"},
 	{"more", "A card that pays 5 more than is asked"},
+	{"keeps", "A card that pays, to which nothing can be given back"},
 }
 
 var tellings = []struct {
@@ -122,6 +123,8 @@ func (d *Desk) Take(id, card string, telling Telling) Taken {
 		amount = max(amount-10*unit, 1)
 	case "more":
 		amount += 5 * unit
+	case "keeps":
+		c.NoBack = true
 	}
 	p := desk.Payment{ID: d.number("p"), Amount: amount, At: d.now().UTC()}
 	c.Payments, c.State = append(c.Payments, p), desk.Paid

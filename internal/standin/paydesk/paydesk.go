@@ -54,6 +54,7 @@ type book struct {
 type kept struct {
 	desk.Checkout
 	What, Return string
+	NoBack       bool // nothing can be given back to its card
 }
 
 // made is what came of an idempotency key.
@@ -96,8 +97,13 @@ func Start(addr string, secret []byte, notify, file string) (*Desk, error) {
 	return d, nil
 }
 
-// By sets the clock it goes by; the real one at first.
-func (d *Desk) By(now func() time.Time) { d.clock.Store(&now) }
+// By sets the clock it goes by, the real one at first; before is the one it had.
+func (d *Desk) By(now func() time.Time) (before func() time.Time) {
+	if old := d.clock.Swap(&now); old != nil {
+		before = *old
+	}
+	return before
+}
 
 func (d *Desk) now() time.Time { return (*d.clock.Load())() }
 
@@ -176,6 +182,9 @@ func (d *Desk) once(w http.ResponseWriter, r *http.Request, in any) (key, body s
 // look at a checkout as it is now: its time may be over. The caller holds the lock.
 func (d *Desk) look(id string) *kept {
 	c := d.book.Checkouts[id]
+	if c != nil {
+		c.URL = "http://" + d.Addr + "/pay/" + id
+	}
 	if c != nil && c.State == desk.Open && !d.now().Before(c.Until) {
 		c.State = desk.Closed
 	}
@@ -196,11 +205,11 @@ func (d *Desk) make(w http.ResponseWriter, r *http.Request) {
 	}
 	id := d.number("c")
 	d.book.Checkouts[id] = &kept{What: a.What, Return: a.Return, Checkout: desk.Checkout{ID: id,
-		URL: "http://" + d.Addr + "/pay/" + id, State: desk.Open, Amount: a.Amount, Currency: a.Currency,
+		State: desk.Open, Amount: a.Amount, Currency: a.Currency,
 		Reference: a.Reference, Until: a.Until, Payments: []desk.Payment{}, Refunds: []desk.Refund{}}}
 	d.book.Keys[key] = made{body, id}
 	d.keep()
-	answer(w, http.StatusCreated, d.book.Checkouts[id].Checkout)
+	answer(w, http.StatusCreated, d.look(id).Checkout)
 }
 
 func (d *Desk) get(w http.ResponseWriter, r *http.Request) {
@@ -269,8 +278,8 @@ func (d *Desk) giveBack(key, payment string, amount int64) (*kept, error) {
 			left -= b.Amount
 		}
 	}
-	if amount <= 0 || amount > left {
-		return nil, errors.New("no more goes back than was paid")
+	if amount <= 0 || amount > left || c.NoBack {
+		return nil, errors.New("no more goes back than was paid, and nothing to some cards")
 	}
 	c.Refunds = append(c.Refunds, desk.Refund{ID: d.number("r"), Key: key, Payment: payment, Amount: amount, At: d.now().UTC()})
 	return c, nil

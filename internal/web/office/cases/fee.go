@@ -89,7 +89,7 @@ func drawFee(r *site.Request, status int, at string, problem refusal.Refusal) er
 func (d *feePage) charged(r *site.Request, f *form.Form, x *fee.Charge) (err error) {
 	v := casefile.Fee(f, x, r.At)
 	d.Fee = &v
-	keeps := x.Fee.Paid() - x.Fee.Back()
+	keeps := x.Fee.Counts()
 	d.Keeps = money.Format(keeps, x.Currency)
 	d.MayBack = d.Settles && keeps > 0
 	d.MayTime = d.Settles && x.Fee.Stand != "gone" && (x.Fee.Rest() > 0 || x.Fee.Lapsed > 0)
