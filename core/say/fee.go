@@ -268,3 +268,16 @@ func TakenIn(n int) string {
 	}
 	return phrase.Initial(phrase.Count(int64(n), "checkout was", "checkouts were")) + " taken in from the payment desk."
 }
+
+// FeeTask says what some fees wait for the office to do, after their number.
+func FeeTask(n fee.Need) string {
+	switch n {
+	case fee.ToAgree:
+		return "to be given back, if you agree"
+	case fee.NotBack:
+		return "that the payment desk would not give back"
+	case fee.ToTransfer:
+		return "to be sent back by transfer"
+	}
+	return "invoices overdue"
+}

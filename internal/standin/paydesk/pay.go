@@ -57,9 +57,6 @@ func (d *Desk) page(w http.ResponseWriter, r *http.Request) {
 
 func (d *Desk) draw(w http.ResponseWriter, c *kept, problem string) {
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
-	if problem != "" {
-		w.WriteHeader(http.StatusPaymentRequired)
-	}
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	pageOf.Execute(w, map[string]any{"Sum": money.Format(c.Amount, c.Currency), "What": c.What, "Reference": c.Reference,

@@ -188,7 +188,7 @@ func TestThePage(t *testing.T) {
 		card   string
 		status int
 		says   string
-	}{{"", 200, "€90"}, {"declined", 402, "Nothing was paid"}, {"pays", 303, "http://shop.example/back"},
+	}{{"", 200, "€90"}, {"declined", 200, "Nothing was paid"}, {"pays", 303, "http://shop.example/back"},
 		{"", 200, "This is paid."}, {"pays", 303, "http://shop.example/back"}} {
 		status, body := read(client.Get(made.URL))
 		if x.card != "" {

@@ -186,6 +186,16 @@ func Wishes(r *site.Request, key string, seen round.Seen) ([]Task, error) {
 	if err := add(list, err, "answered your query", "#queries"); err != nil {
 		return nil, err
 	}
+	fees, err := r.Desk.FeeTasks(r.Context, r.At)
+	if err != nil {
+		return nil, err
+	}
+	for _, t := range fees {
+		if (key == "" || t.RoundKey == key) && seen.SeesWhole(t.RoundKey) {
+			out = append(out, Task{N: t.N, What: say.FeeTask(t.Need), Note: t.RoundName,
+				Link: "/office/rounds/" + t.RoundKey + "/fees", Since: t.Since})
+		}
+	}
 	if key == "" && r.May(access.LookOver) {
 		bodies, err := r.Profiles.Waiting(r.Context, r.DB)
 		if err != nil {

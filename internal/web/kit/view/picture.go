@@ -292,7 +292,7 @@ func Flow(n lifecycle.Flow) Picture {
 		return ""
 	}
 	unit := (height - 40) / float64(n.Begun)
-	c := draw(w, h, fmt.Sprintf("%d begun, %d sent, %d still open, %d lapsed, %d withdrawn.", n.Begun, n.Sent, n.Open,
+	c := draw(w, h, fmt.Sprintf("%d begun, %d sent, %d still open, %d to be paid, %d lapsed, %d withdrawn.", n.Begun, n.Sent, n.Open, n.Owing,
 		n.Lapsed, n.Withdrawn))
 	c.text(0, 14, "start", "b12", ink, fmt.Sprintf("%d began", n.Begun))
 	c.text(190, 14, "start", "b12", ink, fmt.Sprintf("%d sent", n.Sent))
@@ -314,8 +314,9 @@ func Flow(n lifecycle.Flow) Picture {
 	}
 	ribbon(14, 190, n.Sent, wash, deep, "")
 	ribbon(14, 190, n.Open, "#C9D8E6", blue, "still writing")
+	ribbon(14, 190, n.Owing, "#C9D8E6", blue, "to pay")
 	ribbon(14, 190, n.Withdrawn, band, rule2, "withdrew")
-	ribbon(14, 190, n.Lapsed, band, rule2, "never sent")
+	ribbon(14, 190, n.Lapsed, band, rule2, "ran out of time")
 	from, to = top, top
 	for _, s := range []struct {
 		n     int

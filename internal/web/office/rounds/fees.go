@@ -42,7 +42,8 @@ type feeGroup struct {
 	Need       fee.Need
 	Head, Todo string
 	Count      int
-	Sum        string // what is open, or to go back
+	Column     string // what the last sum is
+	Sum        string // of that, together
 	Rows       []feeRow
 	More       int // rows that are not shown
 	Folded     bool
@@ -120,6 +121,10 @@ func feeGroups(f *form.Form, rows []desk.FeeRow, at time.Time) (out []feeGroup) 
 	for _, need := range fee.Needs {
 		g := feeGroup{Need: need, Folded: need == fee.Settled || need == fee.Awaited || need == fee.NotPaid}
 		g.Head, g.Todo = say.FeeNeed(need)
+		g.Column = "Open"
+		if need == fee.ToAgree || need == fee.NotBack || need == fee.ToTransfer {
+			g.Column = "To go back"
+		}
 		total := int64(0)
 		for _, x := range rows {
 			if x.Need() != need {
@@ -140,7 +145,7 @@ func feeGroups(f *form.Form, rows []desk.FeeRow, at time.Time) (out []feeGroup) 
 				g.More++
 				continue
 			}
-			row := feeRow{FeeRow: x, Charged: sum(x.Total), In: sum(x.Paid), Out: sum(x.Back), Open: sum(open),
+			row := feeRow{FeeRow: x, Charged: sum(x.Total), In: sum(x.Paid), Out: sum(x.Back - x.Proposed), Open: sum(open),
 				Overdue: x.DueOn != nil && x.Rest > 0 && at.After(x.DueOn.AddDate(0, 0, 1))}
 			switch {
 			case x.DueOn != nil && x.Rest > 0:
