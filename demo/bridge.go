@@ -28,7 +28,7 @@ func bridge(e *edits, d *form.Design) {
 	e.add("codes", form.FeeCode{Key: "one-free", Code: "FIRSTBRIDGE", Percent: 100, Uses: 1})
 	e.set("payment", form.Payment{Grace: form.DefaultGrace, Second: 2_500, Invoice: true, InvoiceDays: 14,
 		Account: "Ostrel Isles Trust, IE29 AIBK 9311 5212 3456 78", Back: []form.Back{
-			{Key: "before-closing", Until: form.Closes, Percent: 100}, {Key: "before-the-jury", Until: form.ChecksBy, Percent: 50}}})
+			{Until: form.Closes, Percent: 100}, {Until: form.ChecksBy, Percent: 50}}})
 	e.set("awards/first-prize/purse", 800_000)
 	e.add("awards", form.Award{Key: "makers-prize", Label: "Makers’ prize", Purse: 250_000, Places: 1,
 		Donor: "Tarl Slip Company", Match: test(condition.Ref{Fixed: condition.Stream}, condition.Is,

@@ -57,7 +57,14 @@ func (b *builder) bridgeKey() string {
 
 // card takes a card at the desk for a case, as its payer does.
 func (b *builder) card(ctx context.Context, c application.Case, payer *fee.Payer, card string) error {
-	url, err := b.Fees.Begin(ctx, b.at, db.Account(c.LeadID), c, payer, b.Config.BaseURL+"/applications/"+c.Ref+"/fee/back")
+	url, err := b.Fees.Begin(
+		ctx,
+		b.at,
+		db.Account(c.LeadID),
+		c,
+		payer,
+		b.Config.BaseURL+"/applications/"+c.Ref+"/fee/back",
+	)
 	if err != nil {
 		return err
 	}
@@ -77,7 +84,12 @@ func (b *builder) settles(ctx context.Context, name, body, way string) error {
 	}
 	as := func(f func(ctx context.Context, tx *db.Tx) error) error { return b.act(ctx, c.LeadID, f) }
 	office := func(f func(ctx context.Context, tx *db.Tx) error) error { return b.act(ctx, b.officer.ID, f) }
-	bill := fee.Billing{Name: "Bursar of " + body, Email: "bursar@" + body + ".example", Address: "4 Quay Street\nTarl", Theirs: "F-118"}
+	bill := fee.Billing{
+		Name:    "Bursar of " + body,
+		Email:   "bursar@" + body + ".example",
+		Address: "4 Quay Street\nTarl",
+		Theirs:  "F-118",
+	}
 	switch way {
 	case "card":
 		return b.card(ctx, c, nil, "pays")
@@ -141,8 +153,12 @@ func (b *builder) settles(ctx context.Context, name, body, way string) error {
 
 // stray is a payment at the desk that nobody here began.
 func (b *builder) stray(ctx context.Context) error {
-	k, err := b.Fees.Desk.Make(ctx, "stray", paydesk.Ask{Amount: 3_800, Currency: "EUR", Reference: "FDC-0099", What: "Footbridge",
-		Return: b.Config.BaseURL, Until: b.at.Add(time.Hour)})
+	k, err := b.Fees.Desk.Make(
+		ctx,
+		"stray",
+		paydesk.Ask{Amount: 3_800, Currency: "EUR", Reference: "FDC-0099", What: "Footbridge",
+			Return: b.Config.BaseURL, Until: b.at.Add(time.Hour)},
+	)
 	if err != nil {
 		return err
 	}

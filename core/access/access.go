@@ -69,10 +69,10 @@ const (
 
 // Actions lists them all.
 var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase, LeadCase,
-	LeaveTeam, Withdraw, PayFee, LeadFee, AskTime, AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound, SeeBodies, LookOver, SeeSecurity,
-	SeeRound, SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, RemindPeople,
-	Decide, HoldLetters, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, SeeCase, Nudge, GiveTime, SettleCheck, AskQuery, TakeLetters, ReadDesk, ReadCase, MarkCase,
-	StepAside, SeeTray}
+	LeaveTeam, Withdraw, PayFee, LeadFee, AskTime, AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound, SeeBodies,
+	LookOver, SeeSecurity, SeeRound, SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut,
+	AnswerAsked, RemindPeople, Decide, HoldLetters, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, SeeCase, Nudge,
+	GiveTime, SettleCheck, AskQuery, TakeLetters, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
 
 // Reads reports what a reader does with a case.
 func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == StepAside }

@@ -39,9 +39,12 @@ func (c *Charge) RunOut(at time.Time) (n News, over bool) {
 	c.drop()
 	c.Stand, c.Lapsed = Over, c.Due()
 	c.LetOff += c.Lapsed
-	n.Entries = append(n.Entries, ledger.Entry{Kind: ledger.LetOff, Ref: "run out " + strconv.FormatInt(c.PayBy.Unix(), 10) +
-		"/" + strconv.Itoa(len(c.Payments)),
-		Amount: c.Lapsed, At: at})
+	n.Entries = append(
+		n.Entries,
+		ledger.Entry{Kind: ledger.LetOff, Ref: "run out " + strconv.FormatInt(c.PayBy.Unix(), 10) +
+			"/" + strconv.Itoa(len(c.Payments)),
+			Amount: c.Lapsed, At: at},
+	)
 	for _, p := range c.Payments {
 		if left := c.left(p); left > 0 {
 			c.giveBack(p, left, TimeOver, Wanted)
@@ -156,7 +159,10 @@ func (c *Charge) GiveBack(sum, second int64, at time.Time) (out []Return, n News
 func (c *Charge) unearn(list []Return, at time.Time) (n News) {
 	for _, r := range list {
 		c.LetOff += r.Amount
-		n.Entries = append(n.Entries, ledger.Entry{Kind: ledger.LetOff, Ref: "for " + r.Key, Amount: r.Amount, At: at})
+		n.Entries = append(
+			n.Entries,
+			ledger.Entry{Kind: ledger.LetOff, Ref: "for " + r.Key, Amount: r.Amount, At: at},
+		)
 	}
 	return n
 }

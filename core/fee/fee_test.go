@@ -22,7 +22,10 @@ func waiting(t *testing.T, total int64) fee.Charge {
 }
 
 func paid(id string, amount int64, begun, at time.Duration) fee.Checkout {
-	return fee.Checkout{Begun: closes.Add(begun), Payments: []fee.Payment{{ID: id, Amount: amount, At: closes.Add(at)}}}
+	return fee.Checkout{
+		Begun:    closes.Add(begun),
+		Payments: []fee.Payment{{ID: id, Amount: amount, At: closes.Add(at)}},
+	}
 }
 
 // Each thing that can happen to a payment has one outcome.
@@ -65,7 +68,8 @@ func TestOutcomes(t *testing.T) {
 				}
 			}
 		}
-		if keeps := x.Paid() - x.Back(); x.Stand != c.stand || keeps != c.keeps || x.Back() != c.back || why != c.why {
+		if keeps := x.Paid() - x.Back(); x.Stand != c.stand || keeps != c.keeps || x.Back() != c.back ||
+			why != c.why {
 			t.Errorf("%s: %s, keeps %d, gives back %d for %q", c.name, x.Stand, keeps, x.Back(), why)
 		}
 	}
@@ -88,7 +92,8 @@ func TestLateNews(t *testing.T) {
 	if n := c.Apply(paid("late", 9000, time.Second, 2*time.Second)); n.Enters || c.Back() != 9000 {
 		t.Errorf("one begun after closing: %+v", c)
 	}
-	if n := c.Apply(paid("lost", 9000, -time.Minute, -time.Second)); !n.Enters || c.Stand != fee.In || c.Rest() != 0 ||
+	if n := c.Apply(paid("lost", 9000, -time.Minute, -time.Second)); !n.Enters || c.Stand != fee.In ||
+		c.Rest() != 0 ||
 		c.Due() != 9000 {
 		t.Errorf("one whose news was lost: %+v %+v", n, c)
 	}
@@ -118,7 +123,8 @@ func TestActs(t *testing.T) {
 	}
 	c = waiting(t, 9000)
 	c.Apply(paid("a", 9000, -time.Minute, -time.Minute))
-	if list, _, err := c.GiveBack(3000, 5000, closes); err != nil || list[0].State != fee.Wanted || c.Due() != 6000 || c.Rest() != 0 {
+	if list, _, err := c.GiveBack(3000, 5000, closes); err != nil || list[0].State != fee.Wanted || c.Due() != 6000 ||
+		c.Rest() != 0 {
 		t.Errorf("a small sum: %v %+v", err, c)
 	}
 	list, n, err := c.GiveBack(6000, 5000, closes)
@@ -131,7 +137,8 @@ func TestActs(t *testing.T) {
 	if _, _, err := c.GiveBack(0, 0, closes); err == nil {
 		t.Error("nothing is given back")
 	}
-	if n, err := c.Agree(list[0].Key, true, closes); err != nil || len(n.Entries) != 1 || c.Due() != 0 || c.Rest() != 0 {
+	if n, err := c.Agree(list[0].Key, true, closes); err != nil || len(n.Entries) != 1 || c.Due() != 0 ||
+		c.Rest() != 0 {
 		t.Errorf("agreed: %v %+v", err, c)
 	}
 	if _, err := c.Agree(list[0].Key, true, closes); err == nil {
@@ -185,7 +192,8 @@ func TestWithdrawing(t *testing.T) {
 		if x.WithdrawAt(closes, 100); x.LetOff != before {
 			t.Errorf("%s: withdrawn twice", c.name)
 		}
-		if x.Apply(paid("b", 9000, -time.Minute, -time.Minute)); x.Rest() != 0 || x.Returns[len(x.Returns)-1].Amount != 9000 {
+		if x.Apply(paid("b", 9000, -time.Minute, -time.Minute)); x.Rest() != 0 ||
+			x.Returns[len(x.Returns)-1].Amount != 9000 {
 			t.Errorf("%s: a payment that comes after it: %+v", c.name, x)
 		}
 	}

@@ -189,7 +189,8 @@ func check(t *testing.T, c *fee.Charge, entries []ledger.Entry) {
 	t.Helper()
 	b := ledger.Sum(entries)
 	applicants, desk, bank, earned := c.Account()
-	if !b.Even() || b.Sums[ledger.Applicants] != applicants || b.Sums[ledger.Desk] != desk || b.Sums[ledger.Bank] != bank ||
+	if !b.Even() || b.Sums[ledger.Applicants] != applicants || b.Sums[ledger.Desk] != desk ||
+		b.Sums[ledger.Bank] != bank ||
 		b.Sums[ledger.Earned] != earned {
 		t.Fatalf("the ledger has %v, the charge %d %d %d %d: %+v", b.Sums, applicants, desk, bank, earned, c)
 	}

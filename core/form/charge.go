@@ -145,7 +145,7 @@ func (w *walk) next(total int64, taken func(Key) int, code string, at time.Time)
 		return nil
 	}
 	closes := w.form.Window().Closes
-	for _, t := range w.form.Rises() {
+	for _, t := range w.form.rises {
 		if !t.After(at) || !t.Before(closes) {
 			continue
 		}

@@ -106,7 +106,10 @@ func TestCharges(t *testing.T) {
 			sum += l.Sum
 		}
 		if got.Total != c.want || strings.Join(lines, ", ") != c.lines || sum != got.Total ||
-			say.ChargeNext(f, got) != c.next || codes(p) != c.faults || got.Settled == c.at.IsZero() && c.student == "no" {
+			say.ChargeNext(
+				f,
+				got,
+			) != c.next || codes(p) != c.faults || got.Settled == c.at.IsZero() && c.student == "no" {
 			t.Errorf("%+v: %d %s, then %q, %q, settled %v", c, got.Total, strings.Join(lines, ", "),
 				say.ChargeNext(f, got), codes(p), got.Settled)
 		}
@@ -119,8 +122,8 @@ func TestCharges(t *testing.T) {
 // What is given back to whoever withdraws ends with its moment.
 func TestGivenBack(t *testing.T) {
 	f := asking(t, func(d *form.Design) {
-		d.Payment = &form.Payment{Back: []form.Back{{Key: "all", Until: form.Closes, Percent: 100},
-			{Key: "half", Until: form.ChecksBy, Percent: 50}}}
+		d.Payment = &form.Payment{Back: []form.Back{{Until: form.Closes, Percent: 100},
+			{Until: form.ChecksBy, Percent: 50}}}
 	})
 	closes, checks := f.At(form.Closes), f.At(form.ChecksBy)
 	for _, c := range []struct {
@@ -131,7 +134,8 @@ func TestGivenBack(t *testing.T) {
 			t.Errorf("at %s %d%% is given back, want %d", c.at, got, c.want)
 		}
 	}
-	if s := say.GivenBack(f); !strings.Contains(s, "all that was paid until ") || !strings.Contains(s, "50% of what was paid until ") {
+	if s := say.GivenBack(f); !strings.Contains(s, "all that was paid until ") ||
+		!strings.Contains(s, "50% of what was paid until ") {
 		t.Error(s)
 	}
 	if g := asking(t, nil).Paid(); g.Grace != form.DefaultGrace {

@@ -36,9 +36,11 @@ type Form struct {
 	dates     []int       // frame index of each moment
 	stages    map[Key]int // frame index of each stage's result
 	today     int
-	others    int           // of the count in the round; that in the programme follows
-	counted   bool          // whether anything reads the two
-	theirs    map[Key]*Form // what people who answer by a link are asked, by question
+	others    int               // of the count in the round; that in the programme follows
+	counted   bool              // whether anything reads the two
+	theirs    map[Key]*Form     // what people who answer by a link are asked, by question
+	instants  map[Key]time.Time // of the calendar
+	rises     []time.Time       // at which a fee is another one
 }
 
 type section struct {
@@ -195,7 +197,10 @@ func (c *compiler) head() {
 	if err != nil {
 		zone = time.UTC
 	}
-	c.f.Zone = zone
+	c.f.Zone, c.f.instants = zone, make(map[Key]time.Time, len(d.Calendar))
+	for _, m := range d.Calendar {
+		c.f.instants[m.Key], _ = m.At.In(zone)
+	}
 	c.path = "calendar"
 	for _, k := range []Key{Opens, Closes, ChecksBy, ReadingEnd, AnswerOn} {
 		_, ok := d.Moment(k)
@@ -424,11 +429,7 @@ func (f *Form) SectionOf(k Key) Key {
 }
 
 // At is the instant of a moment that Compile found to be there.
-func (f *Form) At(k Key) time.Time {
-	m, _ := f.Design.Moment(k)
-	t, _ := m.At.In(f.Zone)
-	return t
-}
+func (f *Form) At(k Key) time.Time { return f.instants[k] }
 
 // Day brings a limit's day to a date; 0 for none.
 func (f *Form) Day(d *Day) calendar.Date {

@@ -59,6 +59,7 @@ func (c *compiler) things() {
 		c.need(slices.IndexFunc(d.Codes, func(o FeeCode) bool { return strings.EqualFold(o.Code, x.Code) }) == i,
 			"the code %q stands there twice", x.Code)
 	}
+	c.f.rises = c.f.changes()
 	if p := d.Payment; p != nil {
 		c.path, c.place = "payment", "payment"
 		c.need(p.Grace >= 0 && p.Grace <= mostGrace, "the grace is 0 to %d minutes", mostGrace)

@@ -320,7 +320,6 @@ type Payment struct {
 
 // Back is what is given back to whoever withdraws before a moment.
 type Back struct {
-	Key     Key `json:"key"`
 	Until   Key `json:"until"`
 	Percent int `json:"percent"`
 }

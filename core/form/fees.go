@@ -1,6 +1,7 @@
 package form
 
 import (
+	"slices"
 	"time"
 
 	"ulvant/core/condition"
@@ -142,38 +143,28 @@ func (f *Form) priced(p Price, at time.Time) (least, most int64, since time.Time
 	return least, most, since, !at.IsZero() || least == most
 }
 
-// Rises are the instants at which a fee of the round changes, each once, the
-// first first; further ones are those at which a code stops working.
-func (f *Form) Rises() (out []time.Time) {
-	add := func(t time.Time) {
-		for i, o := range out {
-			if t.Equal(o) {
-				return
-			}
-			if t.Before(o) {
-				out = append(out[:i], append([]time.Time{t}, out[i:]...)...)
-				return
-			}
+// changes are the instants at which a fee of the round changes or a code stops
+// working, each once, the first first.
+func (f *Form) changes() (out []time.Time) {
+	rises := func(p Price) {
+		for _, r := range p.Later {
+			out = append(out, f.At(r.From))
 		}
-		out = append(out, t)
 	}
 	for i := range f.Design.Fees {
 		p := &f.Design.Fees[i].Price
-		for _, r := range p.Else.Later {
-			add(f.At(r.From))
-		}
+		rises(p.Else)
 		for _, c := range p.When {
-			for _, r := range c.Then.Later {
-				add(f.At(r.From))
-			}
+			rises(c.Then)
 		}
 	}
 	for _, c := range f.Design.Codes {
 		if !c.Until.IsZero() {
-			add(f.over(c))
+			out = append(out, f.over(c))
 		}
 	}
-	return out
+	slices.SortFunc(out, time.Time.Compare)
+	return slices.CompactFunc(out, time.Time.Equal)
 }
 
 // over is the first instant at which a code no longer works.

@@ -1,6 +1,7 @@
 package form
 
 import (
+	"slices"
 	"strings"
 
 	"ulvant/core/condition"
@@ -80,3 +81,8 @@ func checkFees(w *walk, q *question, s *QuestionState) {
 
 var codeFaults = map[codeFault]Code{codeUnknown: CodeFeeCode, codeOver: CodeFeeCodeOver, codeUsed: CodeFeeCodeUsed,
 	codeNotTheirs: CodeFeeCodeTheirs}
+
+// AsksFees reports that some question asks about the fees.
+func (f *Form) AsksFees() bool {
+	return slices.ContainsFunc(f.questions, func(q question) bool { return q.def.Kind == Fees })
+}

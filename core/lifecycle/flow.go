@@ -13,7 +13,8 @@ type Flow struct {
 func FlowOf(n map[State]int) (f Flow) {
 	for s, k := range n {
 		f.Begun += k
-		for fact, to := range map[Fact]*int{Writing: &f.Open, Owes: &f.Owing, Missed: &f.Lapsed, Gone: &f.Withdrawn, In: &f.Sent,
+		for fact, to := range map[Fact]*int{Writing: &f.Open, Owes: &f.Owing, Missed: &f.Lapsed,
+			Gone: &f.Withdrawn, In: &f.Sent,
 			TurnedDown: &f.NotEligible, ToCheck | ToSettle: &f.Checking, UnderWay: &f.Reading, Gives: &f.Awarded,
 			Waits: &f.Reserve, Declined: &f.NotAwarded} {
 			if s.Is(fact) {

@@ -96,8 +96,8 @@ var Table = []Step{
 		Revises: []State{Awarded, NotAwarded, InvitedOn}, ByLetter: true},
 	{From: []State{Read, Reserve}, Event: Decline, To: NotAwarded, Move: Nobody, Letter: "not-awarded", Unread: unread,
 		Revises: []State{Awarded, InvitedOn}, ByLetter: true},
-	{From: []State{Invited, Draft, Owing, Unpaid, Sent, HandedBack, Complete, Eligible, Reading, Read, Reserve}, Event: Withdraw,
-		To: Withdrawn, Move: Nobody},
+	{From: []State{Invited, Draft, Owing, Unpaid, Sent, HandedBack, Complete, Eligible, Reading, Read, Reserve},
+		Event: Withdraw, To: Withdrawn, Move: Nobody},
 }
 
 // Writes reports a letter that some step of the table sends.

@@ -28,7 +28,7 @@ func Competitions(s Settings) *form.Design {
 			{Key: "catalogue", Label: "Catalogue, printed", What: "thing", Most: 5,
 				Price: form.Cases[form.Price]{Else: form.Price{Amount: 1_800}}}},
 		Payment: &form.Payment{Grace: form.DefaultGrace, Second: 10_000, Back: []form.Back{
-			{Key: "before-closing", Until: form.Closes, Percent: 100}}},
+			{Until: form.Closes, Percent: 100}}},
 		Rules: []form.Rule{{Key: "ties", Label: "Not tied to the jury", Holds: yes("tied", false),
 			Says: "Nobody who works with, or is family of, somebody on the jury.",
 			Yes:  "You are not tied to the jury.",

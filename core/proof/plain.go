@@ -19,6 +19,7 @@ import (
 func (p *prover) plain() {
 	p.dates()
 	p.aid()
+	p.fees()
 	p.letters()
 	p.blanks()
 	p.seen()

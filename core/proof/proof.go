@@ -58,6 +58,7 @@ const (
 	IdleRule      Code = "idle-rule"
 	Dates         Code = "dates"
 	AidOver       Code = "aid-over" // the ceiling of public aid lies below the least that can be asked for
+	FeesAsk       Code = "fees"     // what the fees of a round say and never do
 	Letters       Code = "letters"
 	ShowsName     Code = "shows-name"
 	Unjudged      Code = "unjudged"

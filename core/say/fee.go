@@ -177,8 +177,14 @@ func PayBy(f *form.Form, closes, by time.Time) string {
 	if !by.After(closes) {
 		return "It must be paid before " + Instant(closes, f.Zone) + "; what comes later is given back."
 	}
-	return "Begin to pay before " + Instant(closes, f.Zone) + ". A payment that was begun by then counts if it is through before " +
-		Instant(by, f.Zone) + "; what comes later is given back."
+	return "Begin to pay before " + Instant(
+		closes,
+		f.Zone,
+	) + ". A payment that was begun by then counts if it is through before " +
+		Instant(
+			by,
+			f.Zone,
+		) + "; what comes later is given back."
 }
 
 // GoesBack says why money goes back to whoever paid it, as a clause.
@@ -266,7 +272,9 @@ func TakenIn(n int) string {
 	if n == 0 {
 		return "Nothing was to be taken in."
 	}
-	return phrase.Initial(phrase.Count(int64(n), "checkout was", "checkouts were")) + " taken in from the payment desk."
+	return phrase.Initial(
+		phrase.Count(int64(n), "checkout was", "checkouts were"),
+	) + " taken in from the payment desk."
 }
 
 // FeeTask says what some fees wait for the office to do, after their number.

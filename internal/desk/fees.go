@@ -106,9 +106,12 @@ type WaivedReason struct {
 
 // Waived counts a round’s waivers by reason, the most frequent first.
 func (d *Desk) Waived(ctx context.Context, round int64) (out []WaivedReason, err error) {
-	err = d.DB.SelectContext(ctx, &out,
+	err = d.DB.SelectContext(
+		ctx,
+		&out,
 		`SELECT reason, count(*) AS count FROM waiver WHERE round_id = $1 GROUP BY reason ORDER BY count(*) DESC, reason LIMIT 20`,
-		round)
+		round,
+	)
 	return out, err
 }
 

@@ -17,10 +17,12 @@ import (
 )
 
 // ErrNothingDue: there is nothing to pay.
-var ErrNothingDue = refusal.New("nothing is to be paid for it").But("if you have paid twice, the second goes back by itself")
+var ErrNothingDue = refusal.New("nothing is to be paid for it").
+	But("if you have paid twice, the second goes back by itself")
 
 // ErrTooLate: the time in which a payment is begun is over.
-var ErrTooLate = refusal.Over("the time to pay is over").But("if something on our side held you up, write to the office")
+var ErrTooLate = refusal.Over("the time to pay is over").
+	But("if something on our side held you up, write to the office")
 
 // ErrNoDesk: no payment desk is set up here.
 var ErrNoDesk = refusal.New("there is no payment desk here").But("write to the office how you can pay")
@@ -60,10 +62,20 @@ func (s *Store) Begin(ctx context.Context, at time.Time, by db.Actor, c applicat
 }
 
 // make has the desk make a checkout that was begun here.
-func (s *Store) make(ctx context.Context, at time.Time, by db.Actor, c application.Case, k *Checkout) (url string, err error) {
+func (s *Store) make(
+	ctx context.Context,
+	at time.Time,
+	by db.Actor,
+	c application.Case,
+	k *Checkout,
+) (url string, err error) {
 	currency, _, _ := strings.Cut(k.Key, "-") // a key begins with it
-	made, err := s.Desk.Make(ctx, k.Key, paydesk.Ask{Amount: k.Amount, Currency: currency, Reference: c.Ref, What: k.What,
-		Return: k.Back, Until: k.UntilAt})
+	made, err := s.Desk.Make(
+		ctx,
+		k.Key,
+		paydesk.Ask{Amount: k.Amount, Currency: currency, Reference: c.Ref, What: k.What,
+			Return: k.Back, Until: k.UntilAt},
+	)
 	if err != nil {
 		return "", away(err, k.BegunAt)
 	}
@@ -84,7 +96,13 @@ func away(err error, begun time.Time) error {
 }
 
 // begin keeps that somebody begins to pay.
-func (s *Store) begin(ctx context.Context, tx *db.Tx, c application.Case, payer *Payer, back string) (*Checkout, error) {
+func (s *Store) begin(
+	ctx context.Context,
+	tx *db.Tx,
+	c application.Case,
+	payer *Payer,
+	back string,
+) (*Checkout, error) {
 	c, x, err := s.lock(ctx, tx, c)
 	if err != nil {
 		return nil, err
@@ -111,8 +129,16 @@ func (s *Store) begin(ctx context.Context, tx *db.Tx, c application.Case, payer 
 	if most := tx.At.Add(longestCheckout); x.Fee.Invoice || until.After(most) {
 		until = most
 	}
-	k := &Checkout{EntryID: c.EntryID, PayerID: payerID, Key: x.Currency + "-" + strings.ToLower(rand.Text()), Amount: rest,
-		What: c.RoundName + ": “" + c.Title + "”", Back: back, BegunAt: tx.At, UntilAt: until}
+	k := &Checkout{
+		EntryID: c.EntryID,
+		PayerID: payerID,
+		Key:     x.Currency + "-" + strings.ToLower(rand.Text()),
+		Amount:  rest,
+		What:    c.RoundName + ": “" + c.Title + "”",
+		Back:    back,
+		BegunAt: tx.At,
+		UntilAt: until,
+	}
 	if err := tx.QueryRowxContext(ctx, `
 		INSERT INTO checkout (entry_id, payer_id, key, amount, what, back, begun_at, until_at, next_ask)
 		VALUES (@entry, @payer, @key, @amount, @what, @back, @begun, @until, @next) RETURNING id`,
@@ -120,7 +146,14 @@ func (s *Store) begin(ctx context.Context, tx *db.Tx, c application.Case, payer 
 			"begun": k.BegunAt, "until": k.UntilAt, "next": tx.At.Add(firstAsk)}).Scan(&k.ID); err != nil {
 		return nil, err
 	}
-	return k, trail.Write(ctx, tx, "fee-begun", c.ID, c.RoundID, map[string]string{"amount": money.Format(rest, x.Currency)})
+	return k, trail.Write(
+		ctx,
+		tx,
+		"fee-begun",
+		c.ID,
+		c.RoundID,
+		map[string]string{"amount": money.Format(rest, x.Currency)},
+	)
 }
 
 // longestCheckout is how long one stays open where nothing closes earlier.

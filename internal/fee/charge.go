@@ -52,7 +52,13 @@ func (s *Store) HoldCode(ctx context.Context, tx *db.Tx, c application.Case, f *
 
 // Charge writes what an entry that is being sealed is to pay. owes: it is in when
 // that is paid, and not before.
-func (s *Store) Charge(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, charge *form.Charge) (owes bool,
+func (s *Store) Charge(
+	ctx context.Context,
+	tx *db.Tx,
+	c application.Case,
+	f *form.Form,
+	charge *form.Charge,
+) (owes bool,
 	err error) {
 	if charge == nil {
 		return false, nil
@@ -77,7 +83,14 @@ func (s *Store) Charge(ctx context.Context, tx *db.Tx, c application.Case, f *fo
 		return false, err
 	}
 	if owes = x.Fee.Stand == fee.Waiting; owes {
-		err = trail.Write(ctx, tx, "fee-due", c.ID, c.RoundID, map[string]string{"amount": money.Format(charge.Total, f.Design.Currency)})
+		err = trail.Write(
+			ctx,
+			tx,
+			"fee-due",
+			c.ID,
+			c.RoundID,
+			map[string]string{"amount": money.Format(charge.Total, f.Design.Currency)},
+		)
 	}
 	return owes, err
 }
@@ -88,12 +101,25 @@ func (s *Store) TellDue(ctx context.Context, tx *db.Tx, c application.Case, f *f
 	if err != nil {
 		return err
 	}
-	_, err = s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "fee-due", Account: c.LeadID, Application: c.ID, Round: c.RoundID,
-		To: c.LeadEmail, ToName: c.LeadName, Entry: c.EntryID, Holds: string(lifecycle.Owing),
-		Subject: c.Ref + " is sealed and waits for its fee",
-		Body: "Dear " + c.LeadName + ",\n\n“" + c.Title + "” for " + c.RoundName + " (" + c.Ref + ") is sealed as you sent it. It is " +
-			"in when its fee is paid: " + money.Format(x.Fee.Rest(), x.Currency) + ".\n\n" + say.PayBy(f, x.Closes, x.PayBy) +
-			"\n\nPay it here, or have somebody else pay it:\n\n" + s.page(c) + "\n"})
+	_, err = s.Cases.Post.Queue(
+		ctx,
+		tx,
+		post.Letter{Kind: "fee-due", Account: c.LeadID, Application: c.ID, Round: c.RoundID,
+			To: c.LeadEmail, ToName: c.LeadName, Entry: c.EntryID, Holds: string(lifecycle.Owing),
+			Subject: c.Ref + " is sealed and waits for its fee",
+			Body: "Dear " + c.LeadName + ",\n\n“" + c.Title + "” for " + c.RoundName + " (" + c.Ref + ") is sealed as you sent it. It is " +
+				"in when its fee is paid: " + money.Format(
+				x.Fee.Rest(),
+				x.Currency,
+			) + ".\n\n" + say.PayBy(
+				f,
+				x.Closes,
+				x.PayBy,
+			) +
+				"\n\nPay it here, or have somebody else pay it:\n\n" + s.page(
+				c,
+			) + "\n"},
+	)
 	return err
 }
 
@@ -216,7 +242,10 @@ func (s *Store) AskAgain(ctx context.Context, tx *db.Tx, c application.Case, rea
 func reasoned(reason string) (string, error) {
 	reason = strings.TrimSpace(reason)
 	if reason == "" || len(reason) > 500 {
-		return "", refusal.In("reason", "Say why, in up to 500 characters; the reason is kept, and those concerned read it.")
+		return "", refusal.In(
+			"reason",
+			"Say why, in up to 500 characters; the reason is kept, and those concerned read it.",
+		)
 	}
 	return reason, nil
 }

@@ -154,8 +154,11 @@ func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (*Charge, err
 			Bank: p.Bank})
 	}
 	for _, r := range c.Returns {
-		c.Fee.Returns = append(c.Fee.Returns, fee.Return{Key: r.Key, Payment: r.PaymentID, Amount: r.Amount, Why: r.Why,
-			State: r.State, Desk: r.Desk, Bank: r.Bank})
+		c.Fee.Returns = append(
+			c.Fee.Returns,
+			fee.Return{Key: r.Key, Payment: r.PaymentID, Amount: r.Amount, Why: r.Why,
+				State: r.State, Desk: r.Desk, Bank: r.Bank},
+		)
 	}
 	return c, nil
 }

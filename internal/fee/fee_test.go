@@ -124,8 +124,16 @@ func (h house) stands(c application.Case, what string, s lifecycle.State, keeps,
 	h.T.Helper()
 	x := h.charge(c)
 	if got := h.StateOf(c); got != s || x.Fee.Paid()-x.Fee.Back() != keeps || x.Fee.Rest() != rest {
-		h.T.Errorf("%s: it is %s, keeps %d, %d are open; want %s, %d, %d", what, got, x.Fee.Paid()-x.Fee.Back(), x.Fee.Rest(),
-			s, keeps, rest)
+		h.T.Errorf(
+			"%s: it is %s, keeps %d, %d are open; want %s, %d, %d",
+			what,
+			got,
+			x.Fee.Paid()-x.Fee.Back(),
+			x.Fee.Rest(),
+			s,
+			keeps,
+			rest,
+		)
 	}
 	h.even(what)
 }
@@ -180,10 +188,14 @@ func TestPaying(t *testing.T) {
 	h := open(t)
 	c := h.sent("imre@isles.example")
 	h.stands(c, "sent", lifecycle.Owing, 0, 6_000)
-	if h.mails("imre@isles.example", "is sealed and waits for its fee") != 1 || h.mails("imre@isles.example", "your application is in") != 0 {
+	if h.mails("imre@isles.example", "is sealed and waits for its fee") != 1 ||
+		h.mails("imre@isles.example", "your application is in") != 0 {
 		t.Error("what the lead was told on sending")
 	}
-	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err }) // once more
+	h.Act(
+		c.LeadID,
+		func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err },
+	) // once more
 	k := h.pay(c, "pays", true)
 	h.stands(c, "paid", lifecycle.Eligible, 6_000, 0)
 	for range 2 {
@@ -196,7 +208,10 @@ func TestPaying(t *testing.T) {
 	if len(x.Payments) != 1 || h.mails("imre@isles.example", "Receipt 1: €60") != 1 {
 		t.Errorf("%d payments, %d receipts", len(x.Payments), h.mails("imre@isles.example", "Receipt 1: €60"))
 	}
-	if _, err := h.Fees.Begin(t.Context(), h.Clock.Now(), db.Account(c.LeadID), c, nil, ""); !errors.Is(err, kept.ErrNothingDue) {
+	if _, err := h.Fees.Begin(t.Context(), h.Clock.Now(), db.Account(c.LeadID), c, nil, ""); !errors.Is(
+		err,
+		kept.ErrNothingDue,
+	) {
 		t.Errorf("paying once more: %v", err)
 	}
 	if err := h.Fees.Notice(t.Context(), h.Clock.Now(), paydesk.Notice{ID: "n2", Checkout: paydesk.Checkout{ID: "c999"}}); err != nil {
@@ -252,7 +267,10 @@ func TestAcrossClosing(t *testing.T) {
 	h.Clock.Set(h.closes.Add(-2 * time.Second))
 	ka, kb := h.begin(a, nil), h.begin(b, nil)
 	h.Clock.Set(h.closes)
-	if _, err := h.Fees.Begin(t.Context(), h.Clock.Now(), db.Account(late.LeadID), late, nil, ""); !errors.Is(err, kept.ErrTooLate) {
+	if _, err := h.Fees.Begin(t.Context(), h.Clock.Now(), db.Account(late.LeadID), late, nil, ""); !errors.Is(
+		err,
+		kept.ErrTooLate,
+	) {
 		t.Errorf("begun at closing: %v", err)
 	}
 	h.Clock.Set(h.closes.Add(30 * time.Second))
@@ -284,7 +302,10 @@ func TestAcrossClosing(t *testing.T) {
 			t.Errorf("time until %s because %q", bad.until, bad.reason)
 		}
 	}
-	h.Act(h.officer, func(ctx context.Context, tx *db.Tx) error { return h.Fees.GiveTime(ctx, tx, b, until, "the ferry") })
+	h.Act(
+		h.officer,
+		func(ctx context.Context, tx *db.Tx) error { return h.Fees.GiveTime(ctx, tx, b, until, "the ferry") },
+	)
 	h.stands(b, "given time", lifecycle.Owing, 0, 9_000)
 	h.pay(b, "pays", true)
 	h.stands(b, "paid late by leave", lifecycle.Eligible, 9_000, 0)
@@ -351,7 +372,8 @@ func TestWrongSums(t *testing.T) {
 	if got := h.checkout(one.ID); len(got.Refunds) != 1 || got.Refunds[0].Amount != 6_000 {
 		t.Errorf("at the desk: %+v", got)
 	}
-	if h.mails("orla@school.example", "Receipt 1") != 1 || h.mails("twice@isles.example", "Orla Finn has paid") != 1 ||
+	if h.mails("orla@school.example", "Receipt 1") != 1 ||
+		h.mails("twice@isles.example", "Orla Finn has paid") != 1 ||
 		h.mails("twice@isles.example", "All of it goes back, because it was paid already") != 1 ||
 		h.mails("twice@isles.example", "€60 went back") != 1 {
 		t.Error("who was told what")

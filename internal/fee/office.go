@@ -114,7 +114,14 @@ func (s *Store) Transferred(ctx context.Context, tx *db.Tx, c application.Case, 
 
 // PaidIn puts in a transfer that the office found at the bank. reference is the
 // bank’s own for it: the same one is never put in twice.
-func (s *Store) PaidIn(ctx context.Context, tx *db.Tx, c application.Case, sum int64, day time.Time, reference string) error {
+func (s *Store) PaidIn(
+	ctx context.Context,
+	tx *db.Tx,
+	c application.Case,
+	sum int64,
+	day time.Time,
+	reference string,
+) error {
 	reference = strings.Join(strings.Fields(reference), " ")
 	switch {
 	case sum <= 0:
@@ -177,8 +184,16 @@ func (s *Store) GiveTime(ctx context.Context, tx *db.Tx, c application.Case, unt
 	}
 	l := post.Letter{Kind: "fee-time", Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail,
 		ToName: c.LeadName, Subject: "The fee for " + c.Ref + " can be paid until " + say.Instant(until, f.Zone),
-		Body: "Dear " + c.LeadName + ",\n\nthe fee for “" + c.Title + "” (" + c.Ref + "), " + money.Format(x.Fee.Rest(), x.Currency) +
-			", can be paid until " + say.Instant(until, f.Zone) + ":\n\n" + s.page(c) + "\n\nThe office says of it: " + reason + "\n"}
+		Body: "Dear " + c.LeadName + ",\n\nthe fee for “" + c.Title + "” (" + c.Ref + "), " + money.Format(
+			x.Fee.Rest(),
+			x.Currency,
+		) +
+			", can be paid until " + say.Instant(
+			until,
+			f.Zone,
+		) + ":\n\n" + s.page(
+			c,
+		) + "\n\nThe office says of it: " + reason + "\n"}
 	if holds != "" {
 		l.Entry, l.Holds = c.EntryID, holds
 	}

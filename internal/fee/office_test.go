@@ -54,7 +54,10 @@ func TestGivingBack(t *testing.T) {
 	agree := func(yes bool) func(context.Context, *db.Tx) error {
 		return func(ctx context.Context, tx *db.Tx) error { return h.Fees.Agree(ctx, tx, c, key, yes) }
 	}
-	if says := h.refused(h.officer, "agreeing with oneself", agree(true)); !strings.Contains(says, "somebody else must agree") {
+	if says := h.refused(h.officer, "agreeing with oneself", agree(true)); !strings.Contains(
+		says,
+		"somebody else must agree",
+	) {
 		t.Error(says)
 	}
 	h.Act(second, agree(true))
@@ -65,14 +68,21 @@ func TestGivingBack(t *testing.T) {
 		t.Errorf("at the desk: %+v", got.Refunds)
 	}
 	x := h.charge(c)
-	if r := x.Returns[1]; r.State != fee.Done || r.ByID != h.officer || r.AgreedID != second || r.Reason != "entered by mistake" {
+	if r := x.Returns[1]; r.State != fee.Done || r.ByID != h.officer || r.AgreedID != second ||
+		r.Reason != "entered by mistake" {
 		t.Errorf("%+v", r)
 	}
 	d := h.sent("dora@isles.example")
 	h.pay(d, "pays", true)
-	h.Act(h.officer, func(ctx context.Context, tx *db.Tx) error { return h.Fees.GiveBack(ctx, tx, d, 6_000, "a slip") })
+	h.Act(
+		h.officer,
+		func(ctx context.Context, tx *db.Tx) error { return h.Fees.GiveBack(ctx, tx, d, 6_000, "a slip") },
+	)
 	key = h.charge(d).Returns[0].Key
-	h.Act(h.officer, func(ctx context.Context, tx *db.Tx) error { return h.Fees.Agree(ctx, tx, d, key, false) }) // taken back
+	h.Act(
+		h.officer,
+		func(ctx context.Context, tx *db.Tx) error { return h.Fees.Agree(ctx, tx, d, key, false) },
+	) // taken back
 	h.stands(d, "thought better of", lifecycle.Eligible, 6_000, 0)
 }
 
@@ -145,7 +155,8 @@ func TestInvoices(t *testing.T) {
 	h.stands(c, "on an invoice", lifecycle.Eligible, 0, 6_000)
 	h.refused(c.LeadID, "a second invoice", bill(good))
 	i, err := h.Fees.InvoiceOf(t.Context(), h.DB, c.EntryID)
-	if err != nil || i.Number != 1 || i.DueOn.Format(time.DateOnly) != "2027-03-16" || h.mails("bursar@tarl.example", "Invoice 1 over €60") != 1 {
+	if err != nil || i.Number != 1 || i.DueOn.Format(time.DateOnly) != "2027-03-16" ||
+		h.mails("bursar@tarl.example", "Invoice 1 over €60") != 1 {
 		t.Errorf("%+v %v", i, err)
 	}
 	came := func(sum int64, ref string, day time.Time) func(context.Context, *db.Tx) error {

@@ -33,7 +33,12 @@ const payerColumns = `y.id, y.entry_id, y.name, y.email, y.by_id, y.at, y.ended_
 
 // Payers of an entry, in the order they were asked.
 func (s *Store) Payers(ctx context.Context, q db.Querier, entry int64) (out []Payer, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT `+payerColumns+` FROM payer y WHERE y.entry_id = $1 ORDER BY y.id`, entry)
+	err = q.SelectContext(
+		ctx,
+		&out,
+		`SELECT `+payerColumns+` FROM payer y WHERE y.entry_id = $1 ORDER BY y.id`,
+		entry,
+	)
 	return out, err
 }
 
@@ -72,17 +77,27 @@ func (s *Store) AskPayer(ctx context.Context, tx *db.Tx, c application.Case, nam
 		return err
 	}
 	sum := money.Format(x.Fee.Rest(), x.Currency)
-	_, err = s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "fee-payer", Application: c.ID, Round: c.RoundID, To: p.Email,
-		ToName: p.Name, ReplyTo: c.LeadEmail, Link: l, Subject: c.LeadName + " asks you to pay " + sum,
-		Body: "Dear " + p.Name + ",\n\n" + c.LeadName + " (" + c.LeadEmail + ") asks you to pay the fee of an application for " +
-			c.RoundName + ": " + sum + " for “" + c.Title + "”. This link shows what it is for, and takes you to the payment desk; " +
-			"you need no account:\n\n" + post.LinkMark + "\n\nIf you know nothing of this, do nothing.\n"})
+	_, err = s.Cases.Post.Queue(
+		ctx,
+		tx,
+		post.Letter{Kind: "fee-payer", Application: c.ID, Round: c.RoundID, To: p.Email,
+			ToName: p.Name, ReplyTo: c.LeadEmail, Link: l, Subject: c.LeadName + " asks you to pay " + sum,
+			Body: "Dear " + p.Name + ",\n\n" + c.LeadName + " (" + c.LeadEmail + ") asks you to pay the fee of an application for " +
+				c.RoundName + ": " + sum + " for “" + c.Title + "”. This link shows what it is for, and takes you to the payment desk; " +
+				"you need no account:\n\n" + post.LinkMark + "\n\nIf you know nothing of this, do nothing.\n"},
+	)
 	return err
 }
 
 // addPayer keeps somebody who is to pay.
 func (s *Store) addPayer(ctx context.Context, tx *db.Tx, c application.Case, name, email string) (Payer, error) {
-	p := Payer{EntryID: c.EntryID, Name: strings.TrimSpace(name), Email: people.Fold(email), ByID: tx.By.ID, At: tx.At}
+	p := Payer{
+		EntryID: c.EntryID,
+		Name:    strings.TrimSpace(name),
+		Email:   people.Fold(email),
+		ByID:    tx.By.ID,
+		At:      tx.At,
+	}
 	if people.CheckName(p.Name) != nil {
 		return p, refusal.In("name", "Give the name of whoever pays, in 2 to 120 characters.")
 	}
@@ -101,17 +116,28 @@ func (s *Store) addPayer(ctx context.Context, tx *db.Tx, c application.Case, nam
 	if len(had) >= mostPayers {
 		return p, refusal.Unfit("Five people were asked to pay for it already; no more can be.")
 	}
-	err = tx.QueryRowxContext(ctx,
-		`INSERT INTO payer (entry_id, name, email, by_id, at) VALUES ($1, $2, $3, $4, $5) RETURNING id`, p.EntryID, p.Name,
-		p.Email, p.ByID, p.At).Scan(&p.ID)
+	err = tx.QueryRowxContext(
+		ctx,
+		`INSERT INTO payer (entry_id, name, email, by_id, at) VALUES ($1, $2, $3, $4, $5) RETURNING id`,
+		p.EntryID,
+		p.Name,
+		p.Email,
+		p.ByID,
+		p.At,
+	).Scan(&p.ID)
 	return p, err
 }
 
 // EndPayer takes back that somebody is asked to pay; what they have begun at the
 // desk holds, so that no payment is lost.
 func (s *Store) EndPayer(ctx context.Context, tx *db.Tx, c application.Case, id int64) error {
-	r, err := tx.ExecContext(ctx, `UPDATE payer SET ended_at = $3 WHERE id = $1 AND entry_id = $2 AND ended_at IS NULL`, id,
-		c.EntryID, tx.At)
+	r, err := tx.ExecContext(
+		ctx,
+		`UPDATE payer SET ended_at = $3 WHERE id = $1 AND entry_id = $2 AND ended_at IS NULL`,
+		id,
+		c.EntryID,
+		tx.At,
+	)
 	if err != nil {
 		return err
 	}
@@ -150,7 +176,8 @@ func (s *Store) InvoiceOf(ctx context.Context, q db.Querier, entry int64) (*Invo
 type Billing struct{ Name, Email, Address, Theirs string }
 
 // ErrNoInvoices: the round does not send any.
-var ErrNoInvoices = refusal.New("this round sends no invoices").But("the fee is paid by card, by you or by somebody you ask")
+var ErrNoInvoices = refusal.New("this round sends no invoices").
+	But("the fee is paid by card, by you or by somebody you ask")
 
 // AskInvoice has an invoice sent, where the round does that; the application is
 // in at once. Whoever gets it can pay by card as well.
@@ -208,7 +235,12 @@ func (s *Store) AskInvoice(ctx context.Context, tx *db.Tx, c application.Case, b
 }
 
 // PayerName is who paid: somebody who was asked to, or the lead.
-func (s *Store) PayerName(ctx context.Context, q db.Querier, c application.Case, p *Payment) (name string, err error) {
+func (s *Store) PayerName(
+	ctx context.Context,
+	q db.Querier,
+	c application.Case,
+	p *Payment,
+) (name string, err error) {
 	err = q.GetContext(ctx, &name, `
 		SELECT COALESCE((SELECT y.name FROM checkout k JOIN payer y ON y.id = k.payer_id WHERE k.id = $1), $2)`, p.CheckoutID,
 		c.LeadName)

@@ -27,7 +27,8 @@ func (s *Store) Notice(ctx context.Context, at time.Time, n paydesk.Notice) erro
 			return err
 		}
 		if _, err := tx.ExecContext(ctx, `INSERT INTO notice (id, at, known) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, n.ID,
-			tx.At, known != nil); err != nil || known == nil {
+			tx.At, known != nil); err != nil ||
+			known == nil {
 			return err
 		}
 		return s.settle(ctx, tx, *known, n.Checkout)
@@ -85,8 +86,11 @@ func (s *Store) settle(ctx context.Context, tx *db.Tx, k Checkout, says paydesk.
 		known.Payments = append(known.Payments, fee.Payment{ID: p.ID, Amount: p.Amount, At: p.At})
 	}
 	for _, r := range says.Refunds {
-		known.Refunds = append(known.Refunds, fee.Refund{ID: r.ID, Key: r.Key, Payment: r.Payment, Amount: r.Amount, At: r.At,
-			Failed: r.Failed})
+		known.Refunds = append(
+			known.Refunds,
+			fee.Refund{ID: r.ID, Key: r.Key, Payment: r.Payment, Amount: r.Amount, At: r.At,
+				Failed: r.Failed},
+		)
 	}
 	n := x.Fee.Apply(known)
 	if n.Empty() && x.Fee.Stand == x.Stand {
@@ -219,23 +223,49 @@ func (t teller) came(p fee.Came, enters bool) error {
 	case t.x.Fee.Rest() > 0 && t.x.Fee.Stand == fee.Waiting:
 		what += " " + t.sum(t.x.Fee.Rest()) + " are still to be paid; the application is in when they are."
 	}
-	body := fmt.Sprintf("Dear %s,\n\nreceipt %d: %s were paid for “%s” for %s (%s), on %s.", name, number, t.sum(p.Amount),
-		t.c.Title, t.c.RoundName, t.c.Ref, p.At.UTC().Format("2 January 2006 at 15:04:05 MST"))
+	body := fmt.Sprintf(
+		"Dear %s,\n\nreceipt %d: %s were paid for “%s” for %s (%s), on %s.",
+		name,
+		number,
+		t.sum(p.Amount),
+		t.c.Title,
+		t.c.RoundName,
+		t.c.Ref,
+		p.At.UTC().Format("2 January 2006 at 15:04:05 MST"),
+	)
 	if what != "" {
 		body += "\n\n" + what
 	}
-	l := post.Letter{Kind: "fee-receipt", Account: account, Application: t.c.ID, Round: t.c.RoundID, To: email, ToName: name,
-		Subject: fmt.Sprintf("Receipt %d: %s for %s", number, t.sum(p.Amount), t.c.Ref), Body: body + "\n"}
+	l := post.Letter{
+		Kind:        "fee-receipt",
+		Account:     account,
+		Application: t.c.ID,
+		Round:       t.c.RoundID,
+		To:          email,
+		ToName:      name,
+		Subject:     fmt.Sprintf("Receipt %d: %s for %s", number, t.sum(p.Amount), t.c.Ref),
+		Body:        body + "\n",
+	}
 	if account != 0 {
 		l.Body += fmt.Sprintf("\nThe receipt as PDF:\n\n%s/receipt/%d\n", t.s.page(t.c), number)
 	}
 	if _, err := t.s.Cases.Post.Queue(t.ctx, t.tx, l); err != nil || account != 0 {
 		return err
 	}
-	_, err = t.s.Cases.Post.Queue(t.ctx, t.tx, post.Letter{Kind: "fee-paid-by", Account: t.c.LeadID, Application: t.c.ID,
-		Round: t.c.RoundID, To: t.c.LeadEmail, ToName: t.c.LeadName, Subject: name + " has paid for " + t.c.Ref,
-		Body: "Dear " + t.c.LeadName + ",\n\n" + name + " has paid " + t.sum(p.Amount) + " for “" + t.c.Title + "” (" + t.c.Ref + ")." +
-			optional(what) + "\n\n" + t.s.page(t.c) + "\n"})
+	_, err = t.s.Cases.Post.Queue(
+		t.ctx,
+		t.tx,
+		post.Letter{Kind: "fee-paid-by", Account: t.c.LeadID, Application: t.c.ID,
+			Round: t.c.RoundID, To: t.c.LeadEmail, ToName: t.c.LeadName, Subject: name + " has paid for " + t.c.Ref,
+			Body: "Dear " + t.c.LeadName + ",\n\n" + name + " has paid " + t.sum(
+				p.Amount,
+			) + " for “" + t.c.Title + "” (" + t.c.Ref + ")." +
+				optional(
+					what,
+				) + "\n\n" + t.s.page(
+				t.c,
+			) + "\n"},
+	)
 	return err
 }
 
@@ -282,13 +312,19 @@ func (t teller) backLetter(kind, subject string, amount int64, payment, how, rea
 	if err != nil {
 		return err
 	}
-	body := "Dear " + name + ",\n\n" + t.sum(amount) + " of what was paid for “" + t.c.Title + "” for " + t.c.RoundName + " (" +
+	body := "Dear " + name + ",\n\n" + t.sum(
+		amount,
+	) + " of what was paid for “" + t.c.Title + "” for " + t.c.RoundName + " (" +
 		t.c.Ref + ") " + how
 	if reason != "" {
 		body += "\n\nThe office says of it: " + reason
 	}
-	_, err = t.s.Cases.Post.Queue(t.ctx, t.tx, post.Letter{Kind: kind, Account: account, Application: t.c.ID, Round: t.c.RoundID,
-		To: email, ToName: name, Subject: subject + ": " + t.c.Ref, Body: body + "\n"})
+	_, err = t.s.Cases.Post.Queue(
+		t.ctx,
+		t.tx,
+		post.Letter{Kind: kind, Account: account, Application: t.c.ID, Round: t.c.RoundID,
+			To: email, ToName: name, Subject: subject + ": " + t.c.Ref, Body: body + "\n"},
+	)
 	return err
 }
 

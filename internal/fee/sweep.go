@@ -27,7 +27,11 @@ func (atDesk) Kind() string { return "fee.desk" }
 
 // Register takes up the jobs of fees.
 func (s *Store) Register() {
-	jobs.Handle(s.Jobs, jobs.Short, func(ctx context.Context, at time.Time, a atDesk) error { return s.work(ctx, at, a.Entry) })
+	jobs.Handle(
+		s.Jobs,
+		jobs.Short,
+		func(ctx context.Context, at time.Time, a atDesk) error { return s.work(ctx, at, a.Entry) },
+	)
 }
 
 // work gives back what is wanted back and closes checkouts at which nothing is to
@@ -65,7 +69,9 @@ func (s *Store) refund(ctx context.Context, at time.Time, x *Charge, r Return) e
 	says, err := s.Desk.Refund(ctx, r.Key, r.PaymentID, r.Amount)
 	if errors.Is(err, paydesk.ErrRefused) || errors.Is(err, paydesk.ErrUnknown) {
 		says = paydesk.Checkout{ID: *k.Desk, Currency: x.Currency, State: k.State,
-			Refunds: []paydesk.Refund{{ID: "refused " + r.Key, Key: r.Key, Payment: r.PaymentID, Amount: r.Amount, At: at, Failed: true}}}
+			Refunds: []paydesk.Refund{
+				{ID: "refused " + r.Key, Key: r.Key, Payment: r.PaymentID, Amount: r.Amount, At: at, Failed: true},
+			}}
 	} else if err != nil {
 		return err
 	}
@@ -229,7 +235,13 @@ func (s *Store) runOutOne(ctx context.Context, at time.Time, entry int64) error 
 		_, err = s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "fee-not-paid", Account: c.LeadID, Application: c.ID,
 			Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName, Subject: c.Ref + " is not in: its fee was not paid",
 			Body: "Dear " + c.LeadName + ",\n\n“" + c.Title + "” for " + c.RoundName + " (" + c.Ref + ") is not in, because its fee, " +
-				money.Format(x.Total, x.Currency) + ", was not paid by " + say.Instant(x.PayBy, f.Zone) + ". What you wrote is kept, and " +
+				money.Format(
+					x.Total,
+					x.Currency,
+				) + ", was not paid by " + say.Instant(
+				x.PayBy,
+				f.Zone,
+			) + ". What you wrote is kept, and " +
 				"what was paid in part goes back.\n\nIf you did pay, or something on our side held you up, write to " +
 				f.Design.Contact + ".\n"})
 		return err

@@ -94,8 +94,8 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) (applic
 }
 
 // enter lets a sealed case in: its state, the receipt with its copy, its checks.
-func (s *Store) enter(ctx context.Context, tx *db.Tx, c application.Case, by lifecycle.Event, seal int64) (application.Case,
-	error) {
+func (s *Store) enter(ctx context.Context, tx *db.Tx, c application.Case, by lifecycle.Event,
+	seal int64) (application.Case, error) {
 	c, step, err := s.Cases.Transition(ctx, tx, c, by, nil)
 	if err != nil {
 		return c, err

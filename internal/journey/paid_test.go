@@ -53,7 +53,7 @@ func TestPayingAFee(t *testing.T) {
 	imre.Presses(`[value=declined]`)
 	imre.Presses(`main button`)
 	imre.Reads("The card was declined. Nothing was paid")
-	imre.Waits(`(document.querySelector('a.back').click(), true)`) // and goes away
+	imre.Presses(`form a[href]`) // and goes away
 	imre.Reads("The card was declined; nothing was paid.")
 	imre.Presses(`.paynow button`)
 	imre.Presses(`[value=never]`) // the desk will not tell of it
@@ -66,7 +66,10 @@ func TestPayingAFee(t *testing.T) {
 
 	// by somebody else, on a phone
 	d := h.Ready("una@corvoe.example")
-	h.Act(d.LeadID, func(ctx context.Context, tx *db.Tx) (err error) { d, err = h.Intake.Send(ctx, tx, d); return err })
+	h.Act(
+		d.LeadID,
+		func(ctx context.Context, tx *db.Tx) (err error) { d, err = h.Intake.Send(ctx, tx, d); return err },
+	)
 	una := webtest.Visit(t, base).As("una@corvoe.example")
 	if code, _ := una.Submit("/applications/"+d.Ref+"/fee/payers", url.Values{"name": {"Maud"}, "email": {"maud@school.example"}}); code != http.StatusSeeOther {
 		t.Fatalf("asking somebody to pay: %d", code)
@@ -170,7 +173,10 @@ func TestTwoPayAtTheClosing(t *testing.T) {
 		t.Errorf("it is %s and %s", x, y)
 	}
 	bob := webtest.Visit(t, base).As("bob@corvoe.example")
-	if _, page := bob.See("/applications/" + b.Ref + "/fee"); !webtest.Contains(page, "The fee was not paid in time, so the application is not in.") {
+	if _, page := bob.See("/applications/" + b.Ref + "/fee"); !webtest.Contains(
+		page,
+		"The fee was not paid in time, so the application is not in.",
+	) {
 		t.Error("bob is not told")
 	}
 }
@@ -181,7 +187,11 @@ func TestForgedNotices(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	for _, mac := range []string{"", "00"} {
-		req, err := http.NewRequest(http.MethodPost, base+"/paydesk/notices", strings.NewReader(`{"id":"n","checkout":{"id":"c1"}}`))
+		req, err := http.NewRequest(
+			http.MethodPost,
+			base+"/paydesk/notices",
+			strings.NewReader(`{"id":"n","checkout":{"id":"c1"}}`),
+		)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -121,8 +121,9 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Fees = &fee.Store{DB: d, Cases: p.Cases, Links: p.Links, LinkLife: cfg.LinkLife, Jobs: p.Jobs,
 		Desk: paydesk.Desk{Base: cfg.Paydesk, Secret: cfg.PaydeskKey, Client: &http.Client{}}}
 	p.Cases.Parts = []application.Part{material.Part, reference.Part, fee.Part}
-	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, Fees: p.Fees, People: p.People,
-		Links: p.Links, Jobs: p.Jobs, SealKey: p.SealKey}
+	p.Intake = &intake.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Referees: p.Referees, Fees: p.Fees,
+		People: p.People,
+		Links:  p.Links, Jobs: p.Jobs, SealKey: p.SealKey}
 	p.Fees.Enter = p.Intake.EnterPaid
 	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs, Referees: p.Referees, // its profiles come below
 		Declared: check.Declarations{Base: strings.TrimRight(cfg.Declarations, "/"), Client: &http.Client{}}}

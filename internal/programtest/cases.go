@@ -145,7 +145,7 @@ func WithFee(d *form.Design) {
 	d.Fees = []form.Fee{{Key: "entry", Label: "Entry", What: form.FeeEntry, Price: fixed(6_000, form.Rise{From: "late-from", Amount: 9_000})},
 		{Key: "catalogue", Label: "Catalogue", What: "thing", Most: 3, Price: fixed(1_800)}}
 	d.Codes = []form.FeeCode{{Key: "once", Code: "ONCE", Percent: 100, Uses: 1}}
-	d.Payment = &form.Payment{Grace: 60, Second: 2_000, Back: []form.Back{{Key: "half", Until: form.Closes, Percent: 50}},
+	d.Payment = &form.Payment{Grace: 60, Second: 2_000, Back: []form.Back{{Until: form.Closes, Percent: 50}},
 		Invoice: true, InvoiceDays: 14, Account: "IE29 AIBK 9311 5212 3456 78"}
 	last := &d.Sections[len(d.Sections)-1]
 	last.Questions = append([]form.Question{{Key: "fees", Kind: form.Fees, Label: "Your fee", Nature: form.Chosen,

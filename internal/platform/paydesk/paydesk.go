@@ -275,8 +275,11 @@ func ReadStatement(r io.Reader) (out []Line, err error) {
 			Reference: row[at["reference"]], Currency: row[at["currency"]]}
 		ok := money.Known(l.Currency) && (l.Kind == "payment" || l.Kind == "refund") && l.ID != ""
 		n, read := money.Parse(row[at["amount"]], l.Currency)
-		if l.At, err = time.Parse(time.RFC3339, row[at["time"]]); err != nil || !ok || !read || (n < 0) != (l.Kind == "refund") {
-			return nil, noStatement(fmt.Sprintf("line %d is no payment and no refund with its time, number, amount and currency", line))
+		if l.At, err = time.Parse(time.RFC3339, row[at["time"]]); err != nil || !ok || !read ||
+			(n < 0) != (l.Kind == "refund") {
+			return nil, noStatement(
+				fmt.Sprintf("line %d is no payment and no refund with its time, number, amount and currency", line),
+			)
 		}
 		l.Amount = n
 		out = append(out, l)

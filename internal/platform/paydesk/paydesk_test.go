@@ -76,8 +76,12 @@ func TestNotices(t *testing.T) {
 // with its line.
 func TestStatement(t *testing.T) {
 	at := time.Date(2027, 3, 28, 15, 0, 0, 0, time.UTC)
-	lines := []Line{{at, "payment", "p1", "c1", "FDC-1", 9000, "EUR"}, {at, "refund", "r1", "c1", "FDC-1", -1050, "EUR"},
-		{at, "payment", "p2", "c2", "FDC-2", 9000, "JPY"}, {at, "payment", "p3", "c3", "FDC-3", 9050, "BHD"}}
+	lines := []Line{
+		{at, "payment", "p1", "c1", "FDC-1", 9000, "EUR"},
+		{at, "refund", "r1", "c1", "FDC-1", -1050, "EUR"},
+		{at, "payment", "p2", "c2", "FDC-2", 9000, "JPY"},
+		{at, "payment", "p3", "c3", "FDC-3", 9050, "BHD"},
+	}
 	var out bytes.Buffer
 	if err := WriteStatement(&out, lines); err != nil {
 		t.Fatal(err)

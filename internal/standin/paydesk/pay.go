@@ -59,8 +59,11 @@ func (d *Desk) draw(w http.ResponseWriter, c *kept, problem string) {
 	w.Header().Set("Content-Type", "text/html; charset=utf-8")
 	d.mu.Lock()
 	defer d.mu.Unlock()
-	pageOf.Execute(w, map[string]any{"Sum": money.Format(c.Amount, c.Currency), "What": c.What, "Reference": c.Reference,
-		"State": string(c.State), "Back": c.Return, "Problem": problem, "Cards": cards, "Tellings": tellings})
+	pageOf.Execute(
+		w,
+		map[string]any{"Sum": money.Format(c.Amount, c.Currency), "What": c.What, "Reference": c.Reference,
+			"State": string(c.State), "Back": c.Return, "Problem": problem, "Cards": cards, "Tellings": tellings},
+	)
 }
 
 // pay takes a card.

@@ -88,7 +88,11 @@ func Start(addr string, secret []byte, notify, file string) (*Desk, error) {
 	mux.HandleFunc("POST /pay/{id}", d.pay)
 	d.srv = &http.Server{Handler: http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if d.Down.Load() {
-			http.Error(w, "The payment desk is down. Try again in a few minutes; nothing was paid.", http.StatusServiceUnavailable)
+			http.Error(
+				w,
+				"The payment desk is down. Try again in a few minutes; nothing was paid.",
+				http.StatusServiceUnavailable,
+			)
 			return
 		}
 		mux.ServeHTTP(w, r)
@@ -158,7 +162,8 @@ func answer(w http.ResponseWriter, status int, c desk.Checkout) {
 // once reads a request that makes something, and finds what its key made before.
 func (d *Desk) once(w http.ResponseWriter, r *http.Request, in any) (key, body string, done bool) {
 	var raw bytes.Buffer
-	if _, err := raw.ReadFrom(http.MaxBytesReader(w, r.Body, 1<<16)); err != nil || json.Unmarshal(raw.Bytes(), in) != nil {
+	if _, err := raw.ReadFrom(http.MaxBytesReader(w, r.Body, 1<<16)); err != nil ||
+		json.Unmarshal(raw.Bytes(), in) != nil {
 		http.Error(w, "cannot be read", http.StatusUnprocessableEntity)
 		return "", "", true
 	}
@@ -200,7 +205,11 @@ func (d *Desk) make(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	if a.Amount <= 0 || a.Currency == "" || !a.Until.After(d.now()) {
-		http.Error(w, "an amount, a currency and a time that is still to come are needed", http.StatusUnprocessableEntity)
+		http.Error(
+			w,
+			"an amount, a currency and a time that is still to come are needed",
+			http.StatusUnprocessableEntity,
+		)
 		return
 	}
 	id := d.number("c")
@@ -281,7 +290,10 @@ func (d *Desk) giveBack(key, payment string, amount int64) (*kept, error) {
 	if amount <= 0 || amount > left || c.NoBack {
 		return nil, errors.New("no more goes back than was paid, and nothing to some cards")
 	}
-	c.Refunds = append(c.Refunds, desk.Refund{ID: d.number("r"), Key: key, Payment: payment, Amount: amount, At: d.now().UTC()})
+	c.Refunds = append(
+		c.Refunds,
+		desk.Refund{ID: d.number("r"), Key: key, Payment: payment, Amount: amount, At: d.now().UTC()},
+	)
 	return c, nil
 }
 
@@ -320,13 +332,31 @@ func (d *Desk) Statement(from, to time.Time) (out []desk.Line) {
 	}
 	for _, c := range d.book.Checkouts {
 		for _, p := range c.Payments {
-			add(desk.Line{At: p.At, Kind: "payment", ID: p.ID, Checkout: c.ID, Reference: c.Reference, Amount: p.Amount,
-				Currency: c.Currency})
+			add(
+				desk.Line{
+					At:        p.At,
+					Kind:      "payment",
+					ID:        p.ID,
+					Checkout:  c.ID,
+					Reference: c.Reference,
+					Amount:    p.Amount,
+					Currency:  c.Currency,
+				},
+			)
 		}
 		for _, b := range c.Refunds {
 			if !b.Failed {
-				add(desk.Line{At: b.At, Kind: "refund", ID: b.ID, Checkout: c.ID, Reference: c.Reference, Amount: -b.Amount,
-					Currency: c.Currency})
+				add(
+					desk.Line{
+						At:        b.At,
+						Kind:      "refund",
+						ID:        b.ID,
+						Checkout:  c.ID,
+						Reference: c.Reference,
+						Amount:    -b.Amount,
+						Currency:  c.Currency,
+					},
+				)
 			}
 		}
 	}

@@ -43,8 +43,14 @@ func start(t *testing.T, notify, file string) (*paydesk.Desk, desk.Desk) {
 }
 
 func ask(amount int64) desk.Ask {
-	return desk.Ask{Amount: amount, Currency: "EUR", Reference: "FDC-1", What: "An entry", Return: "http://shop.example/back",
-		Until: time.Now().Add(time.Hour)}
+	return desk.Ask{
+		Amount:    amount,
+		Currency:  "EUR",
+		Reference: "FDC-1",
+		What:      "An entry",
+		Return:    "http://shop.example/back",
+		Until:     time.Now().Add(time.Hour),
+	}
 }
 
 // A checkout is made once for a key, paid once, refunded once for a key, and told
@@ -57,7 +63,10 @@ func TestACheckout(t *testing.T) {
 	if err != nil || made.State != desk.Open {
 		t.Fatalf("%+v %v", made, err)
 	}
-	if again, err := c.Make(t.Context(), "k1", desk.Ask{Amount: 1, Currency: "EUR", Until: time.Now().Add(time.Hour)}); !errors.Is(err, desk.ErrRefused) {
+	if again, err := c.Make(t.Context(), "k1", desk.Ask{Amount: 1, Currency: "EUR", Until: time.Now().Add(time.Hour)}); !errors.Is(
+		err,
+		desk.ErrRefused,
+	) {
 		t.Errorf("a key that was used for something else: %+v %v", again, err)
 	}
 	if d.Take(made.ID, "declined", "now") != paydesk.Declined || (<-notices).Checkout.Declined != 1 {
@@ -85,7 +94,8 @@ func TestACheckout(t *testing.T) {
 	if n := <-notices; len(n.Checkout.Refunds) != 1 {
 		t.Errorf("%+v", n)
 	}
-	if err := d.GiveBack(paid.ID, 1000); err != nil || d.GiveBack(paid.ID, 4001) == nil || d.GiveBack("none", 1) == nil {
+	if err := d.GiveBack(paid.ID, 1000); err != nil || d.GiveBack(paid.ID, 4001) == nil ||
+		d.GiveBack("none", 1) == nil {
 		t.Errorf("given back at the desk: %v", err)
 	}
 	<-notices
@@ -97,7 +107,8 @@ func TestACheckout(t *testing.T) {
 		t.Fatalf("after it was started anew: %+v %v", got, err)
 	}
 	lines, err := c.Statement(t.Context(), time.Now().Add(-time.Hour), time.Now().Add(time.Hour))
-	if err != nil || len(lines) != 3 || lines[0].Amount != 9000 || lines[1].Amount != -4000 || lines[2].Amount != -1000 {
+	if err != nil || len(lines) != 3 || lines[0].Amount != 9000 || lines[1].Amount != -4000 ||
+		lines[2].Amount != -1000 {
 		t.Errorf("the statement: %+v %v", lines, err)
 	}
 	if l := d.Checkouts("FDC-1"); len(l) != 1 || len(d.Checkouts("FDC-2")) != 0 {
@@ -125,7 +136,8 @@ func TestWhatGoesWrong(t *testing.T) {
 		}
 	}
 	closing, _ := c.Make(t.Context(), "closing", ask(9000))
-	if got, err := c.Close(t.Context(), closing.ID); err != nil || got.State != desk.Closed || d.Take(closing.ID, "pays", "now") != paydesk.TooLate {
+	if got, err := c.Close(t.Context(), closing.ID); err != nil || got.State != desk.Closed ||
+		d.Take(closing.ID, "pays", "now") != paydesk.TooLate {
 		t.Errorf("closed: %+v %v", got, err)
 	}
 	over, _ := c.Make(t.Context(), "over", ask(9000))
@@ -175,7 +187,9 @@ func TestThePage(t *testing.T) {
 	d, c := start(t, "", "")
 	defer d.Stop()
 	made, _ := c.Make(t.Context(), "k", ask(9000))
-	client := &http.Client{CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}
+	client := &http.Client{
+		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse },
+	}
 	read := func(res *http.Response, err error) (int, string) {
 		if err != nil {
 			t.Fatal(err)

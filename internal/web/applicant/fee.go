@@ -55,8 +55,12 @@ func drawFee(r *site.Request, status int, problem refusal.Refusal) error {
 		return err
 	}
 	d := feePage{Case: r.Case, Fee: casefile.Fee(f, x, r.At).Outside(), Base: "/applications/" + r.Case.Ref + "/fee",
-		MayPay: r.May(access.PayFee) && x.MayPay(nil, r.At) && r.Fees.Desk.On(), MaySay: r.May(access.LeadFee) && x.Fee.MayPay(r.At),
-		LastTry: casefile.LastTry(x.Last(nil), f.Zone), Back: say.GivenBack(f), Contact: f.Design.Contact, Problem: problem,
+		MayPay: r.May(access.PayFee) && x.MayPay(nil, r.At) &&
+			r.Fees.Desk.On(), MaySay: r.May(access.LeadFee) && x.Fee.MayPay(r.At),
+		LastTry: casefile.LastTry(
+			x.Last(nil),
+			f.Zone,
+		), Back: say.GivenBack(f), Contact: f.Design.Contact, Problem: problem,
 		Typed: map[string]string{}, Form: f}
 	if x.Fee.Rest() <= 0 {
 		d.LastTry = ""
@@ -71,7 +75,11 @@ func drawFee(r *site.Request, status int, problem refusal.Refusal) error {
 	for _, k := range []string{"name", "email", "bill-name", "bill-email", "address", "theirs"} {
 		d.Typed[k] = r.FormValue(k)
 	}
-	return r.Draw(status, "applicant/fee", view.Page{Title: "The fee for " + r.Case.Title, Nav: "applications", Data: d})
+	return r.Draw(
+		status,
+		"applicant/fee",
+		view.Page{Title: "The fee for " + r.Case.Title, Nav: "applications", Data: d},
+	)
 }
 
 // PayFee sends the payer on to the payment desk.
@@ -118,7 +126,8 @@ func EndPayer(r *site.Request) error {
 	if err != nil {
 		return fiber.ErrNotFound
 	}
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Fees.EndPayer(ctx, tx, r.Case, id) }); err != nil {
+	err = r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Fees.EndPayer(ctx, tx, r.Case, id) })
+	if err != nil {
 		return orFee(r, err)
 	}
 	r.Tell("Their link no longer works.")
@@ -128,8 +137,13 @@ func EndPayer(r *site.Request) error {
 // AskInvoice has an invoice sent.
 func AskInvoice(r *site.Request) error {
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
-		return r.Fees.AskInvoice(ctx, tx, r.Case, fee.Billing{Name: r.FormValue("bill-name"), Email: r.FormValue("bill-email"),
-			Address: r.FormValue("address"), Theirs: r.FormValue("theirs")})
+		return r.Fees.AskInvoice(
+			ctx,
+			tx,
+			r.Case,
+			fee.Billing{Name: r.FormValue("bill-name"), Email: r.FormValue("bill-email"),
+				Address: r.FormValue("address"), Theirs: r.FormValue("theirs")},
+		)
 	})
 	if err != nil {
 		return orFee(r, err)

@@ -80,8 +80,17 @@ func Fee(f *form.Form, x *fee.Charge, at time.Time) FeeView {
 		v.Moves = append(v.Moves, m)
 	}
 	for _, r := range x.Returns {
-		m := FeeMove{At: r.At, What: "Given back", Detail: phrase.Initial(say.GoesBack(r.Why)), Sum: "−" + sum(r.Amount), Back: true, Key: r.Key,
-			Reason: r.Reason, State: r.State, Bank: r.Bank}
+		m := FeeMove{
+			At:     r.At,
+			What:   "Given back",
+			Detail: phrase.Initial(say.GoesBack(r.Why)),
+			Sum:    "−" + sum(r.Amount),
+			Back:   true,
+			Key:    r.Key,
+			Reason: r.Reason,
+			State:  r.State,
+			Bank:   r.Bank,
+		}
 		switch r.State {
 		case corefee.Refused, corefee.Replaced:
 			continue
@@ -126,15 +135,29 @@ func LastTry(k *fee.Checkout, zone *time.Location) string {
 }
 
 // Receipt of a payment as PDF.
-func Receipt(f *form.Form, c application.Case, x *fee.Charge, p *fee.Payment, payer string) (name string, pdf []byte, err error) {
+func Receipt(
+	f *form.Form,
+	c application.Case,
+	x *fee.Charge,
+	p *fee.Payment,
+	payer string,
+) (name string, pdf []byte, err error) {
 	sum := func(n int64) string { return money.Format(n, x.Currency) }
 	way := "By card, at the payment desk; its number for it is " + p.ID + "."
 	if p.Bank {
 		way = "By transfer."
 	}
-	paper := sealcopy.Paper{Title: fmt.Sprintf("Receipt %d", p.Number), At: p.At, Head: program.Funder + " · " + f.Design.Contact,
-		Parts: []sealcopy.Part{{Label: "Paid by", Text: payer}, {Label: "For", Text: "“" + c.Title + "”, " + c.RoundName + ", " + c.Ref},
-			{Label: "On", Text: p.At.In(f.Zone).Format("2 January 2006 at 15:04:05 MST")}, {Label: "How", Text: way}}}
+	paper := sealcopy.Paper{
+		Title: fmt.Sprintf("Receipt %d", p.Number),
+		At:    p.At,
+		Head:  program.Funder + " · " + f.Design.Contact,
+		Parts: []sealcopy.Part{
+			{Label: "Paid by", Text: payer},
+			{Label: "For", Text: "“" + c.Title + "”, " + c.RoundName + ", " + c.Ref},
+			{Label: "On", Text: p.At.In(f.Zone).Format("2 January 2006 at 15:04:05 MST")},
+			{Label: "How", Text: way},
+		},
+	}
 	for _, l := range x.Lines {
 		paper.Sums = append(paper.Sums, sealcopy.Sum{Label: lineLabel(l), Sum: l.Sum})
 	}
@@ -142,8 +165,11 @@ func Receipt(f *form.Form, c application.Case, x *fee.Charge, p *fee.Payment, pa
 		sealcopy.Sum{Label: "Paid by this payment", Sum: sum(p.Amount), Total: true})
 	for _, r := range x.Returns {
 		if r.PaymentID == p.ID && r.State == corefee.Done {
-			paper.Sums = append(paper.Sums, sealcopy.Sum{Label: "Given back on " + r.DoneAt.In(f.Zone).Format("2 January 2006"),
-				Sum: "−" + sum(r.Amount)})
+			paper.Sums = append(
+				paper.Sums,
+				sealcopy.Sum{Label: "Given back on " + r.DoneAt.In(f.Zone).Format("2 January 2006"),
+					Sum: "−" + sum(r.Amount)},
+			)
 		}
 	}
 	pdf, err = paper.Draw()
@@ -160,13 +186,20 @@ func lineLabel(l say.ChargeLine) string {
 // Invoice as PDF.
 func Invoice(f *form.Form, c application.Case, x *fee.Charge, i *fee.Invoice) (name string, pdf []byte, err error) {
 	sum := func(n int64) string { return money.Format(n, x.Currency) }
-	paper := sealcopy.Paper{Title: fmt.Sprintf("Invoice %d", i.Number), At: i.At, Head: program.Funder + " · " + f.Design.Contact,
-		Parts: []sealcopy.Part{{Label: "To", Text: i.Name + "\n" + i.Address}, {Label: "Your reference", Text: i.Theirs},
+	paper := sealcopy.Paper{
+		Title: fmt.Sprintf("Invoice %d", i.Number),
+		At:    i.At,
+		Head:  program.Funder + " · " + f.Design.Contact,
+		Parts: []sealcopy.Part{
+			{Label: "To", Text: i.Name + "\n" + i.Address},
+			{Label: "Your reference", Text: i.Theirs},
 			{Label: "For", Text: "“" + c.Title + "”, " + c.RoundName + ", " + c.Ref},
 			{Label: "Of", Text: i.At.In(f.Zone).Format("2 January 2006")},
 			{Label: "To be paid by", Text: i.DueOn.Format("2 January 2006")},
-			{Label: "Into the account", Text: f.Paid().Account}},
-		Foot: "Give " + c.Ref + " with the transfer, so that it is found. It can be paid by card as well, by the link in the mail that came with it."}
+			{Label: "Into the account", Text: f.Paid().Account},
+		},
+		Foot: "Give " + c.Ref + " with the transfer, so that it is found. It can be paid by card as well, by the link in the mail that came with it.",
+	}
 	for _, l := range x.Lines {
 		paper.Sums = append(paper.Sums, sealcopy.Sum{Label: lineLabel(l), Sum: l.Sum})
 	}

@@ -32,5 +32,5 @@ func (b *builder) readDated(as design.As, left, right string) (out map[string]an
 	if err != nil || n < 1 || n > 100 {
 		return nil, "After the equals sign stands a share, 1 to 100 percent"
 	}
-	return map[string]any{"key": "until-" + key, "until": key, "percent": json.Number(strconv.Itoa(n))}, ""
+	return map[string]any{"until": key, "percent": json.Number(strconv.Itoa(n))}, ""
 }

@@ -123,7 +123,8 @@ func PaidBack(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := r.Fees.Back(r.Context, r.At, p.c.EntryID, &p.payer.ID); err != nil && !errors.Is(err, paydesk.ErrUnknown) {
+	if err := r.Fees.Back(r.Context, r.At, p.c.EntryID, &p.payer.ID); err != nil &&
+		!errors.Is(err, paydesk.ErrUnknown) {
 		return err
 	}
 	return r.See("/pay/" + r.Params("token"))

@@ -64,9 +64,21 @@ func drawFee(r *site.Request, status int, at string, problem refusal.Refusal) er
 	if err != nil {
 		return err
 	}
-	d := feePage{Case: r.Case, Base: "/office/applications/" + r.Case.Ref + "/fee", Zone: f.Zone, Problem: problem, At: at,
-		Settles: r.May(access.SettleFee), Agrees: r.May(access.AgreeBack), Own: map[string]bool{}, Typed: map[string]string{},
-		Second: money.Format(f.Paid().Second, f.Design.Currency), Today: calendar.DateOf(r.At, f.Zone).String()}
+	d := feePage{
+		Case:    r.Case,
+		Base:    "/office/applications/" + r.Case.Ref + "/fee",
+		Zone:    f.Zone,
+		Problem: problem,
+		At:      at,
+		Settles: r.May(
+			access.SettleFee,
+		),
+		Agrees: r.May(access.AgreeBack),
+		Own:    map[string]bool{},
+		Typed:  map[string]string{},
+		Second: money.Format(f.Paid().Second, f.Design.Currency),
+		Today:  calendar.DateOf(r.At, f.Zone).String(),
+	}
 	for _, k := range []string{"reason", "amount", "day", "reference", "until", "why"} {
 		d.Typed[k] = r.FormValue(k)
 	}

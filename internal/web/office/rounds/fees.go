@@ -74,8 +74,12 @@ func Fees(r *site.Request) error {
 		return err
 	}
 	sum := func(n int64) string { return money.Format(n, f.Design.Currency) }
-	d := feesPage{Count: len(rows), Even: book.Even() && book.Sums[ledger.Applicants] == openOf(rows), Desk: r.Fees.Desk.On(),
-		MayTake: r.May(access.TakeFees)}
+	d := feesPage{
+		Count:   len(rows),
+		Even:    book.Even() && book.Sums[ledger.Applicants] == openOf(rows),
+		Desk:    r.Fees.Desk.On(),
+		MayTake: r.May(access.TakeFees),
+	}
 	for _, x := range []struct {
 		kind  ledger.Kind
 		label string
@@ -83,8 +87,15 @@ func Fees(r *site.Request) error {
 		{ledger.PaidIn, "Paid by transfer"}, {ledger.GivenBack, "Given back by the payment desk"}, {ledger.SentBack, "Sent back by transfer"}} {
 		d.Sums = append(d.Sums, feeSum{x.label, sum(book.Kinds[x.kind])})
 	}
-	d.Stands = []feeSum{{"At the payment desk", sum(book.Sums[ledger.Desk])}, {"At the bank", sum(book.Sums[ledger.Bank])},
-		{"Earned", sum(-book.Sums[ledger.Earned])}, {"Open, less what is owed to payers", signed(book.Sums[ledger.Applicants], sum)}}
+	d.Stands = []feeSum{
+		{"At the payment desk", sum(book.Sums[ledger.Desk])},
+		{"At the bank", sum(book.Sums[ledger.Bank])},
+		{
+			"Earned",
+			sum(-book.Sums[ledger.Earned]),
+		},
+		{"Open, less what is owed to payers", signed(book.Sums[ledger.Applicants], sum)},
+	}
 	d.Groups = feeGroups(f, rows, r.At)
 	if d.Waived, err = r.Desk.Waived(r.Context, r.Round.ID); err != nil {
 		return err
@@ -145,8 +156,14 @@ func feeGroups(f *form.Form, rows []desk.FeeRow, at time.Time) (out []feeGroup) 
 				g.More++
 				continue
 			}
-			row := feeRow{FeeRow: x, Charged: sum(x.Total), In: sum(x.Paid), Out: sum(x.Back - x.Proposed), Open: sum(open),
-				Overdue: x.DueOn != nil && x.Rest > 0 && at.After(x.DueOn.AddDate(0, 0, 1))}
+			row := feeRow{
+				FeeRow:  x,
+				Charged: sum(x.Total),
+				In:      sum(x.Paid),
+				Out:     sum(x.Back - x.Proposed),
+				Open:    sum(open),
+				Overdue: x.DueOn != nil && x.Rest > 0 && at.After(x.DueOn.AddDate(0, 0, 1)),
+			}
 			switch {
 			case x.DueOn != nil && x.Rest > 0:
 				row.Says = "invoice, due " + x.DueOn.Format("2 Jan")
@@ -175,12 +192,35 @@ func LedgerRows(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	s := export.New(export.Named("entry", "case", "kind", "event", "debit", "credit", "amount", "currency", "happened", "known")...)
+	s := export.New(
+		export.Named(
+			"entry",
+			"case",
+			"kind",
+			"event",
+			"debit",
+			"credit",
+			"amount",
+			"currency",
+			"happened",
+			"known",
+		)...)
 	for _, x := range rows {
 		debit, credit := x.Kind.Sides()
-		s.Add(export.Whole(x.ID), export.Text(x.Ref), export.Text(string(x.Kind)), export.Text(x.Event), export.Text(string(debit)),
-			export.Text(string(credit)), export.Decimal(money.Exact(x.Amount, f.Design.Currency)), export.Text(f.Design.Currency),
-			export.Text(x.At.UTC().Format(time.RFC3339)), export.Text(x.KeptAt.UTC().Format(time.RFC3339)))
+		s.Add(
+			export.Whole(x.ID),
+			export.Text(x.Ref),
+			export.Text(string(x.Kind)),
+			export.Text(x.Event),
+			export.Text(string(debit)),
+			export.Text(
+				string(credit),
+			),
+			export.Decimal(money.Exact(x.Amount, f.Design.Currency)),
+			export.Text(f.Design.Currency),
+			export.Text(x.At.UTC().Format(time.RFC3339)),
+			export.Text(x.KeptAt.UTC().Format(time.RFC3339)),
+		)
 	}
 	return r.Give(r.Round.Key+" ledger", s)
 }
@@ -259,13 +299,30 @@ func drawDesk(r *site.Request, status int, problem error, file bool) error {
 	from, to, ok := span(r, f)
 	switch {
 	case !ok:
-		return drawDesk(r, fiber.StatusUnprocessableEntity, refusal.Unfit("Give two days, the first before the last."), file)
+		return drawDesk(
+			r,
+			fiber.StatusUnprocessableEntity,
+			refusal.Unfit("Give two days, the first before the last."),
+			file,
+		)
 	case !r.Fees.Desk.On():
-		return drawDesk(r, fiber.StatusUnprocessableEntity, refusal.Unfit("No payment desk is set up here. Put its statement in as a file."), file)
+		return drawDesk(
+			r,
+			fiber.StatusUnprocessableEntity,
+			refusal.Unfit("No payment desk is set up here. Put its statement in as a file."),
+			file,
+		)
 	}
 	lines, err := r.Fees.Desk.Statement(r.Context, from, to)
 	if errors.Is(err, paydesk.ErrAway) {
-		return drawDesk(r, fiber.StatusBadGateway, refusal.Unfit("The payment desk does not answer at the moment. Try again, or put its statement in as a file."), file)
+		return drawDesk(
+			r,
+			fiber.StatusBadGateway,
+			refusal.Unfit(
+				"The payment desk does not answer at the moment. Try again, or put its statement in as a file.",
+			),
+			file,
+		)
 	}
 	if err != nil {
 		return err
@@ -283,7 +340,12 @@ func compareDesk(r *site.Request, lines []paydesk.Line, file bool) error {
 	}
 	from, to, ok := span(r, f)
 	if !ok {
-		return drawDesk(r, fiber.StatusUnprocessableEntity, refusal.Unfit("Give two days, the first before the last."), file)
+		return drawDesk(
+			r,
+			fiber.StatusUnprocessableEntity,
+			refusal.Unfit("Give two days, the first before the last."),
+			file,
+		)
 	}
 	here, err := r.Desk.FeesHeld(r.Context, from, to)
 	if err != nil {
@@ -295,12 +357,23 @@ func compareDesk(r *site.Request, lines []paydesk.Line, file bool) error {
 		if l.At.Before(from) || !l.At.Before(to) {
 			continue
 		}
-		there = append(there, fee.Held{ID: l.ID, Checkout: l.Checkout, Reference: l.Reference, Amount: l.Amount, At: l.At})
+		there = append(
+			there,
+			fee.Held{ID: l.ID, Checkout: l.Checkout, Reference: l.Reference, Amount: l.Amount, At: l.At},
+		)
 		currency[l.ID] = l.Currency
 	}
 	differ, same := fee.Reconcile(here, there)
-	d := deskPage{From: r.FormValue("from"), To: r.FormValue("to"), Read: true, Lines: len(there), Same: same, Zone: f.Zone,
-		MayTake: r.May(access.TakeFees), File: file}
+	d := deskPage{
+		From:    r.FormValue("from"),
+		To:      r.FormValue("to"),
+		Read:    true,
+		Lines:   len(there),
+		Same:    same,
+		Zone:    f.Zone,
+		MayTake: r.May(access.TakeFees),
+		File:    file,
+	}
 	ours, err := r.Fees.Ours(r.Context, r.DB, checkoutsOf(differ))
 	if err != nil {
 		return err
