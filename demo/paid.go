@@ -175,3 +175,16 @@ func (b *builder) unpaid(ctx context.Context, round form.Key) error {
 	}
 	return b.enters(ctx, name, body, title)
 }
+
+// takenBack is a payment that a bank took back at the desk, of which nobody was told.
+func (b *builder) takenBack(ctx context.Context, name, body string) error {
+	c, err := b.entryOf(ctx, name, body)
+	if err != nil {
+		return err
+	}
+	x, err := b.Fees.Of(ctx, b.DB, c.EntryID)
+	if err != nil {
+		return err
+	}
+	return b.till.GiveBack(x.Payments[0].ID, x.Payments[0].Amount, "never")
+}

@@ -164,3 +164,26 @@ func BenchmarkCharges(b *testing.B) {
 		})
 	}
 }
+
+// Currencies without cents and with three decimals (ISO 4217): a part of a yen or of
+// a fils is never taken off.
+func TestChargesInOtherCurrencies(t *testing.T) {
+	for _, c := range []struct {
+		currency    string
+		price, want int64
+		off         string
+	}{{"JPY", 9_001, 4_501, "−JP¥4,500"}, {"BHD", 30_501, 15_251, "−BHD 15.250"}, {"EUR", 6_001, 3_001, "−€30"}} {
+		f := asking(t, func(d *form.Design) {
+			d.Currency = c.currency
+			d.Fees = []form.Fee{{Key: "entry", Label: "Entry", What: form.FeeEntry,
+				Price: form.Cases[form.Price]{Else: form.Price{Amount: c.price}}}}
+			d.Codes = []form.FeeCode{{Key: "half", Code: "HALF", Percent: 50}}
+		}, form.Question{Key: "fees", Kind: form.Fees})
+		x := filled()
+		set(x, "fees", "", form.ColCode, "HALF")
+		got := f.Walk(x).Charge()
+		if said := say.Charge(f, got); got.Total != c.want || said[1].Sum != c.off {
+			t.Errorf("%s: %d, %q; want %d, %q", c.currency, got.Total, said[1].Sum, c.want, c.off)
+		}
+	}
+}

@@ -405,7 +405,7 @@ func TestRefundsThatGoWrong(t *testing.T) {
 	h := open(t)
 	c := h.sent("imre@isles.example")
 	k := h.pay(c, "pays", true)
-	if err := h.Till.GiveBack(k.Payments[0].ID, 6_000); err != nil {
+	if err := h.Till.GiveBack(k.Payments[0].ID, 6_000, "never"); err != nil {
 		t.Fatal(err)
 	}
 	h.tell(h.checkout(k.ID), "n1")

@@ -259,7 +259,7 @@ func TestSequences(t *testing.T) {
 		case 4:
 			if len(told) > 0 && r.IntN(3) == 0 {
 				if k := told[r.IntN(len(told))]; len(k.Payments) > 0 {
-					h.Till.GiveBack(k.Payments[0].ID, 500) // refused where nothing is left
+					h.Till.GiveBack(k.Payments[0].ID, 500, "never") // refused where nothing is left
 				}
 			}
 		case 5:

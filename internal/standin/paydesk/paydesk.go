@@ -299,13 +299,13 @@ func (d *Desk) giveBack(key, payment string, amount int64) (*kept, error) {
 
 // GiveBack gives a part of a payment back at the desk itself, as when a bank takes
 // it back from there.
-func (d *Desk) GiveBack(payment string, amount int64) error {
+func (d *Desk) GiveBack(payment string, amount int64, telling Telling) error {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	c, err := d.giveBack("", payment, amount)
 	if err == nil {
 		d.keep()
-		d.tell(c, atOnce)
+		d.tell(c, telling)
 	}
 	return err
 }

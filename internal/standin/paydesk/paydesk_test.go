@@ -94,8 +94,8 @@ func TestACheckout(t *testing.T) {
 	if n := <-notices; len(n.Checkout.Refunds) != 1 {
 		t.Errorf("%+v", n)
 	}
-	if err := d.GiveBack(paid.ID, 1000); err != nil || d.GiveBack(paid.ID, 4001) == nil ||
-		d.GiveBack("none", 1) == nil {
+	if err := d.GiveBack(paid.ID, 1000, "now"); err != nil || d.GiveBack(paid.ID, 4001, "now") == nil ||
+		d.GiveBack("none", 1, "now") == nil {
 		t.Errorf("given back at the desk: %v", err)
 	}
 	<-notices

@@ -175,6 +175,7 @@ type sentPage struct {
 	Next        string
 	Move        lifecycle.Move
 	Fee         *casefile.FeeView // nil where nothing was charged
+	Back        string            // what whoever withdraws gets back of it
 }
 
 // Sent confirms a sent application and says what happens next.
@@ -211,16 +212,20 @@ func Sent(r *site.Request) error {
 		return err
 	}
 	var fee *casefile.FeeView
+	back := ""
 	if charged != nil {
 		v := casefile.Fee(f, charged, r.At)
 		fee = &v
+		if len(v.Moves) > 0 {
+			back = say.GivenBack(f)
+		}
 	}
 	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications",
 		Data: sentPage{Case: r.Case, Survey: survey, Asks: asks, Form: f, Zone: f.Zone, Seal: s,
 			Sections: casefile.Reading(f, filled, path, nil), Strand: view.Strand(f, r.At, nil, true),
 			AnswerOn: f.At(form.AnswerOn), Stages: all, MayWithdraw: r.May(access.Withdraw), Promises: follows,
 			ByLink: f.AsksOthers(), Next: say.Next(r.Case.State, sum,
-				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State), Fee: fee}})
+				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State), Fee: fee, Back: back}})
 }
 
 // readersAfter is what those are called who mark a stage; "" when nobody does.

@@ -24,37 +24,43 @@ type Charge struct {
 	Total                  bool
 }
 
-// charges lists what is to be paid, what could be taken, and the total as it forms.
+// charges lists the fees as they are taken, what else could be, what is taken off,
+// and the total as it forms.
 func charges(f *form.Form, s *form.QuestionState) []Charge {
-	cur := f.Design.Currency
-	var out []Charge
-	for i, st := range s.Fees {
-		if def := &f.Design.Fees[i]; st.Optional && st.Taken <= 0 && st.Offered != condition.No {
-			c := Charge{Label: def.Label, Price: money.Format(st.Most, cur)}
-			if !st.Settled {
-				c.Price = money.Format(st.Least, cur) + " to " + money.Format(st.Most, cur)
-			}
-			out = append(out, c)
-		}
-	}
 	if s.Charge == nil {
-		return out
+		return nil
 	}
+	cur := f.Design.Currency
+	price := func(st form.FeeState) string {
+		if st.Settled {
+			return money.Format(st.Most, cur)
+		}
+		return money.Format(st.Least, cur) + " to " + money.Format(st.Most, cur)
+	}
+	var taken, free, off []Charge
 	for i, l := range say.Charge(f, s.Charge) {
 		c := Charge{Label: l.Label, Why: l.Why, Price: l.Each, Taken: l.Count, Sum: l.Sum}
 		for _, st := range s.Fees {
 			if st.Key == s.Charge.Lines[i].Key && !st.Settled {
-				c.Price, c.Sum = money.Format(st.Least, cur)+" to "+money.Format(st.Most, cur), ""
+				c.Price, c.Sum = price(st), ""
 			}
 		}
-		out = append(out, c)
+		if s.Charge.Lines[i].Sum < 0 {
+			off = append(off, c)
+		} else {
+			taken = append(taken, c)
+		}
 	}
-	total := Charge{Label: "To pay", Sum: money.Format(s.Charge.Total, cur), Total: true,
-		Why: say.ChargeNext(f, s.Charge)}
+	for i, st := range s.Fees {
+		if st.Optional && st.Taken <= 0 && st.Offered != condition.No {
+			free = append(free, Charge{Label: f.Design.Fees[i].Label, Price: price(st)})
+		}
+	}
+	total := Charge{Label: "To pay", Sum: money.Format(s.Charge.Total, cur), Total: true, Why: say.ChargeNext(f, s.Charge)}
 	if !s.Charge.Settled {
 		total.Label = "To pay, at the most"
 	}
-	return append(out, total)
+	return slices.Concat(taken, free, off, []Charge{total})
 }
 
 // Name of the input for a place.

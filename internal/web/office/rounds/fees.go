@@ -250,6 +250,7 @@ type deskRow struct {
 	There     string
 	Says      string
 	Take      bool
+	Ours      bool // its reference is one of ours
 }
 
 // FeesDesk compares the ledger with the payment desk’s own statement, asked for at
@@ -389,6 +390,7 @@ func compareDesk(r *site.Request, lines []paydesk.Line, file bool) error {
 			row.At, row.ID, row.Reference = x.Here.At, x.Here.ID, x.Here.Reference
 			row.Here = signed(x.Here.Amount, func(n int64) string { return money.Format(n, f.Design.Currency) })
 		}
+		row.Ours = row.Take || x.Here != nil
 		row.Says = say.FeeDifference(x, row.Take)
 		if row.Take {
 			d.Known++
