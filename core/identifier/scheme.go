@@ -47,7 +47,21 @@ func OfBodies() (out []Scheme) {
 			out = append(out, s)
 		}
 	}
-	return out
+	return append(out, Scheme{Local, "Another register: its name, a colon, the number", localNumber})
+}
+
+// Local is the key of a number under which a register that has no scheme here
+// knows an organisation: the local equivalent of the others, which a person looks up.
+const Local = "local"
+
+// localNumber is the name of a register, a colon and the number there.
+func localNumber(s string) (string, bool) {
+	register, number, ok := strings.Cut(s, ":")
+	register, number = strings.Join(strings.Fields(register), " "), strings.Join(strings.Fields(number), " ")
+	if !ok || len(register) < 2 || len(number) < 2 || len(s) > 200 || !strings.ContainsAny(number, "0123456789") {
+		return "", false
+	}
+	return register + ": " + number, true
 }
 
 // FindOfBodies finds one of those by its key.

@@ -87,3 +87,20 @@ func TestOfBodies(t *testing.T) {
 		}
 	}
 }
+
+// A number of a register that has no scheme here names the register.
+func TestLocalNumbers(t *testing.T) {
+	s, ok := FindOfBodies(Local)
+	if !ok {
+		t.Fatal("organisations cannot give one")
+	}
+	if _, ok := Find(Local); ok {
+		t.Error("a question can ask for one, and nothing checks it")
+	}
+	for typed, want := range map[string]string{"Register of  Associations, Tarl :  VR 4711": "Register of Associations, Tarl: VR 4711",
+		"Tarl:47": "Tarl: 47", "4711": "", "Tarl: ": "", ": 4711": "", "Tarl: none": "", "": ""} {
+		if got, ok := s.Normal(typed); got != want || ok != (want != "") {
+			t.Errorf("%q: %q, %v; want %q", typed, got, ok, want)
+		}
+	}
+}

@@ -233,6 +233,9 @@ func CheckNumber(n Number) string {
 	if !ok {
 		return "Choose which register the number “" + n.Value + "” is of."
 	}
+	if _, ok := s.Normal(n.Value); !ok && s.Key == identifier.Local {
+		return "“" + n.Value + "” cannot be read. Write the name of the register, a colon and the number there: Register of Associations, Tarl: 4711."
+	}
 	if _, ok := s.Normal(n.Value); !ok {
 		return "“" + n.Value + "” is not a " + s.Label + ": its check digits do not fit. Look at it again."
 	}
@@ -250,6 +253,7 @@ const (
 	StruckOff   Finding = "struck off"
 	NotThere    Finding = "not there"
 	NoAnswer    Finding = "no answer" // the register does not answer; it is asked again
+	ByHand      Finding = "by hand"   // a register that nobody can ask from here: the office looks it up
 )
 
 // Judge what a register said of a number. register is the name it has there;

@@ -52,7 +52,7 @@ type Number struct {
 
 // Label of the number's scheme.
 func (n Number) Label() string {
-	s, _ := identifier.Find(n.Scheme)
+	s, _ := identifier.FindOfBodies(n.Scheme)
 	return s.Label
 }
 
@@ -173,7 +173,7 @@ func (s *Store) Change(ctx context.Context, tx *db.Tx, id int64, name string, fa
 		if says := profile.CheckNumber(n); says != "" {
 			return refusal.Unfit(says)
 		}
-		sch, _ := identifier.Find(n.Scheme)
+		sch, _ := identifier.FindOfBodies(n.Scheme)
 		facts.Numbers[i].Value, _ = sch.Normal(n.Value)
 	}
 	for _, c := range facts.Contacts {

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"ulvant/core/calendar"
+	"ulvant/core/identifier"
 	"ulvant/core/phrase"
 	"ulvant/core/profile"
 	"ulvant/core/refusal"
@@ -92,20 +93,31 @@ func (s *Store) lookUp(ctx context.Context, at time.Time, a lookUp) error {
 			continue
 		}
 		found, name := profile.NoAnswer, ""
+		if n.Scheme == identifier.Local {
+			if err := s.found(ctx, p.ID, n, profile.ByHand, "", at); err != nil {
+				return err
+			}
+			continue
+		}
 		switch e, err := s.Asks.Entry(ctx, n.Scheme, n.Value); {
 		case errors.Is(err, ErrNotThere):
 			found = profile.NotThere
 		case err == nil:
 			found, name = profile.Judge(p.Name, p.Facts.Legal, e.Name, e.Struck), e.Name
 		}
-		if _, err := s.DB.ExecContext(ctx,
-			`UPDATE profile_number SET finding = @finding, register = @register, looked_at = @looked_at WHERE profile_id = @profile_id AND scheme = @scheme AND value = @value`,
-			db.Named{"profile_id": p.ID, "scheme": n.Scheme, "value": n.Value, "finding": found, "register": name,
-				"looked_at": at}); err != nil {
+		if err := s.found(ctx, p.ID, n, found, name, at); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// found keeps what a register said of a number.
+func (s *Store) found(ctx context.Context, id int64, n Number, f profile.Finding, name string, at time.Time) error {
+	_, err := s.DB.ExecContext(ctx,
+		`UPDATE profile_number SET finding = @finding, register = @register, looked_at = @looked_at WHERE profile_id = @profile_id AND scheme = @scheme AND value = @value`,
+		db.Named{"profile_id": id, "scheme": n.Scheme, "value": n.Value, "finding": f, "register": name, "looked_at": at})
+	return err
 }
 
 // Sweep asks again about the numbers for which the register did not answer.

@@ -29,13 +29,15 @@ type Sponsor struct {
 	At        time.Time
 	Reminders int
 	Confirmed string // what was agreed to, in the words they saw
+	Email     string // to whom the link went
+	ToName    string `db:"to_name"`
 }
 
 // Open reports a body that is asked or has agreed; another is asked only when
 // that is ended.
 func (x Sponsor) Open() bool { return x.State == "asked" || x.State == "confirmed" }
 
-const sponsorColumns = `x.id, x.profile_id, x.scheme, x.value, x.sponsor_id, CASE WHEN x.state IN ('confirmed', 'refused', 'ended') THEN COALESCE(b.name, '') ELSE '' END AS name, p.name AS for, x.state, x.asked_at, x.at, x.reminders, x.confirmed
+const sponsorColumns = `x.id, x.profile_id, x.scheme, x.value, x.sponsor_id, CASE WHEN x.state IN ('confirmed', 'refused', 'ended') THEN COALESCE(b.name, '') ELSE '' END AS name, p.name AS for, x.state, x.asked_at, x.at, x.reminders, x.confirmed, x.email, x.to_name
 	FROM sponsor x JOIN profile p ON p.id = x.profile_id LEFT JOIN profile b ON b.id = x.sponsor_id`
 
 // Sponsors that a profile asked, the latest first.
@@ -119,8 +121,20 @@ func (s *Store) AnswerSponsor(ctx context.Context, tx *db.Tx, id int64, yes bool
 	if !yes {
 		state = "refused"
 	}
+	x, err := s.Sponsor(ctx, tx, id)
+	if err != nil {
+		return err
+	}
+	agreed := ""
+	if yes && x.SponsorID != nil {
+		body, err := s.ByID(ctx, tx, *x.SponsorID)
+		if err != nil {
+			return err
+		}
+		agreed = SponsorAgrees(body.Name, x.For)
+	}
 	res, err := tx.ExecContext(ctx,
-		`UPDATE sponsor SET state = $2, at = $3, next_at = NULL WHERE id = $1 AND state IN ('asked', 'confirmed', 'refused') AND state <> $2`, id, state, tx.At)
+		`UPDATE sponsor SET state = $2, at = $3, next_at = NULL, confirmed = $4 WHERE id = $1 AND state IN ('asked', 'confirmed', 'refused') AND state <> $2`, id, state, tx.At, agreed)
 	if err != nil {
 		if db.IsDuplicate(err) {
 			return refusal.Unfit("They have asked another body meanwhile.")
@@ -130,8 +144,7 @@ func (s *Store) AnswerSponsor(ctx context.Context, tx *db.Tx, id int64, yes bool
 	if n, _ := res.RowsAffected(); n == 0 {
 		return nil // it says so already, or was ended
 	}
-	x, err := s.Sponsor(ctx, tx, id)
-	if err != nil {
+	if x, err = s.Sponsor(ctx, tx, id); err != nil {
 		return err
 	}
 	members, err := s.Members(ctx, tx, x.ProfileID)
@@ -150,6 +163,11 @@ func (s *Store) AnswerSponsor(ctx context.Context, tx *db.Tx, id int64, yes bool
 		}
 	}
 	return nil
+}
+
+// SponsorAgrees is what a body agrees to, word for word.
+func SponsorAgrees(body, whose string) string {
+	return "If a grant is given to " + whose + ", it is paid to “" + body + "”, which pays the bills from it and answers for it to the funder."
 }
 
 // EndSponsor ends what was asked or agreed, from either side; the link no

@@ -163,6 +163,10 @@ func TestASponsoringBody(t *testing.T) {
 		want string
 	}{{false, " "}, {true, "yes Tarl Moor Society"}, {true, "yes Tarl Moor Society"}} {
 		answer(c.yes)
+		agreed := latest().Confirmed
+		if c.yes != strings.Contains(agreed, "it is paid to “Tarl Moor Society”") || !c.yes && agreed != "" {
+			t.Errorf("after %v it has agreed to %q", c.yes, agreed)
+		}
 		if got := says(); got != c.want {
 			t.Errorf("after %v a new application says %q, want %q", c.yes, got, c.want)
 		}

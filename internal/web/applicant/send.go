@@ -67,7 +67,8 @@ func drawSend(r *site.Request, status int, problem string) error {
 		page.Charge, page.ToPay, page.Rises = c, money.Format(c.Total, d.Form.Design.Currency), say.ChargeNext(d.Form, c)
 	}
 	return r.Draw(status, "applicant/send", view.Page{Title: "Send " + r.Case.Title, Nav: "applications",
-		Data: sendPage{D: d, Charge: page.Charge, ToPay: page.ToPay, Rises: page.Rises, Reply: r.FormValue("reply"), Sections: casefile.Reading(d.Form, filled, d.Path, nil),
+		Data: sendPage{D: d, Charge: page.Charge, ToPay: page.ToPay, Rises: page.Rises,
+			Reply: r.FormValue("reply"), Sections: casefile.Reading(d.Form, filled, d.Path, nil),
 			Files: asRead(d.Form, d.Path,
 				files), Hidden: d.Form.Design.HideNames, Problem: problem, DemoAccount: r.Account.DemoNote != "",
 			Password: d.Form.Design.Password}})

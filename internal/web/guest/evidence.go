@@ -3,11 +3,12 @@ package guest
 import (
 	"crypto/sha256"
 	"encoding/hex"
+
+	"github.com/gofiber/fiber/v3"
+
 	"ulvant/internal/reference"
 	"ulvant/internal/sealcopy"
 	"ulvant/internal/web/kit/site"
-
-	"github.com/gofiber/fiber/v3"
 )
 
 // OwnEvidence gives whoever confirmed something the page that shows it.
@@ -49,4 +50,24 @@ func OfficerEvidence(r *site.Request) error {
 		return err
 	}
 	return r.Download("confirmation "+p.Name+".pdf", "application/pdf", pdf)
+}
+
+// SponsorEvidence gives a body that holds money for somebody the page that shows
+// what it agreed to.
+func SponsorEvidence(r *site.Request) error {
+	x, err := r.Profiles.Sponsor(r.Context, r.DB, r.Link.Subject)
+	if err != nil {
+		return err
+	}
+	if x.State != "confirmed" || x.Confirmed == "" {
+		return fiber.ErrNotFound
+	}
+	sum := sha256.Sum256([]byte(x.Confirmed))
+	pdf, err := sealcopy.Evidence(reference.Evidence{Ref: "Sponsoring body", Title: x.Name, Round: "for " + x.For,
+		Question: "a body that holds the money", Name: x.ToName, Email: x.Email, At: x.At,
+		Word: reference.Word{Wants: x.Confirmed}, Fingerprint: hex.EncodeToString(sum[:]), LinkID: r.Link.ID}, r.Profiles.Zone)
+	if err != nil {
+		return err
+	}
+	return r.Download("agreed "+x.Name+".pdf", "application/pdf", pdf)
 }

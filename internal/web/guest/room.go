@@ -40,6 +40,7 @@ var Room = site.Room{Name: "guest", Pages: pages, Values: map[string]any{
 	{Method: site.Get, Path: "/letter/:token/all", Action: access.VouchFor, Link: link.Referee, Handle: Everything},
 	{Method: site.Get, Path: "/officer/:token/evidence.pdf", Action: access.Visit, Link: link.Officer, Handle: OfficerEvidence},
 	{Method: site.Get, Path: "/officer/:token/all", Action: access.Visit, Link: link.Officer, Handle: Everything},
+	{Method: site.Get, Path: "/sponsor/:token/evidence.pdf", Action: access.Visit, Link: link.Sponsor, Handle: SponsorEvidence},
 	{Method: site.Get, Path: "/sponsor/:token/all", Action: access.Visit, Link: link.Sponsor, Handle: Everything},
 	{Method: site.Get, Path: "/pay/:token", Action: access.Visit, Link: link.Payer, Handle: Pay},
 	{Method: site.Post, Path: "/pay/:token", Action: access.Visit, Link: link.Payer, Handle: PayNow},

@@ -16,6 +16,7 @@ import (
 type sponsorPage struct {
 	X       profile.Sponsor
 	Body    string
+	Agrees  string // what they would agree to, word for word
 	Who     profile.Member
 	Contact string
 	Token   string
@@ -42,7 +43,7 @@ func Sponsor(r *site.Request) error {
 		return fiber.ErrNotFound
 	}
 	return r.Draw(fiber.StatusOK, "guest/sponsor", view.Page{Title: "Will you hold money for " + x.For + "?",
-		Data: sponsorPage{X: x, Body: body.Name, Who: members[0], Contact: r.Profiles.Contact,
+		Data: sponsorPage{X: x, Body: body.Name, Agrees: profile.SponsorAgrees(body.Name, x.For), Who: members[0], Contact: r.Profiles.Contact,
 			Token: r.Params("token")}})
 }
 
