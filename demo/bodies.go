@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"bytes"
 	"context"
 	"strconv"
 	"time"
@@ -49,7 +50,7 @@ func (b *builder) bodies() {
 				if id, err = b.Profiles.Make(ctx, tx, profile.Body, name); err != nil {
 					return err
 				}
-				facts := profile.Facts{Numbers: []profile.Number{{Scheme: "lei", Value: number}},
+				facts := profile.Facts{Form: profile.Society, Numbers: []profile.Number{{Scheme: "lei", Value: number}},
 					Seat: profile.Address{Street: seat, Town: "Corvoe",
 						Postcode: "OI4 2RT"}, Phone: "+353 1 555 0142", Contacts: contacts}
 				if err := b.Profiles.Change(ctx, tx, id, name, facts); err != nil {
@@ -64,6 +65,20 @@ func (b *builder) bodies() {
 			})
 		})
 		b.on(back(began-1), func(ctx context.Context) error {
+			for key, title := range map[string]string{"statutes": "Statutes", "extract": "Extract of the register of societies"} {
+				until := calendar.Date(0)
+				if key == "extract" {
+					until = calendar.DateOf(b.now, b.zone).AddDays(80)
+				}
+				pdf, err := sitePlan(title, name, 1)
+				if err != nil {
+					return err
+				}
+				if _, err := b.Materials.Shelve(ctx, db.Account(who.ID), b.at, id, key, key+".pdf", until, int64(len(pdf)),
+					bytes.NewReader(pdf)); err != nil {
+					return err
+				}
+			}
 			list, err := b.Profiles.Officers(ctx, b.DB, id)
 			if err != nil {
 				return err

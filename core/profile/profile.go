@@ -78,6 +78,7 @@ func NotYetKnown(k Kind, name string, s State) string {
 // Facts of a profile, as typed.
 type Facts struct {
 	Legal    string    `json:"legal,omitempty"` // name as registered, where it is another
+	Form     LegalForm `json:"form,omitempty"`  // of an organisation
 	Numbers  []Number  `json:"numbers,omitempty"`
 	Seat     Address   `json:"seat,omitzero"` // where it is; a street, not a box
 	Post     Address   `json:"post,omitzero"` // where letters go, if elsewhere; may be a box
@@ -139,6 +140,7 @@ type Step string
 const (
 	Details   Step = "details"
 	Numbers   Step = "numbers"
+	Papers    Step = "papers"
 	Addresses Step = "addresses"
 	Contacts  Step = "contacts"
 	Sponsored Step = "sponsor"
@@ -150,12 +152,13 @@ func Steps(k Kind) []Step {
 	if k == Person {
 		return []Step{Details, Addresses, Sponsored}
 	}
-	return []Step{Details, Numbers, Addresses, Contacts, Officers}
+	return []Step{Details, Numbers, Papers, Addresses, Contacts, Officers}
 }
 
 // Label of a step.
 func (s Step) Label() string {
-	return map[Step]string{Details: "Name and phone", Numbers: "Registered numbers", Addresses: "Addresses",
+	return map[Step]string{Details: "Name and phone", Numbers: "Registered numbers",
+		Papers: "Legal form and papers", Addresses: "Addresses",
 		Contacts: "Contacts", Officers: "Who may sign", Sponsored: "Sponsoring body"}[s]
 }
 
@@ -168,9 +171,9 @@ type Lack struct {
 	What string // a sentence
 }
 
-// Lacks lists what is missing or wrong. confirmed counts the officers who
-// confirmed, needed how many the funder asks for.
-func Lacks(k Kind, name string, f Facts, confirmed, needed int) (out []Lack) {
+// Lacks lists what is missing or wrong. shown is how the papers stand, confirmed
+// counts the officers who confirmed, needed how many the funder asks for.
+func Lacks(k Kind, name string, f Facts, shown map[string]Shown, confirmed, needed int) (out []Lack) {
 	lack := func(s Step, what string) { out = append(out, Lack{s, what}) }
 	if n := utf8.RuneCountInString(strings.TrimSpace(name)); n < 2 || n > 120 {
 		lack(Details, "It needs a name.")
@@ -181,6 +184,11 @@ func Lacks(k Kind, name string, f Facts, confirmed, needed int) (out []Lack) {
 	for _, n := range f.Numbers {
 		if says := CheckNumber(n); says != "" {
 			lack(Numbers, says)
+		}
+	}
+	if k == Body {
+		for _, says := range lackPapers(f.Form, shown) {
+			lack(Papers, says)
 		}
 	}
 	if _, ok := calendar.ParseDate(f.Born); f.Born != "" && !ok {

@@ -12,6 +12,7 @@ import (
 // whole is an organisation that lacks nothing.
 func whole() Facts {
 	return Facts{
+		Form:     Society,
 		Numbers:  []Number{{"lei", "0000OSTRELISLES00184"}},
 		Seat:     Address{"3 Peat Lane", "Tarl", "OI9 1RT"},
 		Phone:    "+353 1 555 0142",
@@ -35,12 +36,18 @@ func number(t *testing.T) string {
 
 func TestWhatAnOrganisationLacks(t *testing.T) {
 	good := number(t)
+	papers := map[string]Shown{"statutes": {There: true, Good: true}, "extract": {There: true, Good: true}, "accounts": {There: true}}
 	for _, c := range []struct {
 		what      string
 		change    func(*Facts)
 		confirmed int
 		lacks     []Step
 	}{
+		{"its legal form", func(f *Facts) { f.Form = "" }, 2, []Step{Papers}},
+		{"a form that there is not", func(f *Facts) { f.Form = "empire" }, 2, []Step{Papers}},
+		{"a paper of another form", func(f *Facts) { f.Form = Group }, 2, []Step{Papers}},
+		{"papers that have run out", func(f *Facts) { f.Form = Charity }, 2, []Step{Papers}},
+		{"a public body shows none", func(f *Facts) { f.Form = Public }, 2, nil},
 		{"nothing", func(*Facts) {}, 2, nil},
 		{"one officer has confirmed", func(*Facts) {}, 1, []Step{Officers}},
 		{"no number", func(f *Facts) { f.Numbers = nil }, 2, []Step{Numbers}},
@@ -56,7 +63,7 @@ func TestWhatAnOrganisationLacks(t *testing.T) {
 		f.Numbers[0].Value = good
 		c.change(&f)
 		var got []Step
-		for _, l := range Lacks(Body, "Tarl Moor Society", f, c.confirmed, 2) {
+		for _, l := range Lacks(Body, "Tarl Moor Society", f, papers, c.confirmed, 2) {
 			if !slices.Contains(got, l.Step) {
 				got = append(got, l.Step)
 			}
@@ -65,7 +72,7 @@ func TestWhatAnOrganisationLacks(t *testing.T) {
 			t.Errorf("%s: %v, want %v", c.what, got, c.lacks)
 		}
 	}
-	if l := Lacks(Person, "Ann Hart", Facts{Seat: Address{Street: "1 Quay", Town: "Corvoe"}}, 0, 2); len(l) != 0 {
+	if l := Lacks(Person, "Ann Hart", Facts{Seat: Address{Street: "1 Quay", Town: "Corvoe"}}, nil, 0, 2); len(l) != 0 {
 		t.Errorf("a person lacks %v", l)
 	}
 }
@@ -193,7 +200,7 @@ func TestDateOfBirth(t *testing.T) {
 	}
 	for born, lacks := range map[string]int{"": 0, "1 July 2007": 0, "soon": 1} {
 		facts.Born = born
-		if l := Lacks(Person, "Juno Hart", facts, 0, 0); len(l) != lacks {
+		if l := Lacks(Person, "Juno Hart", facts, nil, 0, 0); len(l) != lacks {
 			t.Errorf("born %q: %v", born, l)
 		}
 	}

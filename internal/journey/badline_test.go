@@ -103,6 +103,12 @@ func TestAJointApplicationOnABadLine(t *testing.T) {
 	p.Fills("[name=scheme]", "lei")
 	p.Fills("[name=value]", orgNumber)
 	p.Presses("[name=go]")
+	at("papers")
+	p.Fills("[name=form]", "society") // which shows its statutes; but it is a church’s
+	p.Presses("form[action$='/steps/papers'] .btn.ghost")
+	p.Reads("Put in: Statutes or governing document.")
+	p.Fills("[name=form]", "public")
+	p.Presses("[name=go]")
 	at("addresses")
 	h.Drain()
 	p.Fills("[name=seat-street]", "3 Peat Lane")

@@ -34,6 +34,7 @@ type Shelved struct {
 	GoodUntil *time.Time `db:"good_until"` // the last day; nil: always good
 	At        time.Time
 	Uses      Uses // where it is attached
+	Paper     string
 }
 
 // Uses are the applications that a file is attached to, in the order of their numbers.
@@ -90,7 +91,9 @@ func (s *Store) Shelved(ctx context.Context, q db.Querier, account, id int64) (o
 
 // Shelve puts a file onto a shelf: the account's own, or that of an organisation it
 // acts for when profile is not 0. It is opened first; what cannot be is refused.
-func (s *Store) Shelve(ctx context.Context, by db.Actor, at time.Time, profile int64, name string,
+// paper is the key of a paper that an organisation shows, whose file takes the
+// place of the one there was; "" for any other file.
+func (s *Store) Shelve(ctx context.Context, by db.Actor, at time.Time, profile int64, paper, name string,
 	goodUntil calendar.Date, size int64, r io.Reader) (id int64, err error) {
 	if size > slot.MostPlain {
 		what, remedy := say.FileFault(form.Obstacle{Name: CleanName(name), Detail: string(slot.TooLarge), Have: size,
@@ -127,8 +130,16 @@ func (s *Store) Shelve(ctx context.Context, by db.Actor, at time.Time, profile i
 		if err := s.room(ctx, tx, Owner{}, by, n); err != nil {
 			return err
 		}
+		if paper != "" {
+			if _, err := tx.ExecContext(ctx, `
+				UPDATE shelved s SET removed_at = $3 WHERE s.profile_id = $1 AND s.paper = $2 AND s.removed_at IS NULL
+				AND EXISTS (SELECT FROM profile_member m WHERE m.profile_id = s.profile_id AND m.account_id = $4)`, profile, paper, tx.At,
+				tx.By.ID); err != nil {
+				return err
+			}
+		}
 		return s.shelve(ctx, tx, profile, goodUntil, Shelved{Name: CleanName(name), Size: n, SHA256: sum, MIME: found.MIME,
-			Scan: scanned}, string(facts), &id)
+			Scan: scanned, Paper: paper}, string(facts), &id)
 	})
 }
 
@@ -141,13 +152,13 @@ func (s *Store) shelve(ctx context.Context, tx *db.Tx, profile int64, goodUntil 
 		until = &iso
 	}
 	err := tx.GetContext(ctx, id, `
-		INSERT INTO shelved (account_id, profile_id, name, size, sha256, mime, facts, scan, good_until, by_id, at)
+		INSERT INTO shelved (account_id, profile_id, name, size, sha256, mime, facts, scan, good_until, by_id, at, paper)
 		SELECT CASE WHEN who.profile = 0 THEN who.account END, NULLIF(who.profile, 0), @name, CAST(@size AS bigint), @sha256, @mime,
-		  CAST(@facts AS jsonb), @scan, CAST(@until AS date), who.account, CAST(@at AS timestamptz)
+		  CAST(@facts AS jsonb), @scan, CAST(@until AS date), who.account, CAST(@at AS timestamptz), @paper
 		FROM (SELECT CAST(@account AS bigint) AS account, CAST(@profile AS bigint) AS profile) who
 		WHERE who.profile = 0 OR EXISTS (SELECT FROM profile_member m WHERE m.profile_id = who.profile AND m.account_id = who.account)
 		RETURNING id`, db.Named{"account": tx.By.ID, "profile": profile, "name": f.Name, "size": f.Size, "sha256": f.SHA256,
-		"mime": f.MIME, "facts": facts, "scan": f.Scan, "until": until, "at": tx.At})
+		"mime": f.MIME, "facts": facts, "scan": f.Scan, "until": until, "at": tx.At, "paper": f.Paper})
 	if errors.Is(err, sql.ErrNoRows) {
 		return ErrNotShelved
 	}
@@ -177,6 +188,17 @@ func (s *Store) ShelveAttached(ctx context.Context, tx *db.Tx, c application.Cas
 	}
 	_, err = tx.ExecContext(ctx, `UPDATE material SET shelved_id = $2 WHERE id = $1`, id, kept)
 	return err
+}
+
+// PaperOf finds a paper that an organisation shows, for the office.
+func (s *Store) PaperOf(ctx context.Context, q db.Querier, profile, id int64) (out Shelved, err error) {
+	err = q.GetContext(ctx, &out, `
+		SELECT id, account_id, profile_id, name, size, sha256, mime, facts, scan, good_until, at, paper FROM shelved
+		WHERE id = $2 AND profile_id = $1 AND paper <> '' AND removed_at IS NULL`, profile, id)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = ErrNotShelved
+	}
+	return out, err
 }
 
 // TakeOff takes a file off its shelf; where it is attached it stays.

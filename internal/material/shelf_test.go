@@ -27,7 +27,7 @@ func TestTheShelf(t *testing.T) {
 	lead := s.c.LeadID
 	other := s.Draft("bo@corvoe.example")
 	shelve := func(who int64, name string, body []byte) (int64, error) {
-		return s.Materials.Shelve(ctx, db.Account(who), s.Clock.Now(), 0, name, calendar.NewDate(2027, time.May, 31),
+		return s.Materials.Shelve(ctx, db.Account(who), s.Clock.Now(), 0, "", name, calendar.NewDate(2027, time.May, 31),
 			int64(len(body)), bytes.NewReader(body))
 	}
 	attach := func(who int64, c application.Case, id int64) error {
@@ -137,7 +137,7 @@ func TestTheShelf(t *testing.T) {
 // At the closing nothing can be attached any more.
 func TestAttachingTooLate(t *testing.T) {
 	s := open(t)
-	id, err := s.Materials.Shelve(context.Background(), db.Account(s.c.LeadID), s.Clock.Now(), 0, "plan.pdf", 0,
+	id, err := s.Materials.Shelve(context.Background(), db.Account(s.c.LeadID), s.Clock.Now(), 0, "", "plan.pdf", 0,
 		int64(len(programtest.Plan)), bytes.NewReader(programtest.Plan))
 	if err != nil {
 		t.Fatal(err)
@@ -172,7 +172,7 @@ func TestTheShelfOfAnOrganisation(t *testing.T) {
 		t.Fatal(err)
 	}
 	for who, want := range map[int64]error{s.c.LeadID: nil, other.LeadID: material.ErrNotShelved} {
-		if _, err := s.Materials.Shelve(ctx, db.Account(who), s.Clock.Now(), body, "accounts.pdf", 0,
+		if _, err := s.Materials.Shelve(ctx, db.Account(who), s.Clock.Now(), body, "", "accounts.pdf", 0,
 			int64(len(programtest.Plan)), bytes.NewReader(programtest.Plan)); !errors.Is(err, want) {
 			t.Errorf("account %d fills it: %v, want %v", who, err, want)
 		}

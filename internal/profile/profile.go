@@ -247,13 +247,17 @@ func (s *Store) Numbers(ctx context.Context, q db.Querier, id int64) (out []Numb
 }
 
 // Lacks lists what keeps an organisation from being looked over.
-func (s *Store) Lacks(ctx context.Context, q db.Querier, p Profile) ([]profile.Lack, error) {
+func (s *Store) Lacks(ctx context.Context, q db.Querier, p Profile, at time.Time) ([]profile.Lack, error) {
+	shown, err := s.shown(ctx, q, p, at)
+	if err != nil {
+		return nil, err
+	}
 	var confirmed int
 	if err := q.GetContext(ctx, &confirmed,
 		`SELECT count(*) FROM profile_officer WHERE profile_id = $1 AND state = 'confirmed'`, p.ID); err != nil {
 		return nil, err
 	}
-	return profile.Lacks(p.Kind, p.Name, p.Facts, confirmed, s.Needed), nil
+	return profile.Lacks(p.Kind, p.Name, p.Facts, shown, confirmed, s.Needed), nil
 }
 
 // SendIn hands an organisation to the office, which promises to look it over
@@ -266,7 +270,7 @@ func (s *Store) SendIn(ctx context.Context, tx *db.Tx, id int64) error {
 	if p.Kind != profile.Body || p.State != profile.Making && p.State != profile.SentBack {
 		return refusal.Unfit("It is " + string(p.State) + " already.")
 	}
-	lacks, err := s.Lacks(ctx, tx, p)
+	lacks, err := s.Lacks(ctx, tx, p, tx.At)
 	if err != nil {
 		return err
 	}

@@ -9,9 +9,11 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/calendar"
 	"ulvant/core/identifier"
 	core "ulvant/core/profile"
 	"ulvant/core/refusal"
+	"ulvant/core/slot"
 	"ulvant/internal/desk"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
@@ -171,13 +173,16 @@ type profilePage struct {
 	MoreContacts []core.Contact
 	Handovers    []profile.Handover
 	Before       []desk.Before
+	Papers       []profile.Paper
+	Forms        []core.LegalForm
+	Most         int64 // bytes of a paper
 }
 
 // mostBefore is how many earlier applications stand on a profile's page.
 const mostBefore = 20
 
 func drawProfile(r *site.Request, status int, p profile.Profile, at core.Step, problem string) error {
-	lacks, err := r.Profiles.Lacks(r.Context, r.DB, p)
+	lacks, err := r.Profiles.Lacks(r.Context, r.DB, p, r.At)
 	if err != nil {
 		return err
 	}
@@ -229,8 +234,13 @@ func drawProfile(r *site.Request, status int, p profile.Profile, at core.Step, p
 	if err != nil {
 		return err
 	}
+	papers, err := r.Profiles.Papers(r.Context, r.DB, p, r.At)
+	if err != nil {
+		return err
+	}
 	return r.Draw(status, "applicant/profile", view.Page{Title: p.Name, Nav: "profiles",
 		Data: profilePage{P: p, Steps: steps, At: at, Handovers: handovers, Before: before,
+			Papers: papers, Forms: core.LegalForms, Most: slot.MostPlain,
 			Lacks: lacks, Numbers: numbers, Members: members, Officers: officers,
 			Sponsors: sponsors, Asked: len(sponsors) > 0 &&
 				sponsors[0].Open(), Holds: holds, Typed: r.FormValue("value"), Problem: problem, Schemes: identifier.OfBodies(),
@@ -261,6 +271,8 @@ func KeepStep(r *site.Request) error {
 				facts.Numbers = append(facts.Numbers, core.Number{Scheme: schemes[i], Value: v})
 			}
 		}
+	case core.Papers:
+		facts.Form = core.LegalForm(value("form"))
 	case core.Addresses:
 		facts.Seat = core.Address{Street: value("seat-street"), Town: value("seat-town"), Postcode: value("seat-postcode")}
 		facts.Post = core.Address{Street: value("post-street"), Town: value("post-town"), Postcode: value("post-postcode")}
@@ -301,6 +313,44 @@ func KeepStep(r *site.Request) error {
 		}
 	}
 	return r.See("/profiles/" + r.Params("profile") + "?step=" + string(next))
+}
+
+// PutProfilePaper puts a paper onto an organisation's shelf, in place of the one
+// there was.
+func PutProfilePaper(r *site.Request) error {
+	p, err := profileOf(r)
+	if err != nil {
+		return err
+	}
+	paper, ok := p.Facts.Form.PaperOf(r.Params("paper"))
+	if !ok {
+		return fiber.ErrNotFound
+	}
+	wrong := func(says string) error { return drawProfile(r, fiber.StatusUnprocessableEntity, p, core.Papers, says) }
+	if !p.State.Open() {
+		return wrong("The office is looking it over; nothing can be changed until it has.")
+	}
+	var until calendar.Date
+	if typed := strings.TrimSpace(r.FormValue("until")); typed != "" {
+		if until, ok = calendar.ParseDate(typed); !ok {
+			return wrong("The day “" + typed + "” cannot be read. Write it as 31 May 2027.")
+		}
+	}
+	h, body, err := r.Upload("file")
+	if err != nil {
+		return wrong("Choose a file first.")
+	}
+	defer body.Close()
+	ctx, cancel := r.UploadContext()
+	defer cancel()
+	if _, err := r.Materials.Shelve(ctx, r.Actor(), r.At, p.ID, paper.Key, h.Filename, until, h.Size, body); err != nil {
+		if no, ok := refusal.Of(err); ok && no.Kind != refusal.KindMissing {
+			return wrong(no.Sentence())
+		}
+		return err
+	}
+	r.Tell(paper.Label + ": kept, on the shelf of " + p.Name + ".")
+	return r.See("/profiles/" + r.Params("profile") + "?step=papers")
 }
 
 // within runs something on a profile and comes back to a step of it.

@@ -136,6 +136,8 @@ var Room = site.Room{Name: "applicant", Pages: pages, Values: map[string]any{
 	{Method: site.Post, Path: "/profiles/join", Action: access.HaveDesk, Handle: Join},
 	{Method: site.Get, Path: "/profiles/:profile", Action: access.HaveDesk, Handle: Profile},
 	{Method: site.Post, Path: "/profiles/:profile/steps/:step", Action: access.HaveDesk, Handle: KeepStep},
+	{Method: site.Post, Path: "/profiles/:profile/papers/:paper", Action: access.HaveDesk, Large: true, Limits: site.Fills,
+		Handle: PutProfilePaper},
 	{Method: site.Post, Path: "/profiles/:profile/officers", Action: access.HaveDesk, Limits: site.Mails,
 		Handle: AskOfficer},
 	{Method: site.Post, Path: "/profiles/:profile/officers/:officer/revoke", Action: access.HaveDesk,

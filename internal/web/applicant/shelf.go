@@ -74,7 +74,7 @@ func PutOnShelf(r *site.Request) error {
 	holder, _ := strconv.ParseInt(r.FormValue("holder"), 10, 64)
 	ctx, cancel := r.UploadContext()
 	defer cancel()
-	if _, err := r.Materials.Shelve(ctx, r.Actor(), r.At, holder, h.Filename, until, h.Size, body); err != nil {
+	if _, err := r.Materials.Shelve(ctx, r.Actor(), r.At, holder, "", h.Filename, until, h.Size, body); err != nil {
 		if no, ok := refusal.Of(err); ok && no.Kind != refusal.KindMissing {
 			return drawShelf(r, fiber.StatusUnprocessableEntity, no.Sentence())
 		}

@@ -9,7 +9,9 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/refusal"
+	"ulvant/core/slot"
 	"ulvant/internal/desk"
+	"ulvant/internal/material"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/profile"
 	"ulvant/internal/web/kit/site"
@@ -69,6 +71,7 @@ type profilePage struct {
 
 	Handovers []profile.Handover
 	Before    []desk.Before
+	Papers    []profile.Paper
 }
 
 // mostBefore is how many earlier applications stand on a profile's page.
@@ -107,9 +110,27 @@ func drawProfile(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
+	papers, err := r.Profiles.Papers(r.Context, r.DB, p, r.At)
+	if err != nil {
+		return err
+	}
 	return r.Draw(status, "office/people/profile", view.Page{Title: p.Name, Nav: "profiles",
 		Data: profilePage{P: p, Numbers: numbers, Members: members, Officers: officers, Holds: holds, Zone: r.Profiles.Zone,
-			Problem: problem, Note: r.FormValue("note"), Handovers: handovers, Before: before}})
+			Problem: problem, Note: r.FormValue("note"), Handovers: handovers, Before: before, Papers: papers}})
+}
+
+// ProfilePaper sends a paper that an organisation shows.
+func ProfilePaper(r *site.Request) error {
+	p, err := profileOf(r)
+	if err != nil {
+		return err
+	}
+	id, _ := strconv.ParseInt(r.Params("id"), 10, 64)
+	x, err := r.Materials.PaperOf(r.Context, r.DB, p.ID, id)
+	if err != nil {
+		return err
+	}
+	return r.SendMaterial(material.File{Name: x.Name, SHA256: x.SHA256, MIME: x.MIME, State: slot.Ready, Facts: x.Facts})
 }
 
 // DecideProfile looks one over.

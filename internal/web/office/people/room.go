@@ -19,5 +19,6 @@ var Room = site.Room{Name: "office/people", Pages: pages, Values: map[string]any
 	{Method: site.Post, Path: "/office/profiles/:profile", Action: access.LookOver, Handle: DecideProfile},
 	{Method: site.Post, Path: "/office/profiles/:profile/members/:account", Action: access.LookOver,
 		Handle: AuthoriseMember},
+	{Method: site.Get, Path: "/office/profiles/:profile/papers/:id", Action: access.SeeBodies, Handle: ProfilePaper},
 	{Method: site.Get, Path: "/office/security", Action: access.SeeSecurity, Handle: Security},
 }}
