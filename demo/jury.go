@@ -62,7 +62,9 @@ func (b *builder) jury() {
 			return b.settles(ctx, p.name, p.body, "card")
 		})
 	}
-	b.on(closes.Add(50*time.Hour), func(ctx context.Context) error { return b.takenBack(ctx, ferryPeople[2].name, ferryPeople[2].body) })
+	b.on(closes.Add(50*time.Hour), func(ctx context.Context) error {
+		return b.takenBack(ctx, ferryPeople[2].name, ferryPeople[2].body)
+	})
 	b.on(opens.Add(400*time.Hour), func(ctx context.Context) error { return b.unpaid(ctx, s.Key) })
 	b.on(closes.Add(time.Hour), func(ctx context.Context) error {
 		r, err := b.Rounds.ByID(ctx, b.DB, id)

@@ -38,6 +38,8 @@ type Profile struct {
 	DecidedAt *time.Time `db:"decided_at"`
 	Note      string
 	Sponsor   string // the body that holds its money; "" for none that has agreed
+	Terms     int        // the version of the terms agreed to; 0 for none
+	AgreedAt  *time.Time `db:"agreed_at"`
 	Mine      string // what the asker is to it: authorised, administrator; "" for nothing
 }
 
@@ -74,7 +76,7 @@ type Store struct {
 // ErrNotFound: no such profile, or none of the asker's.
 var ErrNotFound = refusal.Missing("there is no such profile")
 
-const columns = `p.id, p.kind, p.name, p.facts, p.state, p.made_at, p.facts_at, p.sent_at, p.promised, p.decided_at, p.note,
+const columns = `p.id, p.kind, p.name, p.facts, p.state, p.made_at, p.facts_at, p.sent_at, p.promised, p.decided_at, p.note, p.terms, p.agreed_at,
 	COALESCE((SELECT b.name FROM sponsor x JOIN profile b ON b.id = x.sponsor_id WHERE x.profile_id = p.id AND x.state = 'confirmed'), '') AS sponsor`
 
 func decoded(p Profile, err error) (Profile, error) {
@@ -276,6 +278,13 @@ func (s *Store) SendIn(ctx context.Context, tx *db.Tx, id int64) error {
 	}
 	if len(lacks) > 0 {
 		return refusal.Unfit("It cannot be handed in yet: " + lacks[0].What)
+	}
+	terms, err := s.Terms(ctx, tx)
+	if err != nil {
+		return err
+	}
+	if err := s.agree(ctx, tx, id, terms.Version); err != nil { // they stand beside the button
+		return err
 	}
 	by, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(tx.At, s.Zone), s.Days, s.Off), 17, 0).In(s.Zone)
 	_, err = tx.ExecContext(ctx,

@@ -169,6 +169,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Jobs.Sweeping("referees", p.Referees.Sweep)
 	p.Jobs.Sweeping("fees", p.Fees.Sweep)
 	p.Jobs.Sweeping("asked", p.Profiles.SweepAsked)
+	p.Jobs.Sweeping("renewals", p.Profiles.SweepRenewals)
 	p.Jobs.Sweeping("sessions", p.People.Sweep)
 	p.Jobs.Sweeping("security", p.People.SweepEvents)
 	p.Jobs.Sweeping("attempts", func(ctx context.Context, at time.Time) error { return limit.Sweep(ctx, d, at) })

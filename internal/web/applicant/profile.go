@@ -176,6 +176,7 @@ type profilePage struct {
 	Papers       []profile.Paper
 	Forms        []core.LegalForm
 	Most         int64 // bytes of a paper
+	Renewal      profile.Renewal
 }
 
 // mostBefore is how many earlier applications stand on a profile's page.
@@ -238,9 +239,13 @@ func drawProfile(r *site.Request, status int, p profile.Profile, at core.Step, p
 	if err != nil {
 		return err
 	}
+	renewal, err := r.Profiles.Renewal(r.Context, r.DB, p, r.At)
+	if err != nil {
+		return err
+	}
 	return r.Draw(status, "applicant/profile", view.Page{Title: p.Name, Nav: "profiles",
 		Data: profilePage{P: p, Steps: steps, At: at, Handovers: handovers, Before: before,
-			Papers: papers, Forms: core.LegalForms, Most: slot.MostPlain,
+			Papers: papers, Renewal: renewal, Forms: core.LegalForms, Most: slot.MostPlain,
 			Lacks: lacks, Numbers: numbers, Members: members, Officers: officers,
 			Sponsors: sponsors, Asked: len(sponsors) > 0 &&
 				sponsors[0].Open(), Holds: holds, Typed: r.FormValue("value"), Problem: problem, Schemes: identifier.OfBodies(),
@@ -414,6 +419,11 @@ var (
 	HandInProfile = within(core.Officers, "It is with the office.",
 		func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
 			return r.Profiles.SendIn(ctx, tx, id)
+		})
+	RenewProfile = within(core.Details, "Renewed. Thank you.",
+		func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {
+			version, _ := strconv.Atoi(r.FormValue("version"))
+			return r.Profiles.Renew(ctx, tx, id, version)
 		})
 	AuthoriseMember = within(core.Details, "They are asked. Nothing changes until they agree.",
 		func(ctx context.Context, tx *db.Tx, r *site.Request, id int64) error {

@@ -145,6 +145,7 @@ var Room = site.Room{Name: "applicant", Pages: pages, Values: map[string]any{
 	{Method: site.Post, Path: "/profiles/:profile/sponsor", Action: access.HaveDesk, Limits: site.Mails,
 		Handle: AskSponsor},
 	{Method: site.Post, Path: "/profiles/:profile/sponsors/:id/end", Action: access.HaveDesk, Handle: EndSponsor},
+	{Method: site.Post, Path: "/profiles/:profile/renew", Action: access.HaveDesk, Handle: RenewProfile},
 	{Method: site.Post, Path: "/profiles/:profile/hand-in", Action: access.HaveDesk, Handle: HandInProfile},
 	{Method: site.Post, Path: "/profiles/:profile/members/:account/authorise", Action: access.HaveDesk,
 		Handle: AuthoriseMember},

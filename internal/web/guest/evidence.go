@@ -65,7 +65,8 @@ func SponsorEvidence(r *site.Request) error {
 	sum := sha256.Sum256([]byte(x.Confirmed))
 	pdf, err := sealcopy.Evidence(reference.Evidence{Ref: "Sponsoring body", Title: x.Name, Round: "for " + x.For,
 		Question: "a body that holds the money", Name: x.ToName, Email: x.Email, At: x.At,
-		Word: reference.Word{Wants: x.Confirmed}, Fingerprint: hex.EncodeToString(sum[:]), LinkID: r.Link.ID}, r.Profiles.Zone)
+		Word: reference.Word{Wants: x.Confirmed}, Fingerprint: hex.EncodeToString(sum[:]), LinkID: r.Link.ID},
+		r.Profiles.Zone)
 	if err != nil {
 		return err
 	}

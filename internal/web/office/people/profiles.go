@@ -8,6 +8,8 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/access"
+	core "ulvant/core/profile"
 	"ulvant/core/refusal"
 	"ulvant/core/slot"
 	"ulvant/internal/desk"
@@ -26,10 +28,16 @@ type profilesPage struct {
 	Waiting []profile.Profile
 	Looked  []profile.Profile
 	Zone    *time.Location
+	Terms   core.Terms
+	Text    string // of the form
+	May     bool
+	Problem string
 }
 
 // Profiles lists the organisations that wait to be looked over, and those that were.
-func Profiles(r *site.Request) error {
+func Profiles(r *site.Request) error { return drawProfiles(r, fiber.StatusOK, "") }
+
+func drawProfiles(r *site.Request, status int, problem string) error {
 	waiting, err := r.Profiles.Waiting(r.Context, r.DB)
 	if err != nil {
 		return err
@@ -38,9 +46,31 @@ func Profiles(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	return r.Draw(fiber.StatusOK, "office/people/profiles",
+	terms, err := r.Profiles.Terms(r.Context, r.DB)
+	if err != nil {
+		return err
+	}
+	text := terms.Text
+	if problem != "" {
+		text = r.FormValue("text")
+	}
+	return r.Draw(status, "office/people/profiles",
 		view.Page{Title: "Organisations", Nav: "profiles", Data: profilesPage{Waiting: waiting, Looked: looked,
-			Zone: r.Profiles.Zone}})
+			Zone: r.Profiles.Zone, Terms: terms, Text: text, May: r.May(access.LookOver), Problem: problem}})
+}
+
+// ChangeTerms writes a new version of the terms.
+func ChangeTerms(r *site.Request) error {
+	err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Profiles.ChangeTerms(ctx, tx, r.FormValue("text")) })
+	var unfit refusal.Refusal
+	if refusal.AsUnfit(err, &unfit) {
+		return drawProfiles(r, fiber.StatusUnprocessableEntity, unfit.Sentence())
+	}
+	if err != nil {
+		return err
+	}
+	r.Tell("A new version of the terms. Organisations that are known are asked to read what changed.")
+	return r.See("/office/profiles")
 }
 
 func profileOf(r *site.Request) (profile.Profile, error) {
@@ -72,6 +102,7 @@ type profilePage struct {
 	Handovers []profile.Handover
 	Before    []desk.Before
 	Papers    []profile.Paper
+	Renewal   profile.Renewal
 }
 
 // mostBefore is how many earlier applications stand on a profile's page.
@@ -114,9 +145,13 @@ func drawProfile(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
+	renewal, err := r.Profiles.Renewal(r.Context, r.DB, p, r.At)
+	if err != nil {
+		return err
+	}
 	return r.Draw(status, "office/people/profile", view.Page{Title: p.Name, Nav: "profiles",
 		Data: profilePage{P: p, Numbers: numbers, Members: members, Officers: officers, Holds: holds, Zone: r.Profiles.Zone,
-			Problem: problem, Note: r.FormValue("note"), Handovers: handovers, Before: before, Papers: papers}})
+			Problem: problem, Note: r.FormValue("note"), Handovers: handovers, Before: before, Papers: papers, Renewal: renewal}})
 }
 
 // ProfilePaper sends a paper that an organisation shows.

@@ -20,5 +20,6 @@ var Room = site.Room{Name: "office/people", Pages: pages, Values: map[string]any
 	{Method: site.Post, Path: "/office/profiles/:profile/members/:account", Action: access.LookOver,
 		Handle: AuthoriseMember},
 	{Method: site.Get, Path: "/office/profiles/:profile/papers/:id", Action: access.SeeBodies, Handle: ProfilePaper},
+	{Method: site.Post, Path: "/office/terms", Action: access.LookOver, Handle: ChangeTerms},
 	{Method: site.Get, Path: "/office/security", Action: access.SeeSecurity, Handle: Security},
 }}
