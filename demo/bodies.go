@@ -115,7 +115,9 @@ func (b *builder) bodies() {
 		20: kept + "Say on the spot, in a few words, that the Trust has paid for it; no plaque is needed.\n" +
 			"Nobody who decides for you is paid from the grant, unless the agreement names them."} {
 		b.on(back(days), func(ctx context.Context) error {
-			return b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error { return b.Profiles.ChangeTerms(ctx, tx, text) })
+			return b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error {
+				return b.Profiles.ChangeTerms(ctx, tx, text)
+			})
 		})
 	}
 }

@@ -37,10 +37,10 @@ type Profile struct {
 	Promised  *time.Time // by when the office has looked it over
 	DecidedAt *time.Time `db:"decided_at"`
 	Note      string
-	Sponsor   string // the body that holds its money; "" for none that has agreed
+	Sponsor   string     // the body that holds its money; "" for none that has agreed
 	Terms     int        // the version of the terms agreed to; 0 for none
 	AgreedAt  *time.Time `db:"agreed_at"`
-	Mine      string // what the asker is to it: authorised, administrator; "" for nothing
+	Mine      string     // what the asker is to it: authorised, administrator; "" for nothing
 }
 
 // Number with what the register said of it.

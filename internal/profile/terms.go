@@ -13,7 +13,9 @@ import (
 )
 
 // Terms are the funder’s as they stand now; version 0 while there are none.
-func (s *Store) Terms(ctx context.Context, q db.Querier) (profile.Terms, error) { return s.termsOf(ctx, q, 0) }
+func (s *Store) Terms(ctx context.Context, q db.Querier) (profile.Terms, error) {
+	return s.termsOf(ctx, q, 0)
+}
 
 // termsOf is one version of the terms, or the latest for 0.
 func (s *Store) termsOf(ctx context.Context, q db.Querier, version int) (profile.Terms, error) {

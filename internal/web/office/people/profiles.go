@@ -61,7 +61,9 @@ func drawProfiles(r *site.Request, status int, problem string) error {
 
 // ChangeTerms writes a new version of the terms.
 func ChangeTerms(r *site.Request) error {
-	err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.Profiles.ChangeTerms(ctx, tx, r.FormValue("text")) })
+	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.Profiles.ChangeTerms(ctx, tx, r.FormValue("text"))
+	})
 	var unfit refusal.Refusal
 	if refusal.AsUnfit(err, &unfit) {
 		return drawProfiles(r, fiber.StatusUnprocessableEntity, unfit.Sentence())
