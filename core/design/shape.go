@@ -291,8 +291,7 @@ func questionMembers(k form.Kind, column bool) []Member {
 	}
 	return append(out,
 		Member{Name: "nonAnswers", Label: "Instead of an answer one may say", As: Many, Words: nonAnswers()},
-		Member{Name: "followBy", Label: "What is to follow must have come by", As: DayAs,
-			NotYet: "nobody is reminded, and nothing can be handed in after sending but by a query"},
+		Member{Name: "followBy", Label: "What is to follow must have come by", As: DayAs},
 		Member{Name: "sure", Label: "Ask how sure the answer is", As: Choose,
 			Words: words("", "no", string(form.Estimated), "estimated or actual", string(form.Expected), "known or expected")},
 		Member{Name: "example", Label: "An example answer", As: Lines},

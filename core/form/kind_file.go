@@ -183,3 +183,6 @@ func (w *walk) made(q *question, s *QuestionState, f slot.File, since calendar.D
 		w.obstacle(s, Obstacle{Code: CodeFileMade, Place: at, Name: f.Name, Day: since})
 	}
 }
+
+// IsTick reports the column of something that is ticked for a whole slot.
+func IsTick(column Key) bool { return strings.HasPrefix(string(column), "tick-") }

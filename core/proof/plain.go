@@ -130,6 +130,10 @@ func (p *prover) dates() {
 				say(CannotOpen, pathOf(s.Key, q.Key), "%s is due on %s, before anybody can be asked.", quoted(q.Label),
 					p.f.Day(q.Ask.By).Words())
 			}
+			if l := q.Limits.Else.Slot; !p.f.Day(q.FollowBy).IsZero() && l != nil && l.FilesLeast > 1 {
+				say(ThinkAgain, pathOf(s.Key, q.Key), "%s wants %d files, and only one can follow after sending.", quoted(q.Label),
+					l.FilesLeast)
+			}
 			if by := p.f.Day(q.FollowBy); !by.IsZero() && by > checks.At.Date {
 				say(ThinkAgain, pathOf(s.Key, q.Key), "%s may follow until %s, after the checks that need it are to be done.",
 					quoted(q.Label), by.Words())

@@ -18,6 +18,7 @@ type Promised struct {
 	DueAt    time.Time  `db:"due_at"`
 	CameAt   *time.Time `db:"came_at"`
 	Answers  *json.RawMessage
+	Files    *json.RawMessage
 	LapsedAt *time.Time `db:"lapsed_at"`
 }
 
@@ -32,7 +33,15 @@ func (p Promised) Came() (out []seal.Answer) {
 	return nil
 }
 
-const promisedColumns = `entry_id, question, due_at, came_at, answers, lapsed_at`
+// CameFiles are the files that came; nil for none.
+func (p Promised) CameFiles() (out []seal.File) {
+	if p.Files != nil && json.Unmarshal(*p.Files, &out) == nil {
+		return out
+	}
+	return nil
+}
+
+const promisedColumns = `entry_id, question, due_at, came_at, answers, files, lapsed_at`
 
 // Promised lists what was promised of an entry, by its date.
 func (s *Store) Promised(ctx context.Context, q db.Querier, entry int64) (out []Promised, err error) {
@@ -58,14 +67,19 @@ func (s *Store) Promise(ctx context.Context, tx *db.Tx, entry int64, list []form
 }
 
 // Kept records that what was promised has come.
-func (s *Store) Kept(ctx context.Context, tx *db.Tx, entry int64, question form.Key, answers []seal.Answer) error {
+func (s *Store) Kept(ctx context.Context, tx *db.Tx, entry int64, question form.Key, answers []seal.Answer,
+	files []seal.File) error {
 	raw, err := json.Marshal(answers)
 	if err != nil {
 		return err
 	}
+	papers, err := json.Marshal(files)
+	if err != nil {
+		return err
+	}
 	_, err = tx.ExecContext(ctx, `
-		UPDATE promised SET came_at = @at, answers = @answers, by_id = @by, lapsed_at = NULL WHERE entry_id = @entry AND question = @question`,
-		db.Named{"entry": entry, "question": question, "answers": string(raw), "at": tx.At, "by": tx.By.ID})
+		UPDATE promised SET came_at = @at, answers = @answers, files = @files, by_id = @by, lapsed_at = NULL WHERE entry_id = @entry AND question = @question`,
+		db.Named{"entry": entry, "question": question, "answers": string(raw), "files": string(papers), "at": tx.At, "by": tx.By.ID})
 	return err
 }
 
@@ -81,10 +95,11 @@ func (s *Store) Now(ctx context.Context, q db.Querier, id int64) (Seal, error) {
 		return out, err
 	}
 	for _, p := range list {
-		if came := p.Came(); came != nil {
+		if p.CameAt != nil {
 			d := &out.Decoded
 			d.Answers = slices.DeleteFunc(d.Answers, func(a seal.Answer) bool { return a.Question == p.Question })
-			d.Answers = append(d.Answers, came...)
+			d.Answers = append(d.Answers, p.Came()...)
+			d.Files = append(d.Files, p.CameFiles()...)
 		}
 	}
 	return out, nil

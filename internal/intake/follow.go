@@ -2,6 +2,7 @@ package intake
 
 import (
 	"context"
+	"io"
 	"slices"
 	"strings"
 	"time"
@@ -14,6 +15,7 @@ import (
 	"ulvant/core/say"
 	"ulvant/core/seal"
 	"ulvant/internal/application"
+	"ulvant/internal/material"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/post"
 	"ulvant/internal/trail"
@@ -35,6 +37,31 @@ var ErrNotPromised = refusal.New("nothing is awaited there any more").But("if it
 // like any answer, and stands beside the seal from then on.
 func (s *Store) Follow(ctx context.Context, tx *db.Tx, c application.Case, question form.Key,
 	answers map[form.Place]form.Answer) error {
+	return s.follow(ctx, tx, c, question, answers, nil)
+}
+
+// FollowFile gives a paper that was promised: the file, and what is said beside it
+// by the column it stands in (form.DetailColumn, form.TickColumn).
+func (s *Store) FollowFile(ctx context.Context, by db.Actor, at time.Time, c application.Case, q *form.Question,
+	beside map[form.Key]string, name string, size int64, r io.Reader) error {
+	_, err := s.Materials.PutThen(ctx, by, at, c, q, name, size, r, func(ctx context.Context, tx *db.Tx,
+		f material.File) error {
+		answers := map[form.Place]form.Answer{}
+		for column, text := range beside {
+			p := form.Place{Question: q.Key, Row: form.FileRow(f.ID), Column: column}
+			if form.IsTick(column) {
+				p.Row = ""
+			}
+			answers[p] = form.Answer{Raw: text}
+		}
+		return s.follow(ctx, tx, c, q.Key, answers, &f)
+	})
+	return err
+}
+
+// follow takes what was promised: answers, and a file where a slot asks for one.
+func (s *Store) follow(ctx context.Context, tx *db.Tx, c application.Case, question form.Key,
+	answers map[form.Place]form.Answer, file *material.File) error {
 	c, err := s.Cases.Lock(ctx, tx, c, false)
 	if err != nil {
 		return err
@@ -74,6 +101,12 @@ func (s *Store) Follow(ctx context.Context, tx *db.Tx, c application.Case, quest
 	slices.SortFunc(came, func(a, b seal.Answer) int {
 		return strings.Compare(a.Row+"\x00"+string(a.Column), b.Row+"\x00"+string(b.Column))
 	})
+	var files []seal.File
+	if file != nil {
+		filled.Files[question] = append(filled.Files[question], file.Slotted())
+		files = append(files, seal.File{ID: file.ID, Slot: question, Name: file.Name, Size: file.Size, SHA256: file.SHA256,
+			Facts: file.Facts.Facts})
+	}
 	path := f.Walk(filled)
 	st := path.Find(question)
 	if st == nil || st.Presence != condition.Given {
@@ -85,7 +118,7 @@ func (s *Store) Follow(ctx context.Context, tx *db.Tx, c application.Case, quest
 			return refusal.In(string(question), refusal.Sentence(what)+" "+remedy)
 		}
 	}
-	if err := s.Cases.Kept(ctx, tx, c.EntryID, question, came); err != nil {
+	if err := s.Cases.Kept(ctx, tx, c.EntryID, question, came, files); err != nil {
 		return err
 	}
 	if err := trail.Write(ctx, tx, "followed", c.ID, c.RoundID, map[string]string{"question": string(question)}); err != nil {
@@ -102,7 +135,7 @@ const remindBefore = 3 * 24 * time.Hour
 func (s *Store) SweepPromised(ctx context.Context, at time.Time) error {
 	var list []application.Promised
 	if err := s.DB.SelectContext(ctx, &list, `
-		SELECT entry_id, question, due_at, came_at, answers, lapsed_at FROM promised
+		SELECT entry_id, question, due_at, came_at, answers, files, lapsed_at FROM promised
 		WHERE came_at IS NULL AND lapsed_at IS NULL AND (due_at <= $1 OR due_at <= $2 AND reminded_at IS NULL)
 		ORDER BY due_at LIMIT 1000`, at, at.Add(remindBefore)); err != nil {
 		return err

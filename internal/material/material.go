@@ -206,15 +206,7 @@ func sizeMost(q *form.Question) (size int64, several bool) {
 // the place of the one that was there; in others it is the last.
 func (s *Store) PutInSlot(ctx context.Context, by db.Actor, at time.Time, c application.Case, q *form.Question,
 	name string, size int64, r io.Reader) (File, error) {
-	most, several := sizeMost(q)
-	if most <= 0 {
-		most = slot.MostPlain
-	}
-	f, err := s.Put(ctx, by, at, Owner{Entry: c.EntryID, Slot: q.Key, Instead: !several}, name, size, most, r)
-	if err != nil {
-		return f, err
-	}
-	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error {
+	return s.PutThen(ctx, by, at, c, q, name, size, r, func(ctx context.Context, tx *db.Tx, f File) error {
 		c, err := s.writable(ctx, tx, c, q.Key)
 		if err != nil {
 			return err
@@ -224,6 +216,21 @@ func (s *Store) PutInSlot(ctx context.Context, by db.Actor, at time.Time, c appl
 		}
 		return s.tell(ctx, tx, c, f)
 	})
+}
+
+// PutThen stores and opens a file, and lets then decide whether it may stand in the
+// slot; when it may not, it does not.
+func (s *Store) PutThen(ctx context.Context, by db.Actor, at time.Time, c application.Case, q *form.Question,
+	name string, size int64, r io.Reader, then func(ctx context.Context, tx *db.Tx, f File) error) (File, error) {
+	most, several := sizeMost(q)
+	if most <= 0 {
+		most = slot.MostPlain
+	}
+	f, err := s.Put(ctx, by, at, Owner{Entry: c.EntryID, Slot: q.Key, Instead: !several}, name, size, most, r)
+	if err != nil {
+		return f, err
+	}
+	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) error { return then(ctx, tx, f) })
 	if err != nil { // it came too late: it must not stand in the slot
 		_, rerr := s.DB.ExecContext(ctx, `UPDATE material SET removed_at = $2 WHERE id = $1`, f.ID, at)
 		err = errors.Join(err, rerr)
@@ -435,4 +442,9 @@ var Part = application.Part{
 		}
 		return err
 	},
+}
+
+// Slotted is a file as a walk judges it.
+func (f File) Slotted() slot.File {
+	return slot.File{ID: f.ID, Name: f.Name, Size: f.Size, State: f.State, Finding: f.Finding, Facts: f.Facts.Facts}
 }
