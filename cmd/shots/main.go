@@ -48,6 +48,7 @@ var views = []view{
 	{"overview", officer, "js:/office/rounds:a.main[href*=shore-and-peat]", 1280, 800},
 	{"applications", officer, "js:/office/rounds:a.main[href*=shore-and-peat]:/applications", 1280, 800},
 	{"costs", officer, "js:/office/rounds:[data-rows] tr:has(a[href*=shore-and-peat]) ~ tr a[href*=shore-and-peat]:/costs", 1280, 800},
+	{"fees", officer, "js:/office/rounds:a.main[href*=footbridge]:/fees", 1280, 800},
 	{"people", officer, "js:/office/rounds:a.main[href*=shore-and-peat]:/asked", 1280, 800},
 	{"rescue", officer, "js:/office/rounds:a.main[href*=shore-and-peat]:/rescue", 1280, 800},
 	{"organisation", "delphine.aske@corvoe-port-users.example", "js:/profiles:a.main", 1280, 800},

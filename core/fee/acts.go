@@ -184,10 +184,12 @@ func (c *Charge) Agree(key string, yes bool, at time.Time) (n News, err error) {
 	return n, refusal.New("nothing is proposed there any more")
 }
 
-// Transferred records that what goes back by transfer has left.
+// Transferred records that what goes back by transfer has left: money that came so,
+// and what the desk would not give back.
 func (c *Charge) Transferred(key string, at time.Time) (n News, err error) {
 	for i := range c.Returns {
-		if r := c.Returns[i]; r.Key == key && r.Bank && r.State == Wanted {
+		if r := c.Returns[i]; r.Key == key && (r.Bank && r.State == Wanted || r.State == Failed) {
+			c.Returns[i].Bank = true
 			c.done(i, "", at, &n)
 			return n, nil
 		}

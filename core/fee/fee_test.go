@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"ulvant/core/fee"
+	"ulvant/core/ledger"
 )
 
 var (
@@ -147,6 +148,12 @@ func TestActs(t *testing.T) {
 	c.Apply(fee.Checkout{Refunds: []fee.Refund{{ID: "r1", Key: list[0].Key, Amount: 6000, Failed: true}}})
 	if c.Rest() != -6000 {
 		t.Errorf("what the desk would not give back is owed: %d", c.Rest())
+	}
+	byHand := c
+	byHand.Returns = append([]fee.Return{}, c.Returns...)
+	if n, err := byHand.Transferred(list[0].Key, closes); err != nil || len(n.Done) != 1 || byHand.Rest() != 0 ||
+		n.Entries[0].Kind != ledger.SentBack {
+		t.Errorf("sent by transfer instead: %v %+v", err, n)
 	}
 	if err := c.Again(list[0].Key); err != nil || c.Rest() != 0 || c.Again(list[0].Key) == nil {
 		t.Errorf("asked again: %v %+v", err, c)

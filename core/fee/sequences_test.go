@@ -232,6 +232,9 @@ func settle(t *testing.T, r *rand.Rand, d *desk, c *fee.Charge, entries *[]ledge
 		more = more || over
 		for _, x := range slices.Clone(c.Returns) {
 			switch {
+			case x.State == fee.Failed && r.IntN(2) == 0:
+				n, _ := c.Transferred(x.Key, at)
+				more = take(n) || more
 			case x.State == fee.Failed:
 				more = c.Again(x.Key) == nil || more
 			case x.State == fee.Wanted && x.Bank:

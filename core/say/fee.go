@@ -236,7 +236,7 @@ func FeeNeed(n fee.Need) (head, todo string) {
 	case fee.ToAgree:
 		return "To be given back, if a second person agrees", "Somebody proposed it with a reason. Open it, and agree or not."
 	case fee.NotBack:
-		return "The payment desk would not give it back", "Open it and ask the desk once more; if it still will not, send the money by transfer and put that in."
+		return "The payment desk would not give it back", "Open it and ask the desk once more; if it still will not, send the money by transfer and say so there."
 	case fee.ToTransfer:
 		return "To be sent back by transfer", "It came by transfer, so no desk gives it back. Send it from the bank, then say so here."
 	case fee.PaidNotIn:
@@ -281,11 +281,11 @@ func TakenIn(n int) string {
 func FeeTask(n fee.Need) string {
 	switch n {
 	case fee.ToAgree:
-		return "to be given back, if you agree"
+		return "fees to be given back, if you agree"
 	case fee.NotBack:
-		return "that the payment desk would not give back"
+		return "fees that the payment desk would not give back"
 	case fee.ToTransfer:
-		return "to be sent back by transfer"
+		return "fees to be sent back by transfer"
 	}
 	return "invoices overdue"
 }

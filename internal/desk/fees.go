@@ -25,22 +25,19 @@ func (d *Desk) Fees(ctx context.Context, round int64) (out []FeeRow, err error) 
 	err = d.DB.SelectContext(ctx, &out, `
 		SELECT a.ref, a.title, p.name AS lead, e.state, g.total, g.pay_by, g.stand, g.owed AS rest, g.invoice, i.due_on AS dueon,
 		       COALESCE(m.paid, 0) AS paid, COALESCE(b.back, 0) AS back, COALESCE(b.proposed, 0) AS proposed,
-		       COALESCE(b.failed, 0) AS failed, COALESCE(b.wanted, 0) AS wanted, COALESCE(b.transfer, 0) AS totransfer, k.entry_id IS NOT NULL AS trying
+		       COALESCE(b.failed, 0) AS failed, COALESCE(b.wanted, 0) AS wanted, COALESCE(b.transfer, 0) AS totransfer, EXISTS (SELECT FROM checkout t WHERE t.entry_id = g.entry_id AND t.state = 'open') AS trying
 		FROM charge g
 		JOIN entry e ON e.id = g.entry_id
 		JOIN application a ON a.id = g.application_id
 		JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
 		JOIN account p ON p.id = l.account_id
 		LEFT JOIN invoice i ON i.entry_id = g.entry_id
-		LEFT JOIN (SELECT y.entry_id, sum(y.amount) AS paid FROM payment y JOIN charge c ON c.entry_id = y.entry_id WHERE c.round_id = $1
-		           GROUP BY y.entry_id) m ON m.entry_id = g.entry_id
-		LEFT JOIN (SELECT r.entry_id, sum(r.amount) FILTER (WHERE r.state IN ('proposed', 'wanted', 'done')) AS back,
+		LEFT JOIN LATERAL (SELECT sum(y.amount) AS paid FROM payment y WHERE y.entry_id = g.entry_id) m ON true
+		LEFT JOIN LATERAL (SELECT sum(r.amount) FILTER (WHERE r.state IN ('proposed', 'wanted', 'done')) AS back,
 		                  sum(r.amount) FILTER (WHERE r.state = 'proposed') AS proposed, sum(r.amount) FILTER (WHERE r.state = 'failed') AS failed,
 		                  sum(r.amount) FILTER (WHERE r.state = 'wanted') AS wanted,
 		                  sum(r.amount) FILTER (WHERE r.state = 'wanted' AND r.bank) AS transfer
-		           FROM returned r JOIN charge c ON c.entry_id = r.entry_id WHERE c.round_id = $1 GROUP BY r.entry_id) b ON b.entry_id = g.entry_id
-		LEFT JOIN (SELECT DISTINCT t.entry_id FROM checkout t JOIN charge c ON c.entry_id = t.entry_id WHERE c.round_id = $1 AND t.state = 'open') k
-		       ON k.entry_id = g.entry_id
+		           FROM returned r WHERE r.entry_id = g.entry_id) b ON true
 		WHERE g.round_id = $1
 		ORDER BY g.entry_id`, round)
 	return out, err

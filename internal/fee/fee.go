@@ -213,7 +213,7 @@ func (s *Store) keep(ctx context.Context, tx *db.Tx, x *Charge, n fee.News, chec
 		if _, err := tx.ExecContext(ctx, `
 			INSERT INTO returned (key, entry_id, place, payment_id, amount, why, state, desk, bank, reason, by_id, at, done_at)
 			VALUES (@key, @entry, @place, @payment, @amount, @why, @state, @desk, @bank, @reason, @by, @at, @done)
-			ON CONFLICT (key) DO UPDATE SET state = @state, desk = @desk, done_at = COALESCE(returned.done_at, @done),
+			ON CONFLICT (key) DO UPDATE SET state = @state, desk = @desk, bank = @bank, done_at = COALESCE(returned.done_at, @done),
 			  agreed_id = CASE WHEN returned.state = 'proposed' THEN @by ELSE returned.agreed_id END`,
 			db.Named{"key": r.Key, "entry": x.EntryID, "place": i, "payment": r.Payment, "amount": r.Amount, "why": r.Why,
 				"state": r.State, "desk": r.Desk, "bank": r.Bank, "reason": why.reason, "by": tx.By.ID, "at": tx.At,

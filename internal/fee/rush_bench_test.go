@@ -72,7 +72,7 @@ func BenchmarkRush(b *testing.B) {
 					step("notice", func() error {
 						return h.Fees.Notice(b.Context(), h.Clock.Now(), paydesk.Notice{ID: k.ID, Checkout: k})
 					})
-					step("one row", func() error {
+					step("row", func() error {
 						_, err := h.DB.Exec(
 							`INSERT INTO notice (id, at, known) VALUES ($1, now(), true)`,
 							"row "+k.ID,
@@ -88,7 +88,7 @@ func BenchmarkRush(b *testing.B) {
 		close(next)
 		wg.Wait()
 		b.StopTimer()
-		base := p95(took["one row"])
+		base := p95(took["row"])
 		for name, list := range took {
 			b.ReportMetric(float64(p95(list).Milliseconds()), name+"-p95-ms")
 			b.ReportMetric(float64(p95(list))/float64(base), name+"-×")

@@ -55,6 +55,14 @@ func BenchmarkFees(b *testing.B) {
 		}
 		bare = b.Elapsed() / time.Duration(b.N)
 	})
+	b.Run("rows", func(b *testing.B) {
+		for b.Loop() {
+			if rows, err := h.Desk.Fees(b.Context(), id); err != nil || int64(len(rows)) != n {
+				b.Fatal(len(rows), err)
+			}
+		}
+		b.ReportMetric(float64(b.Elapsed()/time.Duration(b.N))/float64(bare), "×bare")
+	})
 	_, base := webtest.Serve(b, h)
 	neda := webtest.Visit(b, base)
 	if code, _ := neda.Submit("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"},
