@@ -187,3 +187,20 @@ func TestChargesInOtherCurrencies(t *testing.T) {
 		}
 	}
 }
+
+// What a code takes off is said with what it hangs on.
+func TestCodesAsTheyAreRead(t *testing.T) {
+	f := entries(t)
+	early := time.Date(2027, 3, 1, 9, 0, 0, 0, f.Zone)
+	for code, want := range map[string]string{"isle": "50% less, until the end of 18 March 2027",
+		"once": "€10 less, for 1 application", "club": "100% less, for those on its list"} {
+		x := filled()
+		x.Paying = form.Paying{At: early, Mail: "ann@isles.example"}
+		set(x, "student", "", "", "no")
+		set(x, "fees", "", form.ColCode, code)
+		said := say.Charge(f, f.Walk(x).Charge())
+		if got := said[len(said)-1].Why; got != want {
+			t.Errorf("%s: %q, want %q", code, got, want)
+		}
+	}
+}

@@ -70,15 +70,28 @@ func priceWhy(f *form.Form, def *form.Fee, l form.ChargeLine) string {
 
 func codeWhy(f *form.Form, k form.Key) string {
 	c := feeCode(f, k)
-	switch {
-	case c == nil:
+	if c == nil {
 		return ""
-	case c.Percent > 0 && c.Off > 0:
-		return strconv.Itoa(c.Percent) + "% and " + money.Format(c.Off, f.Design.Currency) + " less"
-	case c.Percent > 0:
-		return strconv.Itoa(c.Percent) + "% less"
 	}
-	return money.Format(c.Off, f.Design.Currency) + " less"
+	out := ""
+	switch {
+	case c.Percent > 0 && c.Off > 0:
+		out = strconv.Itoa(c.Percent) + "% and " + money.Format(c.Off, f.Design.Currency) + " less"
+	case c.Percent > 0:
+		out = strconv.Itoa(c.Percent) + "% less"
+	default:
+		out = money.Format(c.Off, f.Design.Currency) + " less"
+	}
+	if len(c.Members) > 0 {
+		out += ", for those on its list"
+	}
+	if c.Uses > 0 {
+		out += ", for " + phrase.Count(int64(c.Uses), "application", "applications")
+	}
+	if !c.Until.IsZero() {
+		out += ", until the end of " + c.Until.Words()
+	}
+	return out
 }
 
 func feeOf(f *form.Form, k form.Key) *form.Fee {
