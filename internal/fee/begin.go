@@ -117,8 +117,7 @@ func (s *Store) begin(
 	}
 	for i := len(x.Checkouts) - 1; i >= 0; i-- {
 		k := &x.Checkouts[i]
-		same := k.PayerID == nil && payerID == nil || k.PayerID != nil && payerID != nil && *k.PayerID == *payerID
-		if same && k.State == paydesk.Open && k.Amount == rest && tx.At.Before(k.UntilAt) {
+		if k.of(payerID) && k.State == paydesk.Open && k.Amount == rest && tx.At.Before(k.UntilAt) {
 			return k, nil
 		}
 	}
@@ -171,8 +170,7 @@ func (s *Store) Back(ctx context.Context, at time.Time, entry int64, payer *int6
 	}
 	for i := len(x.Checkouts) - 1; i >= 0; i-- {
 		k := x.Checkouts[i]
-		same := k.PayerID == nil && payer == nil || k.PayerID != nil && payer != nil && *k.PayerID == *payer
-		if same && k.State == paydesk.Open && k.Desk != nil {
+		if k.of(payer) && k.State == paydesk.Open && k.Desk != nil {
 			if err := s.Ask(ctx, at, k); err != nil && !errors.Is(err, paydesk.ErrAway) {
 				return err
 			}
@@ -181,11 +179,16 @@ func (s *Store) Back(ctx context.Context, at time.Time, entry int64, payer *int6
 	return nil
 }
 
+// of reports a checkout that somebody began: a payer, or the applicant for nil.
+func (k *Checkout) of(payer *int64) bool {
+	return k.PayerID == nil && payer == nil || k.PayerID != nil && payer != nil && *k.PayerID == *payer
+}
+
 // Last is the last try of somebody at paying; nil before any.
 func (c *Charge) Last(payer *int64) *Checkout {
 	for i := len(c.Checkouts) - 1; i >= 0; i-- {
 		k := &c.Checkouts[i]
-		if k.PayerID == nil && payer == nil || k.PayerID != nil && payer != nil && *k.PayerID == *payer {
+		if k.of(payer) {
 			return k
 		}
 	}

@@ -173,6 +173,12 @@ func (s *Store) Waive(ctx context.Context, tx *db.Tx, c application.Case, reason
 	if c.State.Is(lifecycle.Gone) {
 		return refusal.New("it is withdrawn")
 	}
+	if f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID); err != nil || len(f.Design.Fees) == 0 {
+		if err == nil {
+			err = refusal.New("this round asks no fees")
+		}
+		return err
+	}
 	r, err := tx.ExecContext(ctx, `
 		INSERT INTO waiver (entry_id, round_id, reason, by_id, at) VALUES ($1, $2, $3, $4, $5) ON CONFLICT DO NOTHING`,
 		c.EntryID, c.RoundID, reason, tx.By.ID, tx.At)

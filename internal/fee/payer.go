@@ -197,7 +197,10 @@ func (s *Store) AskInvoice(ctx context.Context, tx *db.Tx, c application.Case, b
 		return ErrTooLate
 	}
 	b.Address, b.Theirs = strings.TrimSpace(b.Address), strings.TrimSpace(b.Theirs)
-	if b.Address == "" || len(b.Address) > 500 || len(b.Theirs) > 100 {
+	if len(b.Theirs) > 100 {
+		return refusal.In("theirs", "Their own reference has up to 100 characters.")
+	}
+	if b.Address == "" || len(b.Address) > 500 {
 		return refusal.In("address", "Give the postal address that stands on the invoice, in up to 500 characters.")
 	}
 	p, err := s.addPayer(ctx, tx, c, b.Name, b.Email)

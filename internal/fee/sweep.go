@@ -30,12 +30,21 @@ func (s *Store) Register() {
 	jobs.Handle(
 		s.Jobs,
 		jobs.Short,
-		func(ctx context.Context, at time.Time, a atDesk) error { return s.work(ctx, at, a.Entry) },
+		func(ctx context.Context, at time.Time, a atDesk) error { return unlessAway(s.work(ctx, at, a.Entry)) },
 	)
 }
 
+// unlessAway leaves what a desk that is down could not do to the next sweep.
+func unlessAway(err error) error {
+	if errors.Is(err, paydesk.ErrAway) {
+		return nil
+	}
+	return err
+}
+
 // work gives back what is wanted back and closes checkouts at which nothing is to
-// be paid any more. A desk that is down is left to the sweep.
+// be paid any more. At a desk that is down it stops with ErrAway: each call waits
+// long, and the next sweep goes on.
 func (s *Store) work(ctx context.Context, at time.Time, entry int64) error {
 	x, err := s.Of(ctx, s.DB, entry)
 	if err != nil || x == nil {
@@ -45,7 +54,7 @@ func (s *Store) work(ctx context.Context, at time.Time, entry int64) error {
 		if r.State != fee.Wanted || r.Bank {
 			continue
 		}
-		if err := s.refund(ctx, at, x, r); err != nil && !errors.Is(err, paydesk.ErrAway) {
+		if err := s.refund(ctx, at, x, r); err != nil {
 			return err
 		}
 	}
@@ -53,7 +62,7 @@ func (s *Store) work(ctx context.Context, at time.Time, entry int64) error {
 		return nil
 	}
 	for _, k := range x.Checkouts {
-		if err := s.close(ctx, at, k); err != nil && !errors.Is(err, paydesk.ErrAway) {
+		if err := s.close(ctx, at, k); err != nil {
 			return err
 		}
 	}
@@ -177,7 +186,7 @@ func (s *Store) giveBack(ctx context.Context, at time.Time) error {
 	}
 	for _, e := range entries {
 		if err := s.work(ctx, at, e); err != nil {
-			return err
+			return unlessAway(err)
 		}
 	}
 	return nil
@@ -192,8 +201,8 @@ func (s *Store) runOut(ctx context.Context, at time.Time) error {
 		return err
 	}
 	for _, e := range entries {
-		if err := s.runOutOne(ctx, at, e); err != nil && !errors.Is(err, paydesk.ErrAway) {
-			return err
+		if err := s.runOutOne(ctx, at, e); err != nil {
+			return unlessAway(err)
 		}
 	}
 	return nil

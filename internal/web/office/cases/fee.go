@@ -175,7 +175,7 @@ func sumOf(r *site.Request, name string) (int64, error) {
 
 // GiveFeeBack gives a sum back, or proposes to.
 func GiveFeeBack(r *site.Request) error {
-	return actFee(r, "back", "It is kept. Above "+"the round’s sum somebody else must agree first.",
+	return actFee(r, "back", "It is kept. Above the round’s sum somebody else must agree first.",
 		func(ctx context.Context, tx *db.Tx) error {
 			n, err := sumOf(r, "amount")
 			if err != nil {
