@@ -34,6 +34,13 @@ const (
 	SeeBodies   Action = "see organisations"
 	LookOver    Action = "look an organisation over"
 	SeeSecurity Action = "see the safety of accounts"
+	ShapeList   Action = "shape the register" // over all rounds; keep views of it, act on many, be away
+	SeeOffice   Action = "see who works at the office"
+	GiveRoles   Action = "give roles and take them away"
+	SetOffice   Action = "set what holds for the whole office"
+	// of an award that somebody gives
+	SeeGifts Action = "see the awards one gives"
+	SeeGift  Action = "see the award"
 	// of a round
 	SeeRound     Action = "see the round" // a part of it at least
 	SeeWhole     Action = "see all of the round"
@@ -55,6 +62,10 @@ const (
 	GiveTime    Action = "give more time"
 	SettleCheck Action = "settle a check"
 	AskQuery    Action = "ask the applicant"
+	WriteTo     Action = "write to the applicant"
+	LabelCase   Action = "label the case"
+	NoteCase    Action = "write notes about the case"
+	GiveInHand  Action = "say who looks after the case"
 	TakeLetters Action = "take letters" // that come by post, or later than their date
 	SeeFee      Action = "see the fee of the case"
 	SettleFee   Action = "settle the fee"           // let off, put in a transfer, give time, propose to give back
@@ -68,11 +79,13 @@ const (
 )
 
 // Actions lists them all.
-var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase, LeadCase,
-	LeaveTeam, Withdraw, PayFee, LeadFee, AskTime, AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound, SeeBodies,
-	LookOver, SeeSecurity, SeeRound, SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut,
-	AnswerAsked, RemindPeople, Decide, HoldLetters, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, SeeCase, Nudge,
-	GiveTime, SettleCheck, AskQuery, TakeLetters, ReadDesk, ReadCase, MarkCase, StepAside, SeeTray}
+var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase,
+	LeadCase, LeaveTeam, Withdraw, PayFee, LeadFee, AskTime, AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound,
+	SeeBodies, LookOver, SeeSecurity, ShapeList, SeeOffice, GiveRoles, SetOffice, SeeGifts, SeeGift, SeeRound,
+	SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, RemindPeople,
+	Decide, HoldLetters, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, SeeCase, Nudge, GiveTime, SettleCheck,
+	AskQuery, WriteTo, LabelCase, NoteCase, GiveInHand, TakeLetters, ReadDesk, ReadCase, MarkCase, StepAside,
+	SeeTray}
 
 // Reads reports what a reader does with a case.
 func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == StepAside }
@@ -111,16 +124,26 @@ const (
 	MoneyReleaser
 	Chair
 	Looker
+	Sitter
+	BodyMember    // of a second body that reviews the case
+	RunsSomewhere // runs rounds: all of them, those of a programme, or one
+	DonorOf       // gives the award that is named
+	DonorSomewhere
 )
 
 // Office is every relation that comes of working there.
-const Office = AtOffice | InRound | anyRole
+const Office = AtOffice | InRound | anyRole | BodyMember | RunsSomewhere
 
-const anyRole = Runner | Carer | Checker | MoneyMaker | MoneyReleaser | Chair | Looker
+const anyRole = Runner | Carer | Checker | MoneyMaker | MoneyReleaser | Chair | Looker | Sitter
+
+// ofCase is whoever at the office sees a case.
+const ofCase = anyRole | BodyMember
 
 // All lists the single relations.
 var All = []Relations{SignedIn, Lead, Teammate, RefereeOf, ReaderOf, SteppedAside, AtOffice, ReaderSomewhere, Demo,
-	Commenter, InRound, Runner, Carer, Checker, MoneyMaker, MoneyReleaser, Chair, Looker}
+	Commenter, InRound, Runner, Carer, Checker, MoneyMaker, MoneyReleaser, Chair, Looker, Sitter, BodyMember,
+	RunsSomewhere,
+	DonorOf, DonorSomewhere}
 
 // PartOf is the relation of somebody who has a part in an application, by the
 // word it is kept under; 0 for none of ours.
@@ -141,6 +164,12 @@ var atOffice = map[Action]Relations{
 	SeeBodies:    Runner | Carer | Checker | Looker,
 	LookOver:     Runner | Checker,
 	SeeSecurity:  Runner,
+	ShapeList:    AtOffice,
+	SeeOffice:    AtOffice,
+	GiveRoles:    RunsSomewhere,
+	SetOffice:    Runner,
+	SeeGifts:     DonorSomewhere,
+	SeeGift:      DonorOf | anyRole,
 	SeeRound:     InRound,
 	SeeWhole:     anyRole,
 	SeeDesign:    anyRole,
@@ -152,7 +181,11 @@ var atOffice = map[Action]Relations{
 	AnswerAsked:  Runner | Carer,
 	Decide:       Runner | Chair,
 	HoldLetters:  Runner | Chair,
-	SeeCase:      anyRole,
+	SeeCase:      ofCase,
+	WriteTo:      Runner | Carer,
+	LabelCase:    Runner | Carer | Checker | Chair,
+	NoteCase:     ofCase &^ Looker,
+	GiveInHand:   Runner | Carer,
 	Nudge:        Runner | Carer,
 	GiveTime:     Runner | Carer,
 	SettleCheck:  Runner | Checker,
@@ -184,7 +217,7 @@ func (a Action) Theirs(r Relations) bool { return !a.ByRole() || r.Any(atOffice[
 // never takes a case from those who must handle it.
 func (r Relations) effective() Relations {
 	if r.Has(Lead) || r.Has(Teammate) {
-		r &^= Office | ReaderOf
+		r &^= Office | ReaderOf | DonorOf
 	}
 	if r.Has(SteppedAside) {
 		r &^= ReaderOf
@@ -227,7 +260,7 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 	if who := atOffice[action]; who != 0 {
 		when, only := inState[action]
 		switch {
-		case !r.Any(who | anyRole):
+		case !r.Any(who | ofCase):
 			return NotFound
 		case !r.Any(who), only && !state.Is(when): // they see it; it is a colleague's to do, or not the time
 			return Refused

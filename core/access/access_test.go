@@ -141,8 +141,27 @@ func TestOf(t *testing.T) {
 		want  Relations
 	}{
 		{"none", nil, shore, 0},
-		{"the whole office", []Held{{Role: RunsRounds}}, shore, AtOffice | InRound | Runner},
-		{"the whole office, nothing named", []Held{{Role: RunsRounds}}, About{}, AtOffice | Runner},
+		{"the whole office", []Held{{Role: RunsRounds}}, shore,
+			AtOffice | InRound | Runner | RunsSomewhere},
+		{"the whole office, nothing named", []Held{{Role: RunsRounds}}, About{}, AtOffice | Runner | RunsSomewhere},
+		{"runs a programme, nothing named", []Held{{Role: RunsRounds, Scope: Scope{Programme: "Shore"}}}, About{},
+			AtOffice | RunsSomewhere},
+		{"runs an area alone", []Held{{Role: RunsRounds, Scope: Scope{Round: 7, Place: "Corvoe"}}}, shore,
+			AtOffice | InRound | Runner},
+		{"sits on its panel", []Held{{Role: Sits, Scope: Scope{Round: 7}}}, shore, AtOffice | InRound | Sitter},
+		{"a body that the case is for", []Held{{Role: Reviews, Scope: Scope{Round: 7, Body: "islands"}}},
+			About{Round: 7, Bodies: []string{"peat", "islands"}}, AtOffice | InRound | BodyMember},
+		{"a body that the case is not for", []Held{{Role: Reviews, Scope: Scope{Round: 7, Body: "islands"}}},
+			About{Round: 7, Bodies: []string{"peat"}}, AtOffice | InRound},
+		{"a body, and the round named", []Held{{Role: Reviews, Scope: Scope{Round: 7, Body: "islands"}}}, About{Round: 7},
+			AtOffice | InRound},
+		{"a donor, of a case", []Held{{Role: Gives, Scope: Scope{Round: 7, Award: "oar"}}}, shore, DonorSomewhere},
+		{"a donor, of their award", []Held{{Role: Gives, Scope: Scope{Round: 7, Award: "oar"}}},
+			About{Round: 7, Award: "oar"}, DonorSomewhere | DonorOf},
+		{"a donor, of another award", []Held{{Role: Gives, Scope: Scope{Round: 7, Award: "oar"}}},
+			About{Round: 7, Award: "keel"}, DonorSomewhere},
+		{"a donor, of the same award last year", []Held{{Role: Gives, Scope: Scope{Round: 7, Award: "oar"}}},
+			About{Round: 6, Award: "oar"}, DonorSomewhere},
 		{"its programme", []Held{{Role: Checks, Scope: Scope{Programme: "Shore"}}}, shore, AtOffice | InRound | Checker},
 		{"another programme", []Held{{Role: Checks, Scope: Scope{Programme: "Boats"}}}, shore, AtOffice},
 		{"its programme, nothing named", []Held{{Role: Checks, Scope: Scope{Programme: "Shore"}}}, About{}, AtOffice},
@@ -180,11 +199,15 @@ func TestSees(t *testing.T) {
 		{"a programme", []Held{{Role: Checks, Scope: Scope{Programme: "Shore"}}}, Sight{Programmes: []string{"Shore"}}},
 		{"two areas of a round", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Tarl"}},
 			{Role: Checks, Scope: Scope{Round: 7, Place: "Corvoe"}}},
-			Sight{Rounds: []int64{7}, Places: map[int64][]string{7: {"Tarl", "Corvoe"}}}},
+			Sight{Rounds: []int64{7}, Parts: map[int64][]Part{7: {{Place: "Tarl"}, {Place: "Corvoe"}}}}},
 		{"an area, and the whole round besides", []Held{{Role: LooksAfter, Scope: Scope{Round: 7, Place: "Tarl"}},
 			{Role: LooksOnly, Scope: Scope{Round: 7}}},
-			Sight{Rounds: []int64{7}, Places: map[int64][]string{}}},
+			Sight{Rounds: []int64{7}, Parts: map[int64][]Part{}}},
 		{"what is over", []Held{{Role: RunsRounds, Until: &now}}, Sight{}},
+		{"a body’s cases", []Held{{Role: Reviews, Scope: Scope{Round: 7, Body: "islands"}}},
+			Sight{Rounds: []int64{7}, Parts: map[int64][]Part{7: {{Body: "islands"}}}}},
+		{"a body of no round", []Held{{Role: Reviews}}, Sight{}},
+		{"a donor", []Held{{Role: Gives, Scope: Scope{Round: 7, Award: "oar"}}}, Sight{}},
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			if got := Sees(c.roles, now); !reflect.DeepEqual(got, c.want) {
@@ -198,7 +221,8 @@ func TestSees(t *testing.T) {
 // it is for, and who looks only changes nothing.
 func TestRolesAndActs(t *testing.T) {
 	sees := map[Action]bool{SeeDesk: true, SeeBodies: true, SeeRound: true, SeeWhole: true, SeeDesign: true, SeeCase: true,
-		SeeFees: true, SeeFee: true}
+		SeeFees: true, SeeFee: true, ShapeList: true, SeeOffice: true, SeeGift: true}
+	donors := map[Action]bool{SeeGifts: true, SeeGift: true}
 	for _, act := range Actions {
 		if !act.ByRole() {
 			continue
@@ -211,8 +235,11 @@ func TestRolesAndActs(t *testing.T) {
 			}
 			return false
 		}
-		if !ever(AtOffice | InRound | Runner) {
+		if !ever(AtOffice|InRound|Runner|RunsSomewhere) && act != SeeGifts {
 			t.Errorf("nobody may %s", act)
+		}
+		if ever(DonorOf|DonorSomewhere) != donors[act] {
+			t.Errorf("a donor may %s: %v", act, !donors[act])
 		}
 		if ever(AtOffice|InRound|Looker) != sees[act] {
 			t.Errorf("who looks only may %s: %v", act, !sees[act])
@@ -237,17 +264,67 @@ func TestKindsOfActs(t *testing.T) {
 	}
 	for _, r := range All {
 		office := slices.Contains([]Relations{AtOffice, InRound, Runner, Carer, Checker, MoneyMaker, MoneyReleaser, Chair,
-			Looker}, r)
+			Looker, Sitter, BodyMember, RunsSomewhere}, r)
 		if Office.Has(r) != office || r.Any(Office) != office {
 			t.Errorf("%b is of the office: %v", r, !office)
 		}
 	}
-	for _, r := range []Relations{Runner, Carer, Checker, MoneyMaker, MoneyReleaser, Chair, Looker} {
+	for _, r := range []Relations{Runner, Carer, Checker, MoneyMaker, MoneyReleaser, Chair, Looker, Sitter} {
 		if Allow(SeeCase, SignedIn|r, lifecycle.Sent) != Allowed || Allow(SeeWhole, SignedIn|r, "") != Allowed {
 			t.Errorf("%b does not see the round", r)
 		}
 		if Allow(SeeCase, SignedIn|r|Lead, lifecycle.Sent) != NotFound {
 			t.Errorf("%b sees their own case as the office", r)
+		}
+	}
+}
+
+// Who may give which role: whoever runs rounds, as far as they run them.
+func TestMayGive(t *testing.T) {
+	now := time.Date(2027, 3, 1, 12, 0, 0, 0, time.UTC)
+	whole := Held{Role: RunsRounds}
+	shore := Held{Role: RunsRounds, Scope: Scope{Programme: "Shore"}}
+	round := Held{Role: RunsRounds, Scope: Scope{Programme: "Shore", Round: 7}}
+	tarl := Held{Role: RunsRounds, Scope: Scope{Programme: "Shore", Round: 7, Place: "Tarl"}}
+	for _, c := range []struct {
+		name  string
+		roles []Held
+		give  Scope
+		want  bool
+	}{
+		{"nobody", nil, Scope{}, false},
+		{"who checks", []Held{{Role: Checks}}, Scope{Round: 7}, false},
+		{"who runs all, for all", []Held{whole}, Scope{}, true},
+		{"who runs all, for an area", []Held{whole}, Scope{Programme: "Shore", Round: 7, Place: "Tarl"}, true},
+		{"who runs a programme, for all", []Held{shore}, Scope{}, false},
+		{"who runs a programme, for it", []Held{shore}, Scope{Programme: "Shore"}, true},
+		{"who runs a programme, for a round of it", []Held{shore}, Scope{Programme: "Shore", Round: 7}, true},
+		{"who runs a programme, for another", []Held{shore}, Scope{Programme: "Boats"}, false},
+		{"who runs a round, for its programme", []Held{round}, Scope{Programme: "Shore"}, false},
+		{"who runs a round, for a body of it", []Held{round}, Scope{Programme: "Shore", Round: 7, Body: "islands"}, true},
+		{"who runs a round, for another", []Held{round}, Scope{Programme: "Shore", Round: 8}, false},
+		{"who runs an area", []Held{tarl}, Scope{Programme: "Shore", Round: 7, Place: "Tarl"}, false},
+		{"who ran all", []Held{{Role: RunsRounds, Until: &now}}, Scope{}, false},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			if got := MayGive(c.roles, Held{Role: Checks, Scope: c.give}, now); got != c.want {
+				t.Errorf("%v, want %v", got, c.want)
+			}
+		})
+	}
+}
+
+// What of a round that is seen in part is shown.
+func TestShows(t *testing.T) {
+	s := Sight{Parts: map[int64][]Part{7: {{Place: "Tarl"}, {Body: "islands"}}}}
+	for _, c := range []struct {
+		round  int64
+		place  string
+		bodies []string
+		want   bool
+	}{{7, "Tarl", nil, true}, {7, "Corvoe", nil, false}, {7, "Corvoe", []string{"islands"}, true}, {8, "Tarl", nil, false}} {
+		if got := s.Shows(c.round, c.place, c.bodies); got != c.want {
+			t.Errorf("round %d, %s, %v: %v", c.round, c.place, c.bodies, got)
 		}
 	}
 }

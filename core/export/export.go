@@ -1,7 +1,8 @@
 // Package export gives rows out: one source of rows under named, typed columns,
 // and a writer for each open format. CSV is that of RFC 4180, with a cell that a
 // spreadsheet would take for a formula kept from being one (OWASP, CSV injection);
-// JSON is that of RFC 8259, a list of objects.
+// JSON is that of RFC 8259, a list of objects; a Resource carries its columns with
+// it, as a Tabular Data Resource with a Table Schema (Frictionless Standards, 1.0).
 package export
 
 import (
@@ -9,19 +10,35 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
+	"io"
+	"iter"
 	"strconv"
 	"strings"
+	"time"
 )
 
 // Column of a sheet. Its Key names it in JSON and must be the only one of its
 // name; its Heading stands above it in CSV.
-type Column struct{ Key, Heading string }
+type Column struct {
+	Key, Heading string
+	Type         Type
+}
+
+// Type of what stands in a column, for formats that say it; "" is any.
+type Type string
+
+// The types. A Moment is an instant, a Day a date of the calendar.
+const (
+	Numbers Type = "number"
+	Days    Type = "date"
+	Moments Type = "datetime"
+)
 
 // Named makes columns whose heading is their key.
 func Named(names ...string) []Column {
 	out := make([]Column, len(names))
 	for i, n := range names {
-		out[i] = Column{n, n}
+		out[i] = Column{Key: n, Heading: n}
 	}
 	return out
 }
@@ -30,13 +47,29 @@ func Named(names ...string) []Column {
 type Cell struct {
 	text   string
 	number bool // text is a number as JSON writes it
+	at     time.Time
 }
+
+// At is an instant, written in its zone where people read it.
+func At(t time.Time) Cell { return Cell{text: t.Format("2006-01-02 15:04:05"), at: t} }
+
+// Day is a date as 2026-05-14.
+func Day(iso string) Cell { return Text(iso) }
+
+// Text of the cell, as CSV has it.
+func (c Cell) Text() string { return c.text }
+
+// Number reports a cell that is a number.
+func (c Cell) Number() bool { return c.number }
+
+// Instant of a cell; zero when it is none.
+func (c Cell) Instant() time.Time { return c.at }
 
 // Text is words, as they are; none is a blank cell.
 func Text(s string) Cell { return Cell{text: s} }
 
 // Whole is a whole number.
-func Whole(n int64) Cell { return Cell{strconv.FormatInt(n, 10), true} }
+func Whole(n int64) Cell { return Cell{text: strconv.FormatInt(n, 10), number: true} }
 
 // Decimal is a number in plain digits with a point, such as money.Plain writes;
 // anything else is taken as words.
@@ -45,7 +78,7 @@ func Decimal(plain string) Cell {
 	if json.Unmarshal([]byte(plain), &n) != nil || n.String() != plain {
 		return Text(plain)
 	}
-	return Cell{plain, true}
+	return Cell{text: plain, number: true}
 }
 
 // Sheet is columns with rows of as many cells.
@@ -78,16 +111,39 @@ func (s *Sheet) Add(cells ...Cell) {
 // formula are the characters by which a spreadsheet knows a formula.
 const formula = "=+-@\t\r"
 
+// Rows are given out one after another; the first error ends them.
+type Rows = iter.Seq2[[]Cell, error]
+
+// Rows of the sheet.
+func (s *Sheet) Rows() Rows {
+	return func(yield func([]Cell, error) bool) {
+		for _, row := range s.rows {
+			if !yield(row, nil) {
+				return
+			}
+		}
+	}
+}
+
 // CSV writes it, the headings first.
 func (s *Sheet) CSV() string {
 	var out strings.Builder
-	w := csv.NewWriter(&out)
-	line := make([]string, len(s.Columns))
-	for i, c := range s.Columns {
+	_ = CSV(&out, s.Columns, s.Rows()) // a Builder takes everything
+	return out.String()
+}
+
+// CSV writes rows as they come, the headings first.
+func CSV(to io.Writer, columns []Column, rows Rows) error {
+	w := csv.NewWriter(to)
+	line := make([]string, len(columns))
+	for i, c := range columns {
 		line[i] = guard(c.Heading)
 	}
-	_ = w.Write(line) // a Builder takes everything
-	for _, row := range s.rows {
+	_ = w.Write(line) // said by Error below
+	for row, err := range rows {
+		if err != nil {
+			return err
+		}
 		for i, c := range row {
 			if line[i] = c.text; !c.number {
 				line[i] = guard(c.text)
@@ -96,7 +152,7 @@ func (s *Sheet) CSV() string {
 		_ = w.Write(line)
 	}
 	w.Flush()
-	return out.String()
+	return w.Error()
 }
 
 // Bare writes the rows alone, as they are: for a box on a page, which no
@@ -134,31 +190,101 @@ func Unguarded(cell string) string {
 // blank cells are null.
 func (s *Sheet) JSON() []byte {
 	var out bytes.Buffer
-	out.WriteByte('[')
-	for n, row := range s.rows {
-		if n > 0 {
-			out.WriteByte(',')
+	_ = objects(&out, s.Columns, s.Rows()) // a Buffer takes everything, and no row of a sheet fails
+	out.WriteByte('\n')
+	return out.Bytes()
+}
+
+func objects(to io.Writer, columns []Column, rows Rows) error {
+	var line bytes.Buffer
+	line.WriteByte('[')
+	first := true
+	for row, err := range rows {
+		if err != nil {
+			return err
 		}
-		out.WriteString("\n{")
+		if !first {
+			line.WriteByte(',')
+		}
+		first = false
+		line.WriteString("\n{")
 		for i, c := range row {
 			if i > 0 {
-				out.WriteByte(',')
+				line.WriteByte(',')
 			}
-			key, _ := json.Marshal(s.Columns[i].Key) // a string is always taken
-			out.Write(key)
-			out.WriteByte(':')
+			key, _ := json.Marshal(columns[i].Key) // a string is always taken
+			line.Write(key)
+			line.WriteByte(':')
 			switch {
 			case c.text == "":
-				out.WriteString("null")
+				line.WriteString("null")
 			case c.number:
-				out.WriteString(c.text)
+				line.WriteString(c.text)
 			default:
-				text, _ := json.Marshal(c.text)
-				out.Write(text)
+				said := c.text
+				if !c.at.IsZero() {
+					said = c.at.UTC().Format("2006-01-02T15:04:05Z")
+				}
+				text, _ := json.Marshal(said)
+				line.Write(text)
 			}
 		}
-		out.WriteByte('}')
+		line.WriteByte('}')
+		if _, err := to.Write(line.Bytes()); err != nil {
+			return err
+		}
+		line.Reset()
 	}
-	out.WriteString("\n]\n")
-	return out.Bytes()
+	line.WriteString("\n]")
+	_, err := to.Write(line.Bytes())
+	return err
+}
+
+// Field of a Table Schema.
+type Field struct {
+	Name   string `json:"name"`
+	Title  string `json:"title"`
+	Type   string `json:"type"`
+	Format string `json:"format,omitempty"`
+}
+
+// Schema of columns, as a Table Schema (Frictionless Standards, 1.0).
+type Schema struct {
+	Fields        []Field  `json:"fields"`
+	MissingValues []string `json:"missingValues"`
+}
+
+// SchemaOf describes columns.
+func SchemaOf(columns []Column) Schema {
+	out := Schema{MissingValues: []string{""}}
+	for _, c := range columns {
+		f := Field{Name: c.Key, Title: c.Heading, Type: string(c.Type)}
+		if f.Type == "" {
+			f.Type = "string"
+		}
+		out.Fields = append(out.Fields, f)
+	}
+	return out
+}
+
+// Resource writes rows as they come, as a Tabular Data Resource: their schema,
+// then their data. name is of lower-case letters, figures, points and strokes.
+func Resource(to io.Writer, name, title string, columns []Column, rows Rows) error {
+	head, err := json.MarshalIndent(struct {
+		Profile string `json:"profile"`
+		Name    string `json:"name"`
+		Title   string `json:"title"`
+		Schema  Schema `json:"schema"`
+	}{"tabular-data-resource", name, title, SchemaOf(columns)}, "", " ")
+	if err != nil {
+		return err
+	}
+	if _, err := to.Write(append(bytes.TrimSuffix(head, []byte("\n}")), ",\n \"data\": "...)); err != nil {
+		return err
+	}
+	if err := objects(to, columns, rows); err != nil {
+		return err
+	}
+	_, err = io.WriteString(to, "\n}\n")
+	return err
 }

@@ -9,7 +9,7 @@ import (
 )
 
 func ExampleSheet_CSV() {
-	s := New(Column{"label", "Award"}, Column{"purse", "Purse, EUR"}, Column{"places", "Places"})
+	s := New(Column{Key: "label", Heading: "Award"}, Column{Key: "purse", Heading: "Purse, EUR"}, Column{Key: "places", Heading: "Places"})
 	s.Add(Text("Sail Loft, the large"), Decimal("1200.50"), Whole(2))
 	s.Add(Text("=HYPERLINK(…)"), Cell{}, Whole(-1))
 	fmt.Print(s.CSV())
@@ -20,7 +20,7 @@ func ExampleSheet_CSV() {
 }
 
 func ExampleSheet_JSON() {
-	s := New(Column{"label", "Award"}, Column{"purse", "Purse, EUR"})
+	s := New(Column{Key: "label", Heading: "Award"}, Column{Key: "purse", Heading: "Purse, EUR"})
 	s.Add(Text("Mast"), Decimal("40"))
 	s.Add(Text("-"), Text(""))
 	fmt.Print(string(s.JSON()))
@@ -83,7 +83,7 @@ func FuzzSheet(f *testing.F) {
 	}
 	f.Fuzz(func(t *testing.T, text string) {
 		text = strings.ReplaceAll(strings.ToValidUTF8(text, "?"), "\r", "")
-		s := New(Column{"k", "Heading"}, Column{"n", "Number"})
+		s := New(Column{Key: "k", Heading: "Heading"}, Column{Key: "n", Heading: "Number"})
 		s.Add(Text(text), Whole(7))
 		rows, err := csv.NewReader(strings.NewReader(s.CSV())).ReadAll()
 		if err != nil || len(rows) != 2 {

@@ -27,6 +27,7 @@ type Form struct {
 	figures   []figure   // in an order in which each can be worked out
 	rules     []rule
 	awards    []condition.Program
+	bodies    []condition.Program
 	fees      []fee
 	judged    []bool      // questions that the rules hang on
 	index     map[Key]int // of questions

@@ -125,7 +125,7 @@ func (c *compiler) assessment() {
 	for i := range d.Bodies {
 		b := &d.Bodies[i]
 		c.at("bodies/"+string(b.Key), "body "+name(b.Label, b.Key), b.Key)
-		c.cond(b.Sees)
+		c.f.bodies = append(c.f.bodies, c.cond(b.Sees))
 	}
 	for _, l := range d.Letters {
 		c.at("letters/"+string(l.Key), "letter "+string(l.Key), l.Key)

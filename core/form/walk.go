@@ -10,12 +10,14 @@ import (
 
 // Path is what one applicant meets, worked out from a Filled.
 type Path struct {
-	Sections  []SectionState  // as the design's sections
-	Questions []QuestionState // all of them, in reading order
-	Obstacles []Obstacle      // in reading order
-	Rules     []RuleState     // as the design's rules, without those that do not apply
-	Awards    []condition.Tri // as the design's awards: who is met by their criteria
-	Done, All int             // questions that must be answered, and how many are
+	Sections  []SectionState   // as the design's sections
+	Questions []QuestionState  // all of them, in reading order
+	Obstacles []Obstacle       // in reading order
+	Rules     []RuleState      // as the design's rules, without those that do not apply
+	Awards    []condition.Tri  // as the design's awards: who is met by their criteria
+	Figures   []condition.Cell // as the design's figures
+	Bodies    []condition.Tri  // as the design's bodies: which of them it is for
+	Done, All int              // questions that must be answered, and how many are
 }
 
 // SectionState is one section on the path.
@@ -100,6 +102,17 @@ func (f *Form) Walk(filled *Filled) *Path {
 	w.rules()
 	for _, a := range f.awards {
 		w.path.Awards = append(w.path.Awards, a.Eval(w.frame).Tri)
+	}
+	for _, b := range f.bodies {
+		w.path.Bodies = append(w.path.Bodies, b.Eval(w.frame).Tri)
+	}
+	w.path.Figures = make([]condition.Cell, len(f.Design.Figures))
+	for i := range f.Design.Figures {
+		for _, x := range f.figures {
+			if x.def == &f.Design.Figures[i] && !x.unfit {
+				w.path.Figures[i] = w.frame[x.frame]
+			}
+		}
 	}
 	return w.path
 }

@@ -56,6 +56,14 @@ func List(things []string) string {
 	return strings.Join(things, "")
 }
 
+// Either writes one of some things: a, b or c.
+func Either(things []string) string {
+	if n := len(things); n > 1 {
+		return strings.Join(things[:n-1], ", ") + " or " + things[n-1]
+	}
+	return strings.Join(things, "")
+}
+
 // WithArticle puts a or an before the name of a thing.
 func WithArticle(name string) string {
 	if name != "" && strings.ContainsRune("aeiou", rune(name[0])) {

@@ -67,6 +67,8 @@ var Catalogue = map[Verb]Event{
 	"asked-for-time":              {"asked for more time", true},
 	"gave-time":                   {"gave more time, until {until}", true},
 	"refused-time":                {"said that no more time can be given", true},
+	"wrote-to":                    {"wrote: “{subject}”", true},
+	"handed-to":                   {"handed it to {to} to look after", false},
 	"nudged":                      {"wrote to {whom} about what is still missing", true},
 	"late":                        {"pressed Send {late} after closing; nothing was taken", true},
 	"worked-rules":                {"worked through the rules: {yes} met, {person} for a person, {no} not met", false},

@@ -123,7 +123,7 @@ func TestACallInTwoStages(t *testing.T) {
 	if len(path.Obstacles) != 2 || len(path.Rules) != 0 {
 		t.Errorf("in the way of the second stage: %+v; rules %+v", path.Obstacles, path.Rules)
 	}
-	list, _, err := p.Desk.Applications(ctx, desk.Query{Round: p.Round.ID, Most: 10})
+	list, err := p.Desk.Register(ctx, desk.Sought{Round: p.Round.ID, Most: 10})
 	if err != nil || len(list) != 2 {
 		t.Fatalf("the list of two applications has %d rows, %v", len(list), err)
 	}

@@ -17,6 +17,7 @@ import (
 	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/register"
 	"ulvant/core/seal"
 	"ulvant/internal/platform/db"
 )
@@ -32,6 +33,15 @@ type Standing struct {
 	Place     string           `json:"place"`
 	Verdict   form.Outcome     `json:"verdict"`
 	Letter    form.LetterState `json:"letter"`
+}
+
+// Codes of what stands in the way.
+func (s Standing) Codes() []form.Code {
+	out := make([]form.Code, len(s.Obstacles))
+	for i, o := range s.Obstacles {
+		out[i] = form.Code(o)
+	}
+	return out
 }
 
 // Standing reads the row of an entry.
@@ -185,10 +195,14 @@ func standingOf(tx *db.Tx, c Case, f *form.Form, filled *form.Filled, path *form
 		}
 	}
 	st.Asked, st.Place, st.Letter = shown(f, path, filled)
-	return standingRow{EntryID: c.EntryID, RoundID: c.RoundID, ApplicationID: c.ID, Standing: st, SentAt: sentAt,
+	row := standingRow{EntryID: c.EntryID, RoundID: c.RoundID, ApplicationID: c.ID, Standing: st, SentAt: sentAt,
 		ChangedAt:  tx.At,
 		ValidUntil: until, Stage: c.Stage, Latest: c.Latest,
 		Words: parted.ReplaceAllString(strings.Join([]string{c.Title, c.LeadName, c.LeadEmail, st.Place}, " "), " ")}
+	if c.State.Sealed() && !c.State.Is(lifecycle.Queried) { // while it is handed back, what was sent stays known
+		row.Facts, row.Bodies = register.Facts(f, filled, path), register.Bodies(f, path)
+	}
+	return row
 }
 
 // standingRow is a row of the table standing.
@@ -203,6 +217,9 @@ type standingRow struct {
 	Stage      string     `json:"stage"`
 	Latest     bool       `json:"latest"`
 	Words      string     `json:"words"`
+	// Facts are what the register knows of what was sent; nil leaves them as they are.
+	Facts  map[string]any `json:"facts"`
+	Bodies []string       `json:"bodies,omitempty"`
 }
 
 // putStandings writes rows, in one statement however many they are.
@@ -212,17 +229,21 @@ func putStandings(ctx context.Context, tx *db.Tx, rows ...standingRow) error {
 		return err
 	}
 	_, err = tx.ExecContext(ctx, `
+		WITH n AS MATERIALIZED (
+		  SELECT * FROM jsonb_to_recordset($1::jsonb) AS n(entry_id bigint, round_id bigint, application_id bigint, state text, move text, obstacles text[],
+		    done int, required int, asked bigint, place text, verdict text, letter text, sent_at timestamptz, changed_at timestamptz,
+		    valid_until timestamptz, stage text, latest boolean, words text, facts jsonb, bodies text[])),
+		k AS (INSERT INTO known (entry_id, round_id, facts, bodies)
+		  SELECT entry_id, round_id, facts, COALESCE(bodies, '{}') FROM n WHERE jsonb_typeof(facts) = 'object'
+		  ON CONFLICT (entry_id) DO UPDATE SET facts = excluded.facts, bodies = excluded.bodies)
 		INSERT INTO standing (entry_id, round_id, application_id, state, move, obstacles, done, required, asked, place, verdict, letter,
-		  sent_at, changed_at, valid_until, stage, latest, words)
+		  sent_at, changed_at, valid_until, stage, latest, words, known)
 		SELECT n.entry_id, n.round_id, n.application_id, n.state, n.move, n.obstacles, n.done, n.required, n.asked, n.place, n.verdict, n.letter,
-		  n.sent_at, n.changed_at, n.valid_until, n.stage, n.latest, to_tsvector('simple', n.words)
-		FROM jsonb_to_recordset($1::jsonb) AS n(entry_id bigint, round_id bigint, application_id bigint, state text, move text, obstacles text[],
-		  done int, required int, asked bigint, place text, verdict text, letter text, sent_at timestamptz, changed_at timestamptz,
-		  valid_until timestamptz, stage text, latest boolean, words text)
+		  n.sent_at, n.changed_at, n.valid_until, n.stage, n.latest, to_tsvector('simple', n.words), true FROM n
 		ON CONFLICT (entry_id) DO UPDATE SET state = excluded.state, move = excluded.move, obstacles = excluded.obstacles, done = excluded.done,
 		  required = excluded.required, asked = excluded.asked, place = excluded.place, verdict = excluded.verdict, letter = excluded.letter,
 		  sent_at = COALESCE(standing.sent_at, excluded.sent_at), changed_at = excluded.changed_at, valid_until = excluded.valid_until,
-		  latest = excluded.latest, words = excluded.words`, string(raw))
+		  latest = excluded.latest, words = excluded.words, known = true`, string(raw))
 	return err
 }
 
@@ -237,35 +258,44 @@ func (s *Store) RefreshAll(ctx context.Context, tx *db.Tx, entries []int64) (cas
 			part); err != nil {
 			return nil, err
 		}
-		var read []struct {
-			Case
-			Content []byte
-		}
-		if err := tx.SelectContext(ctx, &read,
-			`SELECT `+caseColumns+`, `+s.content()+fromCase+`WHERE e.id = ANY($1) ORDER BY e.id`, part); err != nil {
+		read, rows, err := s.walkAll(ctx, tx, part)
+		if err != nil {
 			return nil, err
-		}
-		if len(read) != len(part) { // what is swept again and again must not be passed over in silence
-			return nil, fmt.Errorf("of %d entries %d are there: %w", len(part), len(read), ErrNotFound)
-		}
-		rows := make([]standingRow, len(read))
-		for i, r := range read {
-			f, err := s.Rounds.Form(ctx, tx, r.DesignID)
-			if err != nil {
-				return nil, err
-			}
-			filled, _, err := s.filled(ctx, tx, r.Case, f, tx.At, r.Content)
-			if err != nil {
-				return nil, err
-			}
-			rows[i] = standingOf(tx, r.Case, f, filled, f.Walk(filled))
-			cases = append(cases, r.Case)
 		}
 		if err := putStandings(ctx, tx, rows...); err != nil {
 			return nil, err
 		}
+		cases = append(cases, read...)
 	}
 	return cases, nil
+}
+
+// walkAll walks many entries, and gives what lists show of each in the same order.
+func (s *Store) walkAll(ctx context.Context, tx *db.Tx, entries []int64) ([]Case, []standingRow, error) {
+	var read []struct {
+		Case
+		Content []byte
+	}
+	if err := tx.SelectContext(ctx, &read,
+		`SELECT `+caseColumns+`, `+s.content()+fromCase+`WHERE e.id = ANY($1) ORDER BY e.id`, entries); err != nil {
+		return nil, nil, err
+	}
+	if len(read) != len(entries) { // what is swept again and again must not be passed over in silence
+		return nil, nil, fmt.Errorf("of %d entries %d are there: %w", len(entries), len(read), ErrNotFound)
+	}
+	cases, rows := make([]Case, len(read)), make([]standingRow, len(read))
+	for i, r := range read {
+		f, err := s.Rounds.Form(ctx, tx, r.DesignID)
+		if err != nil {
+			return nil, nil, err
+		}
+		filled, _, err := s.filled(ctx, tx, r.Case, f, tx.At, r.Content)
+		if err != nil {
+			return nil, nil, err
+		}
+		cases[i], rows[i] = r.Case, standingOf(tx, r.Case, f, filled, f.Walk(filled))
+	}
+	return cases, rows, nil
 }
 
 // shown picks what lists show beside an application: the sum asked, the listed

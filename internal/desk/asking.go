@@ -23,6 +23,7 @@ type Asking struct {
 	Reader  bool             // is a reader of some round
 	Roles   people.Roles     // at the office
 	Place   string           // the stream or area the case is listed under
+	Bodies  pq.StringArray   // that the case is for
 	Case    application.Case `db:"case"`
 	Round   round.Round      `db:"round"`
 	Rel     access.Relations `db:"-"` // to the case
@@ -34,6 +35,7 @@ type Asking struct {
 var askingOf = `
 	SELECT ` + nested("p", "account", people.Columns) + `, s.seen_at, EXISTS (SELECT FROM reader WHERE account_id = p.id) AS reader, ` + people.RolesOf("p.id") + ` AS roles,
 	       COALESCE((SELECT st.place FROM standing st WHERE st.entry_id = c.entry_id), '') AS place,
+	       COALESCE((SELECT n.bodies FROM known n WHERE n.entry_id = c.entry_id), '{}') AS bodies,
 	       ` + nested("c", "case", application.Columns) + `,
 	       ` + nested("r", "round", round.Columns) + `,
 	       ARRAY(SELECT kind FROM relation WHERE application_id = c.id AND account_id = p.id) AS kinds,

@@ -13,7 +13,6 @@ import (
 	"github.com/lib/pq"
 
 	"ulvant/core/form"
-	"ulvant/core/identifier"
 	"ulvant/core/lifecycle"
 	"ulvant/core/say"
 	"ulvant/internal/platform/db"
@@ -42,13 +41,14 @@ type Item struct {
 	Asked     *int64
 	Given     *int64 // the sum awarded, as far as it was told; nil for none. Read by Mine alone
 	Letter    form.LetterState
-	ChangedAt time.Time  `db:"changed_at"`
-	Until     *time.Time `db:"valid_until"` // when writing ends, of what can be written
-	SentAt    *time.Time `db:"sent_at"`
-	RoundKey  string     `db:"round_key"`
-	RoundName string     `db:"round_name"`
-	Currency  string     // of Asked
-	Carer     string     // who of the office looks after it; "" for nobody
+	ChangedAt time.Time      `db:"changed_at"`
+	Until     *time.Time     `db:"valid_until"` // when writing ends, of what can be written
+	SentAt    *time.Time     `db:"sent_at"`
+	RoundKey  string         `db:"round_key"`
+	RoundName string         `db:"round_name"`
+	Currency  string         // of Asked
+	Carer     string         // who of the office looks after it; "" for nobody
+	Bodies    pq.StringArray // reviewing bodies that it is for
 }
 
 // Query is what an address needs to name the item's stage: "" for the latest.
@@ -59,113 +59,16 @@ func (it Item) Query() string {
 	return "?stage=" + string(it.Stage)
 }
 
-// Query of the applications list. Keyset paging: After is the last row of the
-// page before, zero for the start.
-type Query struct {
-	Round  int64
-	State  lifecycle.State // "" for all
-	Move   lifecycle.Move  // "" for all
-	Find   string
-	Places []string // streams or areas that the list is kept to; nil for all
-	Carer  int64    // cases that an account of the office looks after; 0 for all
-	Sort   Sort
-	After  Cursor
-	Most   int
-}
-
-// Cursor is a row's place in an order: the value it is ordered by, then its
-// application.
-type Cursor struct{ Value, Application int64 }
-
-// String is the cursor as it stands in an address; "" for the start.
-func (c Cursor) String() string {
-	if c.Application == 0 {
-		return ""
-	}
-	return strconv.FormatInt(c.Value, 10) + "." + strconv.FormatInt(c.Application, 10)
-}
-
-// ParseCursor reads String; anything else is the start.
-func ParseCursor(s string) (c Cursor) {
-	value, application, _ := strings.Cut(s, ".")
-	v, err1 := strconv.ParseInt(value, 10, 64)
-	a, err2 := strconv.ParseInt(application, 10, 64)
-	if err1 != nil || err2 != nil || a < 1 {
-		return Cursor{}
-	}
-	return Cursor{v, a}
-}
-
-// Sort of the applications list.
-type Sort string
-
-// The orders: as they began, or the newest change, sum or sending first.
-const (
-	ByNumber  Sort = ""
-	ByAsked   Sort = "asked"
-	BySent    Sort = "sent"
-	ByChanged Sort = "changed"
-)
-
 const itemColumns = `st.application_id, a.ref, a.title, p.name AS lead, st.place, st.stage, st.latest, st.state, st.move, st.done, st.required, st.obstacles, st.asked, st.letter,
 	st.changed_at, st.valid_until, st.sent_at, st.round_id, r.key AS round_key, r.name AS round_name, r.currency,
-	COALESCE((SELECT k.name FROM care w JOIN account k ON k.id = w.account_id WHERE w.round_id = st.round_id AND w.place IN (st.place, '') ORDER BY w.place = '' LIMIT 1), '') AS carer`
+	COALESCE((SELECT k.name FROM care w JOIN account k ON k.id = w.account_id WHERE w.round_id = st.round_id AND w.place IN (st.place, '') ORDER BY w.place = '' LIMIT 1), '') AS carer,
+	COALESCE((SELECT n.bodies FROM known n WHERE n.entry_id = st.entry_id), '{}') AS bodies`
 
 const itemFrom = ` FROM standing st
 	JOIN application a ON a.id = st.application_id
 	JOIN round r ON r.id = st.round_id
 	JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
 	JOIN account p ON p.id = l.account_id `
-
-// ordered is the list's statement for what it is ordered by: a whole number,
-// the greatest first. The page is chosen before anything is joined to its rows.
-func ordered(value string) string {
-	return `WITH page AS MATERIALIZED (SELECT st.entry_id, ` + value + ` AS sorted FROM standing st
-	WHERE st.round_id = @round AND st.latest AND (@state = '' OR st.state = @state) AND (@move = '' OR st.move = @move)
-	  AND (@find = '' OR EXISTS (SELECT FROM application a JOIN relation l ON l.application_id = a.id AND l.kind = 'lead' JOIN account p ON p.id = l.account_id
-	       WHERE a.id = st.application_id AND (a.ref = @find OR a.title ILIKE '%' || @likely || '%' OR p.name ILIKE '%' || @likely || '%')))
-	  AND (@places::text[] IS NULL OR st.place = ANY(@places))
-	  AND (@carer::bigint = 0 OR @carer = (SELECT w.account_id FROM care w WHERE w.round_id = st.round_id AND w.place IN (st.place, '') ORDER BY w.place = '' LIMIT 1))
-	  AND (@after::bigint = 0 OR ` + value + ` < @after_value::bigint OR ` + value + ` = @after_value::bigint AND st.application_id > @after::bigint)
-	ORDER BY ` + value + ` DESC, st.application_id LIMIT @most)
-	SELECT ` + itemColumns + `, page.sorted` + itemFrom + ` JOIN page ON page.entry_id = st.entry_id
-	ORDER BY page.sorted DESC, st.application_id`
-}
-
-// ListSQL is the statement of Applications for each order; the EXPLAIN test reads it.
-var ListSQL = map[Sort]string{
-	ByNumber:  ordered(`0::bigint`),
-	ByAsked:   ordered(`COALESCE(st.asked, -1)`),
-	BySent:    ordered(`COALESCE((extract(epoch FROM st.sent_at) * 1000000)::bigint, 0)`),
-	ByChanged: ordered(`(extract(epoch FROM st.changed_at) * 1000000)::bigint`),
-}
-
-// Applications lists a round's; next is the After of the next page, zero at the end.
-func (d *Desk) Applications(ctx context.Context, q Query) (out []Item, next Cursor, err error) {
-	sql, ok := ListSQL[q.Sort]
-	if !ok {
-		sql = ListSQL[ByNumber]
-	}
-	ref, ok := identifier.ParseRef(q.Find)
-	if !ok {
-		ref = q.Find
-	}
-	var rows []struct {
-		Item
-		Sorted int64
-	}
-	err = d.DB.SelectContext(ctx, &rows, sql, db.Named{"round": q.Round, "state": q.State, "move": q.Move, "find": ref,
-		"likely":      likely(q.Find),
-		"after_value": q.After.Value, "after": q.After.Application, "most": q.Most + 1, "carer": q.Carer, "places": q.Places})
-	for i, r := range rows {
-		if i == q.Most {
-			next = Cursor{rows[i-1].Sorted, rows[i-1].AppID}
-			break
-		}
-		out = append(out, r.Item)
-	}
-	return out, next, err
-}
 
 // likely escapes what LIKE would read as a pattern.
 func likely(s string) string {

@@ -2,14 +2,14 @@ package desk_test
 
 import (
 	"fmt"
-	"maps"
 	"regexp"
 	"strings"
 	"testing"
 	"time"
 
+	"ulvant/core/calendar"
+	"ulvant/core/register"
 	"ulvant/internal/desk"
-	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/dbtest"
 	"ulvant/internal/programtest"
 	"ulvant/internal/round"
@@ -34,25 +34,35 @@ UPDATE standing st SET words = to_tsvector('simple', regexp_replace(a.title || '
 ANALYZE;`, "N)", fmt.Sprint(n)+")")
 }
 
-// The applications list reads a round's rows by index, however many rounds
+// The register reads a round's rows by index, however many rounds
 // there are: no page of it scans a whole table that grows.
-func TestApplicationsListReadsByIndex(t *testing.T) {
+func TestRegisterReadsByIndex(t *testing.T) {
 	app, owner := dbtest.New(t)
 	dbtest.Exec(t, owner, crowd)
 	h := programtest.On(t, app, t.TempDir(), nil)
 	scan := regexp.MustCompile(`Seq Scan on (standing|application|relation|account|entry)`)
-	for sort, sql := range desk.ListSQL {
-		for what, some := range map[string]db.Named{"all of a round": {}, "one state": {"state": "draft"},
-			"a later page": {"after": int64(9000)}} {
-			args := db.Named{"round": int64(7), "state": "", "move": "", "find": "", "likely": "", "after_value": int64(0),
-				"after": int64(0),
-				"most":  61, "carer": int64(0), "places": nil}
-			maps.Copy(args, some)
-			var plan []string
-			if err := h.DB.Select(&plan, `EXPLAIN `+sql, args); err != nil {
+	for what, conditions := range map[string][]string{"all of a round": nil, "one state": {"state~is~draft"},
+		"a fact": {"q.any~there~"}, "words": {"find~has~title 17"}} {
+		for _, sort := range []string{"", "asked", "lead", "sent"} {
+			q := desk.Sought{Round: 7, Columns: append(register.Of(nil), register.Column{Key: "asked", Type: register.Money},
+				register.Column{Key: "q.any", Type: register.Words}), Zone: time.UTC, Most: 50,
+				Shape: register.Shape{Sort: sort, Columns: []string{"lead", "state", "asked", "q.any"}}}
+			for _, text := range conditions {
+				c, err := register.ParseCondition(text, q.Columns)
+				if err != nil {
+					t.Fatal(err)
+				}
+				q.Shape.Filter = append(q.Shape.Filter, c)
+			}
+			sql, args, err := desk.RegisterSQL(q)
+			if err != nil {
 				t.Fatal(err)
 			}
-			if text := fmt.Sprint(plan); scan.MatchString(text) {
+			var plan []string
+			if err := h.DB.Select(&plan, `EXPLAIN `+sql, args); err != nil {
+				t.Fatalf("%s: %v\n%s", what, err, sql)
+			}
+			if text := strings.Join(plan, "\n"); scan.MatchString(text) {
 				t.Errorf("%s, sorted %q, scans a table:\n%s", what, sort, text)
 			}
 		}
@@ -166,29 +176,30 @@ func TestPagesShowEachApplicationOnce(t *testing.T) {
 	dbtest.Exec(t, owner,
 		crowd+`UPDATE standing SET asked = application_id % 7, sent_at = timestamptz '2027-03-03' + (application_id % 5) * interval '1 hour' WHERE application_id % 2 = 0;`)
 	h := programtest.On(t, app, t.TempDir(), nil)
-	for sort := range desk.ListSQL {
-		seen := map[int64]bool{}
-		q := desk.Query{Round: 7, Sort: sort, Most: 60}
-		for pages := 0; ; pages++ {
-			items, next, err := h.Desk.Applications(t.Context(), q)
-			if err != nil {
-				t.Fatal(err)
-			}
-			for _, it := range items {
-				if seen[it.AppID] {
-					t.Fatalf("sorted %q: application %d is shown twice", sort, it.AppID)
+	for _, sort := range []string{"", "asked", "sent", "changed", "lead", "place", "carer", "labels", "verdict", "readers"} {
+		for _, down := range []bool{false, true} {
+			seen := map[int64]bool{}
+			q := desk.Sought{Round: 7, Columns: append(register.Of(nil), register.Column{Key: "asked", Type: register.Money}),
+				Today: calendar.NewDate(2027, 3, 20), Zone: time.UTC, Most: 60,
+				Shape: register.Shape{Sort: sort, Down: down}}
+			for ; ; q.Offset += 60 {
+				rows, err := h.Desk.Register(t.Context(), q)
+				if err != nil {
+					t.Fatalf("%s: %v", sort, err)
 				}
-				seen[it.AppID] = true
+				for _, x := range rows {
+					if seen[x.AppID] {
+						t.Fatalf("sorted %q: application %d is shown twice", sort, x.AppID)
+					}
+					seen[x.AppID] = true
+				}
+				if len(rows) < 60 {
+					break
+				}
 			}
-			if q.After = desk.ParseCursor(next.String()); q.After == (desk.Cursor{}) {
-				break
+			if len(seen) != 500 {
+				t.Errorf("sorted %q: %d of 500 are shown", sort, len(seen))
 			}
-			if pages > 20 {
-				t.Fatalf("sorted %q: the pages do not end", sort)
-			}
-		}
-		if len(seen) != 500 {
-			t.Errorf("sorted %q: %d of 500 are shown", sort, len(seen))
 		}
 	}
 }

@@ -2,16 +2,16 @@ package desk
 
 import (
 	"context"
-	"database/sql"
-	"errors"
 	"regexp"
 	"slices"
 	"strings"
+	"time"
 	"unicode"
 
 	"ulvant/core/access"
 	"ulvant/core/identifier"
 	"ulvant/core/lifecycle"
+	"ulvant/internal/platform/db"
 	"ulvant/internal/round"
 )
 
@@ -43,11 +43,11 @@ func (f *Found) Keep(sight access.Sight, whole round.Only) {
 	}
 	f.People = nil
 	f.Items = slices.DeleteFunc(f.Items, func(it Item) bool {
-		return !slices.Contains(whole, it.RoundID) && !slices.Contains(sight.Places[it.RoundID], it.Place)
+		return !slices.Contains(whole, it.RoundID) && !sight.Shows(it.RoundID, it.Place, it.Bodies)
 	})
 	f.Rounds = slices.DeleteFunc(f.Rounds, func(r FoundRound) bool {
 		return !slices.Contains(whole, r.ID) &&
-			sight.Places[r.ID] == nil
+			sight.Parts[r.ID] == nil
 	})
 }
 
@@ -133,13 +133,14 @@ func (d *Desk) Find(ctx context.Context, only round.Only, text string, most int)
 	return f, err
 }
 
-// Carer is who of the office looks after a place of a round; "" for nobody.
-func (d *Desk) Carer(ctx context.Context, round int64, place string) (name string, err error) {
+// CarerOf is who of the office looks after a case that is listed under a place of
+// its round, on a day: see carerOf. "" for nobody.
+func (d *Desk) CarerOf(ctx context.Context, application, round int64, place string, day time.Time) (name string,
+	err error) {
 	err = d.DB.GetContext(ctx, &name, `
-		SELECT k.name FROM care w JOIN account k ON k.id = w.account_id WHERE w.round_id = $1 AND w.place IN ($2, '') ORDER BY w.place = '' LIMIT 1`, round, place)
-	if errors.Is(err, sql.ErrNoRows) {
-		return "", nil
-	}
+		SELECT COALESCE((SELECT k.name FROM account k WHERE k.id = `+carerOf+`), '')
+		FROM (SELECT @application::bigint AS application_id, @round::bigint AS round_id, @place::text AS place) st`,
+		db.Named{"application": application, "round": round, "place": place, "today": day.Format("2006-01-02")})
 	return name, err
 }
 

@@ -8,8 +8,10 @@ import (
 	"testing"
 	"time"
 
+	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/register"
 	"ulvant/internal/desk"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
@@ -34,37 +36,59 @@ func TestListsFollowWhatHappens(t *testing.T) {
 	}
 	begin("dee")
 	begin("eve", programtest.Edit("request", "1,000"), programtest.Edit("land-leave", "no"))
-	titles := func(q desk.Query) string {
+	f, err := p.Rounds.Published(ctx, p.DB, p.Round)
+	if err != nil {
+		t.Fatal(err)
+	}
+	titles := func(conditions ...string) string {
 		t.Helper()
-		q.Round, q.Most = p.Round.ID, 10
-		items, _, err := p.Desk.Applications(ctx, q)
+		q := desk.Sought{Round: p.Round.ID, Columns: register.Of(f), Today: calendar.NewDate(2027, 3, 20), Zone: f.Zone,
+			Most: 10}
+		for _, text := range conditions {
+			c, err := register.ParseCondition(text, q.Columns)
+			if err != nil {
+				t.Fatal(err)
+			}
+			q.Shape.Filter = append(q.Shape.Filter, c)
+		}
+		rows, err := p.Desk.Register(ctx, q)
 		if err != nil {
-			t.Fatal(err)
+			t.Fatalf("%v: %v", conditions, err)
 		}
 		var out []string
-		for _, it := range items {
-			out = append(out, it.Title)
+		for _, x := range rows {
+			out = append(out, x.Title)
 		}
 		slices.Sort(out)
 		return strings.Join(out, ", ")
 	}
+	all := "Ann’s work, Bo’s work, Cy’s work, Draft of dee, Draft of eve"
 	for _, c := range []struct {
-		q    desk.Query
-		want string
+		conditions []string
+		want       string
 	}{
-		{desk.Query{}, "Ann’s work, Bo’s work, Cy’s work, Draft of dee, Draft of eve"},
-		{desk.Query{State: lifecycle.Draft}, "Draft of dee, Draft of eve"},
-		{desk.Query{State: lifecycle.Complete}, "Bo’s work"},
-		{desk.Query{Move: lifecycle.Applicant}, "Draft of dee, Draft of eve"},
-		{desk.Query{Find: "BO’S"}, "Bo’s work"},
-		{desk.Query{Find: "cy hart"}, "Cy’s work"},
-		{desk.Query{Find: "100%_s"}, "Draft of dee, Draft of eve"},
-		{desk.Query{Find: "%"}, "Draft of dee, Draft of eve"},
-		{desk.Query{Find: p.Of["Ann"].Ref}, "Ann’s work"},
-		{desk.Query{Find: "nothing like it"}, ""},
+		{nil, all},
+		{[]string{"state~is~draft"}, "Draft of dee, Draft of eve"},
+		{[]string{"state~not~draft"}, "Ann’s work, Bo’s work, Cy’s work"},
+		{[]string{"state~is~complete"}, "Bo’s work"},
+		{[]string{"state~is~complete,eligible", "asked~least~5000000"}, "Ann’s work, Bo’s work"},
+		{[]string{"move~is~applicant"}, "Draft of dee, Draft of eve"},
+		{[]string{"find~has~BO’S"}, "Bo’s work"},
+		{[]string{"find~has~cy hart"}, "Cy’s work"},
+		{[]string{"find~has~" + p.Of["Ann"].Ref}, "Ann’s work"},
+		{[]string{"find~has~nothing like it"}, ""},
+		{[]string{"title~has~%25"}, ""},
+		{[]string{"lead~has~100%25_s"}, "Draft of dee, Draft of eve"},
+		{[]string{"verdict~is~person"}, "Bo’s work"},
+		{[]string{"tosettle~least~1"}, "Bo’s work"},
+		{[]string{"sent~there~"}, "Ann’s work, Bo’s work, Cy’s work"},
+		{[]string{"sent~blank~"}, "Draft of dee, Draft of eve"},
+		{[]string{"q.land-leave~is~no"}, ""}, // a draft’s answers are its writer’s own
+		{[]string{"lacks~is~not-eligible"}, "Draft of eve"},
+		{[]string{"carer~blank~"}, all},
 	} {
-		if got := titles(c.q); got != c.want {
-			t.Errorf("%+v lists %q, want %q", c.q, got, c.want)
+		if got := titles(c.conditions...); got != c.want {
+			t.Errorf("%q lists %q, want %q", c.conditions, got, c.want)
 		}
 	}
 	counts, err := p.Desk.Counts(ctx, p.Round.ID)
@@ -117,7 +141,7 @@ func TestListsFollowWhatHappens(t *testing.T) {
 	if err := p.Jobs.Sweep(ctx, p.Clock.Now()); err != nil {
 		t.Fatal(err)
 	}
-	if got := titles(desk.Query{State: lifecycle.Lapsed}); got != "Draft of dee, Draft of eve" {
+	if got := titles("state~is~lapsed"); got != "Draft of dee, Draft of eve" {
 		t.Errorf("lapsed are %q", got)
 	}
 	letters, err := p.Desk.Post(ctx, p.Of["Ann"].ID)

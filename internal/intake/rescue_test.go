@@ -101,11 +101,11 @@ func TestWhoLooksAfterWhat(t *testing.T) {
 		p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
 			return p.Rounds.LooksAfter(ctx, tx, p.Round.ID, c.place, c.account)
 		})
-		if got, err := p.Desk.Carer(ctx, p.Round.ID, ""); err != nil || got != c.want {
+		if got, err := p.Desk.CarerOf(ctx, 0, p.Round.ID, "", p.Clock.Now()); err != nil || got != c.want {
 			t.Errorf("%q to %d: %q looks after the rest, want %q, %v", c.place, c.account, got, c.want, err)
 		}
 	}
-	if got, _ := p.Desk.Carer(ctx, p.Round.ID, "Corvoe"); got != "Piran Lode" {
+	if got, _ := p.Desk.CarerOf(ctx, 0, p.Round.ID, "Corvoe", p.Clock.Now()); got != "Piran Lode" {
 		t.Errorf("%q looks after Corvoe", got)
 	}
 }

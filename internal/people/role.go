@@ -33,7 +33,7 @@ func (r Roles) Value() (driver.Value, error) { return json.Marshal([]access.Held
 // RolesOf reads the roles of an account, as a column of a larger look-up; account
 // is the expression for its number. Those whose time is over are among them.
 func RolesOf(account string) string {
-	return `COALESCE((SELECT json_agg(json_build_object('role', w.role, 'programme', w.programme, 'round', COALESCE(w.round_id, 0), 'place', w.place, 'until', w.until) ORDER BY w.id)
+	return `COALESCE((SELECT json_agg(json_build_object('role', w.role, 'programme', w.programme, 'round', COALESCE(w.round_id, 0), 'place', w.place, 'body', w.body, 'award', w.award, 'until', w.until) ORDER BY w.id)
 	  FROM account_role w WHERE w.account_id = ` + account + ` AND w.ended_at IS NULL), '[]')`
 }
 
@@ -60,9 +60,9 @@ func (s *Store) GiveRole(ctx context.Context, tx *db.Tx, account int64, h access
 		round = &h.Round
 	}
 	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO account_role (account_id, role, programme, round_id, place, given_by, given_at, until) VALUES (@account_id, @role, @programme, @round_id, @place, @given_by, @given_at, @until)
-		ON CONFLICT (account_id, role, programme, COALESCE(round_id, 0), place) WHERE ended_at IS NULL DO UPDATE SET until = @until`,
-		db.Named{"account_id": account, "role": h.Role, "programme": h.Programme, "round_id": round, "place": h.Place,
+		INSERT INTO account_role (account_id, role, programme, round_id, place, body, award, given_by, given_at, until) VALUES (@account_id, @role, @programme, @round_id, @place, @body, @award, @given_by, @given_at, @until)
+		ON CONFLICT (account_id, role, programme, COALESCE(round_id, 0), place, body, award) WHERE ended_at IS NULL DO UPDATE SET until = @until`,
+		db.Named{"account_id": account, "role": h.Role, "programme": h.Programme, "round_id": round, "place": h.Place, "body": h.Body, "award": h.Award,
 			"given_by": tx.By.ID, "given_at": tx.At, "until": h.Until}); err != nil {
 		return err
 	}
@@ -77,9 +77,9 @@ func (s *Store) GiveRole(ctx context.Context, tx *db.Tx, account int64, h access
 func (s *Store) TakeRole(ctx context.Context, tx *db.Tx, account int64, role access.Role, scope access.Scope) error {
 	res, err := tx.ExecContext(ctx, `
 		UPDATE account_role SET ended_at = @ended_at, ended_by = @ended_by
-		WHERE account_id = @account_id AND role = @role AND programme = @programme AND COALESCE(round_id, 0) = @round_id AND place = @place AND ended_at IS NULL`,
+		WHERE account_id = @account_id AND role = @role AND programme = @programme AND COALESCE(round_id, 0) = @round_id AND place = @place AND body = @body AND award = @award AND ended_at IS NULL`,
 		db.Named{"account_id": account, "role": role, "programme": scope.Programme, "round_id": scope.Round,
-			"place":    scope.Place,
+			"place": scope.Place, "body": scope.Body, "award": scope.Award,
 			"ended_at": tx.At, "ended_by": tx.By.ID})
 	if err != nil {
 		return err

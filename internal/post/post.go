@@ -169,6 +169,24 @@ func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]i
 	return ids, o.Jobs.EnqueueAll(ctx, tx, list)
 }
 
+// Written are the letters about a case that this transaction wrote.
+func (o *Office) Written(ctx context.Context, tx *db.Tx, application int64) (out []Letter, err error) {
+	err = tx.SelectContext(ctx, &out, `
+		SELECT kind, to_address AS "to", to_name AS toname, subject, body FROM post WHERE application_id = $1 AND created_at = $2 ORDER BY id`,
+		application, tx.At)
+	return out, err
+}
+
+// WroteLately is the subject of the last letter of a kind about a case that was
+// written since a time and not stopped; "" when there was none.
+func (o *Office) WroteLately(ctx context.Context, q db.Querier, application int64, kind string,
+	since time.Time) (subject string, err error) {
+	err = q.GetContext(ctx, &subject, `
+		SELECT COALESCE((SELECT subject FROM post WHERE application_id = $1 AND kind = $2 AND created_at > $3 AND state <> 'cancelled' ORDER BY id DESC LIMIT 1), '')`,
+		application, kind, since)
+	return subject, err
+}
+
 // Supersede stops for good what was to tell of a state that these entries leave.
 func (o *Office) Supersede(ctx context.Context, tx *db.Tx, entries []int64) error {
 	_, err := tx.ExecContext(ctx,

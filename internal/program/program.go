@@ -17,7 +17,9 @@ import (
 	"github.com/alexedwards/argon2id"
 
 	"ulvant/internal/application"
+	"ulvant/internal/bulk"
 	"ulvant/internal/check"
+	"ulvant/internal/colleague"
 	"ulvant/internal/decision"
 	"ulvant/internal/desk"
 	"ulvant/internal/enquiry"
@@ -50,34 +52,36 @@ import (
 
 // Program is every use case, ready to serve.
 type Program struct {
-	Config    *config.Config
-	Clock     clock.Clock
-	DB        *db.DB
-	Jobs      *jobs.Queue
-	Links     link.Maker
-	SealKey   ed25519.PrivateKey
-	FormKey   []byte // for the tokens in forms
-	Files     *files.Store
-	heavy     limit.Gate
-	Post      *post.Office
-	People    *people.Store
-	Rounds    *round.Store
-	Enquiries *enquiry.Store
-	Profiles  *profile.Store
-	Surveys   *survey.Store
-	Together  *together.Store
-	Hears     *together.Listener
-	Health    *health.Meter
-	Cases     *application.Store
-	Materials *material.Store
-	Referees  *reference.Store
-	Fees      *fee.Store
-	Intake    *intake.Store
-	Checks    *check.Store
-	Reading   *reading.Store
-	Decisions *decision.Store
-	Work      *work.Store
-	Desk      *desk.Desk
+	Config     *config.Config
+	Clock      clock.Clock
+	DB         *db.DB
+	Jobs       *jobs.Queue
+	Links      link.Maker
+	SealKey    ed25519.PrivateKey
+	FormKey    []byte // for the tokens in forms
+	Files      *files.Store
+	heavy      limit.Gate
+	Post       *post.Office
+	People     *people.Store
+	Rounds     *round.Store
+	Enquiries  *enquiry.Store
+	Profiles   *profile.Store
+	Surveys    *survey.Store
+	Together   *together.Store
+	Hears      *together.Listener
+	Health     *health.Meter
+	Cases      *application.Store
+	Materials  *material.Store
+	Referees   *reference.Store
+	Fees       *fee.Store
+	Intake     *intake.Store
+	Checks     *check.Store
+	Reading    *reading.Store
+	Decisions  *decision.Store
+	Work       *work.Store
+	Colleagues *colleague.Store
+	Bulk       *bulk.Store
+	Desk       *desk.Desk
 }
 
 // Funder is whose program this is; it stands at the foot of letters.
@@ -146,6 +150,9 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Together, p.Hears = &together.Store{DB: d, Cases: p.Cases}, &together.Listener{Pool: d.Pool}
 	p.Health = &health.Meter{DB: d}
 	p.Desk = &desk.Desk{DB: d}
+	p.Colleagues = &colleague.Store{DB: d, Cases: p.Cases, People: p.People}
+	p.Bulk = &bulk.Store{DB: d, Cases: p.Cases, Checks: p.Checks, Colleagues: p.Colleagues, Intake: p.Intake,
+		People: p.People, Post: p.Post, Jobs: p.Jobs, Work: p.Work}
 	p.Post.Attach, p.Post.OnSent, p.Post.Holds = p.Copy, p.Cases.LetterSent, p.Cases.LetterHolds
 	p.Post.OnBounce = p.bounced
 	p.Post.Register()
@@ -156,7 +163,9 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Fees.Register()
 	p.Reading.Register()
 	p.Decisions.Register()
+	p.Bulk.Register()
 	p.Jobs.Sweeping("standing", p.Cases.Sweep)
+	p.Jobs.Sweeping("known", p.Cases.SweepKnown)
 	p.Jobs.Sweeping("presence", p.Together.Sweep)
 	p.Jobs.Sweeping("profiles", p.Profiles.Sweep)
 	p.Jobs.Sweeping("declarations", p.Checks.Sweep)

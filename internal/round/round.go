@@ -215,7 +215,7 @@ func (s *Store) Seen(ctx context.Context, sight access.Sight) (out Seen, err err
 	out = Seen{Rounds: Only{}, Whole: Only{}, keys: map[string]bool{}}
 	for _, r := range rows {
 		out.Rounds = append(out.Rounds, r.ID)
-		if len(sight.Places[r.ID]) == 0 {
+		if len(sight.Parts[r.ID]) == 0 {
 			out.Whole = append(out.Whole, r.ID)
 			out.keys[r.Key] = true
 		}

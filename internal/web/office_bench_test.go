@@ -65,7 +65,7 @@ func BenchmarkOfficePagesAt100000(b *testing.B) {
 	}
 	read = "/office/rounds/" + read
 	for _, path := range []string{"/office", "/office/rounds", "/office/rounds/" + open,
-		"/office/rounds/" + open + "/applications", "/office/rounds/" + open + "/applications?state=draft&sort=title",
+		"/office/rounds/" + open + "/applications", "/office/rounds/" + open + "/applications?if=state~is~draft&sort=title",
 		"/office/rounds/" + open + "/checks", "/office/rounds/" + open + "/rescue", "/office/rounds/" + open +
 			"/care", read, read + "/reading", read + "/decisions", "/office/find?q=marsh", "/"} {
 		b.Run(path, func(b *testing.B) {

@@ -12,6 +12,7 @@ import (
 	"ulvant/internal/web/office/decide"
 	"ulvant/internal/web/office/people"
 	"ulvant/internal/web/office/readings"
+	"ulvant/internal/web/office/register"
 	"ulvant/internal/web/office/rounds"
 	"ulvant/internal/web/office/today"
 	"ulvant/internal/web/public"
@@ -22,7 +23,7 @@ import (
 // handlers beside each other.
 var Rooms = []site.Room{public.Room, applicant.Room, guest.Room, reader.Room, today.Room, people.Room, rounds.Room,
 	designer.Room,
-	cases.Room, readings.Room, decide.Room}
+	cases.Room, readings.Room, decide.Room, register.Room}
 
 // Routes is the whole map. Every route says what it lets somebody do; the test
 // in routes_test.go goes through all of them.

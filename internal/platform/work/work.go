@@ -24,6 +24,7 @@ const (
 	Deciding   Kind = "deciding"
 	HandingOut Kind = "handing out"
 	Reminding  Kind = "reminding"
+	Bulk       Kind = "bulk"
 )
 
 // Inline is how many things are done at once while somebody waits; more are a job.
@@ -53,12 +54,12 @@ func (w Work) Percent() int {
 // Store of work.
 type Store struct{ DB *db.DB }
 
-const columns = `id, kind, round_id, begun_at, done, total, ended_at, failed, says`
+const columns = `id, kind, COALESCE(round_id, 0) AS round_id, begun_at, done, total, ended_at, failed, says`
 
-// Begin keeps work that is to be done.
+// Begin keeps work that is to be done; round 0 is on cases of many.
 func (s *Store) Begin(ctx context.Context, tx *db.Tx, kind Kind, round int64, total int) (id int64, err error) {
 	err = tx.QueryRowxContext(ctx,
-		`INSERT INTO work (kind, round_id, by_id, begun_at, total) VALUES ($1, $2, $3, $4, $5) RETURNING id`,
+		`INSERT INTO work (kind, round_id, by_id, begun_at, total) VALUES ($1, NULLIF($2::bigint, 0), $3, $4, $5) RETURNING id`,
 		kind, round, tx.By.ID, tx.At, total).Scan(&id)
 	return id, err
 }
@@ -81,6 +82,15 @@ func (s *Store) End(ctx context.Context, q sqlx.ExecerContext, id int64, at time
 // Find one piece of work of a round; ErrNone when there is none.
 func (s *Store) Find(ctx context.Context, round, id int64) (w Work, err error) {
 	err = s.DB.GetContext(ctx, &w, `SELECT `+columns+` FROM work WHERE id = $2 AND round_id = $1`, round, id)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = ErrNone
+	}
+	return w, err
+}
+
+// Any finds a piece of work by its number alone; ErrNone when there is none.
+func (s *Store) Any(ctx context.Context, id int64) (w Work, err error) {
+	err = s.DB.GetContext(ctx, &w, `SELECT `+columns+` FROM work WHERE id = $1`, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		err = ErrNone
 	}

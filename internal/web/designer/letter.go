@@ -26,12 +26,16 @@ func letterOf(r *site.Request, f *form.Form, at string) (string, error) {
 		"amount": "€12,000", "asked": "€15,000", "reasons": "– a reason",
 		"number": "1", "address": f.Design.Contact, "office": program.Funder, "place": "4", "stage": "the next stage",
 		"closes": "3 July 2027, 16:00", "answer-on": calendar.DateOf(f.At(form.AnswerOn), f.Zone).Words()}
-	items, _, err := r.Desk.Applications(r.Context, desk.Query{Round: r.Round.ID, Most: 1})
+	rows, err := r.Desk.Register(r.Context, desk.Sought{Round: r.Round.ID, Most: 1})
 	if err != nil {
 		return "", err
 	}
-	if len(items) > 0 {
-		values["name"], values["title"], values["ref"] = items[0].Lead, items[0].Title, items[0].Ref
+	if len(rows) > 0 {
+		c, err := r.Cases.Find(r.Context, r.DB, rows[0].Ref)
+		if err != nil {
+			return "", err
+		}
+		values["name"], values["title"], values["ref"] = c.LeadName, c.Title, c.Ref
 	}
 	text, err := letter.Fill(l.Subject+"\n\n"+l.Body, values)
 	if err != nil {

@@ -34,22 +34,31 @@ type RoundPage[T any] struct {
 
 // Draw draws a page of the request's round; at names the tab it stands under.
 func Draw[T any](r *site.Request, status int, page, title, at string, f *form.Form, data T) error {
-	counts, err := r.Desk.Counts(r.Context, r.Round.ID)
+	p, err := Frame(r, at, f, data)
 	if err != nil {
 		return err
+	}
+	return r.Draw(status, page, view.Page{Title: title, Nav: "rounds", Data: p})
+}
+
+// Frame is what stands above a page of the request's round.
+func Frame[T any](r *site.Request, at string, f *form.Form, data T) (p RoundPage[T], err error) {
+	counts, err := r.Desk.Counts(r.Context, r.Round.ID)
+	if err != nil {
+		return p, err
 	}
 	open, err := r.Desk.OpenChecksOf(r.Context, r.Round.ID)
 	if err != nil {
-		return err
+		return p, err
 	}
-	p := RoundPage[T]{Round: r.Round, Key: r.Round.Key, Name: r.Round.Name, Desk: at, Form: f, Currency: f.Design.Currency,
+	p = RoundPage[T]{Round: r.Round, Key: r.Round.Key, Name: r.Round.Name, Desk: at, Form: f, Currency: f.Design.Currency,
 		Whole: r.May(access.SeeWhole), Data: data}
 	for _, o := range open {
 		p.Open = o.N
 	}
 	waiting, err := r.Desk.OpenEnquiries(r.Context)
 	if err != nil {
-		return err
+		return p, err
 	}
 	for _, w := range waiting {
 		if w.RoundKey == p.Key {
@@ -68,7 +77,7 @@ func Draw[T any](r *site.Request, status int, page, title, at string, f *form.Fo
 		labels[f.FirstStage()] = strconv.Itoa(in) + " in"
 	}
 	p.Strand = view.Strand(f, r.At, labels, at != "overview")
-	return r.Draw(status, page, view.Page{Title: title, Nav: "rounds", Data: p})
+	return p, nil
 }
 
 // Form is the design of the request's round as it is published.

@@ -1,6 +1,7 @@
 package site
 
 import (
+	"bufio"
 	"context"
 	"errors"
 	"io"
@@ -20,6 +21,13 @@ import (
 func (r *Request) Download(name, mime string, b []byte) error {
 	r.safe(name, mime)
 	return r.Send(b)
+}
+
+// Stream sends a download that is written while it goes; write must not use the
+// request, which has been answered by then.
+func (r *Request) Stream(name, mime string, write func(to *bufio.Writer)) error {
+	r.safe(name, mime)
+	return r.SendStreamWriter(write)
 }
 
 // Give gives rows out as a file: JSON where the address ends in it, else CSV.

@@ -254,7 +254,7 @@ func (r *Request) admit(a people.Account, reader bool, roles people.Roles) {
 	r.Account, r.Reader = &a, reader
 	r.Rel |= access.SignedIn
 	office := access.Of(roles, access.About{}, r.At)
-	if r.NeedsSecond = office != 0 && r.Config.OfficeSecond && a.SecondAt == nil; !r.NeedsSecond {
+	if r.NeedsSecond = office.Any(access.Office) && r.Config.OfficeSecond && a.SecondAt == nil; !r.NeedsSecond {
 		r.Roles = roles
 		r.Rel |= office
 	}
@@ -277,7 +277,7 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 		}
 		r.Case, r.Round = r.asking.Case, r.asking.Round
 		r.Rel |= r.asking.Rel | access.Of(r.Roles, access.About{Programme: r.Round.Programme, Round: r.Round.ID,
-			Place: r.asking.Place}, r.At)
+			Place: r.asking.Place, Bodies: r.asking.Bodies}, r.At)
 		if rt.Action.Reads() {
 			if err = r.given(); err != nil {
 				return "", err
@@ -292,7 +292,8 @@ func (r *Request) find(rt Route) (state lifecycle.State, err error) {
 		if r.Round, err = r.Rounds.Find(r.Context, r.DB, key); err != nil {
 			return "", err
 		}
-		r.Rel |= access.Of(r.Roles, access.About{Programme: r.Round.Programme, Round: r.Round.ID}, r.At)
+		r.Rel |= access.Of(r.Roles, access.About{Programme: r.Round.Programme, Round: r.Round.ID,
+			Award: r.Params("award")}, r.At)
 		if rt.Action == access.Visit && r.Round.DesignID == nil {
 			return "", round.ErrNotFound
 		}

@@ -2,6 +2,7 @@ package view
 
 import (
 	"html/template"
+	"strconv"
 	"strings"
 
 	"ulvant/core/pathtable"
@@ -34,11 +35,15 @@ func needOf(n *pathtable.Need, currency string) needBlock { return needBlock{n, 
 
 // workBlock is how far long work of a round has come.
 type workBlock struct {
-	W   *work.Work
-	Key string
+	W    *work.Work
+	Href string // where its progress is asked for
 }
 
-func workOf(w *work.Work, round string) workBlock { return workBlock{w, round} }
+func workOf(w *work.Work, round string) workBlock {
+	return workAt(w, "/office/rounds/"+round+"/work/"+strconv.FormatInt(w.ID, 10))
+}
+
+func workAt(w *work.Work, href string) workBlock { return workBlock{w, href} }
 
 // seenBlock is a file shown in the page: Href is where it is sent from.
 type seenBlock struct {

@@ -42,9 +42,9 @@ func funcs(asset func(string) string) template.FuncMap {
 		"ruleName":    func(names map[form.Key]string, k string) string { return names[form.Key(k)] },
 		"move":        Move,
 		"moveColour":  moveColour,
-		"mover":       mover,
+		"mover":       say.Mover,
 		"state":       func(s lifecycle.State) string { return string(s) },
-		"letter":      letterWords,
+		"letter":      say.Letter,
 		"letterNeeds": say.LetterNeeds,
 		"letterRead":  say.ReadBy,
 		"enough":      say.Enough,
@@ -69,7 +69,7 @@ func funcs(asset func(string) string) template.FuncMap {
 			return a * 100 / b
 		},
 		"list": func(v ...any) []any { return v },
-		"line": lineOf, "needed": needOf, "progress": workOf, "about": caseOf, "shown": seenOf,
+		"line": lineOf, "kept": keptOf, "sideof": sideOf, "progressAt": workAt, "fault": faultAt, "needed": needOf, "progress": workOf, "about": caseOf, "shown": seenOf,
 	}
 }
 
@@ -117,36 +117,6 @@ func Left(now, t time.Time) string {
 	}
 }
 
-func mover(m lifecycle.Move) string {
-	switch m {
-	case lifecycle.Applicant:
-		return "applicant"
-	case lifecycle.Third:
-		return "referee"
-	case lifecycle.Office:
-		return "the office"
-	case lifecycle.Reader:
-		return "readers"
-	}
-	return "nobody"
-}
-
-func letterWords(s form.LetterState) string {
-	switch s {
-	case form.Uploaded:
-		return "uploaded, not sent"
-	case form.Accepted:
-		return "said yes, writing"
-	case form.Asked:
-		return "asked, no answer"
-	case form.Declined:
-		return "cannot do it"
-	case "":
-		return "nobody named"
-	}
-	return string(s)
-}
-
 // moveColour is the colour of a mover; it never stands without its shape or word.
 func moveColour(m lifecycle.Move) string {
 	switch m {
@@ -177,5 +147,5 @@ func Move(m lifecycle.Move) template.HTML {
 		shape = `<path d="M4 1h6l3.5 6-3.5 6H4L.5 7z"/>`
 	}
 	return template.HTML(`<svg class="move" width="14" height="14" viewBox="0 0 14 14" fill="` + moveColour(m) +
-		`" role="img" aria-label="` + mover(m) + `">` + shape + `</svg>`)
+		`" role="img" aria-label="` + say.Mover(m) + `">` + shape + `</svg>`)
 }

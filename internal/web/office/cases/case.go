@@ -69,7 +69,7 @@ type casePage struct {
 	Holder       string // who holds the money; "" for nobody
 	LateLetters  []desk.LateLetter
 	Same         map[form.Key]desk.RuleStand
-	Carer        string
+	Kept         view.Kept
 	EarlierRef   string // of the application that this one repeats
 	EarlierTitle string
 	Time         *timeDesk // nil for whoever may not give time
@@ -158,7 +158,7 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 	if d.Same, err = r.Desk.RuleStands(r.Context, r.Case.RoundID); err != nil {
 		return err
 	}
-	if d.Carer, err = r.Desk.Carer(r.Context, r.Case.RoundID, d.St.Place); err != nil {
+	if d.Kept, err = office.KeptOf(r, r.Case, "/office/applications/"+r.Case.Ref+r.Case.Query()); err != nil {
 		return err
 	}
 	if d.EarlierRef, d.EarlierTitle, err = r.Cases.Earlier(r.Context, r.DB, r.Case.ID); err != nil {

@@ -1,16 +1,11 @@
 package rounds
 
 import (
-	"net/url"
-	"strings"
-	"time"
-
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/say"
-	"ulvant/internal/desk"
 	"ulvant/internal/round"
 	"ulvant/internal/web/kit/site"
 	"ulvant/internal/web/kit/view"
@@ -132,59 +127,4 @@ func Overview(r *site.Request) error {
 				last), HasLast: last != nil,
 			Asked: sum[0].Asked, Fund: f.Design.Fund, FundBar: view.FundBar(sum[0].Asked,
 				f.Design.Fund), Flow: view.Flow(lifecycle.FlowOf(states)), Round: r.Round, Budgets: len(f.Budgets()) > 0})
-}
-
-// choice is one state that the list can be kept to.
-type choice struct {
-	State lifecycle.State
-	N     int
-	On    bool
-	Href  string
-}
-
-// applicationsPage is what office/rounds/applications.html draws.
-type applicationsPage struct {
-	Items   []desk.Item
-	Next    string
-	Q       desk.Query
-	States  []choice
-	Moves   []lifecycle.Move
-	Heading string
-	Zone    *time.Location
-	Key     string
-}
-
-// Applications lists a round's, filtered, sorted, found.
-func Applications(r *site.Request) error {
-	f, err := office.Form(r)
-	if err != nil {
-		return err
-	}
-	q := desk.Query{Round: r.Round.ID, State: lifecycle.State(r.Query("state")), Move: lifecycle.Move(r.Query("move")),
-		Find: strings.TrimSpace(r.Query("find")), Sort: desk.Sort(r.Query("sort")),
-		After: desk.ParseCursor(r.Query("after")), Most: 60, Places: r.Sight().Places[r.Round.ID]}
-	if r.Query("mine") == "yes" {
-		q.Carer = r.Account.ID
-	}
-	items, next, err := r.Desk.Applications(r.Context, q)
-	if err != nil {
-		return err
-	}
-	counts, err := r.Desk.Counts(r.Context, r.Round.ID)
-	if err != nil {
-		return err
-	}
-	n := map[lifecycle.State]int{}
-	for _, c := range counts {
-		n[c.State] += c.N
-	}
-	var choices []choice
-	for _, s := range lifecycle.States() {
-		if n[s] > 0 {
-			choices = append(choices, choice{s, n[s], q.State == s, "?state=" + url.QueryEscape(string(s))})
-		}
-	}
-	return office.Draw(r, fiber.StatusOK, "office/rounds/applications", "Applications, "+r.Round.Name, "applications", f,
-		applicationsPage{Items: items, Next: next.String(), Q: q, States: choices, Moves: lifecycle.Moves,
-			Heading: f.Design.Listed.Heading, Zone: f.Zone, Key: r.Round.Key})
 }

@@ -13,7 +13,7 @@ var pages embed.FS
 
 // Room is a round seen by the office: how it stands, its applications, those who need help.
 var Room = site.Room{Name: "office/rounds", Pages: pages, Values: map[string]any{
-	"applications": office.RoundPage[applicationsPage]{}, "costs": office.RoundPage[costsPage]{}, "care": office.RoundPage[carePage]{},
+	"costs": office.RoundPage[costsPage]{}, "care": office.RoundPage[carePage]{},
 	"design": designForm{}, "enquiries": office.RoundPage[enquiriesPage]{},
 	"asked": office.RoundPage[askedPage]{}, "askednudge": office.RoundPage[nudgePage]{},
 	"overview": office.RoundPage[overviewPage]{}, "rescue": office.RoundPage[rescuePage]{},
@@ -24,7 +24,6 @@ var Room = site.Room{Name: "office/rounds", Pages: pages, Values: map[string]any
 	{Method: site.Get, Path: "/office/new-round", Action: access.MakeRound, Handle: NewRound},
 	{Method: site.Post, Path: "/office/new-round", Action: access.MakeRound, Handle: MakeRound},
 	{Method: site.Get, Path: "/office/rounds/:round", Action: access.SeeRound, Handle: Overview},
-	{Method: site.Get, Path: "/office/rounds/:round/applications", Action: access.SeeRound, Handle: Applications},
 	{Method: site.Get, Path: "/office/rounds/:round/care", Action: access.SeeWhole, Handle: Care},
 	{Method: site.Post, Path: "/office/rounds/:round/care", Action: access.ShareCare, Handle: SetCare},
 	{Method: site.Get, Path: "/office/rounds/:round/rescue", Action: access.SeeWhole, Handle: Rescue},
