@@ -71,6 +71,9 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 	if err := b.staff(ctx); err != nil {
 		return err
 	}
+	if err := b.trust(ctx); err != nil {
+		return err
+	}
 	b.round(d.Decided, read(decidedRows), fullBudget(0))
 	b.round(d.Panel, read(panelRows), fullBudget(0))
 	b.round(d.Open, read(openRows), openRound).between(read(openRows))
@@ -89,32 +92,6 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 		return err
 	}
 	return b.colleagues(ctx)
-}
-
-// colleagues work at the office too, each with a part of what there is to do.
-func (b *builder) colleagues(ctx context.Context) error {
-	for _, c := range []struct {
-		email, name, note string
-		held              access.Held
-	}{
-		{"piran.lode@ostrel-trust.example", "Piran Lode", "Colleague at the office: settles checks, decides nothing",
-			access.Held{Role: access.Checks}},
-		{"maren.tolliver@ostrel-trust.example", "Maren Tolliver", "",
-			access.Held{Role: access.Chairs, Scope: access.Scope{Programme: "Shore & Peat Repair Grants"}}},
-		{"hew.garrick@ostrel-trust.example", "Hew Garrick", "", access.Held{Role: access.LooksOnly}},
-	} {
-		a, err := b.person(ctx, c.email, c.name, c.note)
-		if err != nil {
-			return err
-		}
-		if err := b.act(ctx, b.officer.ID, func(ctx context.Context,
-			tx *db.Tx) error {
-			return b.People.GiveRole(ctx, tx, a.ID, c.held)
-		}); err != nil {
-			return err
-		}
-	}
-	return nil
 }
 
 // on adds an event; what would lie in the future does not happen.
@@ -182,7 +159,7 @@ func (b *builder) person(ctx context.Context, email, name, note string) (a peopl
 
 func (b *builder) staff(ctx context.Context) (err error) {
 	if b.officer, err = b.person(ctx, "neda.sparrow@ostrel-trust.example", "Neda Sparrow",
-		"Grants officer: three rounds, one open, one before the panel"); err != nil {
+		"Grants officer: every round, one open, one before the panel"); err != nil {
 		return err
 	}
 	if err := b.act(ctx, 0, func(ctx context.Context, tx *db.Tx) error {

@@ -12,6 +12,9 @@ import (
 	"ulvant/internal/platform/db"
 )
 
+// PeatBoard is the second body that large works on peat are shown to.
+const PeatBoard = "peat-board"
+
 // largeWorks makes a call in two stages: outlines are checked, and whoever is
 // invited on writes a full plan, which readers mark.
 func largeWorks(proposals calendar.Wall) func(*edits, *form.Design) {
@@ -19,6 +22,8 @@ func largeWorks(proposals calendar.Wall) func(*edits, *form.Design) {
 		e.add("calendar", form.Moment{Key: "proposals-in", Label: "the closing of full plans", At: proposals}, "reading-ends")
 		e.add("stages", form.Stage{Key: "full-plans", Label: "Full plan", Does: form.Apply, From: form.ChecksBy,
 			To: "proposals-in", Invited: true}, "reading")
+		e.add("bodies", form.Body{Key: PeatBoard, Label: "Isles Peat Board",
+			Sees: test(answer("repair-kind"), condIs, text("peat"))})
 		e.set("stages/writing/label", "Outline")
 		e.set("stages/reading/from", "proposals-in")
 		e.set("sections/budget-section/again", []form.Key{"full-plans"})

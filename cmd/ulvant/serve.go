@@ -60,6 +60,7 @@ func run(ctx context.Context, p *program.Program, mails *tray.Tray, ready func(a
 		return fmt.Errorf("cannot listen on %s; is it taken? Set ULVANT_LISTEN to another: %w", p.Config.Listen, err)
 	}
 	ready(server.Addr)
+	go p.Funder.Keep(ctx)
 	go func() {
 		if err := p.Rounds.Warm(ctx, p.Clock.Now()); err != nil && ctx.Err() == nil {
 			slog.Warn("the tables of open rounds were not worked out; first visitors wait for them", "error", err)

@@ -199,6 +199,29 @@ var atOffice = map[Action]Relations{
 	AgreeBack:    Runner | MoneyReleaser,
 }
 
+// Acts of a role: what it lets somebody do where it holds, in the order of the
+// actions.
+func (r Role) Acts() (out []Action) {
+	rel := r.relation()
+	switch {
+	case rel == 0:
+		return nil
+	case r == Gives:
+		rel |= DonorSomewhere
+	default:
+		rel |= AtOffice | InRound
+	}
+	if r == RunsRounds {
+		rel |= RunsSomewhere
+	}
+	for _, a := range Actions {
+		if a.ByRole() && rel.Any(atOffice[a]) {
+			out = append(out, a)
+		}
+	}
+	return out
+}
+
 // inState is when an act of the office on a case can be done; nil: at any time.
 var inState = map[Action]lifecycle.Fact{GiveTime: lifecycle.Drafting, SettleCheck: lifecycle.Sealed,
 	AskQuery: lifecycle.Sealed}

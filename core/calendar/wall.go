@@ -121,8 +121,8 @@ func (w Window) Phase(t time.Time) Phase {
 }
 
 // AddWorkingDays moves n working days from d; d itself is not counted.
-// Saturdays, Sundays and the days for which off is true do not count; off may
-// be nil. n may be negative.
+// Days for which off is true do not count; where off is nil, Saturdays and Sundays
+// do not. n may be negative.
 func AddWorkingDays(d Date, n int, off func(Date) bool) Date {
 	step := 1
 	if n < 0 {
@@ -149,8 +149,12 @@ func WorkingDaysBetween(from, to Date, off func(Date) bool) int {
 	return n
 }
 
-// IsWorkingDay reports a weekday on which the office is not off.
+// IsWorkingDay reports a day on which the office is not off. off knows which days of
+// the week are worked; where it is nil they are Monday to Friday.
 func IsWorkingDay(d Date, off func(Date) bool) bool {
-	wd := d.Weekday()
-	return wd != time.Saturday && wd != time.Sunday && (off == nil || !off(d))
+	if off == nil {
+		wd := d.Weekday()
+		return wd != time.Saturday && wd != time.Sunday
+	}
+	return !off(d)
 }

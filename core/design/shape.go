@@ -216,7 +216,7 @@ var Things = []Thing{
 			NotYet: "readers are not asked for them"}}, ""},
 	{"body", "bodies", "label", []Member{label, {Name: "sees", Label: "Sees cases when", As: Condition},
 		{Name: "by", Label: "Has reviewed by", As: Choose,
-			From: "moments"}}, "bodies that review in turn are not given cases yet"},
+			From: "moments", NotYet: "a body sees its cases and writes notes about them; nobody reminds it of the day"}}, ""},
 	{"letter", "letters", "subject", []Member{{Name: "subject", Label: "Subject", As: Line},
 		{Name: "body", Label: "Text", As: Lines,
 			Help: "Fields stand in double braces: {{name}}, {{title}}, {{ref}}, {{round}}, {{amount}}, {{asked}}, {{reasons}}, {{place}}, {{answer-on}}, {{office}}; in an invitation {{stage}} and {{closes}}."}}, ""},

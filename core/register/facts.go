@@ -15,6 +15,9 @@ import (
 // is read where the case is read.
 const mostWords = 160
 
+// FactAwards is the fact that lists the awards a case applies for, by their keys.
+const FactAwards = "awards"
+
 // placesKept of a number that is no decimal fraction.
 const placesKept = 4
 
@@ -41,6 +44,15 @@ func Facts(f *form.Form, filled *form.Filled, path *form.Path) map[string]any {
 				out[c.Key] = v
 			}
 		}
+	}
+	var awards []string
+	for _, a := range f.Design.Awards {
+		if f.AppliedFor(path, string(a.Key)) {
+			awards = append(awards, string(a.Key))
+		}
+	}
+	if awards != nil {
+		out[FactAwards] = awards
 	}
 	for i := range f.Design.Figures {
 		x := &f.Design.Figures[i]

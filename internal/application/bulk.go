@@ -128,7 +128,7 @@ func (s *Store) fill(f *form.Form, c Case, key form.Key, asked *int64, extra map
 		return post.Letter{}, refusal.Newf("the design has no letter %q", key)
 	}
 	values := map[string]string{
-		"name": c.LeadName, "title": c.Title, "ref": c.Ref, "round": c.RoundName, "office": s.Post.Name,
+		"name": c.LeadName, "title": c.Title, "ref": c.Ref, "round": c.RoundName, "office": s.Post.Name(),
 		"answer-on": calendar.DateOf(f.At(form.AnswerOn), f.Zone).Words(),
 	}
 	if asked != nil {

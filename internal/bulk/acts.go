@@ -194,7 +194,7 @@ func write(ctx context.Context, s *Store, tx *db.Tx, c application.Case, a Args)
 		return "", false, nil, err
 	}
 	values := map[string]string{"name": c.LeadName, "title": c.Title, "ref": c.Ref, "round": c.RoundName,
-		"office": s.Post.Name, "closes": calendar.WallOf(c.Window(f).Closes, f.Zone).Words(), "missing": "nothing"}
+		"office": s.Post.Name(), "closes": calendar.WallOf(c.Window(f).Closes, f.Zone).Words(), "missing": "nothing"}
 	if c.State.Open() {
 		var lacks []string
 		said := map[string]bool{}

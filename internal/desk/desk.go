@@ -14,6 +14,7 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/register"
 	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/round"
@@ -208,6 +209,48 @@ func (d *Desk) OpenChecksOf(ctx context.Context, round int64) (out []OpenCheck, 
 	return out, err
 }
 
+// OpenChecksAt counts the rules that wait for a person in one place of a round, with
+// since when the oldest does.
+func (d *Desk) OpenChecksAt(ctx context.Context, round int64, place string) (n int, since time.Time, err error) {
+	var x struct {
+		N     int
+		Since *time.Time
+	}
+	err = d.DB.GetContext(ctx, &x, `
+		SELECT count(*) AS n, min(f.worked_at) AS since FROM finding f JOIN standing st ON st.entry_id = f.entry_id
+		WHERE f.outcome = 'person' AND f.settled IS NULL AND st.state = ANY($3) AND st.round_id = $1 AND st.place = $2`, round, place,
+		lifecycle.With(lifecycle.ToSettle))
+	if x.Since != nil {
+		since = *x.Since
+	}
+	return x.N, since, err
+}
+
+// OfBody counts the cases of a round that a reviewing body is for, with when the
+// first was sent.
+func (d *Desk) OfBody(ctx context.Context, round int64, body string) (n int, since time.Time, err error) {
+	var x struct {
+		N     int
+		Since *time.Time
+	}
+	err = d.DB.GetContext(ctx, &x, `
+		SELECT count(*) AS n, min(st.sent_at) AS since FROM known k JOIN standing st ON st.entry_id = k.entry_id
+		WHERE k.round_id = $1 AND $2 = ANY(k.bodies) AND st.latest AND st.state = ANY($3)`, round, body, lifecycle.With(lifecycle.In))
+	if x.Since != nil {
+		since = *x.Since
+	}
+	return x.N, since, err
+}
+
+// Applied counts those who applied for an award of a round, of what was sent.
+func (d *Desk) Applied(ctx context.Context, round int64, award string) (n int, err error) {
+	err = d.DB.GetContext(ctx, &n, `
+		SELECT count(*) FROM known k JOIN standing st ON st.entry_id = k.entry_id
+		WHERE k.round_id = $1 AND st.latest AND st.state = ANY($3) AND k.facts -> $4 ? $2`, round, award, lifecycle.With(lifecycle.In),
+		register.FactAwards)
+	return n, err
+}
+
 // Checked is one application with its findings summed up.
 type Checked struct {
 	Item
@@ -318,11 +361,13 @@ func (d *Desk) Post(ctx context.Context, application int64) (out []Letter, err e
 func (d *Desk) HeldLetters(ctx context.Context) (out []struct {
 	RoundKey  string    `db:"round_key"`
 	RoundName string    `db:"round_name"`
+	RoundID   int64     `db:"round_id"`
+	Programme string    `db:"programme"`
 	N         int       `db:"n"`
 	Due       time.Time `db:"due"`
 }, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
-		SELECT r.key AS round_key, r.name AS round_name, count(*) AS n, min(o.due_at) AS due FROM post o JOIN round r ON r.id = o.round_id
+		SELECT r.key AS round_key, r.name AS round_name, r.id AS round_id, r.programme, count(*) AS n, min(o.due_at) AS due FROM post o JOIN round r ON r.id = o.round_id
 		WHERE o.state = 'held' AND o.due_at > o.created_at GROUP BY r.id ORDER BY due`)
 	return out, err
 }

@@ -116,6 +116,8 @@ func (d *Desk) Waived(ctx context.Context, round int64) (out []WaivedReason, err
 type FeeTask struct {
 	RoundKey  string `db:"round_key"`
 	RoundName string `db:"round_name"`
+	RoundID   int64  `db:"round_id"`
+	Programme string
 	Need      fee.Need
 	N         int
 	Since     time.Time
@@ -125,13 +127,13 @@ type FeeTask struct {
 // back, that could not be given back, and invoices that are overdue.
 func (d *Desk) FeeTasks(ctx context.Context, at time.Time) (out []FeeTask, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
-		SELECT r.key AS round_key, r.name AS round_name, x.need, count(*) AS n, min(x.at) AS since
+		SELECT r.key AS round_key, r.name AS round_name, r.id AS round_id, r.programme, x.need, count(*) AS n, min(x.at) AS since
 		FROM (SELECT entry_id, at, CASE WHEN state = 'proposed' THEN $2 WHEN state = 'failed' THEN $3 ELSE $4 END AS need
 		      FROM returned WHERE state IN ('proposed', 'wanted', 'failed') AND (state <> 'wanted' OR bank)
 		      UNION ALL
 		      SELECT i.entry_id, i.due_on::timestamptz, $5 FROM invoice i JOIN charge c ON c.entry_id = i.entry_id
 		      WHERE c.owed > 0 AND i.due_on < ($1::timestamptz)::date) x
 		JOIN charge g ON g.entry_id = x.entry_id JOIN round r ON r.id = g.round_id
-		GROUP BY r.key, r.name, x.need ORDER BY min(x.at)`, at, fee.ToAgree, fee.NotBack, fee.ToTransfer, fee.InNotPaid)
+		GROUP BY r.id, x.need ORDER BY min(x.at)`, at, fee.ToAgree, fee.NotBack, fee.ToTransfer, fee.InNotPaid)
 	return out, err
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"ulvant/core/access"
 	"ulvant/core/form"
 )
 
@@ -96,13 +97,22 @@ type Waiting struct {
 	Ref, Title string
 	RoundKey   string `db:"round_key"`
 	RoundName  string `db:"round_name"`
+	RoundID    int64  `db:"round_id"`
+	Programme  string
+	Place      string // that the case is listed under
 	Since      time.Time
+}
+
+// About is what it is about, for what somebody's roles allow.
+func (w Waiting) About() access.About {
+	return access.About{Programme: w.Programme, Round: w.RoundID, Place: w.Place}
 }
 
 // WantTime lists wishes for more time that wait for an answer, the oldest first.
 func (d *Desk) WantTime(ctx context.Context) (out []Waiting, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
-		SELECT a.ref, a.title, r.key AS round_key, r.name AS round_name, m.asked_at AS since
+		SELECT a.ref, a.title, r.key AS round_key, r.name AS round_name, r.id AS round_id, r.programme,
+		       COALESCE((SELECT st.place FROM standing st WHERE st.entry_id = e.id), '') AS place, m.asked_at AS since
 		FROM moretime m JOIN entry e ON e.id = m.entry_id JOIN application a ON a.id = e.application_id JOIN round r ON r.id = a.round_id
 		WHERE m.decided_at IS NULL ORDER BY m.asked_at`)
 	return out, err
@@ -112,11 +122,13 @@ func (d *Desk) WantTime(ctx context.Context) (out []Waiting, err error) {
 func (d *Desk) OpenEnquiries(ctx context.Context) (out []struct {
 	RoundKey  string    `db:"round_key"`
 	RoundName string    `db:"round_name"`
+	RoundID   int64     `db:"round_id"`
+	Programme string    `db:"programme"`
 	N         int       `db:"n"`
 	Since     time.Time `db:"since"`
 }, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
-		SELECT r.key AS round_key, r.name AS round_name, count(*) AS n, min(e.at) AS since FROM enquiry e JOIN round r ON r.id = e.round_id
+		SELECT r.key AS round_key, r.name AS round_name, r.id AS round_id, r.programme, count(*) AS n, min(e.at) AS since FROM enquiry e JOIN round r ON r.id = e.round_id
 		WHERE e.answered_at IS NULL GROUP BY r.id ORDER BY since`)
 	return out, err
 }
@@ -125,7 +137,7 @@ func (d *Desk) OpenEnquiries(ctx context.Context) (out []struct {
 // aside by the office, the oldest first.
 func (d *Desk) AnsweredQueries(ctx context.Context) (out []Waiting, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
-		SELECT a.ref, a.title, r.key AS round_key, r.name AS round_name, q.ended_at AS since
+		SELECT a.ref, a.title, r.key AS round_key, r.name AS round_name, r.id AS round_id, r.programme, st.place, q.ended_at AS since
 		FROM query q JOIN standing st ON st.entry_id = q.entry_id JOIN application a ON a.id = st.application_id JOIN round r ON r.id = st.round_id
 		WHERE q.ended = 'answered' AND q.seen_at IS NULL ORDER BY q.ended_at`)
 	return out, err

@@ -69,12 +69,14 @@ type Office struct {
 	Links   link.Maker
 	Server  mail.Server
 	From    string
-	Name    string // of the sender
+	Name    func() string // of the sender
 	BaseURL string
 	Attach  Attachment
 	// Copies lists who besides gets a letter about an application; nil for
 	// nobody. A letter with a personal link is never copied.
 	Copies func(ctx context.Context, kind string, application int64) ([]string, error)
+	// Under puts what stands under every letter beneath its text; nil: nothing.
+	Under func(body string) string
 	// Holds reports whether a letter about an entry still tells the truth; nil: it does.
 	Holds func(ctx context.Context, q db.Querier, l About) (bool, error)
 	// OnBounce is told in the transaction that records that a mail came back; nil:
@@ -273,8 +275,11 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 		}
 	}
 	host := o.From[strings.IndexByte(o.From, '@')+1:]
-	m := mail.Message{ID: p.MessageID, From: o.From, FromName: o.Name, To: p.To, ToName: p.ToName, ReplyTo: p.ReplyTo,
+	m := mail.Message{ID: p.MessageID, From: o.From, FromName: o.Name(), To: p.To, ToName: p.ToName, ReplyTo: p.ReplyTo,
 		BounceTo: "bounce+" + p.BounceToken + "@" + host, Subject: p.Subject, Body: p.Body, At: at}
+	if o.Under != nil {
+		m.Body = o.Under(m.Body)
+	}
 	if p.Link != nil {
 		path, err := o.Links.Path(ctx, o.DB, *p.Link)
 		if err != nil {

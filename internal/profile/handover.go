@@ -106,7 +106,7 @@ func (s *Store) Propose(ctx context.Context, tx *db.Tx, id, account int64, reaso
 	}
 	return s.tellMember(ctx, tx, *from, to.Name+" is asked to be the authorised person of “"+p.Name+"”",
 		who+" "+to.Name+" to be the authorised person of “"+p.Name+"” in your place. Why: "+reason+
-			"\n\nNothing changes until they agree. If it is not right, write to "+s.Contact+".")
+			"\n\nNothing changes until they agree. If it is not right, write to "+s.Contact()+".")
 }
 
 // AnswerHandover is the answer of whoever was asked. With a yes they are the
@@ -152,7 +152,7 @@ func (s *Store) AnswerHandover(ctx context.Context, tx *db.Tx, id int64, yes boo
 	}
 	return s.tellMember(ctx, tx, m, "You are no longer the authorised person of “"+p.Name+"”",
 		who.Name+" is the authorised person of “"+p.Name+"” from now on. Why: "+h.Reason+
-			"\n\nYou may still act for it. If it is not right, write to "+s.Contact+".")
+			"\n\nYou may still act for it. If it is not right, write to "+s.Contact()+".")
 }
 
 // authorise makes a member the authorised one; whoever was is an administrator.
@@ -169,6 +169,6 @@ func (s *Store) authorise(ctx context.Context, tx *db.Tx, id, account int64) err
 
 func (s *Store) tellMember(ctx context.Context, tx *db.Tx, m Member, subject, says string) error {
 	_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "profile-handover", Account: m.AccountID, To: m.Email, ToName: m.Name,
-		Subject: subject, Body: "Dear " + m.Name + ",\n\n" + says + "\n\n" + s.Post.Name + "\n"})
+		Subject: subject, Body: "Dear " + m.Name + ",\n\n" + says + "\n\n" + s.Post.Name() + "\n"})
 	return err
 }

@@ -32,7 +32,7 @@ func (s *Store) Papers(ctx context.Context, q db.Querier, p Profile, at time.Tim
 		`SELECT id, paper, name, good_until, at FROM shelved WHERE profile_id = $1 AND paper <> '' AND removed_at IS NULL`, p.ID); err != nil {
 		return nil, err
 	}
-	today := calendar.DateOf(at, s.Zone)
+	today := calendar.DateOf(at, s.Zone())
 	for _, want := range p.Facts.Form.Papers() {
 		x := Paper{Paper: want}
 		for _, f := range files {

@@ -40,7 +40,7 @@ func TestPapersByLegalForm(t *testing.T) {
 		}
 		return err.Error()
 	}
-	today := calendar.DateOf(h.Clock.Now(), h.Profiles.Zone)
+	today := calendar.DateOf(h.Clock.Now(), h.Profiles.Zone())
 	for _, c := range []struct {
 		paper string
 		until calendar.Date

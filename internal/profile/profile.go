@@ -69,8 +69,8 @@ type Store struct {
 	Needed  int                      // officers who must confirm
 	Days    int                      // working days within which the office looks an organisation over
 	Off     func(calendar.Date) bool // days that are no working days besides weekends; nil: none
-	Zone    *time.Location
-	Contact string // where the office is written to
+	Zone    func() *time.Location
+	Contact func() string // where the office is written to
 }
 
 // ErrNotFound: no such profile, or none of the asker's.
@@ -286,7 +286,7 @@ func (s *Store) SendIn(ctx context.Context, tx *db.Tx, id int64) error {
 	if err := s.agree(ctx, tx, id, terms.Version); err != nil { // they stand beside the button
 		return err
 	}
-	by, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(tx.At, s.Zone), s.Days, s.Off), 17, 0).In(s.Zone)
+	by, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(tx.At, s.Zone()), s.Days, s.Off), 17, 0).In(s.Zone())
 	_, err = tx.ExecContext(ctx,
 		`UPDATE profile SET state = $2, sent_at = $3, promised = $4, note = '', told_at = NULL WHERE id = $1`, id,
 		profile.Waiting, tx.At, by)

@@ -186,7 +186,7 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 			t.Fatal(err)
 		}
 		h.Drain()
-		list, _ := h.Tray.List(h.Profiles.Contact, 0, 100)
+		list, _ := h.Tray.List(h.Profiles.Contact(), 0, 100)
 		for _, m := range list {
 			if m.Subject == "1 organisation waits to be looked over" &&
 				strings.Contains(m.Body, "“Tarl Moor Society”, by 9 March 2027, 17:00") {

@@ -142,7 +142,7 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 // remind tells the office, once for each, of organisations whose promise runs
 // out by the end of the next working day.
 func (s *Store) remind(ctx context.Context, at time.Time) error {
-	soon, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(at, s.Zone), 1, s.Off), 24, 0).In(s.Zone)
+	soon, _ := calendar.At(calendar.AddWorkingDays(calendar.DateOf(at, s.Zone()), 1, s.Off), 24, 0).In(s.Zone())
 	return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
 		var due []struct {
 			Name     string
@@ -154,9 +154,9 @@ func (s *Store) remind(ctx context.Context, at time.Time) error {
 		}
 		body := "Promised to be looked over, and waiting still:\n\n"
 		for _, p := range due {
-			body += "“" + p.Name + "”, by " + calendar.WallOf(p.Promised, s.Zone).Words() + "\n"
+			body += "“" + p.Name + "”, by " + calendar.WallOf(p.Promised, s.Zone()).Words() + "\n"
 		}
-		_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "promise", To: s.Contact, ToName: "the office",
+		_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "promise", To: s.Contact(), ToName: "the office",
 			Subject: phrase.Initial(phrase.Count(int64(len(due)), "organisation waits", "organisations wait")) +
 				" to be looked over", Body: body + "\nThey stand under “Organisations” at your desk.\n"})
 		return err

@@ -159,7 +159,7 @@ func tellOfChange(ctx context.Context, tx *db.Tx, office *post.Office, c applica
 	if reason != "" {
 		body.WriteString("\nWhy: " + reason + "\n")
 	}
-	body.WriteString("\n" + office.Name + "\n")
+	body.WriteString("\n" + office.Name() + "\n")
 	_, err := office.Queue(ctx, tx, post.Letter{Kind: "design-changed", Application: c.ID, Round: c.RoundID,
 		Account: c.LeadID, To: c.LeadEmail, ToName: c.LeadName,
 		Subject: c.Ref + ": " + subject, Body: body.String()})

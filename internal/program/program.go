@@ -24,6 +24,7 @@ import (
 	"ulvant/internal/desk"
 	"ulvant/internal/enquiry"
 	"ulvant/internal/fee"
+	"ulvant/internal/funder"
 	"ulvant/internal/intake"
 	"ulvant/internal/material"
 	"ulvant/internal/people"
@@ -61,6 +62,7 @@ type Program struct {
 	FormKey    []byte // for the tokens in forms
 	Files      *files.Store
 	heavy      limit.Gate
+	Funder     *funder.Store
 	Post       *post.Office
 	People     *people.Store
 	Rounds     *round.Store
@@ -84,12 +86,6 @@ type Program struct {
 	Desk       *desk.Desk
 }
 
-// Funder is whose program this is; it stands at the foot of letters.
-const Funder = "The Ostrel Isles Trust"
-
-// Zone is where its office is: promises in working days are kept by its clocks.
-const Zone = "Europe/Dublin"
-
 // New connects everything. params are the password hasher's; nil for its defaults.
 func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2id.Params) (*Program, error) {
 	d, err := db.Open(ctx, cfg.DatabaseURL, cfg.Connections)
@@ -109,12 +105,16 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	if p.Jobs, err = jobs.New(d, c); err != nil {
 		return nil, err
 	}
+	p.Funder = &funder.Store{DB: d}
+	if err := p.Funder.Load(ctx); err != nil {
+		return nil, err
+	}
 	p.Post = &post.Office{DB: d, Jobs: p.Jobs, Links: p.Links, Server: mail.Server{Addr: cfg.SMTP}, From: cfg.MailFrom,
-		Name: Funder, BaseURL: cfg.BaseURL}
+		Name: p.Funder.Name, Under: p.Funder.Under, BaseURL: cfg.BaseURL}
 	p.People = &people.Store{DB: d, Links: p.Links, Post: p.Post, ConfirmLife: cfg.ConfirmLife,
 		SessionLife: cfg.SessionLife, SessionIdle: cfg.SessionIdle, Heavy: p.heavy, Params: params,
 		Verify: people.OneByOne(p.heavy)}
-	p.Rounds = &round.Store{DB: d, Off: cfg.Off}
+	p.Rounds = &round.Store{DB: d, Off: p.Funder.Off}
 	p.Enquiries = &enquiry.Store{DB: d, Rounds: p.Rounds, People: p.People, Post: p.Post}
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
 	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Jobs: p.Jobs, Life: cfg.UploadLife,
@@ -137,13 +137,10 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links,
 		LinkLife: cfg.LinkLife, Jobs: p.Jobs, Later: later}
 	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post, Jobs: p.Jobs, Later: later}
-	zone, err := time.LoadLocation(Zone)
-	if err != nil {
-		return nil, err
-	}
 	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs,
 		Asks:   profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
-		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: zone, Off: cfg.Off, Contact: cfg.MailFrom}
+		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: p.Funder.Zone, Off: p.Funder.Off,
+		Contact: func() string { return p.Funder.Mail(cfg.MailFrom) }}
 	p.Cases.Signers = p.Profiles.Signers
 	p.Post.Copies, p.Intake.Profiles, p.Checks.Profiles = p.Profiles.Copies, p.Profiles, p.Profiles
 	p.Surveys = &survey.Store{DB: d}

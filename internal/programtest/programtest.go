@@ -17,6 +17,7 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/form"
+	"ulvant/core/funder"
 	"ulvant/core/pattern"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/clock"
@@ -94,8 +95,22 @@ func open(t testing.TB, url, dir string, c *clock.Settable) *House {
 	if err != nil {
 		t.Fatal(err)
 	}
+	if err := p.Do(context.Background(), db.Job, c.Now(), func(ctx context.Context, tx *db.Tx) error {
+		if p.Funder.Version() > 0 {
+			return nil
+		}
+		return p.Funder.Set(ctx, tx, 0, Isles)
+	}); err != nil {
+		t.Fatal(err)
+	}
+	if err := p.Funder.Load(context.Background()); err != nil {
+		t.Fatal(err)
+	}
 	return &House{p, t, c, mails, till}
 }
+
+// Isles is what holds for the office of every test.
+var Isles = funder.Settings{Name: "The Ostrel Isles Trust", Zone: "Europe/Dublin", Country: "IE"}
 
 // Act runs a use case now, and fails the test when it fails.
 func (h *House) Act(account int64, f func(context.Context, *db.Tx) error) {

@@ -88,7 +88,7 @@ func (s *Store) Invite(ctx context.Context, tx *db.Tx, r round.Round, email, nam
 		Subject: "Would you read for " + r.Name + "?",
 		Body: "Dear " + a.Name + ",\n\nwe would like you to read and mark applications to " + r.Name +
 			". Press this link to begin; it is yours alone:\n\n" + post.LinkMark +
-			"\n\nIf you know the people behind an application, step aside from it there.\n\n" + s.Post.Name +
+			"\n\nIf you know the people behind an application, step aside from it there.\n\n" + s.Post.Name() +
 			"\n"}); err != nil {
 		return a, err
 	}

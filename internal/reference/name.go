@@ -151,7 +151,7 @@ func (s *Store) AskAll(ctx context.Context, tx *db.Tx, c application.Case) (name
 func (s *Store) Request(f *form.Form, c application.Case, r Referee) (subject, body string) {
 	return say.Request(say.RequestOf{Form: f, Question: f.Question(r.Question), Name: r.Name, Lead: c.LeadName,
 		Round: c.RoundName, Title: c.Title, Knows: r.Knows, Due: r.Due(f, c), Waived: r.Waived, Contact: r.Contact,
-		Link: post.LinkMark, Sender: s.Post.Name})
+		Link: post.LinkMark, Sender: s.Post.Name()})
 }
 
 func (s *Store) ask(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, r Referee) error {

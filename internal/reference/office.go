@@ -79,7 +79,7 @@ func (s *Store) MoreTime(
 			Subject: "You have until " + words + ": “" + c.Title + "”",
 			Body: "Dear " + r.Name + ",\n\nwhat is asked of you for " + c.LeadName + " and “" + c.Title +
 				"” is taken until " + words + ". Here is your link, in place of the earlier one:\n\n" + post.LinkMark + "\n\n" +
-				s.Post.Name + "\n"}); err != nil {
+				s.Post.Name() + "\n"}); err != nil {
 			return err
 		}
 	}

@@ -44,7 +44,7 @@ func (s *Store) remind(ctx context.Context, tx *db.Tx, c application.Case, f *fo
 	x := r.Reminding(f, c)
 	subject, body := say.Reminder(
 		say.RequestOf{Form: f, Question: f.Question(r.Question), Name: r.Name, Lead: c.LeadName,
-			Round: c.RoundName, Title: c.Title, Due: x.Due, Link: post.LinkMark, Sender: s.Post.Name},
+			Round: c.RoundName, Title: c.Title, Due: x.Due, Link: post.LinkMark, Sender: s.Post.Name()},
 		r.State,
 		x.Had+1 >= x.Most,
 	)

@@ -16,9 +16,6 @@ import (
 	"strconv"
 	"strings"
 	"time"
-
-	"ulvant/core/calendar"
-	"ulvant/internal/platform/holidays"
 )
 
 // Config is every setting.
@@ -44,11 +41,10 @@ type Config struct {
 	LinkLife     time.Duration // of other personal links
 	UploadLife   time.Duration // of a file that nothing more comes of
 	SessionLife  time.Duration
-	Off          func(calendar.Date) bool // the funder's holidays and closed days
-	SessionIdle  time.Duration            // after which a session that nobody uses ends
-	OfficeSecond bool                     // whoever works at the office needs a second factor
-	Proxies      []netip.Prefix           // whose X-Forwarded-For is believed
-	Key          []byte                   // 64 bytes: HMAC key and Ed25519 seed; made in DataDir when not given
+	SessionIdle  time.Duration  // after which a session that nobody uses ends
+	OfficeSecond bool           // whoever works at the office needs a second factor
+	Proxies      []netip.Prefix // whose X-Forwarded-For is believed
+	Key          []byte         // 64 bytes: HMAC key and Ed25519 seed; made in DataDir when not given
 	SecureCookie bool
 }
 
@@ -101,10 +97,6 @@ func Settings() []Setting {
 		{"ULVANT_OFFICERS", "officers", "2", "officers of a new organisation who must confirm, 0 to 5"},
 		{"ULVANT_LOOK_OVER_DAYS", "look-over-days", "5",
 			"working days within which the office looks a new organisation over, 1 to 60"},
-		{"ULVANT_HOLIDAYS", "holidays", "IE",
-			"country whose public holidays are no working days, in two letters; none: leave it empty with --holidays=-"},
-		{"ULVANT_CLOSED_DAYS", "closed-days", "",
-			"further days on which the office is closed, such as 12-24 (every year),2026-12-29"},
 		{"ULVANT_CONNECTIONS", "connections", "16", "database connections of one process, 4 to 200"},
 		{"ULVANT_CONFIRM_LIFE", "confirm-life", "48h", "how long a confirmation link works"},
 		{"ULVANT_LINK_LIFE", "link-life", "2160h", "how long other personal links work"},
@@ -171,14 +163,6 @@ func Load(args []string, getenv func(string) string) (*Config, []string, error) 
 	}
 	if c.PaydeskKey, err = hex.DecodeString(get("paydesk-key")); err != nil || c.Paydesk != "" && len(c.PaydeskKey) < 16 {
 		bad("paydesk-key", "it must be at least 32 hexadecimal digits")
-	}
-	var own []holidays.Day
-	own, err = holidays.ParseDays(get("closed-days"))
-	if err != nil {
-		bad("closed-days", err.Error())
-	}
-	if c.Off, err = holidays.Off(strings.ToUpper(strings.TrimPrefix(get("holidays"), "-")), own); err != nil {
-		bad("holidays", err.Error())
 	}
 	c.PGPort, c.Connections = number("pg-port", 1024, 65535), number("connections", 4, 200)
 	c.ConfirmLife, c.LinkLife, c.SessionLife = life("confirm-life"), life("link-life"), life("session-life")

@@ -1,4 +1,5 @@
-// Package holidays says on which days the funder's office is off: the public
+// Package holidays says on which days the funder's office is off: the days of the
+// week that it does not work, the public
 // holidays of a country (github.com/rickar/cal/v2) and closed days of its own.
 // They count in every promise in working days.
 package holidays
@@ -74,10 +75,13 @@ func ParseDays(s string) (out []Day, err error) {
 	return out, nil
 }
 
-// Off reports the days on which the office is off besides weekends, for a
-// country ("" for none) and days of its own. A holiday counts on the day it
+// Known reports a country whose holidays are known.
+func Known(country string) bool { return countries[country] != nil }
+
+// Off reports the days on which the office is off: those of the week that are not
+// worked, the holidays of a country ("" for none) and days of its own. A holiday counts on the day it
 // falls and on the day it is observed, where the country moves it.
-func Off(country string, own []Day) (func(calendar.Date) bool, error) {
+func Off(country string, own []Day, week []time.Weekday) (func(calendar.Date) bool, error) {
 	list, known := countries[country]
 	if country != "" && !known {
 		return nil, fmt.Errorf("the holidays of %q are not known; known are %s", country, strings.Join(Countries(), ", "))
@@ -86,6 +90,9 @@ func Off(country string, own []Day) (func(calendar.Date) bool, error) {
 	c.Cacheable = true
 	c.AddHoliday(list...)
 	return func(d calendar.Date) bool {
+		if !slices.Contains(week, d.Weekday()) {
+			return true
+		}
 		y, m, day := d.Civil()
 		if slices.ContainsFunc(own, func(o Day) bool {
 			return o.On == d && !o.On.IsZero() || o.On.IsZero() && o.Month == m &&

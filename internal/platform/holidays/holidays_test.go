@@ -3,9 +3,12 @@ package holidays
 import (
 	"strings"
 	"testing"
+	"time"
 
 	"ulvant/core/calendar"
 )
+
+var week = []time.Weekday{time.Monday, time.Tuesday, time.Wednesday, time.Thursday, time.Friday}
 
 // Source: check-values.md, section 6: holidays on weekdays of 2026 and 2027 by
 // python holidays 0.10.1 and cal/v2 2.1.13, but for Saturdays and Sundays.
@@ -18,7 +21,7 @@ func TestHolidaysOfCountries(t *testing.T) {
 		{"US", "2026", "01-01 01-19 02-16 05-25 06-19 07-03 09-07 10-12 11-11 11-26 12-25"},
 		{"US", "2027", "01-01 01-18 02-15 05-31 06-18 07-05 09-06 10-11 11-11 11-25 12-24 12-31"},
 	} {
-		off, err := Off(c.country, nil)
+		off, err := Off(c.country, nil, week)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -44,7 +47,7 @@ func TestOwnDays(t *testing.T) {
 	if err != nil || len(own) != 3 {
 		t.Fatal(own, err)
 	}
-	off, err := Off("IE", own)
+	off, err := Off("IE", own, week)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -67,7 +70,23 @@ func TestOwnDays(t *testing.T) {
 			t.Errorf("%s is taken", bad)
 		}
 	}
-	if _, err := Off("XX", nil); err == nil || !strings.Contains(err.Error(), "known are AT") {
+	if _, err := Off("XX", nil, week); err == nil || !strings.Contains(err.Error(), "known are AT") {
 		t.Errorf("a country that is not known: %v", err)
+	}
+}
+
+// A week that is not Monday to Friday (common practice, no source: Sunday to
+// Thursday is worked in many places).
+func TestTheWeekThatIsWorked(t *testing.T) {
+	off, err := Off("", nil, []time.Weekday{time.Sunday, time.Monday, time.Tuesday, time.Wednesday, time.Thursday})
+	if err != nil {
+		t.Fatal(err)
+	}
+	thursday, _ := calendar.ParseDate("2026-12-03")
+	if got := calendar.AddWorkingDays(thursday, 1, off); got.String() != "2026-12-06" {
+		t.Errorf("the working day after Thursday is %s, want Sunday", got)
+	}
+	if got := calendar.WorkingDaysBetween(thursday, thursday.AddDays(7), off); got != 5 {
+		t.Errorf("a week has %d working days", got)
 	}
 }

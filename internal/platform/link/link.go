@@ -32,6 +32,7 @@ const (
 	Sponsor Purpose = "sponsor" // subject: what a sponsoring body was asked
 	Enter   Purpose = "enter"   // subject: account that was held out
 	Payer   Purpose = "pay"     // subject: somebody asked to pay a fee
+	Role    Purpose = "role"    // subject: invitation to a role at the office
 	Team    Purpose = "team"    // subject: invitation to a part in an application
 )
 

@@ -162,7 +162,7 @@ func FeeReceipt(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	file, pdf, err := casefile.Receipt(f, r.Case, x, p, name)
+	file, pdf, err := casefile.Receipt(f, r.Case, x, p, name, r.Funder.Name())
 	if err != nil {
 		return err
 	}
@@ -202,7 +202,7 @@ func FeeInvoice(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	file, pdf, err := casefile.Invoice(f, r.Case, x, i)
+	file, pdf, err := casefile.Invoice(f, r.Case, x, i, r.Funder.Name())
 	if err != nil {
 		return err
 	}

@@ -250,7 +250,7 @@ func drawProfile(r *site.Request, status int, p profile.Profile, at core.Step, p
 			Sponsors: sponsors, Asked: len(sponsors) > 0 &&
 				sponsors[0].Open(), Holds: holds, Typed: r.FormValue("value"), Problem: problem, Schemes: identifier.OfBodies(),
 			Notices: core.Notices,
-			Needed:  r.Profiles.Needed, Days: r.Profiles.Days, Zone: r.Profiles.Zone, Me: r.Account.ID, May: p.State.Open(),
+			Needed:  r.Profiles.Needed, Days: r.Profiles.Days, Zone: r.Profiles.Zone(), Me: r.Account.ID, May: p.State.Open(),
 			Stale:       r.At.Sub(p.FactsAt) > core.Stale,
 			MoreNumbers: append(p.Facts.Numbers, core.Number{}), MoreContacts: append(p.Facts.Contacts,
 				make([]core.Contact, max(1, core.LeastContacts-len(p.Facts.Contacts)))...)}})

@@ -13,7 +13,6 @@ import (
 	"ulvant/internal/application"
 	"ulvant/internal/fee"
 	"ulvant/internal/platform/paydesk"
-	"ulvant/internal/program"
 	"ulvant/internal/sealcopy"
 )
 
@@ -141,6 +140,7 @@ func Receipt(
 	x *fee.Charge,
 	p *fee.Payment,
 	payer string,
+	funder string,
 ) (name string, pdf []byte, err error) {
 	sum := func(n int64) string { return money.Format(n, x.Currency) }
 	way := "By card, at the payment desk; its number for it is " + p.ID + "."
@@ -150,7 +150,7 @@ func Receipt(
 	paper := sealcopy.Paper{
 		Title: fmt.Sprintf("Receipt %d", p.Number),
 		At:    p.At,
-		Head:  program.Funder + " · " + f.Design.Contact,
+		Head:  funder + " · " + f.Design.Contact,
 		Parts: []sealcopy.Part{
 			{Label: "Paid by", Text: payer},
 			{Label: "For", Text: "“" + c.Title + "”, " + c.RoundName + ", " + c.Ref},
@@ -184,12 +184,13 @@ func lineLabel(l say.ChargeLine) string {
 }
 
 // Invoice as PDF.
-func Invoice(f *form.Form, c application.Case, x *fee.Charge, i *fee.Invoice) (name string, pdf []byte, err error) {
+func Invoice(f *form.Form, c application.Case, x *fee.Charge, i *fee.Invoice, funder string) (name string, pdf []byte,
+	err error) {
 	sum := func(n int64) string { return money.Format(n, x.Currency) }
 	paper := sealcopy.Paper{
 		Title: fmt.Sprintf("Invoice %d", i.Number),
 		At:    i.At,
-		Head:  program.Funder + " · " + f.Design.Contact,
+		Head:  funder + " · " + f.Design.Contact,
 		Parts: []sealcopy.Part{
 			{Label: "To", Text: i.Name + "\n" + i.Address},
 			{Label: "Your reference", Text: i.Theirs},

@@ -7,7 +7,6 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/letter"
 	"ulvant/internal/desk"
-	"ulvant/internal/program"
 	"ulvant/internal/web/kit/site"
 )
 
@@ -24,7 +23,7 @@ func letterOf(r *site.Request, f *form.Form, at string) (string, error) {
 	}
 	values := map[string]string{"name": "Wenna Astley", "title": "a title", "ref": "ABC-0000-0", "round": f.Design.Name,
 		"amount": "€12,000", "asked": "€15,000", "reasons": "– a reason",
-		"number": "1", "address": f.Design.Contact, "office": program.Funder, "place": "4", "stage": "the next stage",
+		"number": "1", "address": f.Design.Contact, "office": r.Funder.Name(), "place": "4", "stage": "the next stage",
 		"closes": "3 July 2027, 16:00", "answer-on": calendar.DateOf(f.At(form.AnswerOn), f.Zone).Words()}
 	rows, err := r.Desk.Register(r.Context, desk.Sought{Round: r.Round.ID, Most: 1})
 	if err != nil {

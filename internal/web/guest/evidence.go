@@ -45,7 +45,7 @@ func OfficerEvidence(r *site.Request) error {
 	sum := sha256.Sum256([]byte(o.Confirmed))
 	pdf, err := sealcopy.Evidence(reference.Evidence{Ref: "Officer", Title: p.Name, Round: "an organisation on file",
 		Question: o.Post, Name: o.Name, Email: o.Email, At: o.At, Word: reference.Word{Wants: o.Confirmed},
-		Fingerprint: hex.EncodeToString(sum[:]), LinkID: r.Link.ID}, r.Profiles.Zone)
+		Fingerprint: hex.EncodeToString(sum[:]), LinkID: r.Link.ID}, r.Profiles.Zone())
 	if err != nil {
 		return err
 	}
@@ -66,7 +66,7 @@ func SponsorEvidence(r *site.Request) error {
 	pdf, err := sealcopy.Evidence(reference.Evidence{Ref: "Sponsoring body", Title: x.Name, Round: "for " + x.For,
 		Question: "a body that holds the money", Name: x.ToName, Email: x.Email, At: x.At,
 		Word: reference.Word{Wants: x.Confirmed}, Fingerprint: hex.EncodeToString(sum[:]), LinkID: r.Link.ID},
-		r.Profiles.Zone)
+		r.Profiles.Zone())
 	if err != nil {
 		return err
 	}

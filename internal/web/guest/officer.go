@@ -41,9 +41,9 @@ func Officer(r *site.Request) error {
 		return fiber.ErrNotFound
 	}
 	return r.Draw(fiber.StatusOK, "guest/officer", view.Page{Title: "May you sign for “" + p.Name + "”?",
-		Data: officerPage{O: o, P: p, Who: members[0], Contact: r.Profiles.Contact,
+		Data: officerPage{O: o, P: p, Who: members[0], Contact: r.Profiles.Contact(),
 			Says: profile.OfficerConfirms(o, p, members[0]), Token: r.Params("token"),
-			Zone: r.Profiles.Zone}})
+			Zone: r.Profiles.Zone()}})
 }
 
 // ConfirmOfficer takes the answer.

@@ -143,7 +143,7 @@ func PayReceipt(r *site.Request) error {
 	if len(own(p, []casefile.FeeMove{{Receipt: n}})) == 0 {
 		return fiber.ErrNotFound
 	}
-	file, pdf, err := casefile.Receipt(p.f, p.c, p.x, p.x.Payment(n), p.payer.Name)
+	file, pdf, err := casefile.Receipt(p.f, p.c, p.x, p.x.Payment(n), p.payer.Name, r.Funder.Name())
 	if err != nil {
 		return err
 	}
@@ -163,7 +163,7 @@ func PayInvoice(r *site.Request) error {
 	if i == nil || i.PayerID != p.payer.ID {
 		return fiber.ErrNotFound
 	}
-	file, pdf, err := casefile.Invoice(p.f, p.c, p.x, i)
+	file, pdf, err := casefile.Invoice(p.f, p.c, p.x, i, r.Funder.Name())
 	if err != nil {
 		return err
 	}

@@ -13,7 +13,7 @@ var pages embed.FS
 
 // Room is for those who come by a personal link.
 var Room = site.Room{Name: "guest", Pages: pages, Values: map[string]any{
-	"letter": letterPage{}, "officer": officerPage{}, "reader": readerPage{}, "sponsor": sponsorPage{},
+	"letter": letterPage{}, "officer": officerPage{}, "reader": readerPage{}, "role": rolePage{}, "sponsor": sponsorPage{},
 	"team": invited{}, "everything": everythingPage{},
 	"pay": payPage{},
 }, Routes: []site.Route{
@@ -52,6 +52,8 @@ var Room = site.Room{Name: "guest", Pages: pages, Values: map[string]any{
 	{Method: site.Post, Path: "/letter/:token/send", Action: access.VouchFor, Link: link.Referee, Large: true,
 		Limits: site.Fills,
 		Handle: Send},
+	{Method: site.Get, Path: "/role/:token", Action: access.Visit, Link: link.Role, Handle: Role},
+	{Method: site.Post, Path: "/role/:token", Action: access.Visit, Link: link.Role, Handle: AnswerRole},
 	{Method: site.Get, Path: "/reader/:token", Action: access.Visit, Link: link.Reader, Handle: Invitation},
 	{Method: site.Post, Path: "/reader/:token", Action: access.Visit, Link: link.Reader, Handle: Accept},
 }}

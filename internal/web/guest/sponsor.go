@@ -44,7 +44,7 @@ func Sponsor(r *site.Request) error {
 	}
 	return r.Draw(fiber.StatusOK, "guest/sponsor", view.Page{Title: "Will you hold money for " + x.For + "?",
 		Data: sponsorPage{X: x, Body: body.Name, Agrees: profile.SponsorAgrees(body.Name, x.For), Who: members[0],
-			Contact: r.Profiles.Contact, Token: r.Params("token")}})
+			Contact: r.Profiles.Contact(), Token: r.Params("token")}})
 }
 
 // AnswerSponsor takes the answer.

@@ -9,7 +9,7 @@ import (
 
 // KeptOf reads it for the asker; back is the address that its forms lead back to.
 func KeptOf(r *site.Request, c application.Case, back string) (k view.Kept, err error) {
-	k = view.Kept{Ref: c.Ref, Zone: r.Profiles.Zone, Query: c.Query(), Back: back, Me: r.Account.ID}
+	k = view.Kept{Ref: c.Ref, Zone: r.Profiles.Zone(), Query: c.Query(), Back: back, Me: r.Account.ID}
 	st, err := r.Cases.Standing(r.Context, r.DB, c.EntryID)
 	if err != nil {
 		return k, err
@@ -18,7 +18,7 @@ func KeptOf(r *site.Request, c application.Case, back string) (k view.Kept, err 
 	rel := access.SignedIn | access.Of(r.Roles, about, r.At) | r.Rel
 	may := func(a access.Action) bool { return access.Allow(a, rel, c.State) == access.Allowed }
 	k.Hands, k.Writes, k.Puts = may(access.GiveInHand), may(access.NoteCase), may(access.LabelCase)
-	if k.Carer, err = r.Desk.CarerOf(r.Context, c.ID, c.RoundID, st.Place, r.At.In(r.Profiles.Zone)); err != nil {
+	if k.Carer, err = r.Desk.CarerOf(r.Context, c.ID, c.RoundID, st.Place, r.At.In(r.Profiles.Zone())); err != nil {
 		return k, err
 	}
 	if k.InHand, err = r.Colleagues.InHand(r.Context, r.DB, c); err != nil {

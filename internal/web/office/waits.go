@@ -3,14 +3,17 @@ package office
 import (
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"ulvant/core/access"
 	"ulvant/core/calendar"
+	"ulvant/core/fee"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/say"
 	"ulvant/core/waiting"
+	"ulvant/internal/bulk"
 	"ulvant/internal/desk"
 	"ulvant/internal/round"
 	"ulvant/internal/web/kit/site"
@@ -89,6 +92,13 @@ type Task struct {
 	Link       string
 	Since      time.Time
 	Late       bool
+	Needs      access.Action // whose it is to do: of those who may do this
+	About      access.About  // where
+}
+
+// Theirs reports a task that somebody with these roles can do.
+func (t Task) Theirs(roles []access.Held, at time.Time) bool {
+	return t.Needs == "" || t.Needs.Theirs(access.Of(roles, t.About, at))
 }
 
 // Moves are what rounds wait for the office to do, by round; nil rounds are all
@@ -128,7 +138,7 @@ func Moves(r *site.Request, rounds []round.Round, seen round.Seen) (map[int64][]
 		for _, c := range checks {
 			if c.Round == rd.ID {
 				out[rd.ID] = append(out[rd.ID], Task{N: c.N, What: "rules need a person", Note: c.Ref + " " + c.Title,
-					Link: "/office/rounds/" + rd.Key + "/checks", Since: c.Since})
+					Link: "/office/rounds/" + rd.Key + "/checks", Since: c.Since, Needs: access.SettleCheck, About: aboutOf(rd)})
 			}
 		}
 		if len(byRound[rd.ID]) == 0 {
@@ -143,13 +153,15 @@ func Moves(r *site.Request, rounds []round.Round, seen round.Seen) (map[int64][]
 	return out, nil
 }
 
+func aboutOf(rd round.Round) access.About { return access.About{Programme: rd.Programme, Round: rd.ID} }
+
 // readingTasks are what a round's reading waits for the office to do.
 func readingTasks(rd round.Round, f *form.Form, pending []desk.Pending, now time.Time) (out []Task) {
 	for _, w := range waiting.Of(f, PendingCases(pending), now) {
 		t := Task{N: w.N, What: say.Waits(f, w.Kind), Note: rd.Name, Link: "/office/rounds/" + rd.Key + "/reading",
-			Since: w.Since}
+			Since: w.Since, Needs: access.HandOut, About: aboutOf(rd)}
 		if w.Kind >= waiting.Decide {
-			t.Link = "/office/rounds/" + rd.Key + "/decisions"
+			t.Needs, t.Link = access.Decide, "/office/rounds/"+rd.Key+"/decisions"
 		}
 		out = append(out, t)
 	}
@@ -169,21 +181,22 @@ func PendingCases(list []desk.Pending) []waiting.Pending {
 // about rounds that wait for the office; of one round, or of all when key is "".
 func Wishes(r *site.Request, key string, seen round.Seen) ([]Task, error) {
 	var out []Task
-	add := func(list []desk.Waiting, err error, what, where string) error {
+	sight := r.Sight()
+	add := func(list []desk.Waiting, err error, what, where string, needs access.Action) error {
 		for _, w := range list {
-			if (key == "" || w.RoundKey == key) && seen.SeesWhole(w.RoundKey) {
+			if (key == "" || w.RoundKey == key) && (seen.SeesWhole(w.RoundKey) || sight.Shows(w.RoundID, w.Place, nil)) {
 				out = append(out, Task{N: 1, What: what, Note: w.Ref + " " + w.Title + ", " + w.RoundName,
-					Link: "/office/applications/" + w.Ref + where, Since: w.Since})
+					Link: "/office/applications/" + w.Ref + where, Since: w.Since, Needs: needs, About: w.About()})
 			}
 		}
 		return err
 	}
 	list, err := r.Desk.WantTime(r.Context)
-	if err := add(list, err, "asks for more time", "#time"); err != nil {
+	if err := add(list, err, "asks for more time", "#time", access.GiveTime); err != nil {
 		return nil, err
 	}
 	list, err = r.Desk.AnsweredQueries(r.Context)
-	if err := add(list, err, "answered your query", "#queries"); err != nil {
+	if err := add(list, err, "answered your query", "#queries", access.AskQuery); err != nil {
 		return nil, err
 	}
 	fees, err := r.Desk.FeeTasks(r.Context, r.At)
@@ -192,8 +205,13 @@ func Wishes(r *site.Request, key string, seen round.Seen) ([]Task, error) {
 	}
 	for _, t := range fees {
 		if (key == "" || t.RoundKey == key) && seen.SeesWhole(t.RoundKey) {
+			needs := access.SettleFee
+			if t.Need == fee.ToAgree {
+				needs = access.AgreeBack
+			}
 			out = append(out, Task{N: t.N, What: say.FeeTask(t.Need), Note: t.RoundName,
-				Link: "/office/rounds/" + t.RoundKey + "/fees", Since: t.Since})
+				Link: "/office/rounds/" + t.RoundKey + "/fees", Since: t.Since, Needs: needs,
+				About: access.About{Programme: t.Programme, Round: t.RoundID}})
 		}
 	}
 	if key == "" && r.May(access.LookOver) {
@@ -203,7 +221,7 @@ func Wishes(r *site.Request, key string, seen round.Seen) ([]Task, error) {
 		}
 		for _, p := range bodies {
 			out = append(out, Task{N: 1, What: "organisation to look over",
-				Note: p.Name + ", promised by " + view.When(*p.Promised, r.Profiles.Zone), Link: "/office/profiles/" +
+				Note: p.Name + ", promised by " + view.When(*p.Promised, r.Profiles.Zone()), Link: "/office/profiles/" +
 					strconv.FormatInt(p.ID, 10), Since: *p.SentAt})
 		}
 	}
@@ -214,7 +232,94 @@ func Wishes(r *site.Request, key string, seen round.Seen) ([]Task, error) {
 	for _, q := range questions {
 		if (key == "" || q.RoundKey == key) && seen.SeesWhole(q.RoundKey) {
 			out = append(out, Task{N: q.N, What: "questions about the round, to answer", Note: q.RoundName,
-				Link: "/office/rounds/" + q.RoundKey + "/questions", Since: q.Since})
+				Link: "/office/rounds/" + q.RoundKey + "/questions", Since: q.Since, Needs: access.AnswerAsked,
+				About: access.About{Programme: q.Programme, Round: q.RoundID}})
+		}
+	}
+	return out, nil
+}
+
+// Own are what waits for the asker alone: notes that name them, what they hold on
+// many cases and can still stop, roles they are asked to take, and those they are
+// asked to stand in for.
+func Own(r *site.Request) ([]Task, error) {
+	var out []Task
+	named, err := r.Colleagues.MentionsOf(r.Context, r.DB, r.Account.ID, mostOwn)
+	if err != nil {
+		return nil, err
+	}
+	for _, m := range named {
+		out = append(out, Task{N: 1, What: m.By + " names you in a note", Note: "“" + m.Text + "” · " + m.Title,
+			Link: "/office/applications/" + m.Ref, Since: m.At})
+	}
+	held, err := r.Bulk.HeldBy(r.Context, r.DB, r.Account.ID)
+	if err != nil {
+		return nil, err
+	}
+	for _, b := range held {
+		t, err := r.Bulk.Tally(r.Context, r.DB, b.ID)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, Task{N: t[bulk.Would], What: "wait to be done and can be stopped until " +
+			b.DueAt.In(r.Profiles.Zone()).Format("15:04"), Note: strings.TrimSuffix(b.Act.Label(), "…") + ": " + b.Says,
+			Link: "/office/bulk/" + strconv.FormatInt(b.ID, 10), Since: b.BegunAt})
+	}
+	me := "/office/people/" + strconv.FormatInt(r.Account.ID, 10)
+	offers, err := r.People.Offers(r.Context, r.DB, r.Account.Email)
+	if err != nil {
+		return nil, err
+	}
+	for _, o := range offers {
+		out = append(out, Task{N: 1, What: "role you are asked to take", Note: o.By + " asks: " + string(o.Role), Link: me,
+			Since: o.At})
+	}
+	aways, err := r.Colleagues.Aways(r.Context, r.DB, r.Account.ID, r.At.In(r.Profiles.Zone()))
+	if err != nil {
+		return nil, err
+	}
+	for _, w := range aways {
+		if w.Cover == r.Account.ID && w.AgreedAt == nil {
+			out = append(out, Task{N: 1, What: "stand in for " + w.Name + "?", Note: "from " + w.From.Format("2 January") + " to " +
+				w.To.Format("2 January"), Link: me, Since: r.At})
+		}
+	}
+	return out, nil
+}
+
+// mostOwn notes that name the asker are listed one by one.
+const mostOwn = 30
+
+// InPart are the rules that need a person among the parts of rounds that the asker
+// sees, and checks.
+func InPart(r *site.Request) ([]Task, error) {
+	var out []Task
+	for id, parts := range r.Sight().Parts {
+		rd, err := r.Rounds.ByID(r.Context, r.DB, id)
+		if err != nil {
+			return nil, err
+		}
+		for _, p := range parts {
+			about := access.About{Programme: rd.Programme, Round: rd.ID, Place: p.Place, Bodies: []string{p.Body}}
+			link := "/office/rounds/" + rd.Key + "/applications"
+			if p.Body != "" {
+				n, since, err := r.Desk.OfBody(r.Context, id, p.Body)
+				if err != nil {
+					return nil, err
+				}
+				if n > 0 {
+					out = append(out, Task{N: n, What: "applications for you to look at", Note: rd.Name, Link: link, Since: since})
+				}
+				continue
+			}
+			n, since, err := r.Desk.OpenChecksAt(r.Context, id, p.Place)
+			if err != nil {
+				return nil, err
+			}
+			if n > 0 {
+				out = append(out, Task{N: n, What: "rules need a person", Note: rd.Name + ", " + p.Place,
+					Link: link + "?if=tosettle~least~1", Since: since, Needs: access.SettleCheck, About: about})
+			}
 		}
 	}
 	return out, nil

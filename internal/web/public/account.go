@@ -10,6 +10,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/access"
 	"ulvant/core/refusal"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
@@ -225,12 +226,15 @@ func begin(r *site.Request, a people.Account, next string) error {
 	if err != nil {
 		return err
 	}
-	office, err := r.People.AtOffice(r.Context, r.DB, a.ID, r.At)
+	roles, err := r.People.Roles(r.Context, r.DB, a.ID)
+	rel := access.Of(roles, access.About{}, r.At)
 	switch {
 	case err != nil:
 		return err
-	case office:
+	case rel.Any(access.Office):
 		return r.See("/office")
+	case rel.Has(access.DonorSomewhere):
+		return r.See("/gifts")
 	case reads:
 		return r.See("/reading")
 	}

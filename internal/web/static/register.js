@@ -38,7 +38,7 @@
   const close = () => {
     if (!beside.firstElementChild) return false
     beside.replaceChildren()
-    main.classList.remove('beside')
+    main.classList.remove('withside')
     document.querySelector('tr.open')?.classList.remove('open')
     history.replaceState(null, '', location.pathname + location.search.replace(/([?&])beside=[^&]*&?/, '$1').replace(/[?&]$/, ''))
     from?.querySelector('a.main')?.focus()
@@ -56,7 +56,7 @@
       x.className = 'close'; x.href = '#'; x.dataset.close = ''; x.textContent = 'close'
       part.querySelector('.rulehead').append(x)
       beside.replaceChildren(part)
-      main.classList.add('beside')
+      main.classList.add('withside')
       document.querySelector('tr.open')?.classList.remove('open')
       row.classList.add('open')
       from = row

@@ -19,7 +19,8 @@ import (
 
 // Draw a page.
 func (r *Request) Draw(status int, name string, p view.Page) error {
-	p.CSRF, p.Demo, p.Path, p.Now, p.Allows = r.FormToken(), r.Demo, r.OriginalURL(), r.At, r.May
+	p.CSRF, p.Demo, p.Path, p.Now, p.Allows, p.Funder = r.FormToken(), r.Demo, r.OriginalURL(), r.At, r.May,
+		r.Funder.Now()
 	if r.Account != nil {
 		p.Who, p.Office, p.Reads = r.Account.Name, r.Rel.Has(access.AtOffice), r.Reader
 	}

@@ -18,6 +18,7 @@ import (
 
 	"ulvant/core/access"
 	"ulvant/core/control"
+	"ulvant/core/funder"
 )
 
 //go:embed layout
@@ -38,6 +39,7 @@ type Page struct {
 	Demo   bool
 	Path   string
 	Now    time.Time
+	Funder funder.Settings
 	Allows func(access.Action) bool // what the asker may do with what the page is about; nil: nothing
 }
 

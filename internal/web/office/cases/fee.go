@@ -265,7 +265,7 @@ func FeeReceipt(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	file, pdf, err := casefile.Receipt(f, r.Case, x, x.Payment(n), name)
+	file, pdf, err := casefile.Receipt(f, r.Case, x, x.Payment(n), name, r.Funder.Name())
 	if err != nil {
 		return err
 	}

@@ -56,7 +56,7 @@ func drawProfiles(r *site.Request, status int, problem string) error {
 	}
 	return r.Draw(status, "office/people/profiles",
 		view.Page{Title: "Organisations", Nav: "profiles", Data: profilesPage{Waiting: waiting, Looked: looked,
-			Zone: r.Profiles.Zone, Terms: terms, Text: text, May: r.May(access.LookOver), Problem: problem}})
+			Zone: r.Profiles.Zone(), Terms: terms, Text: text, May: r.May(access.LookOver), Problem: problem}})
 }
 
 // ChangeTerms writes a new version of the terms.
@@ -152,7 +152,7 @@ func drawProfile(r *site.Request, status int, problem string) error {
 		return err
 	}
 	return r.Draw(status, "office/people/profile", view.Page{Title: p.Name, Nav: "profiles",
-		Data: profilePage{P: p, Numbers: numbers, Members: members, Officers: officers, Holds: holds, Zone: r.Profiles.Zone,
+		Data: profilePage{P: p, Numbers: numbers, Members: members, Officers: officers, Holds: holds, Zone: r.Profiles.Zone(),
 			Problem: problem, Note: r.FormValue("note"), Handovers: handovers, Before: before, Papers: papers, Renewal: renewal}})
 }
 

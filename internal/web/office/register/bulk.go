@@ -177,7 +177,7 @@ func Bulk(r *site.Request) error {
 }
 
 func drawBulk(r *site.Request, status int, b bulk.Bulk, typed *bulk.Args, no refusal.Refusal) error {
-	d := bulkPage{B: b, Label: strings.TrimSuffix(b.Act.Label(), "…"), Problem: no, Zone: r.Profiles.Zone, Fields: fieldsMean}
+	d := bulkPage{B: b, Label: strings.TrimSuffix(b.Act.Label(), "…"), Problem: no, Zone: r.Profiles.Zone(), Fields: fieldsMean}
 	var err error
 	if d.Args, err = b.Told(); err != nil {
 		return err
@@ -197,6 +197,9 @@ func drawBulk(r *site.Request, status int, b bulk.Bulk, typed *bulk.Args, no ref
 	if b.Stage == bulk.Done || b.Stage == bulk.Undone || b.Stage == bulk.Doing || b.Stage == bulk.Undoing {
 		does = []bulk.Outcome{bulk.Did, bulk.TakenOff}
 		not = []bulk.Outcome{bulk.Failed, bulk.Stands, bulk.WouldNot, bulk.StopOne}
+	}
+	if b.Stage == bulk.Asked {
+		does, not = []bulk.Outcome{"", bulk.Would, bulk.WouldNot, bulk.StopOne}, nil
 	}
 	from, _ := strconv.Atoi(r.Query("from"))
 	if d.Would, err = r.Program.Bulk.Of(r.Context, r.DB, b.ID, does, max(from, 0), shownEach); err != nil {

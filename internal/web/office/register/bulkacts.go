@@ -66,7 +66,7 @@ func told(r *site.Request) (a bulk.Args, no refusal.Refusal) {
 		return a, refusal.Refusal{Kind: refusal.KindUnfit, Field: "until",
 			Says: "Write the day like 4 December 2026 and the hour like 16:00."}
 	}
-	a.Until, _ = calendar.At(d, at.Hour(), at.Minute()).In(r.Profiles.Zone)
+	a.Until, _ = calendar.At(d, at.Hour(), at.Minute()).In(r.Profiles.Zone())
 	return a, no
 }
 
@@ -81,8 +81,8 @@ func DoBulk(r *site.Request) error {
 		switch v := r.FormValue("when", "10"); v {
 		case "0":
 		case "morning":
-			d := calendar.DateOf(r.At, r.Profiles.Zone).AddDays(1)
-			due, _ = calendar.At(d, 8, 0).In(r.Profiles.Zone)
+			d := calendar.DateOf(r.At, r.Profiles.Zone()).AddDays(1)
+			due, _ = calendar.At(d, 8, 0).In(r.Profiles.Zone())
 		default:
 			n, _ := strconv.Atoi(v)
 			due = r.At.Add(time.Duration(min(max(n, 1), 1440)) * time.Minute)

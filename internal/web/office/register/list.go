@@ -30,7 +30,7 @@ type page struct {
 	Rows                        []row
 	Foot                        []string // under each column: a sum, a mean, or nothing
 	Right                       []bool   // which columns are figures
-	N, All, From, To            int
+	N, OfAll, From, To          int
 	Prev, Next                  string
 	Lost                        []string
 	Find                        string
@@ -108,7 +108,7 @@ func draw(r *site.Request, status int, values url.Values, p panel) error {
 		ColumnsHref: l.href(l.Shape, "beside", "columns"), KeepHref: l.href(l.Shape, "beside", "keep"), AllHref: l.Base,
 		Here: l.href(l.Shape), From: l.Offset + 1, To: l.Offset + len(rows)}
 	d.shape(l)
-	if d.All, err = all(r, l); err != nil {
+	if d.OfAll, err = all(r, l); err != nil {
 		return err
 	}
 	if l.Offset > 0 {

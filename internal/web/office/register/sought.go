@@ -34,7 +34,7 @@ type listed struct {
 // read finds out what is asked for: columns there are, their open values, the
 // shape in the address, and what the asker sees.
 func read(r *site.Request, values url.Values) (l listed, err error) {
-	zone := r.Profiles.Zone
+	zone := r.Profiles.Zone()
 	l.Base = "/office/applications"
 	if r.Round.ID != 0 {
 		if l.Form, err = office.Form(r); err != nil {

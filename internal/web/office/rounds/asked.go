@@ -239,7 +239,7 @@ func requestOf(x desk.BoardRow) reference.Referee {
 func reminderOf(r *site.Request, f *form.Form, c application.Case, x reference.Referee) (subject, body string) {
 	m := x.Reminding(f, c)
 	return say.Reminder(say.RequestOf{Form: f, Question: f.Question(x.Question), Name: x.Name, Lead: c.LeadName,
-		Round: c.RoundName, Title: c.Title, Due: m.Due, Link: "(their own link stands here)", Sender: r.Post.Name}, x.State,
+		Round: c.RoundName, Title: c.Title, Due: m.Due, Link: "(their own link stands here)", Sender: r.Post.Name()}, x.State,
 		m.Had+1 >= m.Most)
 }
 

@@ -134,7 +134,7 @@ func faultsOf(err error) []string {
 
 // NewRound shows the fields of the pattern for grants.
 func NewRound(r *site.Request) error {
-	return drawNew(r, fiber.StatusOK, designForm{Typed: typedFrom(defaults(r.At, r.Config.MailFrom, r.Config.Off))})
+	return drawNew(r, fiber.StatusOK, designForm{Typed: typedFrom(defaults(r.At, r.Funder.Mail(r.Config.MailFrom), r.Funder.Off))})
 }
 
 func drawNew(r *site.Request, status int, d designForm) error {
@@ -189,7 +189,7 @@ func startingPoint(r *site.Request, s pattern.Settings) (d *form.Design, moved [
 	if d, err = round.Decode(rd.Working); err != nil {
 		return nil, nil, err
 	}
-	moved = pattern.Shift(d, s.Closes.Date, r.Config.Off)
+	moved = pattern.Shift(d, s.Closes.Date, r.Funder.Off)
 	s.Apply(d)
 	return d, moved, nil
 }

@@ -1,4 +1,4 @@
-// Package officer holds the desks of the office.
+// Package today is the day of the office: what each who works there must do now.
 package today
 
 import (
@@ -7,6 +7,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/access"
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/identifier"
@@ -30,6 +31,8 @@ const (
 type today struct {
 	Tasks     []office.Task
 	MoreTasks int
+	Others    int  // tasks that wait for colleagues, whose roles they are of
+	Unsaid    bool // nobody has said yet what holds for the office, and the asker may
 	Rounds    []office.Summary
 	More      int // rounds under way that are not shown
 	Coming    []dated
@@ -78,8 +81,27 @@ func Today(r *site.Request) error {
 			continue
 		}
 		d.Tasks = append(d.Tasks, office.Task{N: h.N, What: "letters go out soon and can still be stopped",
-			Note: h.RoundName, Link: "/office/rounds/" + h.RoundKey + "/decisions", Since: h.Due})
+			Note: h.RoundName, Link: "/office/rounds/" + h.RoundKey + "/decisions", Since: h.Due, Needs: access.HoldLetters,
+			About: access.About{Programme: h.Programme, Round: h.RoundID}})
 	}
+	inPart, err := office.InPart(r)
+	if err != nil {
+		return err
+	}
+	own, err := office.Own(r)
+	if err != nil {
+		return err
+	}
+	found := append(d.Tasks, inPart...)
+	d.Tasks = own
+	for _, t := range found {
+		if t.Theirs(r.Roles, r.At) {
+			d.Tasks = append(d.Tasks, t)
+		} else {
+			d.Others += t.N
+		}
+	}
+	d.Unsaid = r.Funder.Version() == 0 && r.May(access.SetOffice)
 	sort.SliceStable(d.Tasks, func(i, j int) bool { return d.Tasks[i].Since.Before(d.Tasks[j].Since) })
 	if len(d.Tasks) > mostTasks {
 		d.MoreTasks, d.Tasks = len(d.Tasks)-mostTasks, d.Tasks[:mostTasks]
