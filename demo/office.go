@@ -32,7 +32,7 @@ var Trust = funder.Settings{
 // trust says what holds for the office, before anything else happens.
 func (b *builder) trust(ctx context.Context) error {
 	if err := b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error {
-		return b.Funder.Set(ctx, tx, 0, Trust)
+		return b.Funder.Set(ctx, tx, b.Funder.Version(), Trust)
 	}); err != nil {
 		return err
 	}
@@ -66,7 +66,8 @@ func (b *builder) colleagues(ctx context.Context) error {
 		{"maren.tolliver@ostrel-trust.example", "Maren Tolliver", "Chairs the panel of one programme",
 			access.Held{Role: access.Chairs, Scope: shore}},
 		{"beathag.moss@isles-peat-board.example", "Beathag Moss", "Second body: sees the large works on peat alone",
-			access.Held{Role: access.Reviews, Scope: access.Scope{Programme: large.Programme, Round: large.ID, Body: PeatBoard}}},
+			access.Held{Role: access.Reviews, Scope: access.Scope{Programme: large.Programme, Round: large.ID,
+				Body: PeatBoard}}},
 		{"runa.slipwright@tarl-slip.example", "Runa Slipwright", "Donor of the Makers’ prize",
 			access.Held{Role: access.Gives, Scope: access.Scope{Programme: bridge.Programme, Round: bridge.ID,
 				Award: "makers-prize"}}},

@@ -28,6 +28,7 @@ func TestWhatIsSetRunsOrSaysThatItDoesNotYet(t *testing.T) {
 	read, drawn := fieldsRead(t), pagesDraw(t)
 	// these act through what is compiled from them, or through a method beside them
 	read["ulvant/core/form.Rule.When"], read["ulvant/core/form.Design.ReaderWord"] = true, true
+	read["ulvant/core/form.Body.Sees"] = true
 	check := func(of reflect.Type, thing string, m design.Member) {
 		f, ok := jsonField(of, m.Name)
 		if !ok {

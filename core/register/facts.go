@@ -46,8 +46,8 @@ func Facts(f *form.Form, filled *form.Filled, path *form.Path) map[string]any {
 		}
 	}
 	var awards []string
-	for _, a := range f.Design.Awards {
-		if f.AppliedFor(path, string(a.Key)) {
+	for i, a := range f.Design.Awards {
+		if path.Awards[i] != condition.No && f.AppliedFor(path, string(a.Key)) {
 			awards = append(awards, string(a.Key))
 		}
 	}

@@ -51,13 +51,21 @@ func (h HeldRole) until() string {
 	return ", until " + calendar.WallOf(*h.Until, h.Zone).Words()
 }
 
-// MayDo says what a role lets somebody do, as one sentence about them.
+// MayDo says what a role lets somebody see and do.
 func MayDo(r access.Role) string {
-	var words []string
+	var sees, does []string
 	for _, a := range r.Acts() {
-		words = append(words, string(a))
+		if what, ok := strings.CutPrefix(string(a), "see "); ok {
+			sees = append(sees, what)
+		} else {
+			does = append(does, string(a))
+		}
 	}
-	return "May " + phrase.List(words) + "."
+	out := "Sees " + phrase.List(sees) + "."
+	if len(does) > 0 {
+		out += " May " + phrase.List(does) + "."
+	}
+	return out
 }
 
 // RoleMeans says in a line what a role is for, where it is chosen.

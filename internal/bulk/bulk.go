@@ -230,8 +230,8 @@ func (s *Store) about(ctx context.Context, q db.Querier, entries []int64) (map[i
 		Bodies    []byte
 	}
 	err := q.SelectContext(ctx, &rows, `
-		SELECT st.entry_id, st.round_id, r.programme, st.place, to_json(COALESCE(k.bodies, '{}')) AS bodies
-		FROM standing st JOIN round r ON r.id = st.round_id LEFT JOIN known k ON k.entry_id = st.entry_id WHERE st.entry_id = ANY($1)`, entries)
+		SELECT st.entry_id, st.round_id, r.programme, st.place, to_json(ARRAY(SELECT DISTINCT unnest(n.bodies) FROM known n JOIN entry o ON o.id = n.entry_id WHERE o.application_id = st.application_id)) AS bodies
+		FROM standing st JOIN round r ON r.id = st.round_id WHERE st.entry_id = ANY($1)`, entries)
 	out := map[int64]access.About{}
 	for _, r := range rows {
 		a := access.About{Programme: r.Programme, Round: r.Round, Place: r.Place}

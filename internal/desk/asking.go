@@ -35,7 +35,7 @@ type Asking struct {
 var askingOf = `
 	SELECT ` + nested("p", "account", people.Columns) + `, s.seen_at, EXISTS (SELECT FROM reader WHERE account_id = p.id) AS reader, ` + people.RolesOf("p.id") + ` AS roles,
 	       COALESCE((SELECT st.place FROM standing st WHERE st.entry_id = c.entry_id), '') AS place,
-	       COALESCE((SELECT n.bodies FROM known n WHERE n.entry_id = c.entry_id), '{}') AS bodies,
+	       ARRAY(SELECT DISTINCT unnest(n.bodies) FROM known n JOIN entry o ON o.id = n.entry_id WHERE o.application_id = c.id) AS bodies,
 	       ` + nested("c", "case", application.Columns) + `,
 	       ` + nested("r", "round", round.Columns) + `,
 	       ARRAY(SELECT kind FROM relation WHERE application_id = c.id AND account_id = p.id) AS kinds,

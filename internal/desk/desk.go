@@ -63,7 +63,7 @@ func (it Item) Query() string {
 const itemColumns = `st.application_id, a.ref, a.title, p.name AS lead, st.place, st.stage, st.latest, st.state, st.move, st.done, st.required, st.obstacles, st.asked, st.letter,
 	st.changed_at, st.valid_until, st.sent_at, st.round_id, r.key AS round_key, r.name AS round_name, r.currency,
 	COALESCE((SELECT k.name FROM care w JOIN account k ON k.id = w.account_id WHERE w.round_id = st.round_id AND w.place IN (st.place, '') ORDER BY w.place = '' LIMIT 1), '') AS carer,
-	COALESCE((SELECT n.bodies FROM known n WHERE n.entry_id = st.entry_id), '{}') AS bodies`
+	ARRAY(SELECT DISTINCT unnest(n.bodies) FROM known n JOIN entry o ON o.id = n.entry_id WHERE o.application_id = st.application_id) AS bodies`
 
 const itemFrom = ` FROM standing st
 	JOIN application a ON a.id = st.application_id
@@ -220,22 +220,6 @@ func (d *Desk) OpenChecksAt(ctx context.Context, round int64, place string) (n i
 		SELECT count(*) AS n, min(f.worked_at) AS since FROM finding f JOIN standing st ON st.entry_id = f.entry_id
 		WHERE f.outcome = 'person' AND f.settled IS NULL AND st.state = ANY($3) AND st.round_id = $1 AND st.place = $2`, round, place,
 		lifecycle.With(lifecycle.ToSettle))
-	if x.Since != nil {
-		since = *x.Since
-	}
-	return x.N, since, err
-}
-
-// OfBody counts the cases of a round that a reviewing body is for, with when the
-// first was sent.
-func (d *Desk) OfBody(ctx context.Context, round int64, body string) (n int, since time.Time, err error) {
-	var x struct {
-		N     int
-		Since *time.Time
-	}
-	err = d.DB.GetContext(ctx, &x, `
-		SELECT count(*) AS n, min(st.sent_at) AS since FROM known k JOIN standing st ON st.entry_id = k.entry_id
-		WHERE k.round_id = $1 AND $2 = ANY(k.bodies) AND st.latest AND st.state = ANY($3)`, round, body, lifecycle.With(lifecycle.In))
 	if x.Since != nil {
 		since = *x.Since
 	}

@@ -212,8 +212,8 @@ func (s *statement) fitting(q *Sought) (string, error) {
 			}
 			seen = `(` + seen + ` OR EXISTS (SELECT FROM jsonb_to_recordset(@` + s.hold(string(raw)) +
 				`::jsonb) AS part(round bigint, place text, body text)
-			WHERE part.round = st.round_id AND part.place IN ('', st.place) AND (part.body = '' OR part.body = ANY(k.bodies))))`
-			s.from["k"] = true
+			WHERE part.round = st.round_id AND part.place IN ('', st.place)
+			  AND (part.body = '' OR EXISTS (SELECT FROM known n JOIN entry o ON o.id = n.entry_id WHERE o.application_id = st.application_id AND part.body = ANY(n.bodies)))))`
 		}
 		all = append(all, seen)
 	}

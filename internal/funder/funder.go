@@ -117,7 +117,10 @@ func (s *Store) Mail(otherwise string) string {
 // Set changes them. version is the one that was changed: of two who change at once
 // the later is told. What was set counts when the transaction does, see Load.
 func (s *Store) Set(ctx context.Context, tx *db.Tx, version int, now funder.Settings) error {
-	if err := now.Check(holidays.Known, func(days string) error { _, err := holidays.ParseDays(days); return err }); err != nil {
+	if err := now.Check(holidays.Known, func(days string) error {
+		_, err := holidays.ParseDays(days)
+		return err
+	}); err != nil {
 		return err
 	}
 	raw, err := json.Marshal(now)

@@ -214,7 +214,8 @@ func one(res sql.Result, err error) error {
 
 // EndRole takes a role away, for a reason that is told to whoever held it. Somebody
 // must be left who runs rounds in the whole office.
-func (s *Store) EndRole(ctx context.Context, tx *db.Tx, account int64, h HeldRole, said say.HeldRole, why string) error {
+func (s *Store) EndRole(ctx context.Context, tx *db.Tx, account int64, h HeldRole, said say.HeldRole,
+	why string) error {
 	own, err := s.Roles(ctx, tx, tx.By.ID)
 	if err != nil {
 		return err

@@ -90,10 +90,19 @@ func (s *Store) TakeRole(ctx context.Context, tx *db.Tx, account int64, role acc
 	return s.note(ctx, tx, account, say.OfficeTaken)
 }
 
-// Office lists those who hold a role there at a time, by name.
+// Office lists those who hold a role there at a time, by name; donors are not among them.
 func (s *Store) Office(ctx context.Context, at time.Time) (out []Account, err error) {
 	err = s.DB.SelectContext(ctx, &out, `
-		SELECT `+Columns+` FROM account WHERE id IN (SELECT account_id FROM account_role WHERE ended_at IS NULL AND (until IS NULL OR until > $1)) ORDER BY name`, at)
+		SELECT `+Columns+` FROM account WHERE id IN (SELECT account_id FROM account_role WHERE ended_at IS NULL AND (until IS NULL OR until > $1) AND role <> $2) ORDER BY name`,
+		at, access.Gives)
+	return out, err
+}
+
+// Donors lists those who give an award, by name; they work nowhere.
+func (s *Store) Donors(ctx context.Context, at time.Time) (out []Account, err error) {
+	err = s.DB.SelectContext(ctx, &out, `
+		SELECT `+Columns+` FROM account WHERE id IN (SELECT account_id FROM account_role WHERE ended_at IS NULL AND (until IS NULL OR until > $1) AND role = $2) ORDER BY name`,
+		at, access.Gives)
 	return out, err
 }
 

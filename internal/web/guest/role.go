@@ -73,7 +73,9 @@ func AnswerRole(r *site.Request) error {
 		return err
 	}
 	if r.FormValue("answer") == "no" {
-		if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.EndOffer(ctx, tx, o, true) }); err != nil {
+		if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+			return r.People.EndOffer(ctx, tx, o, true)
+		}); err != nil {
 			return err
 		}
 		r.Tell("Declined. Nothing holds, and nothing more comes of it.")

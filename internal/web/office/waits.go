@@ -28,7 +28,7 @@ type Summary struct {
 	In     int // sent and not withdrawn
 	Drafts int
 	Asked  int64
-	Office int // things that wait for the office: those that Today lists
+	Office int // things that wait for the asker: those that Today lists
 	Strand view.Picture
 	Tasks  []Task
 }
@@ -64,7 +64,9 @@ func Summaries(r *site.Request, rounds []round.Round, waits map[int64][]Task) ([
 			}
 		}
 		for _, t := range s.Tasks {
-			s.Office += t.N
+			if t.Theirs(r.Roles, r.At) {
+				s.Office += t.N
+			}
 		}
 		s.Strand = view.Strand(f, r.At, nil, true)
 		out = append(out, s)
@@ -300,17 +302,10 @@ func InPart(r *site.Request) ([]Task, error) {
 			return nil, err
 		}
 		for _, p := range parts {
-			about := access.About{Programme: rd.Programme, Round: rd.ID, Place: p.Place, Bodies: []string{p.Body}}
+			about := access.About{Programme: rd.Programme, Round: rd.ID, Place: p.Place}
 			link := "/office/rounds/" + rd.Key + "/applications"
 			if p.Body != "" {
-				n, since, err := r.Desk.OfBody(r.Context, id, p.Body)
-				if err != nil {
-					return nil, err
-				}
-				if n > 0 {
-					out = append(out, Task{N: n, What: "applications for you to look at", Note: rd.Name, Link: link, Since: since})
-				}
-				continue
+				continue // it has no act of its own; Parts leads to its cases
 			}
 			n, since, err := r.Desk.OpenChecksAt(r.Context, id, p.Place)
 			if err != nil {
@@ -322,5 +317,44 @@ func InPart(r *site.Request) ([]Task, error) {
 			}
 		}
 	}
+	return out, nil
+}
+
+// Partly is a part of a round that the asker sees, where they do not see all of it.
+type Partly struct {
+	Round, What string
+	N           int
+	Link        string
+}
+
+// Parts of rounds that the asker sees, with how many cases are in each.
+func Parts(r *site.Request) ([]Partly, error) {
+	var out []Partly
+	for id, parts := range r.Sight().Parts {
+		rd, err := r.Rounds.ByID(r.Context, r.DB, id)
+		if err != nil {
+			return nil, err
+		}
+		f, err := r.Rounds.Published(r.Context, r.DB, rd)
+		if err != nil {
+			return nil, err
+		}
+		for _, p := range parts {
+			x := Partly{Round: rd.Name, What: p.Place, Link: "/office/rounds/" + rd.Key + "/applications"}
+			for _, b := range f.Design.Bodies {
+				if string(b.Key) == p.Body {
+					x.What = b.Label
+				}
+			}
+			t, err := r.Desk.RegisterTotals(r.Context, desk.Sought{Round: id, Rounds: round.Only{},
+				Parts: []desk.Part{{Round: id, Place: p.Place, Body: p.Body}}})
+			if err != nil {
+				return nil, err
+			}
+			x.N = t.N
+			out = append(out, x)
+		}
+	}
+	slices.SortFunc(out, func(a, b Partly) int { return strings.Compare(a.Round+a.What, b.Round+b.What) })
 	return out, nil
 }

@@ -25,6 +25,7 @@ import (
 // colleaguesPage is what office/people/colleagues.html draws.
 type colleaguesPage struct {
 	People  []colleagueRow
+	Donors  []colleagueRow
 	Offers  []offered
 	Give    giveForm
 	Gives   bool // the asker may give roles
@@ -77,19 +78,30 @@ func drawColleagues(r *site.Request, status int, g giveForm, step string, no ref
 	if err != nil {
 		return err
 	}
+	donors, err := r.People.Donors(r.Context, r.At)
+	if err != nil {
+		return err
+	}
 	labels := labelsOf{r: r}
-	for _, a := range list {
+	for i, a := range append(list, donors...) {
 		roles, err := r.People.HeldBy(r.Context, r.DB, a.ID, r.At)
 		if err != nil {
 			return err
 		}
 		row := colleagueRow{Account: a}
 		for _, h := range roles {
+			if (h.Role == access.Gives) != (i >= len(list)) {
+				continue
+			}
 			said, err := labels.said(h.HeldRole)
 			if err != nil {
 				return err
 			}
 			row.Roles = append(row.Roles, say.Role(said))
+		}
+		if i >= len(list) {
+			d.Donors = append(d.Donors, row)
+			continue
 		}
 		aways, err := r.Colleagues.Aways(r.Context, r.DB, a.ID, r.At.In(r.Profiles.Zone()))
 		if err != nil {

@@ -240,7 +240,9 @@ func TakeOffer(r *site.Request) error {
 	if !access.MayGive(r.Roles, o.Access(), r.At) {
 		return fiber.ErrNotFound
 	}
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.EndOffer(ctx, tx, o, false) }); err != nil {
+	if err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		return r.People.EndOffer(ctx, tx, o, false)
+	}); err != nil {
 		return err
 	}
 	r.Tell("Taken back; the link in the mail works no more.")

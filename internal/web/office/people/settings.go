@@ -49,7 +49,8 @@ func Settings(r *site.Request) error {
 }
 
 func drawSettings(r *site.Request, status int, s funder.Settings, no refusal.Refusal) error {
-	d := settingsPage{S: s, Version: r.Funder.Version(), Countries: holidays.Countries(), Problem: no, Zone: r.Funder.Zone()}
+	d := settingsPage{S: s, Version: r.Funder.Version(), Countries: holidays.Countries(), Problem: no,
+		Zone: r.Funder.Zone()}
 	d.Channels = append(d.Channels, s.Help...)
 	for range min(moreChannels, funder.MostChannels-len(s.Help)) {
 		d.Channels = append(d.Channels, funder.Channel{})

@@ -134,7 +134,8 @@ func faultsOf(err error) []string {
 
 // NewRound shows the fields of the pattern for grants.
 func NewRound(r *site.Request) error {
-	return drawNew(r, fiber.StatusOK, designForm{Typed: typedFrom(defaults(r.At, r.Funder.Mail(r.Config.MailFrom), r.Funder.Off))})
+	typed := typedFrom(defaults(r.At, r.Funder.Mail(r.Config.MailFrom), r.Funder.Off))
+	return drawNew(r, fiber.StatusOK, designForm{Typed: typed})
 }
 
 func drawNew(r *site.Request, status int, d designForm) error {

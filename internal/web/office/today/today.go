@@ -34,7 +34,8 @@ type today struct {
 	Others    int  // tasks that wait for colleagues, whose roles they are of
 	Unsaid    bool // nobody has said yet what holds for the office, and the asker may
 	Rounds    []office.Summary
-	More      int // rounds under way that are not shown
+	Parts     []office.Partly // of rounds that are seen in part
+	More      int             // rounds under way that are not shown
 	Coming    []dated
 	Lately    []latest
 }
@@ -86,6 +87,9 @@ func Today(r *site.Request) error {
 	}
 	inPart, err := office.InPart(r)
 	if err != nil {
+		return err
+	}
+	if d.Parts, err = office.Parts(r); err != nil {
 		return err
 	}
 	own, err := office.Own(r)
