@@ -124,7 +124,7 @@ func (col Column) Export(c Cell, currency string, zone *time.Location) export.Ce
 		if err != nil {
 			return export.Text(c.Number)
 		}
-		return export.Decimal(money.Plain(n, currency))
+		return export.Decimal(money.Exact(n, currency))
 	case c.Number != "":
 		return export.Decimal(c.Number)
 	case !c.At.IsZero():

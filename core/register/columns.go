@@ -79,8 +79,14 @@ func Of(f *form.Form) Columns {
 	}
 	for _, s := range f.Design.Sections {
 		for i := range s.Questions {
-			if c, ok := ofQuestion(f, &s.Questions[i]); ok {
-				out = append(out, c)
+			q := &s.Questions[i]
+			c, ok := ofQuestion(f, q)
+			if !ok {
+				continue
+			}
+			if out = append(out, c); q.Keeps() == form.InLines {
+				out = append(out, Column{Key: matchMark + string(q.Key), Heading: "Others pay, of “" + q.Label + "”", Type: Share,
+					Group: c.Group, Once: true})
 			}
 		}
 	}

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"math/big"
 	"slices"
+	"strconv"
 	"strings"
 
 	"ulvant/core/condition"
@@ -42,6 +43,9 @@ func Facts(f *form.Form, filled *form.Filled, path *form.Path) map[string]any {
 			}
 			if v := fact(f, q, c.Type, filled, st); v != nil {
 				out[c.Key] = v
+			}
+			if t := st.Totals; t != nil && t.Cost > 0 {
+				out[matchMark+string(q.Key)] = Plain(Share, condition.Number{Num: t.Match, Den: t.Cost})
 			}
 		}
 	}
@@ -92,6 +96,8 @@ func fact(f *form.Form, q *form.Question, t Type, filled *form.Filled, st *form.
 		return string(words)
 	case st.Presence != condition.Given:
 		return nil
+	case st.Totals != nil && t == Money:
+		return json.Number(strconv.FormatInt(st.Totals.Cost, 10))
 	}
 	return plain(t, st.Value)
 }

@@ -88,7 +88,7 @@ type Phrase struct {
 // Answers reports a column that stands for a question or a figure of a design;
 // key is the question's.
 func (c Column) Answers() (key form.Key, yes bool) {
-	if len(c.Key) > 2 && (c.Key[:2] == answerMark || c.Key[:2] == figureMark) {
+	if len(c.Key) > 2 && (c.Key[:2] == answerMark || c.Key[:2] == figureMark || c.Key[:2] == matchMark) {
 		return form.Key(c.Key[2:]), true
 	}
 	return "", false
@@ -105,6 +105,7 @@ func (c Column) Fact() string {
 const (
 	answerMark = "q."
 	figureMark = "f."
+	matchMark  = "m." // what others pay of a budget's cost
 )
 
 // Columns of a register.

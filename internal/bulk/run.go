@@ -195,10 +195,8 @@ func (s *Store) run(ctx context.Context, at time.Time, j running) error {
 		return err
 	}
 	already := w.Total - len(entries) // by a job that was cut off
-	count := func(i int) time.Time { return at.Add(time.Duration(already+i) * time.Microsecond) }
 	for i, entry := range entries {
-		// each has an instant of its own, so that what it wrote is told apart
-		if err := s.one(ctx, count(i), b, a, entry, roles, about[entry]); err != nil {
+		if err := s.one(ctx, at, b, a, entry, roles, about[entry]); err != nil {
 			return err
 		}
 		if i%20 == 19 {
@@ -287,6 +285,10 @@ func (s *Store) doOne(ctx context.Context, tx *db.Tx, b Bulk, a Args, c applicat
 		x.Outcome = TakenOff
 		return acts[b.Act].undo(ctx, s, tx, c, a, undo)
 	}
+	newest, err := s.Post.Newest(ctx, tx)
+	if err != nil {
+		return err
+	}
 	var undo any
 	x.Says, x.Odd, undo, err = acts[b.Act].do(ctx, s, tx, c, a)
 	if err != nil {
@@ -295,7 +297,7 @@ func (s *Store) doOne(ctx context.Context, tx *db.Tx, b Bulk, a Args, c applicat
 	if x.Undo, err = json.Marshal(undo); err != nil {
 		return err
 	}
-	letters, err := s.Post.Written(ctx, tx, c.ID)
+	letters, err := s.Post.Written(ctx, tx, c.ID, newest)
 	if err != nil {
 		return err
 	}

@@ -171,11 +171,18 @@ func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]i
 	return ids, o.Jobs.EnqueueAll(ctx, tx, list)
 }
 
-// Written are the letters about a case that this transaction wrote.
-func (o *Office) Written(ctx context.Context, tx *db.Tx, application int64) (out []Letter, err error) {
-	err = tx.SelectContext(ctx, &out, `
-		SELECT kind, to_address AS "to", to_name AS toname, subject, body FROM post WHERE application_id = $1 AND created_at = $2 ORDER BY id`,
-		application, tx.At)
+// Newest is the number of the letter that was written last; 0 when there is none.
+func (o *Office) Newest(ctx context.Context, q db.Querier) (id int64, err error) {
+	err = q.GetContext(ctx, &id, `SELECT COALESCE(max(id), 0) FROM post`)
+	return id, err
+}
+
+// Written are the letters about a case that were written after one; whoever holds
+// the case's lock wrote them.
+func (o *Office) Written(ctx context.Context, q db.Querier, application, after int64) (out []Letter, err error) {
+	err = q.SelectContext(ctx, &out, `
+		SELECT kind, to_address AS "to", to_name AS toname, subject, body FROM post WHERE application_id = $1 AND id > $2 ORDER BY id`,
+		application, after)
 	return out, err
 }
 
