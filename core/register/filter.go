@@ -189,7 +189,7 @@ type Shape struct {
 }
 
 // MostColumns that are shown beside each other.
-const MostColumns = 24
+const MostColumns = 60
 
 // Read reads a shape from an address: cols=a,b&if=…&if=…&sort=-asked. What does
 // not hold any more is left away and said in Lost.

@@ -29,6 +29,7 @@ func TestEveryLinkOfTheDemo(t *testing.T) {
 	_, base := webtest.Serve(t, h)
 	seenBy, sections := map[string]int{}, 0
 	for _, who := range []string{"", "neda.sparrow@ostrel-trust.example", "piran.lode@ostrel-trust.example",
+		"beathag.moss@isles-peat-board.example", "runa.slipwright@tarl-slip.example", "signe.aldous@ostrel-trust.example",
 		"imre.calloway@corvoe-foreshore-common.example", "juno.blackadder@leavers.example",
 		"annelise.broch@studio-broch.example", "isolde.fairweather@night.example",
 		"dervla.quayle@tarl-moor-society.example", "branwen.iveagh@ness-common.example", "oriel.vane@readers.example"} {
@@ -38,7 +39,7 @@ func TestEveryLinkOfTheDemo(t *testing.T) {
 				t.Fatalf("%s cannot sign in: %d %s", who, code, body)
 			}
 		}
-		seen, todo, alike := map[string]bool{}, []string{"/", "/applications", "/reading", "/office"}, map[string]int{}
+		seen, todo, alike := map[string]bool{}, []string{"/", "/applications", "/reading", "/office", "/gifts"}, map[string]int{}
 		if who == "" {
 			todo = todo[:1]
 		}

@@ -177,7 +177,7 @@ func (p Play) SignsIn(email string) {
 	p.Waits(`!location.pathname.startsWith('/sign-in') && document.readyState === 'complete'`)
 }
 
-var LinkIn = regexp.MustCompile(`https?://[^/\s]+(/(?:confirm|letter|reader|reset|address|officer|team|enter|pay)/\S+)`)
+var LinkIn = regexp.MustCompile(`https?://[^/\s]+(/(?:confirm|letter|reader|reset|address|officer|team|enter|pay|role)/\S+)`)
 
 // Link finds the personal link in the latest mail to an address.
 func Link(t *testing.T, h *programtest.House, to string) string {

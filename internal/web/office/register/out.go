@@ -25,6 +25,9 @@ func Out(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	if chosen := query(r)["case"]; chosen != nil {
+		l.Entries = entriesOf(chosen)
+	}
 	columns := []export.Column{{Key: "ref", Heading: "Number"}, {Key: "title", Heading: "Title"}}
 	var shown []register.Column
 	for _, key := range l.Shape.Columns {
