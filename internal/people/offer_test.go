@@ -77,7 +77,8 @@ func TestARoleHoldsWhenItIsAgreedTo(t *testing.T) {
 	area := access.Held{Role: access.Checks, Scope: access.Scope{Programme: "Boats"}}
 	jonas := h.Person("jonas@ostrel-trust.example", "Jonas Tarn").ID
 	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
-		return h.People.GiveRole(ctx, tx, jonas, access.Held{Role: access.RunsRounds, Scope: access.Scope{Programme: shore.Programme}})
+		return h.People.GiveRole(ctx, tx, jonas, access.Held{Role: access.RunsRounds,
+			Scope: access.Scope{Programme: shore.Programme}})
 	})
 	past := h.Clock.Now()
 	for what, c := range map[string]struct {

@@ -23,6 +23,8 @@ func (r *Request) Draw(status int, name string, p view.Page) error {
 		r.Funder.Now()
 	if r.Account != nil {
 		p.Who, p.Office, p.Reads = r.Account.Name, r.Rel.Has(access.AtOffice), r.Reader
+		rel := access.SignedIn | access.Of(r.Roles, access.About{}, r.At)
+		p.Bodies = access.Allow(access.SeeBodies, rel, "") == access.Allowed
 	}
 	if v := r.Cookies(r.cookie(noticeCookie)); v != "" {
 		p.Notice, _ = url.QueryUnescape(v)

@@ -36,6 +36,7 @@ type Page struct {
 	Who    string // name of the account, "" when nobody is signed in
 	Office bool
 	Reads  bool
+	Bodies bool // sees the organisations of the whole office
 	Demo   bool
 	Path   string
 	Now    time.Time
