@@ -59,10 +59,6 @@ type Row struct {
 	Facts    json.RawMessage // of what was sent; none of a draft
 }
 
-// fromRegister joins what columns are read from.
-const fromRegister = ` FROM standing st JOIN application a ON a.id = st.application_id JOIN round r ON r.id = st.round_id
-	JOIN relation l ON l.application_id = a.id AND l.kind = 'lead' JOIN account p ON p.id = l.account_id LEFT JOIN known k ON k.entry_id = st.entry_id `
-
 // statement is SQL under way with its arguments.
 type statement struct {
 	args db.Named
@@ -136,10 +132,11 @@ func (s *statement) where(q *Sought, c register.Condition) (string, error) {
 		return "", fmt.Errorf("the register has no column %q", c.Column)
 	}
 	if col.Key == register.KeyFind {
-		ref, _ := identifier.ParseRef(c.Values[0])
+		if ref, ok := identifier.ParseRef(c.Values[0]); ok {
+			return `st.application_id = (SELECT n.id FROM application n WHERE n.ref = @` + s.hold(ref) + `)`, nil
+		}
 		if words := prefixes(c.Values[0]); words != "" {
-			return `(st.words @@ to_tsquery('simple', @` + s.hold(words) + `) OR st.application_id = (SELECT n.id FROM application n WHERE n.ref = @` +
-				s.hold(ref) + `))`, nil
+			return `st.words @@ to_tsquery('simple', @` + s.hold(words) + `)`, nil
 		}
 		return `false`, nil
 	}
@@ -275,19 +272,29 @@ func RegisterSQL(q Sought) (string, db.Named, error) {
 	if q.Most > 0 {
 		page += ` LIMIT @` + s.hold(q.Most) + ` OFFSET @` + s.hold(q.Offset)
 	}
-	cells := `'[]'::jsonb`
+	// what is joined is kept small, since joins are what a plan takes its time for
+	cells, facts := `'[]'::jsonb`, `'{}'::jsonb`
 	var shown []string
+	s.from = map[string]bool{"a": false, "p": false, "r": false, "k": false}
 	for _, key := range q.Shape.Columns {
-		if c, ok := q.Columns.Find(key); ok && c.Fact() == "" {
+		switch c, ok := q.Columns.Find(key); {
+		case ok && c.Fact() == "":
 			shown = append(shown, s.expr(&q, c))
+		case ok:
+			facts = `COALESCE((SELECT k.facts FROM known k WHERE k.entry_id = st.entry_id), '{}')`
 		}
+	}
+	lead := ``
+	if s.from["p"] {
+		lead = ` JOIN relation l ON l.application_id = a.id AND l.kind = 'lead' JOIN account p ON p.id = l.account_id`
 	}
 	if len(shown) > 0 {
 		cells = `jsonb_build_array(` + strings.Join(shown, `, `) + `)`
 	}
 	return `WITH page AS MATERIALIZED (` + page + `)
-	SELECT st.entry_id, st.application_id, st.round_id, a.ref, a.title, st.state, st.move, st.stage, r.key AS round_key, r.currency, ` + cells + ` AS cells, COALESCE(k.facts, '{}') AS facts` +
-		fromRegister + `JOIN page ON page.entry_id = st.entry_id ORDER BY ` + strings.Replace(order, `sorted`, `page.sorted`, 1), s.args, nil
+	SELECT st.entry_id, st.application_id, st.round_id, a.ref, a.title, st.state, st.move, st.stage, r.key AS round_key, r.currency, ` + cells + ` AS cells, ` + facts + ` AS facts
+	FROM page JOIN standing st ON st.entry_id = page.entry_id JOIN application a ON a.id = st.application_id JOIN round r ON r.id = st.round_id` + lead + `
+	ORDER BY ` + strings.Replace(order, `sorted`, `page.sorted`, 1), s.args, nil
 }
 
 // Register reads a page of it.

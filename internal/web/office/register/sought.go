@@ -5,7 +5,9 @@ package register
 
 import (
 	"net/url"
+	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"ulvant/core/calendar"
@@ -49,15 +51,25 @@ func read(r *site.Request, values url.Values) (l listed, err error) {
 	}
 	l.Zone, l.Today = zone, calendar.DateOf(r.At, zone)
 	l.Columns, l.Usual = register.Of(l.Form), register.Default(l.Form)
-	if err := l.open(r); err != nil {
+	if err := l.open(r, named(values)); err != nil {
 		return l, err
 	}
 	l.Shape = register.Read(values, l.Columns, l.Usual)
 	return l, l.see(r)
 }
 
+// named reports a column that an address shows, asks about or is about to: the
+// values there are of others are looked up for nobody.
+func named(values url.Values) func(key string) bool {
+	return func(key string) bool {
+		return slices.Contains(strings.Split(values.Get("cols"), ","), key) || values.Get("col") == key ||
+			values.Get("beside") == "add."+key ||
+			slices.ContainsFunc(values["if"], func(c string) bool { return strings.HasPrefix(c, key+"~") })
+	}
+}
+
 // open gives the columns whose values are not known beforehand those there are.
-func (l *listed) open(r *site.Request) error {
+func (l *listed) open(r *site.Request, named func(key string) bool) error {
 	set := func(key string, options []register.Option) {
 		for i := range l.Columns {
 			if l.Columns[i].Key == key {
@@ -78,24 +90,28 @@ func (l *listed) open(r *site.Request) error {
 		colleagues = append(colleagues, o)
 	}
 	set(register.KeyCarer, colleagues)
-	labels, err := r.Desk.Labels(r.Context, l.Round)
-	if err != nil {
-		return err
-	}
 	var options []register.Option
-	for _, name := range labels {
-		options = append(options, register.Option{Value: name, Label: name})
+	if named(register.KeyLabels) {
+		labels, err := r.Desk.Labels(r.Context, l.Round)
+		if err != nil {
+			return err
+		}
+		for _, name := range labels {
+			options = append(options, register.Option{Value: name, Label: name})
+		}
+		set(register.KeyLabels, options)
 	}
-	set(register.KeyLabels, options)
-	codes, err := r.Desk.Lacking(r.Context, l.Round)
-	if err != nil {
-		return err
+	if named(register.KeyLacks) {
+		codes, err := r.Desk.Lacking(r.Context, l.Round)
+		if err != nil {
+			return err
+		}
+		options = nil
+		for _, c := range codes {
+			options = append(options, register.Option{Value: string(c), Label: say.Stuck(c)})
+		}
+		set(register.KeyLacks, options)
 	}
-	options = nil
-	for _, c := range codes {
-		options = append(options, register.Option{Value: string(c), Label: say.Stuck(c)})
-	}
-	set(register.KeyLacks, options)
 	if l.Round != 0 {
 		return nil
 	}
