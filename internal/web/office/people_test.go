@@ -209,3 +209,50 @@ func TestSettings(t *testing.T) {
 		t.Errorf("the version that was changed before: %d", code)
 	}
 }
+
+// A new trust, from an empty database: the one who was made first on the command
+// line says who they are, makes a round and asks a colleague, all of it on pages.
+func TestANewTrust(t *testing.T) {
+	t.Parallel()
+	h := programtest.New(t)
+	if _, err := h.DB.Exec(`DELETE FROM funder`); err != nil {
+		t.Fatal(err)
+	}
+	if err := h.Funder.Load(t.Context()); err != nil || h.Funder.Version() != 0 {
+		t.Fatal(h.Funder.Version(), err)
+	}
+	_, base := webtest.Serve(t, h)
+	webtest.Officer(h)
+	neda := webtest.Visit(t, base).As("neda@ostrel-trust.example")
+	if code, page := neda.See("/office"); code != 200 || !strings.Contains(page, "Nobody has said yet who you are") ||
+		!strings.Contains(page, "No round is under way") {
+		t.Fatalf("the first day: %d", code)
+	}
+	for _, empty := range []string{"/office/applications", "/office/rounds", "/office/people", "/office/profiles"} {
+		if code, _ := neda.See(empty); code != 200 {
+			t.Errorf("%s: %d", empty, code)
+		}
+	}
+	if code, page := neda.Submit("/office/settings", url.Values{"name": {"The Moss Fund"}, "mail": {"grants@moss.example"},
+		"zone": {"Europe/Berlin"}, "workday": {"1", "2", "3", "4", "5"}, "version": {"0"}}); code != 303 {
+		t.Fatalf("who they are: %d %s", code, page)
+	}
+	if _, page := neda.See("/office"); strings.Contains(page, "Nobody has said yet") {
+		t.Error("it is said, and the day asks still")
+	}
+	if code, page := neda.See("/office/new-round"); code != 200 || !strings.Contains(page, "grants@moss.example") {
+		t.Errorf("a new round is not answered for by them: %d", code)
+	}
+	if code, _ := neda.Submit("/office/people", url.Values{"email": {"jonas@moss.example"}, "name": {"Jonas Tarn"},
+		"role": {"runs rounds"}, "where": {"office"}}); code != 303 {
+		t.Errorf("asking a colleague: %d", code)
+	}
+	link := webtest.Mailed(h, "jonas@moss.example", "/role/")
+	jonas := webtest.Visit(t, base)
+	if code, _ := jonas.Submit(link, url.Values{"answer": {"yes"}, "password": {"moss on every stone"}}); code != 303 {
+		t.Errorf("yes: %d", code)
+	}
+	if _, page := jonas.See("/office/people"); !strings.Contains(page, "Runs rounds in the whole office") {
+		t.Error("the colleague does not run rounds")
+	}
+}
