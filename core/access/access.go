@@ -151,6 +151,10 @@ func PartOf(part string) Relations {
 	return map[string]Relations{"lead": Lead, "teammate": Teammate, "commenter": Commenter}[part]
 }
 
+// Inside reports somebody who works at the office itself on what is named, and not
+// for another body that looks at it.
+func (r Relations) Inside() bool { return r.Any(anyRole) }
+
 // Has reports every relation in r.
 func (r Relations) Has(want Relations) bool { return r&want == want }
 

@@ -348,6 +348,26 @@ type Body struct {
 	By    Key            `json:"by,omitempty"` // moment by which it has reviewed
 }
 
+// BodyLabel is how a reviewing body is called; its key when there is none.
+func (d *Design) BodyLabel(key string) string {
+	for _, b := range d.Bodies {
+		if string(b.Key) == key {
+			return b.Label
+		}
+	}
+	return key
+}
+
+// AwardLabel is how an award is called; its key when there is none.
+func (d *Design) AwardLabel(key string) string {
+	for _, a := range d.Awards {
+		if string(a.Key) == key {
+			return a.Label
+		}
+	}
+	return key
+}
+
 // Letter is a text sent at a step of a case's life. Fields stand in double
 // braces: {{name}}, {{title}}, {{ref}}, {{amount}}.
 type Letter struct {

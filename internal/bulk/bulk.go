@@ -146,7 +146,7 @@ func (s *Store) Begin(ctx context.Context, tx *db.Tx, b Bulk, entries []int64) (
 	case len(entries) == 0:
 		return 0, refusal.Unfit("Choose at least one application first.")
 	case len(entries) > MostCases:
-		return 0, refusal.Over("That is more than 10,000 applications; take them in parts.")
+		return 0, refusal.Unfit("That is more than 10,000 applications. Ask for fewer, and take them in parts.")
 	}
 	if err := tx.GetContext(ctx, &id, `
 		INSERT INTO bulk (round_id, by_id, act, begun_at, says, back, stage) VALUES (NULLIF(@round, 0), @by, @act, @at, @says, @back, 'asked') RETURNING id`,

@@ -34,6 +34,16 @@ func (s *Store) Notes(ctx context.Context, q db.Querier, c application.Case) (ou
 	return out, err
 }
 
+// Theirs are those notes of a case that somebody of another body sees: their own,
+// and those that name them.
+func (s *Store) Theirs(ctx context.Context, q db.Querier, c application.Case, account int64) (out []Note, err error) {
+	err = q.SelectContext(ctx, &out, `
+		SELECT n.id, n.by_id, p.name AS by, n.at, n.text FROM note n JOIN account p ON p.id = n.by_id
+		WHERE n.application_id = $1 AND n.ended_at IS NULL AND (n.by_id = $2 OR EXISTS (SELECT FROM mention m WHERE m.note_id = n.id AND m.account_id = $2))
+		ORDER BY n.id DESC`, c.ID, account)
+	return out, err
+}
+
 // AddNote keeps a note. Colleagues named in it as @First Last, or @First where only
 // one is called so, find it on their day; it says who they are.
 func (s *Store) AddNote(ctx context.Context, tx *db.Tx, c application.Case, text string) (named []string, err error) {

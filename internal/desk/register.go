@@ -317,9 +317,10 @@ func (d *Desk) RegisterRows(ctx context.Context, q Sought) (*sqlx.Rows, error) {
 	return d.DB.QueryxContext(ctx, sql, args)
 }
 
-// RegisterEntries are the entries of all that fit, in the order of the shape.
-func (d *Desk) RegisterEntries(ctx context.Context, q Sought) (out []int64, err error) {
-	q.Shape.Columns, q.Most = nil, 0
+// RegisterEntries are the entries of those that fit, in the order of the shape, up
+// to so many.
+func (d *Desk) RegisterEntries(ctx context.Context, q Sought, most int) (out []int64, err error) {
+	q.Shape.Columns, q.Offset, q.Most = nil, 0, most
 	rows, err := d.Register(ctx, q)
 	for _, r := range rows {
 		out = append(out, r.EntryID)

@@ -53,16 +53,7 @@ func named(r *site.Request, o people.Offer, said *say.HeldRole) error {
 	if err != nil {
 		return err
 	}
-	for _, b := range f.Design.Bodies {
-		if string(b.Key) == o.Body {
-			said.Body = b.Label
-		}
-	}
-	for _, a := range f.Design.Awards {
-		if string(a.Key) == o.Award {
-			said.Award = a.Label
-		}
-	}
+	said.Body, said.Award = f.Design.BodyLabel(o.Body), f.Design.AwardLabel(o.Award)
 	return nil
 }
 

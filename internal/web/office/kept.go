@@ -30,7 +30,12 @@ func KeptOf(r *site.Request, c application.Case, back string) (k view.Kept, err 
 	if k.Known, err = r.Desk.Labels(r.Context, c.RoundID); err != nil {
 		return k, err
 	}
-	if k.Notes, err = r.Colleagues.Notes(r.Context, r.DB, c); err != nil {
+	if rel.Inside() {
+		k.Notes, err = r.Colleagues.Notes(r.Context, r.DB, c)
+	} else {
+		k.Notes, err = r.Colleagues.Theirs(r.Context, r.DB, c, r.Account.ID)
+	}
+	if err != nil {
 		return k, err
 	}
 	if k.Named, err = r.Colleagues.Named(r.Context, r.DB, c, r.Account.ID); err != nil {

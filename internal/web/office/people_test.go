@@ -165,6 +165,18 @@ func TestADonorAndASecondBody(t *testing.T) {
 	if code, _ := moss.Submit("/office/applications/"+c.Ref+"/checks/land", url.Values{"outcome": {"yes"}, "note": {"a"}}); code != 409 {
 		t.Errorf("the body settles a rule: %d", code)
 	}
+	// what colleagues say to each other is not for another body, but for what names it
+	neda := webtest.Visit(t, base).As("neda@ostrel-trust.example")
+	for _, note := range []string{"They rang twice.", "@Beathag what of the drains?"} {
+		neda.Submit("/office/applications/"+c.Ref+"/notes", url.Values{"note": {note}})
+	}
+	if _, page := moss.See("/office/applications/" + c.Ref); !strings.Contains(page, "The peat is deep here.") ||
+		!strings.Contains(page, "what of the drains?") || strings.Contains(page, "They rang twice.") {
+		t.Error("the body sees other notes than its own and those that name it")
+	}
+	if _, page := neda.See("/office/applications/" + c.Ref); !strings.Contains(page, "The peat is deep here.") {
+		t.Error("the office does not see the body’s note")
+	}
 	other := as("other@isles.example", "Another Body", access.Held{Role: access.Reviews,
 		Scope: access.Scope{Round: round, Body: "isles"}})
 	if _, page := other.See("/office/rounds/shore-2027/applications"); listed(page) != "" {

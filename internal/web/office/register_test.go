@@ -254,6 +254,9 @@ func TestManyAtOnce(t *testing.T) {
 	if code, text := see(neda, at+"/report.csv"); code != 200 || !strings.Contains(text, "did") {
 		t.Errorf("the report: %d", code)
 	}
+	if _, page := see(neda, "/office/bulk"); !strings.Contains(page, at) || !strings.Contains(page, "chosen by hand") {
+		t.Error("what she did to many is not listed")
+	}
 	at = begin("settle", url.Values{"all": {"yes"}, "shape": {"if=tosettle~least~1"}})
 	neda.Submit(at, url.Values{"rule": {"land"}, "outcome": {"yes"}, "note": {"Seen."}})
 	neda.Submit(at+"/do", url.Values{"when": {"0"}})

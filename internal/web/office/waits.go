@@ -341,10 +341,8 @@ func Parts(r *site.Request) ([]Partly, error) {
 		}
 		for _, p := range parts {
 			x := Partly{Round: rd.Name, What: p.Place, Link: "/office/rounds/" + rd.Key + "/applications"}
-			for _, b := range f.Design.Bodies {
-				if string(b.Key) == p.Body {
-					x.What = b.Label
-				}
+			if p.Body != "" {
+				x.What = f.Design.BodyLabel(p.Body)
 			}
 			t, err := r.Desk.RegisterTotals(r.Context, desk.Sought{Round: id, Rounds: round.Only{},
 				Parts: []desk.Part{{Round: id, Place: p.Place, Body: p.Body}}})

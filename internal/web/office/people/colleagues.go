@@ -332,17 +332,7 @@ func (l *labelsOf) said(h people.HeldRole) (say.HeldRole, error) {
 		}
 		l.forms[h.Round] = f
 	}
-	out.Body, out.Award = h.Body, h.Award
-	for _, b := range f.Design.Bodies {
-		if string(b.Key) == h.Body {
-			out.Body = b.Label
-		}
-	}
-	for _, a := range f.Design.Awards {
-		if string(a.Key) == h.Award {
-			out.Award = a.Label
-		}
-	}
+	out.Body, out.Award = f.Design.BodyLabel(h.Body), f.Design.AwardLabel(h.Award)
 	return out, nil
 }
 

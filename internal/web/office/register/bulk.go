@@ -101,13 +101,11 @@ func BeginBulk(r *site.Request) error {
 	}
 	chosen := r.Values("case")
 	s := l.Sought
-	if r.FormValue("all") == "yes" {
-		s.Most = 0
-	} else {
+	if r.FormValue("all") != "yes" {
 		s.Entries = entriesOf(chosen)
 		s.Shape.Filter = nil // those chosen, though one changed meanwhile
 	}
-	entries, err := r.Desk.RegisterEntries(r.Context, s) // of what the asker sees
+	entries, err := r.Desk.RegisterEntries(r.Context, s, bulk.MostCases+1) // of what the asker sees
 	if err != nil {
 		return err
 	}

@@ -13,7 +13,7 @@ var pages embed.FS
 // Room is the register: the list of all cases, what colleagues keep about them,
 // and what is done to many at once.
 var Room = site.Room{Name: "office/register", Pages: pages, Values: map[string]any{
-	"register": page{}, "beside": besidePage{}, "bulk": bulkPage{},
+	"register": page{}, "beside": besidePage{}, "bulk": bulkPage{}, "bulks": bulksPage{},
 }, Routes: []site.Route{
 	{Method: site.Get, Path: "/office/rounds/:round/applications", Action: access.SeeRound, Handle: List},
 	{Method: site.Get, Path: "/office/applications", Action: access.ShapeList, Handle: List},
@@ -43,6 +43,7 @@ var Room = site.Room{Name: "office/register", Pages: pages, Values: map[string]a
 
 	{Method: site.Post, Path: "/office/rounds/:round/bulk", Action: access.SeeRound, Large: true, Handle: BeginBulk},
 	{Method: site.Post, Path: "/office/bulk", Action: access.ShapeList, Large: true, Handle: BeginBulk},
+	{Method: site.Get, Path: "/office/bulk", Action: access.ShapeList, Handle: Bulks},
 	{Method: site.Get, Path: "/office/bulk/:bulk", Action: access.ShapeList, Handle: Bulk},
 	{Method: site.Get, Path: "/office/bulk/:bulk/progress", Action: access.ShapeList, Handle: BulkProgress},
 	{Method: site.Get, Path: "/office/bulk/:bulk/report.csv", Action: access.ShapeList, Handle: BulkReport},

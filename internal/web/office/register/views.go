@@ -8,7 +8,6 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/refusal"
-	"ulvant/core/register"
 	"ulvant/internal/colleague"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/web/kit/site"
@@ -90,13 +89,4 @@ func back(r *site.Request, otherwise string) string {
 		return otherwise
 	}
 	return to
-}
-
-// shapeFrom reads a shape that a form carries.
-func shapeFrom(r *site.Request, cs register.Columns, usual []string) register.Shape {
-	values, err := url.ParseQuery(r.FormValue("shape"))
-	if err != nil {
-		values = url.Values{}
-	}
-	return register.Read(values, cs, usual)
 }
