@@ -68,8 +68,9 @@ const (
 	GiveInHand  Action = "say who looks after the case"
 	TakeLetters Action = "take letters" // that come by post, or later than their date
 	SeeFee      Action = "see the fee of the case"
-	SettleFee   Action = "settle the fee"           // let off, put in a transfer, give time, propose to give back
-	AgreeBack   Action = "agree to give money back" // that somebody else proposed
+	SettleFee   Action = "settle the fee"                         // let off, put in a transfer, give time, propose to give back
+	AgreeBack   Action = "agree to give money back"               // that somebody else proposed
+	AnswerFee   Action = "answer what was proposed about the fee" // agree to it, or take one's own back
 
 	ReadDesk  Action = "have a desk to read at"
 	ReadCase  Action = "read the case"
@@ -83,7 +84,7 @@ var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, AskPeople, GiveProm
 	LeadCase, LeaveTeam, Withdraw, PayFee, LeadFee, AskTime, AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound,
 	SeeBodies, LookOver, SeeSecurity, ShapeList, SeeOffice, GiveRoles, SetOffice, SeeGifts, SeeGift, SeeRound,
 	SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, RemindPeople,
-	Decide, HoldLetters, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, SeeCase, Nudge, GiveTime, SettleCheck,
+	Decide, HoldLetters, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, AnswerFee, SeeCase, Nudge, GiveTime, SettleCheck,
 	AskQuery, WriteTo, LabelCase, NoteCase, GiveInHand, TakeLetters, ReadDesk, ReadCase, MarkCase, StepAside,
 	SeeTray}
 
@@ -201,6 +202,7 @@ var atOffice = map[Action]Relations{
 	SeeFee:       anyRole,
 	SettleFee:    Runner | MoneyMaker,
 	AgreeBack:    Runner | MoneyReleaser,
+	AnswerFee:    Runner | MoneyMaker | MoneyReleaser,
 }
 
 // Acts of a role: what it lets somebody do where it holds, in the order of the

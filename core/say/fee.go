@@ -294,7 +294,7 @@ func TakenIn(n int) string {
 func FeeTask(n fee.Need) string {
 	switch n {
 	case fee.ToAgree:
-		return "fees to be given back, if you agree"
+		return "fees proposed to be given back or settled, if you agree"
 	case fee.NotBack:
 		return "fees that the payment desk would not give back"
 	case fee.ToTransfer:

@@ -54,6 +54,8 @@ var Catalogue = map[Verb]Event{
 	"fee-goes-back":               {"{amount} go back: {why}", true},
 	"fee-went-back":               {"{amount} went back", true},
 	"fee-not-back":                {"the payment desk did not give {amount} back", false},
+	"fee-wished":                  {"proposed about the fee: {what}; a second person must agree", false},
+	"fee-wish-ended":              {"did not go on with what was proposed about the fee: {what}", false},
 	"fee-back-proposed":           {"proposed to give {amount} back, because {reason}", false},
 	"fee-back-agreed":             {"agreed to give {amount} back", false},
 	"fee-back-refused":            {"did not agree to give {amount} back", false},

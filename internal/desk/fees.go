@@ -128,12 +128,25 @@ type FeeTask struct {
 func (d *Desk) FeeTasks(ctx context.Context, at time.Time) (out []FeeTask, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
 		SELECT r.key AS round_key, r.name AS round_name, r.id AS round_id, r.programme, x.need, count(*) AS n, min(x.at) AS since
-		FROM (SELECT entry_id, at, CASE WHEN state = 'proposed' THEN $2 WHEN state = 'failed' THEN $3 ELSE $4 END AS need
-		      FROM returned WHERE state IN ('proposed', 'wanted', 'failed') AND (state <> 'wanted' OR bank)
+		FROM (SELECT g.round_id, b.at, CASE WHEN b.state = 'proposed' THEN $2 WHEN b.state = 'failed' THEN $3 ELSE $4 END AS need
+		      FROM returned b JOIN charge g ON g.entry_id = b.entry_id WHERE b.state IN ('proposed', 'wanted', 'failed') AND (b.state <> 'wanted' OR b.bank)
+		      UNION ALL SELECT w.round_id, w.at, $2 FROM fee_wish w WHERE w.ended_at IS NULL
 		      UNION ALL
-		      SELECT i.entry_id, i.due_on::timestamptz, $5 FROM invoice i JOIN charge c ON c.entry_id = i.entry_id
+		      SELECT c.round_id, i.due_on::timestamptz, $5 FROM invoice i JOIN charge c ON c.entry_id = i.entry_id
 		      WHERE c.owed > 0 AND i.due_on < ($1::timestamptz)::date) x
-		JOIN charge g ON g.entry_id = x.entry_id JOIN round r ON r.id = g.round_id
+		JOIN round r ON r.id = x.round_id
 		GROUP BY r.id, x.need ORDER BY min(x.at)`, at, fee.ToAgree, fee.NotBack, fee.ToTransfer, fee.InNotPaid)
+	return out, err
+}
+
+// Wished is a case about whose fee something is proposed.
+type Wished struct{ Ref, Title string }
+
+// Wished lists the cases of a round about whose fees something waits for a second
+// person, the oldest first.
+func (d *Desk) Wished(ctx context.Context, round int64) (out []Wished, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT a.ref, a.title FROM fee_wish w JOIN entry e ON e.id = w.entry_id JOIN application a ON a.id = e.application_id
+		WHERE w.round_id = $1 AND w.ended_at IS NULL ORDER BY w.id LIMIT 100`, round)
 	return out, err
 }

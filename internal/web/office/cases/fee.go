@@ -39,6 +39,7 @@ type feePage struct {
 	MayLet  bool
 	MayBack bool
 	MayTime bool
+	Wishes  []wished
 	Second  string // the sum above which a second person must agree
 	Keeps   string
 	Until   string
@@ -47,6 +48,14 @@ type feePage struct {
 	At      string // what the problem is about
 	Typed   map[string]string
 	Today   string
+}
+
+// wished is what somebody proposed about the fee.
+type wished struct {
+	ID   int64
+	Says string
+	At   time.Time
+	Own  bool
 }
 
 // Fee shows the fee of a case to the office, with what can be done.
@@ -89,6 +98,18 @@ func drawFee(r *site.Request, status int, at string, problem refusal.Refusal) er
 		return err
 	}
 	d.MayLet = d.Settles && d.Waiver == nil && !r.Case.State.Is(lifecycle.Gone)
+	wishes, err := r.Fees.Wishes(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return err
+	}
+	for _, w := range wishes {
+		who, err := r.People.Names(r.Context, r.DB, []int64{w.ByID})
+		if err != nil {
+			return err
+		}
+		d.Wishes = append(d.Wishes, wished{w.ID, who[w.ByID] + " proposes " + w.Says(f.Design.Currency), w.At,
+			w.ByID == r.Account.ID})
+	}
 	if x != nil {
 		if err := d.charged(r, f, x); err != nil {
 			return err
@@ -146,10 +167,23 @@ func actFee(r *site.Request, at, done string, f func(ctx context.Context, tx *db
 
 // LetOff asks no fee of a case.
 func LetOff(r *site.Request) error {
-	return actFee(r, "let-off", "No fee is asked of it any more, and the applicant is told so.",
+	return actFee(r, "let-off", "It is proposed. When somebody who releases money agrees, no fee is asked and the applicant is told.",
 		func(ctx context.Context, tx *db.Tx) error {
-			return r.Fees.Waive(ctx, tx, r.Case, r.FormValue("reason"))
+			return r.Fees.Propose(ctx, tx, r.Case, fee.WishLetOff, fee.Told{Reason: r.FormValue("reason")})
 		})
+}
+
+// AnswerFee is a second person’s word on what was proposed, or the first’s taking it
+// back.
+func AnswerFee(r *site.Request) error {
+	yes, done := r.FormValue("agree") == "yes", "It is not done."
+	if yes {
+		done = "Agreed and done; those concerned are told."
+	}
+	id, _ := strconv.ParseInt(r.FormValue("wish"), 10, 64)
+	return actFee(r, "wish", done, func(ctx context.Context, tx *db.Tx) error {
+		return r.Fees.Answer(ctx, tx, r.Case, id, yes, r.May(access.AgreeBack))
+	})
 }
 
 // AskFee takes back that no fee is asked.
@@ -212,7 +246,7 @@ func FeeTransferred(r *site.Request) error {
 
 // FeePaidIn puts in a transfer.
 func FeePaidIn(r *site.Request) error {
-	return actFee(r, "paid-in", "The transfer is put in, and whoever pays gets a receipt.",
+	return actFee(r, "paid-in", "It is proposed. When somebody who releases money agrees, it counts and whoever paid gets a receipt.",
 		func(ctx context.Context, tx *db.Tx) error {
 			n, err := sumOf(r, "amount")
 			if err != nil {
@@ -227,7 +261,8 @@ func FeePaidIn(r *site.Request) error {
 				return refusal.In("day", "Give the day on which it came.")
 			}
 			day, _ := calendar.At(d, 0, 0).In(f.Zone)
-			return r.Fees.PaidIn(ctx, tx, r.Case, n, day, r.FormValue("reference"))
+			return r.Fees.Propose(ctx, tx, r.Case, fee.WishPaidIn,
+				fee.Told{Amount: n, Day: day, Reference: r.FormValue("reference")})
 		})
 }
 

@@ -29,7 +29,8 @@ type feesPage struct {
 	Even    bool
 	Groups  []feeGroup
 	Waived  []desk.WaivedReason
-	Desk    bool // there is a payment desk
+	Wished  []desk.Wished // something is proposed about their fee
+	Desk    bool          // there is a payment desk
 	MayTake bool
 	From    string
 	To      string
@@ -98,6 +99,9 @@ func Fees(r *site.Request) error {
 	}
 	d.Groups = feeGroups(f, rows, r.At)
 	if d.Waived, err = r.Desk.Waived(r.Context, r.Round.ID); err != nil {
+		return err
+	}
+	if d.Wished, err = r.Desk.Wished(r.Context, r.Round.ID); err != nil {
 		return err
 	}
 	d.From = calendar.DateOf(f.Window().Opens, f.Zone).String()
