@@ -314,6 +314,32 @@ func TestMayGive(t *testing.T) {
 	}
 }
 
+// Where a role can hold.
+func TestFits(t *testing.T) {
+	for _, c := range []struct {
+		name string
+		held Held
+		want bool
+	}{
+		{"checks, everywhere", Held{Role: Checks}, true},
+		{"checks an area", Held{Role: Checks, Scope: Scope{Round: 7, Place: "Tarl"}}, true},
+		{"checks an area of no round", Held{Role: Checks, Scope: Scope{Place: "Tarl"}}, false},
+		{"checks for a body", Held{Role: Checks, Scope: Scope{Round: 7, Body: "islands"}}, false},
+		{"checks an award", Held{Role: Checks, Scope: Scope{Round: 7, Award: "oar"}}, false},
+		{"reviews for a body", Held{Role: Reviews, Scope: Scope{Round: 7, Body: "islands"}}, true},
+		{"reviews for nobody", Held{Role: Reviews, Scope: Scope{Round: 7}}, false},
+		{"reviews for a body of no round", Held{Role: Reviews, Scope: Scope{Body: "islands"}}, false},
+		{"gives an award", Held{Role: Gives, Scope: Scope{Round: 7, Award: "oar"}}, true},
+		{"gives nothing", Held{Role: Gives, Scope: Scope{Round: 7}}, false},
+		{"gives an award for a body", Held{Role: Gives, Scope: Scope{Round: 7, Award: "oar", Body: "islands"}}, false},
+		{"no role of ours", Held{Role: "sweeps the floor"}, false},
+	} {
+		if got := c.held.Fits(); got != c.want {
+			t.Errorf("%s: %v", c.name, got)
+		}
+	}
+}
+
 // What of a round that is seen in part is shown.
 func TestShows(t *testing.T) {
 	s := Sight{Parts: map[int64][]Part{7: {{Place: "Tarl"}, {Body: "islands"}}}}

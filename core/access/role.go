@@ -101,6 +101,14 @@ func Of(roles []Held, about About, at time.Time) (r Relations) {
 	return r
 }
 
+// Fits reports a role that can hold where it is said to: a body is reviewed for and
+// an award given in a round, and nothing else is of a body or an award; a stream or
+// area is one of a round.
+func (h Held) Fits() bool {
+	return (h.Body != "") == (h.Role == Reviews) && (h.Award != "") == (h.Role == Gives) &&
+		(h.Round != 0 || h.Place == "" && h.Body == "" && h.Award == "") && h.Role.relation() != 0
+}
+
 // MayGive reports that somebody with these roles may give a role, or take it away:
 // whoever runs rounds, as far as they run them, and nobody to themselves.
 func MayGive(roles []Held, h Held, at time.Time) bool {

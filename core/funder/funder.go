@@ -56,11 +56,12 @@ func (s Settings) Check(knows func(country string) bool, closed func(string) err
 		return refusal.In("phone", "Give one number, up to 60 characters.")
 	case len(s.Help) > MostChannels:
 		return refusal.In("help", "Up to 8 ways of being helped.")
+	case len(s.Closed) > 2000:
+		return refusal.In("closed", "The closed days have up to 2,000 characters.")
 	case len(s.Foot) > 600:
 		return refusal.In("foot", "What stands under every letter has up to 600 characters.")
 	case s.Country != "" && !knows(s.Country):
 		return refusal.In("country", "The holidays of this country are not known. Leave it empty, and list the days.")
-	case len(s.Workdays) == 7:
 	case slices.ContainsFunc(s.Workdays, func(d int) bool { return d < 0 || d > 6 }):
 		return refusal.In("workdays", "Choose days of the week.")
 	}

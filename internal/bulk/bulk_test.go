@@ -369,6 +369,29 @@ func TestAJobGoesOn(t *testing.T) {
 	}
 }
 
+// A request and a job that run beside each other do each case once.
+func TestEachCaseOnce(t *testing.T) {
+	m := house(t)
+	b := m.drawn(m.begin(bulk.Write, "Ann", "Bo", "Cy", "Dee"), bulk.Args{Subject: "Only once", Text: "Dear {{name}}"})
+	m.Act(m.by, func(ctx context.Context, tx *db.Tx) error { return m.Bulk.Do(ctx, tx, b, tx.At) })
+	if _, err := m.DB.Exec(`UPDATE bulk SET stage = 'doing' WHERE id = $1`, b.ID); err != nil {
+		t.Fatal(err)
+	}
+	ended := make(chan error)
+	for range 4 {
+		go func() { ended <- m.Bulk.Run(t.Context(), m.Clock.Now(), b.ID, bulk.Held) }()
+	}
+	for range 4 {
+		if err := <-ended; err != nil {
+			t.Error(err)
+		}
+	}
+	m.Drain()
+	if n := m.Mails("Only once"); n != 4 || m.find(b.ID).Stage != bulk.Done {
+		t.Errorf("%d mails, and it is %s", n, m.find(b.ID).Stage)
+	}
+}
+
 // What cannot be begun.
 func TestBegin(t *testing.T) {
 	m := house(t)

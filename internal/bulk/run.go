@@ -33,8 +33,13 @@ func (running) Kind() string { return "long.bulk" }
 // Register takes up the job.
 func (s *Store) Register() { jobs.Handle(s.Jobs, jobs.Long, s.run) }
 
-// errDrawn takes a transaction back that was only to show what it would do.
-var errDrawn = errors.New("drawn")
+// errDrawn takes a transaction back that was only to show what it would do; errTaken
+// one whose case somebody else has gone through: a request and a job may run beside
+// each other.
+var errDrawn, errTaken = errors.New("drawn"), errors.New("gone through already")
+
+// waits is the outcome of the cases that a stage has still to go through.
+var waits = map[Stage]Outcome{Drawing: "", Doing: Would, Undoing: Did}
 
 // Tell says what is to be done, and has it drawn: at once for a few, by a job for
 // many.
@@ -176,10 +181,9 @@ func (s *Store) run(ctx context.Context, at time.Time, j running) error {
 	if err := json.Unmarshal(b.Args, &a); err != nil {
 		return err
 	}
-	waiting := map[Stage]Outcome{Drawing: "", Doing: Would, Undoing: Did}[b.Stage]
 	var entries []int64
 	if err := s.DB.SelectContext(ctx, &entries,
-		`SELECT entry_id FROM bulked WHERE bulk_id = $1 AND outcome = $2 ORDER BY number`, b.ID, waiting); err != nil {
+		`SELECT entry_id FROM bulked WHERE bulk_id = $1 AND outcome = $2 ORDER BY number`, b.ID, waits[b.Stage]); err != nil {
 		return err
 	}
 	roles, err := s.People.Roles(ctx, s.DB, b.ByID)
@@ -209,10 +213,14 @@ func (s *Store) run(ctx context.Context, at time.Time, j running) error {
 			return err
 		}
 		next := map[Stage]Stage{Drawing: Drawn, Doing: Done, Undoing: Undone}[b.Stage]
-		if _, err := tx.ExecContext(ctx,
-			`UPDATE bulk SET stage = $2, did_at = CASE WHEN $2 = 'done' THEN $3::timestamptz ELSE did_at END WHERE id = $1`, b.ID,
-			next, at); err != nil {
+		r, err := tx.ExecContext(ctx,
+			`UPDATE bulk SET stage = $2, did_at = CASE WHEN $2 = 'done' THEN $3::timestamptz ELSE did_at END WHERE id = $1 AND stage = $4`,
+			b.ID, next, at, b.Stage)
+		if err != nil {
 			return err
+		}
+		if n, err := r.RowsAffected(); err != nil || n == 0 {
+			return err // whoever ran beside this has ended it
 		}
 		return s.Work.End(ctx, tx, b.WorkID, at, false, came(next, t))
 	})
@@ -235,6 +243,14 @@ func (s *Store) one(ctx context.Context, at time.Time, b Bulk, a Args, entry int
 	x := One{EntryID: entry}
 	err := s.DB.Do(ctx, db.Account(b.ByID), at, func(ctx context.Context, tx *db.Tx) error {
 		x = One{EntryID: entry} // the transaction may run again
+		var free bool
+		if err := tx.GetContext(ctx, &free, `SELECT outcome = $3 FROM bulked WHERE bulk_id = $1 AND entry_id = $2 FOR UPDATE`,
+			b.ID, entry, waits[b.Stage]); err != nil {
+			return err
+		}
+		if !free {
+			return errTaken
+		}
 		c, err := s.Cases.ByEntry(ctx, tx, entry)
 		if err != nil {
 			return err
@@ -247,7 +263,7 @@ func (s *Store) one(ctx context.Context, at time.Time, b Bulk, a Args, entry int
 		}
 		return s.put(ctx, tx, b.ID, x)
 	})
-	if err == nil {
+	if err == nil || errors.Is(err, errTaken) {
 		return nil
 	}
 	if no, said := refusal.Of(err); said {
@@ -302,7 +318,7 @@ func (s *Store) doOne(ctx context.Context, tx *db.Tx, b Bulk, a Args, c applicat
 		return err
 	}
 	for _, l := range letters {
-		x.Mails = append(x.Mails, Mail{To: l.To, Name: l.ToName, Subject: l.Subject, Body: l.Body})
+		x.Mails = append(x.Mails, Mail{To: l.To, Name: l.ToName, Subject: l.Subject, Body: s.Post.Whole(l.Body)})
 	}
 	x.Outcome = map[Stage]Outcome{Drawing: Would, Doing: Did}[b.Stage]
 	return nil

@@ -115,7 +115,11 @@ func (s *Store) Hand(ctx context.Context, tx *db.Tx, c application.Case, account
 	if err != nil {
 		return 0, err
 	}
-	return before, trail.Write(ctx, tx, "handed-to", c.ID, c.RoundID, map[string]string{"to": names[account]})
+	to := names[account]
+	if account == 0 {
+		to = "whoever looks after its place or field"
+	}
+	return before, trail.Write(ctx, tx, "handed-to", c.ID, c.RoundID, map[string]string{"to": to})
 }
 
 // Away is somebody who is away, with who stands in.

@@ -414,10 +414,15 @@ func CellsOf(q Sought, row Row) ([]register.Cell, error) {
 	return out, nil
 }
 
-// Labels lists those in use on a round's cases, or on all.
-func (d *Desk) Labels(ctx context.Context, round int64) (out []string, err error) {
-	err = d.DB.SelectContext(ctx, &out, `
-		SELECT DISTINCT x.name FROM label x WHERE $1 = 0 OR EXISTS (SELECT FROM application a WHERE a.id = x.application_id AND a.round_id = $1) ORDER BY x.name LIMIT 200`, round)
+// LabelsSQL steps from one label to the next by index, however many cases have it.
+const LabelsSQL = `WITH RECURSIVE step AS (
+	  (SELECT name FROM label ORDER BY name LIMIT 1)
+	  UNION ALL SELECT (SELECT x.name FROM label x WHERE x.name > s.name ORDER BY x.name LIMIT 1) FROM step s WHERE s.name IS NOT NULL)
+	SELECT name FROM step WHERE name IS NOT NULL LIMIT 200`
+
+// Labels lists those in use, in the order of the alphabet, up to 200.
+func (d *Desk) Labels(ctx context.Context) (out []string, err error) {
+	err = d.DB.SelectContext(ctx, &out, LabelsSQL)
 	return out, err
 }
 

@@ -101,6 +101,9 @@ func (s *Store) OfferRole(ctx context.Context, tx *db.Tx, email, name string, h 
 	if err != nil {
 		return err
 	}
+	if !h.Fits() {
+		return refusal.In("where", "This role cannot hold there. Choose a round, and which part of it.")
+	}
 	if !access.MayGive(own, h, tx.At) {
 		return refusal.In("where", "You can give roles where you run rounds yourself. Choose another place.")
 	}

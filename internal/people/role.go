@@ -55,6 +55,9 @@ func (s *Store) GiveRole(ctx context.Context, tx *db.Tx, account int64, h access
 	if h.Until != nil && !tx.At.Before(*h.Until) {
 		return refusal.Unfit("the role would be over already").But("give a later date")
 	}
+	if !h.Fits() {
+		return refusal.Unfit("this role cannot hold there").But("a second body and an award are of a round that has one")
+	}
 	var round *int64
 	if h.Round != 0 {
 		round = &h.Round

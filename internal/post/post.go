@@ -171,6 +171,14 @@ func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]i
 	return ids, o.Jobs.EnqueueAll(ctx, tx, list)
 }
 
+// Whole is a text as it goes out, with what stands under every letter.
+func (o *Office) Whole(body string) string {
+	if o.Under == nil {
+		return body
+	}
+	return o.Under(body)
+}
+
 // Newest is the number of the letter that was written last; 0 when there is none.
 func (o *Office) Newest(ctx context.Context, q db.Querier) (id int64, err error) {
 	err = q.GetContext(ctx, &id, `SELECT COALESCE(max(id), 0) FROM post`)
@@ -284,9 +292,7 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 	host := o.From[strings.IndexByte(o.From, '@')+1:]
 	m := mail.Message{ID: p.MessageID, From: o.From, FromName: o.Name(), To: p.To, ToName: p.ToName, ReplyTo: p.ReplyTo,
 		BounceTo: "bounce+" + p.BounceToken + "@" + host, Subject: p.Subject, Body: p.Body, At: at}
-	if o.Under != nil {
-		m.Body = o.Under(m.Body)
-	}
+	m.Body = o.Whole(m.Body)
 	if p.Link != nil {
 		path, err := o.Links.Path(ctx, o.DB, *p.Link)
 		if err != nil {

@@ -229,6 +229,12 @@ func (s *Store) Some(ctx context.Context, ids []int64) (out []Round, err error) 
 	return out, err
 }
 
+// Programme reports that some round is of a programme.
+func (s *Store) Programme(ctx context.Context, name string) (known bool, err error) {
+	err = s.DB.GetContext(ctx, &known, `SELECT EXISTS (SELECT FROM round WHERE programme = $1)`, name)
+	return known, err
+}
+
 // Before finds the round of a programme that closed last before a time; nil for none.
 func (s *Store) Before(ctx context.Context, programme string, closes time.Time) (*Round, error) {
 	var out []Round

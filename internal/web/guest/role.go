@@ -2,6 +2,7 @@ package guest
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 
 	"github.com/gofiber/fiber/v3"
@@ -38,9 +39,21 @@ func drawRole(r *site.Request, status int, p refusal.Refusal) error {
 			return err
 		}
 	}
-	a, err := r.People.ByEmail(r.Context, r.DB, o.Email)
+	fresh, err := isNew(r, o)
+	if err != nil {
+		return err
+	}
 	return r.Draw(status, "guest/role", view.Page{Title: "Work with us", Data: rolePage{O: o, Says: say.Role(said),
-		May: say.MayDo(o.Role), New: err != nil || a.PasswordHash == "", Problem: p}})
+		May: say.MayDo(o.Role), New: fresh, Problem: p}})
+}
+
+// isNew reports somebody who has no password here yet.
+func isNew(r *site.Request, o people.Offer) (bool, error) {
+	a, err := r.People.ByEmail(r.Context, r.DB, o.Email)
+	if errors.Is(err, sql.ErrNoRows) {
+		return true, nil
+	}
+	return a.PasswordHash == "", err
 }
 
 // named puts the names of a body or an award in the place of their keys.
@@ -72,9 +85,12 @@ func AnswerRole(r *site.Request) error {
 		r.Tell("Declined. Nothing holds, and nothing more comes of it.")
 		return r.See("/")
 	}
-	a, err := r.People.ByEmail(r.Context, r.DB, o.Email)
+	fresh, err := isNew(r, o)
+	if err != nil {
+		return err
+	}
 	hash := ""
-	if err != nil || a.PasswordHash == "" {
+	if fresh {
 		var p refusal.Refusal
 		if errors.As(people.CheckPassword(r.FormValue("password"), o.Email, o.Name), &p) {
 			return drawRole(r, fiber.StatusUnprocessableEntity, p)

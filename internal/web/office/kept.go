@@ -27,7 +27,7 @@ func KeptOf(r *site.Request, c application.Case, back string) (k view.Kept, err 
 	if k.Labels, err = r.Colleagues.Labels(r.Context, r.DB, c); err != nil {
 		return k, err
 	}
-	if k.Known, err = r.Desk.Labels(r.Context, c.RoundID); err != nil {
+	if k.Known, err = r.Desk.Labels(r.Context); err != nil {
 		return k, err
 	}
 	if rel.Inside() {

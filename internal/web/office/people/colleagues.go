@@ -166,6 +166,13 @@ func (g *giveForm) scope(r *site.Request) (s access.Scope, said say.HeldRole, mo
 	needs := role == access.Reviews || role == access.Gives
 	switch kind {
 	case "programme":
+		known, err := r.Rounds.Programme(r.Context, value)
+		if err != nil {
+			return s, said, false, err
+		}
+		if !known {
+			return s, said, false, refusal.In("where", "Choose where the role holds.")
+		}
 		s.Programme, said.Programme = value, value
 	case "round":
 		rd, err := r.Rounds.Find(r.Context, r.DB, value)
@@ -178,7 +185,7 @@ func (g *giveForm) scope(r *site.Request) (s access.Scope, said say.HeldRole, mo
 		}
 		what, part, _ := strings.Cut(g.Part, ":")
 		switch {
-		case g.Part == "" && len(g.Parts) > 0:
+		case g.Part == "" && len(g.Parts) > 0, g.Part != "" && !hasPart(g.Parts, g.Part):
 			return s, said, true, nil
 		case what == "place":
 			s.Place, said.Place = part, part
@@ -197,6 +204,13 @@ func (g *giveForm) scope(r *site.Request) (s access.Scope, said say.HeldRole, mo
 			access.Gives:   "A donor gives an award of a round: choose a round that has awards."}[role])
 	}
 	return s, said, false, nil
+}
+
+// hasPart reports a part that was offered.
+func hasPart(groups []partGroup, key string) bool {
+	return slices.ContainsFunc(groups, func(g partGroup) bool {
+		return slices.ContainsFunc(g.Parts, func(p form.Option) bool { return string(p.Key) == key })
+	})
 }
 
 func labelIn(groups []partGroup, key string) string {

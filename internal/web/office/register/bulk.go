@@ -278,7 +278,7 @@ func (d *bulkPage) choices(r *site.Request, b bulk.Bulk) (err error) {
 	case bulk.HandTo:
 		d.Office, err = r.People.Office(r.Context, r.At)
 	case bulk.PutLabel, bulk.OffLabel:
-		d.Labels, err = r.Desk.Labels(r.Context, b.Round)
+		d.Labels, err = r.Desk.Labels(r.Context)
 	case bulk.Write:
 		if d.Args.Subject == "" && d.Args.Text == "" {
 			d.Args.Subject, d.Args.Text = "About “{{title}}”", "Dear {{name}},\n\n\n\n{{office}}\n"

@@ -43,6 +43,9 @@ type page struct {
 	Side                        side
 }
 
+// deepest is how far into a register one can turn the pages; a filter goes further.
+const deepest = 1_000_000
+
 // said is one condition in the sentence.
 type said struct {
 	register.Said
@@ -92,10 +95,7 @@ func draw(r *site.Request, status int, values url.Values, p panel) error {
 		return err
 	}
 	from, _ := strconv.Atoi(values.Get("from"))
-	l.Offset, l.Most = max(from, 0), perPage
-	if l.Shape.Sort != "" || len(l.Shape.Filter) > 0 {
-		l.Offset = min(l.Offset, bulk.MostCases*10)
-	}
+	l.Offset, l.Most = min(max(from, 0), deepest), perPage
 	totals, err := r.Desk.RegisterTotals(r.Context, l.Sought)
 	if err != nil {
 		return err

@@ -1,6 +1,7 @@
 package register
 
 import (
+	"errors"
 	"net/url"
 	"strconv"
 	"strings"
@@ -239,8 +240,11 @@ type ruleLine struct{ Label, Reason string }
 // besideOf draws the case that the address names, when it is seen.
 func besideOf(r *site.Request, l listed, ref string) (*casePanel, error) {
 	c, err := r.Cases.Find(r.Context, r.DB, ref)
+	if errors.Is(err, application.ErrNotFound) {
+		return nil, nil // the list stands alone
+	}
 	if err != nil {
-		return nil, nil // not there, or not any more: the list stands alone
+		return nil, err
 	}
 	s := l.Sought
 	s.Shape, s.Entries, s.Most = register.Shape{}, []int64{c.EntryID}, 1

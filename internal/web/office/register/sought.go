@@ -92,7 +92,7 @@ func (l *listed) open(r *site.Request, named func(key string) bool) error {
 	set(register.KeyCarer, colleagues)
 	var options []register.Option
 	if named(register.KeyLabels) {
-		labels, err := r.Desk.Labels(r.Context, l.Round)
+		labels, err := r.Desk.Labels(r.Context)
 		if err != nil {
 			return err
 		}
