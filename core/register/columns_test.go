@@ -13,6 +13,24 @@ import (
 	"ulvant/core/register"
 )
 
+// always are columns of every register.
+const always = `done|Done|share|The case||averaged
+lacks|What stands in the way|several|The case||open
+letter|Letter|choice|The case||6 options
+carer|Looked after by|choice|The case||open
+labels|Labels|several|The case||open
+notes|Notes|number|The case|
+begun|Begun|moment|Dates|
+changed|Last change|moment|Dates|
+sent|Sent|moment|Dates|
+until|To be sent by|moment|Dates|
+nudged|Last nudged|moment|Dates|
+verdict|Rules|choice|Checks and reading||3 options
+tosettle|Rules to settle|number|Checks and reading|
+query|Query|choice|Checks and reading||4 options
+readers|Readers|number|Checks and reading|
+marks|Marks in|number|Checks and reading|`
+
 // said is a column in a line: key, heading, type, group, unit, and what marks it.
 func said(c register.Column) string {
 	out := fmt.Sprintf("%s|%s|%s|%s|%s", c.Key, c.Heading, c.Type, c.Group, c.Unit)
@@ -60,22 +78,7 @@ title|Title|words|The case|
 state|Where it is|choice|The case||17 options
 move|Whose move|choice|The case||5 options
 place|District|choice|The case||6 options
-done|Done|share|The case||averaged
-lacks|What stands in the way|several|The case||open
-letter|Letter|choice|The case||6 options
-carer|Looked after by|choice|The case||open
-labels|Labels|several|The case||open
-notes|Notes|number|The case|
-begun|Begun|moment|Dates|
-changed|Last change|moment|Dates|
-sent|Sent|moment|Dates|
-until|To be sent by|moment|Dates|
-nudged|Last nudged|moment|Dates|
-verdict|Rules|choice|Checks and reading||3 options
-tosettle|Rules to settle|number|Checks and reading|
-query|Query|choice|Checks and reading||4 options
-readers|Readers|number|Checks and reading|
-marks|Marks in|number|Checks and reading|
+`+always+`
 score|Mean score|number|Checks and reading||averaged
 asked|Asked|money|Money|
 given|Awarded|money|Money|
@@ -152,22 +155,7 @@ state|Where it is|choice|The case||17 options
 move|Whose move|choice|The case||5 options
 round|Round|choice|The case||open
 place|Place or field|choice|The case||open
-done|Done|share|The case||averaged
-lacks|What stands in the way|several|The case||open
-letter|Letter|choice|The case||6 options
-carer|Looked after by|choice|The case||open
-labels|Labels|several|The case||open
-notes|Notes|number|The case|
-begun|Begun|moment|Dates|
-changed|Last change|moment|Dates|
-sent|Sent|moment|Dates|
-until|To be sent by|moment|Dates|
-nudged|Last nudged|moment|Dates|
-verdict|Rules|choice|Checks and reading||3 options
-tosettle|Rules to settle|number|Checks and reading|
-query|Query|choice|Checks and reading||4 options
-readers|Readers|number|Checks and reading|
-marks|Marks in|number|Checks and reading|`); got != want {
+`+always+``); got != want {
 		t.Errorf("over all rounds\n%s", got)
 	}
 	if got := register.Default(f); !slices.Equal(got, []string{"lead", "place", "state", "done", "letter", "asked", "changed"}) {

@@ -114,6 +114,10 @@ func TestGivingRolesWrongly(t *testing.T) {
 		{"checks", "round:none", "", "Choose where the role holds."},
 		{"reviews for a body", "office", "", "A second body is one of a round’s"},
 		{"gives an award", "programme:Shore & Peat Repair Grants", "", "A donor gives an award of a round"},
+		{"checks", "programme:None of ours", "", "Choose where the role holds."},
+		{"checks", "round:shore-2027", "place:Nowhere", "Which part of it"},
+		{"checks", "round:shore-2027", "body:peat-board", "Which part of it"},
+		{"gives an award", "round:shore-2027", "place:Tarl", "Which part of it"},
 		{"reviews for a body", "round:shore-2027", "", "Isles Peat Board"},
 		{"gives an award", "round:shore-2027", "", "The Silver Oar"},
 	} {
