@@ -41,8 +41,9 @@ func (s *Store) GiveBack(ctx context.Context, tx *db.Tx, c application.Case, sum
 	return s.after(ctx, tx, c, x, n, nil, act{reason: reason})
 }
 
-// Agree is the second person’s word on what somebody else proposed to give back.
-func (s *Store) Agree(ctx context.Context, tx *db.Tx, c application.Case, key string, yes bool) error {
+// Agree is the second person’s word on what somebody else proposed to give back;
+// whoever proposed it can take it back. releases is whether the asker may agree at all.
+func (s *Store) Agree(ctx context.Context, tx *db.Tx, c application.Case, key string, yes, releases bool) error {
 	c, x, err := s.lock(ctx, tx, c)
 	if err != nil {
 		return err
@@ -58,6 +59,8 @@ func (s *Store) Agree(ctx context.Context, tx *db.Tx, c application.Case, key st
 		return refusal.New("nothing is proposed there any more")
 	case r.ByID == tx.By.ID && yes:
 		return refusal.New("you proposed it yourself").But("somebody else must agree")
+	case !releases && (yes || r.ByID != tx.By.ID):
+		return refusal.New("this is for somebody who releases money")
 	}
 	n, err := x.Fee.Agree(key, yes, tx.At)
 	if err != nil {

@@ -52,13 +52,18 @@ func TestGivingBack(t *testing.T) {
 	}
 	key := h.charge(c).Returns[1].Key
 	agree := func(yes bool) func(context.Context, *db.Tx) error {
-		return func(ctx context.Context, tx *db.Tx) error { return h.Fees.Agree(ctx, tx, c, key, yes) }
+		return func(ctx context.Context, tx *db.Tx) error { return h.Fees.Agree(ctx, tx, c, key, yes, true) }
 	}
 	if says := h.refused(h.officer, "agreeing with oneself", agree(true)); !strings.Contains(
 		says,
 		"somebody else must agree",
 	) {
 		t.Error(says)
+	}
+	for _, yes := range []bool{true, false} {
+		h.refused(second, "answering without the role", func(ctx context.Context, tx *db.Tx) error {
+			return h.Fees.Agree(ctx, tx, c, key, yes, false)
+		})
 	}
 	h.Act(second, agree(true))
 	h.Drain()
@@ -81,7 +86,7 @@ func TestGivingBack(t *testing.T) {
 	key = h.charge(d).Returns[0].Key
 	h.Act(
 		h.officer,
-		func(ctx context.Context, tx *db.Tx) error { return h.Fees.Agree(ctx, tx, d, key, false) },
+		func(ctx context.Context, tx *db.Tx) error { return h.Fees.Agree(ctx, tx, d, key, false, false) },
 	) // taken back
 	h.stands(d, "thought better of", lifecycle.Eligible, 6_000, 0)
 }

@@ -18,7 +18,8 @@ import (
 // growing are the tables that grow with every application or account: no page may
 // read one whole to show a part of it.
 var growing = []string{"account", "application", "entry", "standing", "relation", "answer", "seal", "material", "rendition", "shelved",
-	"referee", "finding", "assignment", "mark", "trail", "post", "decision", "session", "link"}
+	"referee", "finding", "assignment", "mark", "trail", "post", "decision", "session", "link",
+	"known", "label", "note", "bulked", "fee_wish"}
 
 var scanned = regexp.MustCompile(`Seq Scan on (\w+)`)
 
@@ -53,7 +54,8 @@ func TestEveryListReadsByIndex(t *testing.T) {
 	_, base := webtest.Serve(t, h)
 	at := func(round string) []string {
 		r := "/office/rounds/" + round
-		return []string{r, r + "/applications", r + "/applications?sort=asked", r + "/applications?state=draft&find=reed",
+		return []string{r, r + "/applications", r + "/applications?sort=asked", r + "/applications?if=state~is~draft&if=find~has~reed",
+			r + "/applications?cols=labels,notes,carer,lacks&if=labels~there~", r + "/applications?if=q.repair-kind~is~peat&sort=-q.area",
 			r + "/checks", r + "/costs", r + "/asked", r + "/asked/remind?show=awaited",
 			r + "/asked?who=sunniva.lake@referees.example", r + "/rescue", r + "/care", r + "/reading", r + "/light", r + "/decisions", r + "/questions", r + "/design"}
 	}

@@ -226,7 +226,7 @@ func AgreeFeeBack(r *site.Request) error {
 		done = "Agreed. The payment desk is asked to give it back, and whoever paid is told."
 	}
 	return actFee(r, "agree", done, func(ctx context.Context, tx *db.Tx) error {
-		return r.Fees.Agree(ctx, tx, r.Case, r.FormValue("key"), yes)
+		return r.Fees.Agree(ctx, tx, r.Case, r.FormValue("key"), yes, r.May(access.AgreeBack))
 	})
 }
 

@@ -32,7 +32,7 @@ var Room = site.Room{Name: "office/cases", Pages: pages, Values: map[string]any{
 	{Method: site.Post, Path: "/office/applications/:ref/fee/let-off", Action: access.SettleFee, Limits: site.Mails, Handle: LetOff},
 	{Method: site.Post, Path: "/office/applications/:ref/fee/ask-again", Action: access.SettleFee, Handle: AskFee},
 	{Method: site.Post, Path: "/office/applications/:ref/fee/back", Action: access.SettleFee, Handle: GiveFeeBack},
-	{Method: site.Post, Path: "/office/applications/:ref/fee/agree", Action: access.AgreeBack, Handle: AgreeFeeBack},
+	{Method: site.Post, Path: "/office/applications/:ref/fee/agree", Action: access.AnswerFee, Handle: AgreeFeeBack},
 	{Method: site.Post, Path: "/office/applications/:ref/fee/answer", Action: access.AnswerFee, Limits: site.Mails, Handle: AnswerFee},
 	{Method: site.Post, Path: "/office/applications/:ref/fee/again", Action: access.SettleFee, Handle: FeeBackAgain},
 	{Method: site.Post, Path: "/office/applications/:ref/fee/transferred", Action: access.SettleFee, Handle: FeeTransferred},

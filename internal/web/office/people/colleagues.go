@@ -30,6 +30,7 @@ type colleaguesPage struct {
 	Give    giveForm
 	Gives   bool // the asker may give roles
 	Problem refusal.Refusal
+	Zone    *time.Location
 	Step    string // "part" when a part of the round is still to be chosen
 }
 
@@ -73,7 +74,8 @@ func Colleagues(r *site.Request) error {
 }
 
 func drawColleagues(r *site.Request, status int, g giveForm, step string, no refusal.Refusal) error {
-	d := colleaguesPage{Give: g, Problem: no, Step: step, Gives: r.May(access.GiveRoles)}
+	d := colleaguesPage{Give: g, Problem: no, Step: step, Gives: r.May(access.GiveRoles),
+		Zone: r.Profiles.Zone()}
 	list, err := r.People.Office(r.Context, r.At)
 	if err != nil {
 		return err
