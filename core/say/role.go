@@ -48,11 +48,30 @@ func (h HeldRole) until() string {
 	if h.Until == nil {
 		return ""
 	}
-	return ", until " + calendar.WallOf(*h.Until, h.Zone).Words()
+	w := calendar.WallOf(*h.Until, h.Zone)
+	if w == calendar.At(w.Date, 0, 0) { // people count the day before as the last
+		return ", until the end of " + w.Date.AddDays(-1).Words()
+	}
+	return ", until " + w.Words()
 }
 
-// MayDo says what a role lets somebody see and do.
-func MayDo(r access.Role) string {
+// AskedTo says what somebody is asked to do, after “asks you”: “to check, in the
+// whole office, until the end of 4 December 2026”.
+func AskedTo(h HeldRole) string {
+	do := map[access.Role]string{
+		access.RunsRounds: "to run rounds", access.LooksAfter: "to look after cases", access.Checks: "to check",
+		access.PreparesMoney: "to prepare money", access.ReleasesMoney: "to release money", access.Chairs: "to chair the panel",
+		access.Sits: "to sit on the panel", access.Reviews: "to review for", access.LooksOnly: "to look on",
+		access.Gives: "to follow the award that you give,",
+	}[h.Role]
+	if h.Role != access.Reviews && h.Role != access.Gives {
+		do += ","
+	}
+	return do + " " + h.Where() + h.until()
+}
+
+// MayDo says what a role lets somebody see and do; you: to themselves.
+func MayDo(r access.Role, you bool) string {
 	var sees, does []string
 	for _, a := range r.Acts() {
 		if what, ok := strings.CutPrefix(string(a), "see "); ok {
@@ -61,9 +80,13 @@ func MayDo(r access.Role) string {
 			does = append(does, string(a))
 		}
 	}
-	out := "Sees " + phrase.List(sees) + "."
+	see, may := "Sees ", " May "
+	if you {
+		see, may = "You see ", " You may "
+	}
+	out := see + phrase.List(sees) + "."
 	if len(does) > 0 {
-		out += " May " + phrase.List(does) + "."
+		out += may + phrase.List(does) + "."
 	}
 	return out
 }
@@ -87,8 +110,8 @@ func RoleMeans(r access.Role) string {
 // RoleOffer is the mail to somebody who is asked to take a role.
 func RoleOffer(name, by, office string, h HeldRole, link string) (subject, body string) {
 	var out strings.Builder
-	out.WriteString("Dear " + name + ",\n\n" + by + " asks you to work with us at " + office + ": " + Role(h) + ".\n\n")
-	out.WriteString(MayDo(h.Role) + "\n\nNothing holds until you say yes. Press this link to say yes or no; it is yours alone:\n\n" +
+	out.WriteString("Dear " + name + ",\n\n" + by + " of " + office + " asks you " + AskedTo(h) + ".\n\n" +
+		"With that, " + phrase.LowerInitial(MayDo(h.Role, true)) + "\n\nNothing holds until you say yes. Press this link to say yes or no; it is yours alone:\n\n" +
 		link + "\n")
 	return "Would you work with us at " + office + "?", out.String()
 }

@@ -41,7 +41,7 @@ func TestARoleHoldsWhenItIsAgreedTo(t *testing.T) {
 	}
 	h.Drain()
 	list, _ := h.Tray.List("piran@tarl.example", 0, 10)
-	if len(list) != 1 || !strings.Contains(list[0].Body, "checks in Shore, of “Tarl” alone, until ") ||
+	if len(list) != 1 || !strings.Contains(list[0].Body, "asks you to check, in Shore, of “Tarl” alone, until ") ||
 		!strings.Contains(list[0].Body, "settle a check") || !strings.Contains(list[0].Body, "/role/") {
 		t.Fatalf("the mail: %+v", list)
 	}

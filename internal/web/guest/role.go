@@ -43,8 +43,8 @@ func drawRole(r *site.Request, status int, p refusal.Refusal) error {
 	if err != nil {
 		return err
 	}
-	return r.Draw(status, "guest/role", view.Page{Title: "Work with us", Data: rolePage{O: o, Says: say.Role(said),
-		May: say.MayDo(o.Role), New: fresh, Problem: p}})
+	return r.Draw(status, "guest/role", view.Page{Title: "Work with us", Data: rolePage{O: o, Says: say.AskedTo(said),
+		May: say.MayDo(o.Role, true), New: fresh, Problem: p}})
 }
 
 // isNew reports somebody who has no password here yet.

@@ -71,7 +71,7 @@ func drawPerson(r *site.Request, status int, account, at int64, no refusal.Refus
 		if err != nil {
 			return err
 		}
-		x := heldRole{RoleRow: h, Says: say.Role(said), May: say.MayDo(h.Role),
+		x := heldRole{RoleRow: h, Says: say.Role(said), May: say.MayDo(h.Role, d.Me),
 			Gives: access.MayGive(r.Roles, h.Access(), r.At)}
 		if h.Until != nil {
 			x.Last = calendar.DateOf(h.Until.Add(-time.Second), d.Zone).Words()
