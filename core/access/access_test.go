@@ -3,6 +3,7 @@ package access
 import (
 	"reflect"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -351,6 +352,29 @@ func TestShows(t *testing.T) {
 	}{{7, "Tarl", nil, true}, {7, "Corvoe", nil, false}, {7, "Corvoe", []string{"islands"}, true}, {8, "Tarl", nil, false}} {
 		if got := s.Shows(c.round, c.place, c.bodies); got != c.want {
 			t.Errorf("round %d, %s, %v: %v", c.round, c.place, c.bodies, got)
+		}
+	}
+}
+
+// Who else than those who run rounds does what changes something, by their roles.
+func TestWhoDoesWhat(t *testing.T) {
+	for act, roles := range map[Action]string{
+		MakeRound: "", SetOffice: "", EditDesign: "", OpenRound: "", InviteReader: "", HandOut: "", ShareCare: "",
+		LookOver: "checks", Decide: "chairs", HoldLetters: "chairs", AnswerAsked: "looks after cases", Nudge: "looks after cases",
+		GiveTime: "looks after cases", WriteTo: "looks after cases", GiveInHand: "looks after cases", RemindPeople: "looks after cases",
+		SettleCheck: "checks", AskQuery: "looks after cases, checks", TakeLetters: "looks after cases, checks",
+		LabelCase: "looks after cases, checks, chairs", TakeFees: "prepares money, releases money", SettleFee: "prepares money",
+		AgreeBack: "releases money", AnswerFee: "prepares money, releases money",
+		NoteCase: "looks after cases, checks, prepares money, releases money, chairs, sits on the panel, reviews for a body",
+	} {
+		var got []string
+		for _, r := range Roles {
+			if r != RunsRounds && slices.Contains(r.Acts(), act) {
+				got = append(got, string(r))
+			}
+		}
+		if strings.Join(got, ", ") != roles {
+			t.Errorf("%s: %s, want %s", act, strings.Join(got, ", "), roles)
 		}
 	}
 }

@@ -43,6 +43,10 @@ func TestCheck(t *testing.T) {
 		{"help with nothing", "help", func(s *Settings) { s.Help[0].What = "" }},
 		{"help nowhere", "help", func(s *Settings) { s.Help[0].Reach = "" }},
 		{"much help", "help", func(s *Settings) { s.Help = make([]Channel, 9) }},
+		{"a number as long as may be", "", func(s *Settings) { s.Phone = strings.Repeat("1", 60) }},
+		{"a foot as long as may be", "", func(s *Settings) { s.Foot = strings.Repeat("x", 600) }},
+		{"help of 401 characters", "help", func(s *Settings) { s.Help[0] = Channel{strings.Repeat("x", 200), strings.Repeat("y", 200), "z", ""} }},
+		{"help of 400 characters", "", func(s *Settings) { s.Help[0] = Channel{strings.Repeat("x", 200), strings.Repeat("y", 200), "", ""} }},
 		{"a long foot", "foot", func(s *Settings) { s.Foot = strings.Repeat("x", 601) }},
 	} {
 		s := good()
