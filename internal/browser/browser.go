@@ -95,9 +95,23 @@ func (p *Person) Size(width, height int64) error {
 	return p.Do(chromedp.EmulateViewport(width, height))
 }
 
-// Press what a selector finds.
+// Press what a selector finds. What the page draws anew between looking and
+// pressing is looked for again, as a person would; nothing was pressed then.
 func (p *Person) Press(sel string) error {
-	return p.Do(chromedp.ScrollIntoView(sel), chromedp.Click(sel))
+	var err error
+	for range 5 {
+		err = p.Do(chromedp.ScrollIntoView(sel), chromedp.Click(sel))
+		if err == nil || !drawnAnew(err) {
+			return err
+		}
+	}
+	return err
+}
+
+// drawnAnew: the protocol's words for a node that has left the page. They have no
+// code of their own (-32000 is any fault of the server).
+func drawnAnew(err error) bool {
+	return strings.Contains(err.Error(), "Could not find node") || strings.Contains(err.Error(), "No node with given id")
 }
 
 // Type into a field, after what is there.
