@@ -196,8 +196,9 @@ func (p Party) keys() (out []Key) {
 const (
 	otherContact = -4.0 // both have one, and not the same
 	otherAddress = -4.0
-	otherFamily  = -3.0 // a word of the name against another: who marries may change it
-	otherGiven   = -9.0 // no word agrees at all
+	otherFamily  = -3.0 // a family name against another: who marries may change it
+	otherGiven   = -9.0 // a given name against another: brothers and sisters
+	otherWords   = -9.0 // no word agrees at all
 	nameAlone    = -3.5 // nothing but the name agrees: namesakes are many
 	lessSlip     = 1.0
 	lessSound    = 2.5
@@ -304,7 +305,7 @@ func names(a, b Read, among int, count Counts) (e Evidence, agrees bool) {
 			e.Near, e.Bits = int(personname.Misspells), mostWord
 			return e, true
 		}
-		e.Bits = otherGiven
+		e.Bits = otherWords
 		return e, false
 	}
 	wa, wb := a.words, b.words
@@ -312,8 +313,9 @@ func names(a, b Read, among int, count Counts) (e Evidence, agrees bool) {
 		return e, false
 	}
 	used := make([]bool, len(wb))
-	left, agreed, full := 0, 0, 0
-	for _, x := range wa {
+	agreed, full := 0, 0
+	var left, right []bool // of words that agree with none: it is the last, the family’s
+	for i, x := range wa {
 		best, at := personname.Differs, -1
 		for j, y := range wb {
 			if near := personname.Compare(x, y); !used[j] && near > best {
@@ -321,7 +323,7 @@ func names(a, b Read, among int, count Counts) (e Evidence, agrees bool) {
 			}
 		}
 		if at < 0 {
-			left++
+			left = append(left, i == len(wa)-1)
 			continue
 		}
 		used[at] = true
@@ -332,17 +334,22 @@ func names(a, b Read, among int, count Counts) (e Evidence, agrees bool) {
 		}
 		e.Bits += math.Min(mostWord, word(x, wb[at], best, among, count))
 	}
-	right := 0
-	for _, u := range used {
+	for j, u := range used {
 		if !u {
-			right++
+			right = append(right, j == len(wb)-1)
 		}
 	}
 	if agreed == 0 || full == 0 {
-		e.Bits = otherGiven
+		e.Bits = otherWords
 		return e, false
 	}
-	e.Bits += otherFamily * float64(min(left, right)) // a word against another; one too many is a middle name
+	for n := range min(len(left), len(right)) { // a word against another; one too many is a middle name
+		if left[len(left)-1-n] && right[len(right)-1-n] {
+			e.Bits += otherFamily
+		} else {
+			e.Bits += otherGiven
+		}
+	}
 	return e, true
 }
 

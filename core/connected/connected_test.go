@@ -84,6 +84,9 @@ func TestWhatIsClaimed(t *testing.T) {
 		{p("Moya Reed", "", "", "Tarl"), p("Ivar Stone", "", "", "Tarl"), "", ""}, // a place is no address
 		{p("Moya Reed", "m@a.example", "+35387111111", ""), p("Moya Reed", "m@b.example", "+35387999999", ""), "", "name"},
 		{p("", "", "", ""), p("", "", "", ""), "", ""},
+		{p("Ann Hart", "ann@k.example", "", ""), p("Bo Hart", "bo@k.example", "", ""), "share", "domain name"},
+		{p("Mary Hart", "mary@k.example", "+35387222333", ""), p("Mary Stone", "mary@k.example", "+35387222333", ""), "same",
+			"mail phone name"},
 		{body("Corvoe Crofters’ Common Ltd", "OI-1234"), body("The Corvoe Crofters Common", "oi 1234"), "same", "number name"},
 		{body("Tarl Boatyard", "OI-1234"), body("Hallin School", "OI-1234"), "share", "number"},
 		{body("Tarl Boatyard", "1"), p("Tarl Boatyard", "", "", ""), "", ""},

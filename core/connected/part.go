@@ -65,3 +65,15 @@ func Matters(a, b Seat) bool {
 	}
 	return a.Part.asks() && b.Part.asks()
 }
+
+// Worth reports whether a claim about two parts is worth a person’s time: colleagues
+// who have nothing in common but a mail domain may each apply, and vouch for each
+// other; they may not judge each other, nor be paid by each other unseen.
+func (c Claim) Worth(a, b Part) bool {
+	for _, e := range c.Evidence {
+		if c.Same || e.Kind != Domain && e.Kind != Names {
+			return true
+		}
+	}
+	return !a.OfCase() || !b.OfCase() || a == Supplier || b == Supplier
+}

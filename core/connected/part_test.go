@@ -6,6 +6,35 @@ import (
 	"ulvant/core/connected"
 )
 
+// Colleagues may apply and vouch; they may not judge or be paid unseen.
+func TestWhatIsWorthATime(t *testing.T) {
+	by := func(same bool, kinds ...connected.Kind) connected.Claim {
+		c := connected.Claim{Same: same}
+		for _, k := range kinds {
+			c.Evidence = append(c.Evidence, connected.Evidence{Kind: k})
+		}
+		return c
+	}
+	for _, c := range []struct {
+		claim connected.Claim
+		a, b  connected.Part
+		want  bool
+	}{
+		{by(false, connected.Domain), connected.Applicant, connected.Applicant, false},
+		{by(false, connected.Domain, connected.Names), connected.Referee, connected.Applicant, false},
+		{by(false, connected.Domain), connected.Supplier, connected.Applicant, true},
+		{by(false, connected.Domain), connected.Director, connected.Supplier, true},
+		{by(false, connected.Domain), connected.Applicant, connected.Reader, true},
+		{by(false, connected.Domain), connected.Staff, connected.Referee, true},
+		{by(false, connected.Phone), connected.Referee, connected.Applicant, true},
+		{by(true, connected.Names), connected.Applicant, connected.Applicant, true},
+	} {
+		if got := c.claim.Worth(c.a, c.b); got != c.want {
+			t.Errorf("%+v of %s and %s: %v", c.claim, c.a, c.b, got)
+		}
+	}
+}
+
 func TestWhatMatters(t *testing.T) {
 	at := func(c, lead, account int64, p connected.Part) connected.Seat {
 		return connected.Seat{Case: c, Lead: lead, Account: account, Part: p}

@@ -82,7 +82,8 @@ func TestMoneyScales(t *testing.T) {
 	a, b, now := sent(.9, .6, .4, .3, .2), sent(.8, .7, .4, .1), sent(.9, .8, .7)
 	f, _ := forecast.Of(now, .5, []forecast.Round{{Entries: a}, {Entries: b}})
 	g, _ := forecast.Of(scaled(now, 10), .5, []forecast.Round{{Entries: scaled(a, 10)}, {Entries: scaled(b, 10)}})
-	if math.Abs(g.Likely-10*f.Likely) > 1e-6 || math.Abs(g.Low-math.Max(30, 10*f.Low)) > 1 || math.Abs(g.High-10*f.High) > 1 {
+	if math.Abs(g.Likely-10*f.Likely) > 1e-6 || math.Abs(g.Low-math.Max(30, 10*f.Low)) > 1 ||
+		math.Abs(g.High-10*f.High) > 1 {
 		t.Errorf("%+v\n%+v", f, g)
 	}
 }

@@ -30,5 +30,5 @@ var _ = register(kind{
 			}
 		}
 	},
-	words: joined, complete: completePlainly, tenths: takes(20), control: piecesDrawn,
+	tells: tellsAddress, words: joined, complete: completePlainly, tenths: takes(20), control: piecesDrawn,
 })

@@ -13,6 +13,7 @@ var _ = register(kind{
 	members: []string{"request", "options", "costing"},
 	limits:  []string{"matchPercent", "matchOfAsked", "inKindMost", "caps", "notBefore"},
 	compile: compileBudget,
+	names:   namedInLines,
 	cells: func(q *Question) (out []Key) {
 		for _, c := range BudgetColumns(q) {
 			out = append(out, c.Key)

@@ -18,5 +18,5 @@ var _ = register(kind{
 			s.Value.Text = mail.Value.Text
 		}
 	},
-	words: joined, complete: completePlainly, tenths: takes(20), identifies: always, control: piecesDrawn,
+	names: namedInPieces("name"), words: joined, complete: completePlainly, tenths: takes(20), identifies: always, control: piecesDrawn,
 })

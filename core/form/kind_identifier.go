@@ -20,7 +20,7 @@ var exampleNumbers = map[string]string{"iban": "GB29NWBK60161331926819", "lei": 
 
 var _ = register(kind{
 	key: Identifier, means: "Registered number, with its check digits", keeps: InText, typ: condition.TypeText,
-	comparable: true, normal: true,
+	comparable: true, normal: true, tells: tellsNumber,
 	members: []string{"scheme", "profile"},
 	compile: func(c *compiler, q *Question) {
 		_, ok := identifier.Find(q.Scheme)

@@ -16,7 +16,7 @@ const (
 var _ = register(kind{
 	key: Long, means: "Long text: paragraphs", keeps: InText, typ: condition.TypeText,
 	members: []string{"media"}, limits: []string{"words", "leastWords", "characters", "slot"},
-	read: readText, check: checkText, possible: wordsFit, example: wordsEnough,
+	prose: true, read: readText, check: checkText, possible: wordsFit, example: wordsEnough,
 	limitsSay: func(_ *Question, l Limits) string {
 		if l.Characters > 0 {
 			return "Up to " + phrase.Count(int64(l.Characters), "character", "characters") + "."

@@ -10,7 +10,7 @@ import (
 
 var _ = register(kind{
 	key: Mail, means: "Mail address", keeps: InText, typ: condition.TypeText, members: []string{"profile"},
-	read: readMail, how: says("Write it as name@place.example."), words: asRead,
+	tells: tellsMail, read: readMail, how: says("Write it as name@place.example."), words: asRead,
 	example: exampleText("wenna@astley.example"), tenths: takes(5), identifies: always, control: drawn(control.Line),
 })
 

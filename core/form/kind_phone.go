@@ -15,6 +15,7 @@ const homeRegion = "IE"
 var _ = register(kind{
 	key: Phone, means: "Phone number, kept in one form", keeps: InText, typ: condition.TypeText, comparable: true,
 	normal:  true,
+	tells:   tellsPhone,
 	members: []string{"region", "profile"}, begin: func(q *Question) { q.Region = homeRegion },
 	compile: func(c *compiler, q *Question) {
 		c.need(q.Region == "" || phonenumbers.GetCountryCodeForRegion(q.Region) != 0,

@@ -10,7 +10,7 @@ import (
 var _ = register(kind{
 	key: Short, means: "Short text: a line", keeps: InText, typ: condition.TypeText, comparable: true,
 	members: []string{"profile"}, limits: []string{"words", "characters"},
-	read: readText, check: checkText, values: anyText, possible: wordsFit, example: wordsEnough,
+	tells: tellsName, read: readText, check: checkText, values: anyText, possible: wordsFit, example: wordsEnough,
 	tenths: takes(10), surveys: true, weighed: true, control: drawn(control.Line),
 	identifies: func(q *Question) bool { return asksName.MatchString(q.Label) },
 })

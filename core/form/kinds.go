@@ -154,8 +154,14 @@ type kind struct {
 	anew       bool // given anew in each stage, never carried over
 	surveys    bool // a survey may ask it: nothing in it must be kept, signed, paid or checked
 	identifies func(q *Question) bool
-	weighed    bool // asked in order to be weighed or counted
-	confirms   bool // the person asked confirms one thing, and writes no letter
+	// tells is what an answer tells of who somebody is; nil for nothing. names lists
+	// whom an answer that is not kept in text names; nil for nobody.
+	tells tells
+	names func(f *Form, q *Question, filled *Filled) []Named
+	prose bool // a text that can be compared with others’
+
+	weighed  bool // asked in order to be weighed or counted
+	confirms bool // the person asked confirms one thing, and writes no letter
 	// control draws one input; value is what is typed there. nil for people and files.
 	control func(f *Form, q *Question, filled *Filled, value string) Control
 }

@@ -106,6 +106,17 @@ const (
 	ProfileHolder Profile = "sponsor" // the sponsoring body that holds the money: its name, or that there is one
 )
 
+// Parties says whom the rows of a table name, so that they are held against those
+// who judge and against other applications.
+type Parties string
+
+// Whom rows name. The first short text of a row is the name.
+const (
+	NamesNobody Parties = ""
+	NamesPeople Parties = "people" // of the applicant: directors, members, partners
+	NamesPaid   Parties = "paid"   // suppliers and others who are to be paid
+)
+
 // NonAnswer is an honest answer that holds no value; "" is none.
 type NonAnswer string
 
@@ -156,6 +167,7 @@ type Question struct {
 	Initials   bool           `json:"initials,omitempty"`  // statement: agreed to by typing one's initials, not by a tick
 	Every      bool           `json:"every,omitempty"`     // awards: one may ask for every award that fits
 	Profile    Profile        `json:"profile,omitempty"`   // what of the applicant's profile fills it
+	Parties    Parties        `json:"parties,omitempty"`   // rows: whom its rows name
 	Columns    []Question     `json:"columns,omitempty"`   // rows; of a referee or signatory, what they answer themselves
 	Ask        *Ask           `json:"ask,omitempty"`       // referee, signatory: what they are asked
 	Costing    *Costing       `json:"costing,omitempty"`   // budget: what its lines hold

@@ -89,7 +89,9 @@ func Stuck(c form.Code) string {
 
 // RuleNames gives the label of every rule, and of those about files, ticks and papers.
 func RuleNames(f *form.Form) map[form.Key]string {
-	out := map[form.Key]string{"files-open": "Files can be opened", "body-known": "The organisation is known"}
+	out := map[form.Key]string{"files-open": "Files can be opened", "body-known": "The organisation is known",
+		form.ConnectedRule: "Nobody applies twice or pays themselves", form.AlikeRule: "The proposal is its own",
+		form.RegisterRule: "The register knows the body"}
 	for _, r := range f.Design.Rules {
 		out[r.Key] = r.Label
 	}
@@ -101,6 +103,7 @@ func RuleNames(f *form.Form) map[form.Key]string {
 			}
 			out[form.PaperRule(q.Key)] = "On paper: " + q.Label
 			out[form.LettersRule(q.Key)] = "Still to come: " + q.Label
+			out[form.ProposalRule(q.Key)] = "Proposed for the list: " + q.Label
 			out[form.FollowRule(q.Key)] = "To follow: " + q.Label
 			out[form.DeclaredRuleKey(q.Key)] = "Declared elsewhere: " + q.Label
 		}

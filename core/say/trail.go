@@ -74,6 +74,8 @@ var Catalogue = map[Verb]Event{
 	"nudged":                      {"wrote to {whom} about what is still missing", true},
 	"late":                        {"pressed Send {late} after closing; nothing was taken", true},
 	"worked-rules":                {"worked through the rules: {yes} met, {person} for a person, {no} not met", false},
+	"ruled-connection":            {"ruled on {one} and {other} belonging together; it matters: {matters}", false},
+	"ruled-alike":                 {"ruled on a text that is like another’s; it matters: {matters}", false},
 	"settled-rule":                {"settled “{rule}”: {outcome}", false},
 	"find complete":               {"found it complete", true},
 	"find eligible":               {"found it eligible", true},

@@ -16,6 +16,7 @@ import (
 	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/application"
+	"ulvant/internal/connection"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
@@ -53,6 +54,8 @@ type Store struct {
 	Referees *reference.Store
 	Profiles *profile.Store
 	Declared Declarations
+
+	Connections *connection.Store
 }
 
 // BodyRule stands for an organisation that nobody has looked over, beside the
@@ -82,6 +85,7 @@ func (s *Store) Register() {
 	})
 	s.registerDeclared()
 	s.registerLetters()
+	s.registerBeyond()
 	jobs.Handle(s.Jobs, jobs.Short, func(ctx context.Context, at time.Time, x intake.Followed) error {
 		return s.came(ctx, at, reference.Came{Entry: x.Entry})
 	})
@@ -186,6 +190,15 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []com
 		return err
 	}
 	if err := s.putPromised(ctx, tx, f, c, counts); err != nil {
+		return err
+	}
+	if err := s.Connections.Take(ctx, tx, c); err != nil {
+		return err
+	}
+	if err := s.putBeyond(ctx, tx, f, c, counts); err != nil {
+		return err
+	}
+	if err := s.tellOthers(ctx, tx, c); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `DELETE FROM finding WHERE entry_id = $1 AND worked_at < $2`, entry,

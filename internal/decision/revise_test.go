@@ -3,7 +3,6 @@ package decision_test
 import (
 	"context"
 	"errors"
-	"fmt"
 	"strings"
 	"sync"
 	"testing"
@@ -135,8 +134,8 @@ func TestStoppedAndDecidedAnew(t *testing.T) {
 // Acts side by side never pass the fund.
 func TestActsSideBySideKeepTheFund(t *testing.T) {
 	asks := map[string]string{}
-	for i := range 6 {
-		asks[fmt.Sprintf("Ann%c", 'a'+i)] = "40,000"
+	for _, name := range []string{"Ann", "Bo", "Cy", "Dee", "Eve", "Fay"} {
+		asks[name] = "40,000"
 	}
 	p := programtest.SentToRound(t, programtest.Unread, asks) // a fund of 100,000
 	var wg sync.WaitGroup

@@ -20,6 +20,7 @@ import (
 	"ulvant/internal/bulk"
 	"ulvant/internal/check"
 	"ulvant/internal/colleague"
+	"ulvant/internal/connection"
 	"ulvant/internal/decision"
 	"ulvant/internal/desk"
 	"ulvant/internal/enquiry"
@@ -77,6 +78,7 @@ type Program struct {
 	Referees   *reference.Store
 	Fees       *fee.Store
 	Intake     *intake.Store
+	Connected  *connection.Store
 	Checks     *check.Store
 	Reading    *reading.Store
 	Decisions  *decision.Store
@@ -141,6 +143,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		Asks:   profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
 		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: p.Funder.Zone, Off: p.Funder.Off,
 		Contact: func() string { return p.Funder.Mail(cfg.MailFrom) }}
+	p.Connected = &connection.Store{DB: d, Cases: p.Cases, Profiles: p.Profiles, Jobs: p.Jobs}
+	p.Checks.Connections, p.Reading.Connections = p.Connected, p.Connected
 	p.Cases.Signers = p.Profiles.Signers
 	p.Post.Copies, p.Intake.Profiles, p.Checks.Profiles = p.Profiles.Copies, p.Profiles, p.Profiles
 	p.Surveys = &survey.Store{DB: d}
@@ -165,6 +169,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Jobs.Sweeping("known", p.Cases.SweepKnown)
 	p.Jobs.Sweeping("presence", p.Together.Sweep)
 	p.Jobs.Sweeping("profiles", p.Profiles.Sweep)
+	p.Jobs.Sweeping("connections", p.Connected.Sweep)
 	p.Jobs.Sweeping("declarations", p.Checks.Sweep)
 	p.Jobs.Sweeping("awaited letters", p.Checks.SweepLetters)
 	p.Jobs.Sweeping("health", p.Health.Keep)

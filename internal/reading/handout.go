@@ -53,11 +53,15 @@ type stack struct {
 
 // HandOut gives every eligible case as many readers as the design asks for,
 // evenly, keeping what is given already. Readers who are the lead, have a part in
-// the application, vouch for it or stepped aside are passed over. It is worked
+// the application, vouch for it, belong to somebody in it or stepped aside are
+// passed over. It is worked
 // out before anything is locked, and once more if something changed meanwhile.
 func (s *Store) HandOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 	reached func(done int)) (out HandedOut, err error) {
 	if err := MayHandOut(f, tx.At); err != nil {
+		return out, err
+	}
+	if err := s.Connections.Sync(ctx, tx); err != nil { // who was invited a moment ago counts
 		return out, err
 	}
 	for {
@@ -160,6 +164,13 @@ func (s *Store) stack(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 		if j, ok := reader[p.Account]; ok {
 			st.barred[[2]int{at[p.Of], j}] = true
 		}
+	}
+	bars, err := s.Connections.Bars(ctx, tx, st.apps, st.readers)
+	if err != nil {
+		return st, err
+	}
+	for _, b := range bars {
+		st.barred[[2]int{at[b.Application], reader[b.Account]}] = true
 	}
 	return st, nil
 }

@@ -19,6 +19,7 @@ import (
 	"ulvant/core/mark"
 	"ulvant/core/refusal"
 	"ulvant/internal/application"
+	"ulvant/internal/connection"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
@@ -38,6 +39,8 @@ type Store struct {
 	Jobs     *jobs.Queue
 	Later    *round.Later
 	LinkLife time.Duration
+
+	Connections *connection.Store
 }
 
 // Given is one case given to one reader.

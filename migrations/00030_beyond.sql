@@ -1,0 +1,84 @@
+-- +goose Up
+-- What lies beyond one application: who of one case belongs to somebody of
+-- another, or to whoever judges; and texts that share passages.
+CREATE TABLE party (                     -- a person or body as one place says it
+  id             bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  application_id bigint REFERENCES application ON DELETE CASCADE, -- NULL: of no case, an account that judges or gives
+  lead_id        bigint,                 -- whose case it is
+  account_id     bigint,                 -- their own account, where they have one
+  part           text NOT NULL,          -- core/connected.Part
+  place          text NOT NULL,          -- within the case: lead, referee 12, people/r0001
+  name           text NOT NULL,
+  body           boolean NOT NULL DEFAULT false,
+  mails          text[] NOT NULL DEFAULT '{}',
+  phones         text[] NOT NULL DEFAULT '{}',
+  addresses      text[] NOT NULL DEFAULT '{}',
+  numbers        text[] NOT NULL DEFAULT '{}',
+  mark           text NOT NULL,          -- who it is, as rulings remember it
+  CHECK (application_id IS NOT NULL OR account_id IS NOT NULL)
+);
+CREATE UNIQUE INDEX party_place ON party (application_id, place) WHERE application_id IS NOT NULL;
+CREATE UNIQUE INDEX party_account ON party (account_id) WHERE application_id IS NULL;
+CREATE TABLE party_key (                 -- by what it is found; core/connected.Key
+  key      text NOT NULL,
+  party_id bigint NOT NULL REFERENCES party ON DELETE CASCADE,
+  finds    boolean NOT NULL,
+  PRIMARY KEY (key, party_id)
+);
+CREATE INDEX party_key_party ON party_key (party_id);
+CREATE TABLE connection (                -- a claim that two parties belong together
+  id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  one      bigint NOT NULL REFERENCES party ON DELETE CASCADE,
+  other    bigint NOT NULL REFERENCES party ON DELETE CASCADE,
+  same     boolean NOT NULL,             -- the same one; else two who share something
+  bits     real NOT NULL,
+  evidence jsonb NOT NULL,               -- [core/connected.Evidence]
+  found_at timestamptz NOT NULL,
+  UNIQUE (one, other),
+  CHECK (one < other)
+);
+CREATE INDEX connection_other ON connection (other);
+CREATE TABLE ruling (                    -- what a person said of two, for every place they meet in
+  one     text NOT NULL,                 -- their marks, the lesser first
+  other   text NOT NULL,
+  matters boolean NOT NULL,
+  note    text NOT NULL,
+  by_id   bigint NOT NULL,
+  at      timestamptz NOT NULL,
+  PRIMARY KEY (one, other)
+);
+CREATE TABLE prose (                     -- a text of a sealed entry that is compared with others
+  id             bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  application_id bigint NOT NULL REFERENCES application ON DELETE CASCADE,
+  entry_id       bigint NOT NULL REFERENCES entry ON DELETE CASCADE,
+  lead_id        bigint NOT NULL,
+  question       text NOT NULL,
+  words          int NOT NULL,
+  UNIQUE (entry_id, question)
+);
+CREATE INDEX prose_application ON prose (application_id);
+CREATE TABLE prose_mark (                -- core/likeness.Marks
+  mark     bigint NOT NULL,
+  prose_id bigint NOT NULL REFERENCES prose ON DELETE CASCADE,
+  PRIMARY KEY (mark, prose_id)
+);
+CREATE INDEX prose_mark_prose ON prose_mark (prose_id);
+CREATE TABLE likeness (                  -- two texts that share much
+  id        bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  one       bigint NOT NULL REFERENCES prose ON DELETE CASCADE,
+  other     bigint NOT NULL REFERENCES prose ON DELETE CASCADE,
+  contained real NOT NULL,               -- of the shorter, in the other; 0 to 1
+  shared    int NOT NULL,                -- words in shared passages
+  found_at  timestamptz NOT NULL,
+  matters   boolean,                     -- what a person said; NULL: nothing yet
+  note      text NOT NULL DEFAULT '',
+  by_id     bigint,
+  at        timestamptz,
+  UNIQUE (one, other),
+  CHECK (one < other)
+);
+CREATE INDEX likeness_other ON likeness (other);
+CREATE TABLE gathered (                  -- which seal of an entry its parties and texts were taken from
+  entry_id bigint PRIMARY KEY REFERENCES entry ON DELETE CASCADE,
+  seal_id  bigint NOT NULL
+);
