@@ -8,12 +8,18 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/form"
+	"ulvant/core/turn"
+	"ulvant/internal/check"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 )
 
 // PeatBoard is the second body that large works on peat are shown to.
 const PeatBoard = "peat-board"
+
+// boardMember reviews for it.
+var boardMember = struct{ email, name, note string }{"beathag.moss@isles-peat-board.example", "Beathag Moss",
+	"Second body: reviews the large works on peat in its turn, and sees no others"}
 
 // largeWorks makes a call in two stages: outlines are checked, and whoever is
 // invited on writes a full plan, which readers mark.
@@ -23,7 +29,9 @@ func largeWorks(proposals calendar.Wall) func(*edits, *form.Design) {
 		e.add("stages", form.Stage{Key: "full-plans", Label: "Full plan", Does: form.Apply, From: form.ChecksBy,
 			To: "proposals-in", Invited: true}, "reading")
 		e.add("bodies", form.Body{Key: PeatBoard, Label: "Isles Peat Board",
-			Sees: test(answer("repair-kind"), condIs, text("peat"))})
+			Sees: test(answer("repair-kind"), condIs, text("peat")), By: form.ReadingEnd,
+			Points: []form.Option{{Key: "water", Label: "The water stays on the site"},
+				{Key: "downstream", Label: "Nobody downstream is flooded"}}})
 		e.set("stages/writing/label", "Outline")
 		e.set("stages/reading/from", "proposals-in")
 		e.set("sections/budget-section/again", []form.Key{"full-plans"})
@@ -47,6 +55,7 @@ func largeWorks(proposals calendar.Wall) func(*edits, *form.Design) {
 const largeRows = `
 Ring dyke of Hallin levels|Hallin levels|hallin|shore|registered|Hallin Levels Board|Aoibheann Strake|Four kilometres of clay bank around the levels have slumped to the height of a spring tide. We rebuild the worst kilometre from the borrow pit it came from.|The board raises a rate and keeps a banksman.|76000|98000|invited on 1
 The Great Moss, all of it|the Great Moss|tarl|peat|registered|Tarl Moor Society|Dervla Quayle|Nine hundred hectares of cut moss with one outfall. A single sill at the outfall, and bunds of peat behind it, would do what a thousand dams cannot.|The society's warden, who lives at the outfall.|79000|105000|invited on 2
+Whin Bog, the upper drains|Whin Bog|tarl|peat|common|Whin Bog Common|Tormod Sleet|Eleven drains cut in the war years still run. We close the upper six with boards and peat, and leave the lower five for the cattle until the grass has moved.|The common meets on the bog each May and walks the boards.|38000|47000|invited on 1
 Brae Ness sea meadow|the sea meadow|brae-ness|grassland|common|Ness Common|Branwen Iveagh|The wall that keeps the tide off the sea meadow is past mending. We let it go in two places and fence the new marsh from stock.|The common has voted to give up thirty acres.|52000|66000|invited on 3
 Breakwater at Mew Sound|Mew Sound|sunder-bay|shore|registered|Sunder Bay Fishers' Guild|Anselm Pike|Sixty metres of rock armour off the north head.|The guild.|80000|120000|not awarded 1
 Islands for terns|the Corvoe lagoon|corvoe|shore|group|Mew Sound Beachcombers|Ferdia Blount|Three rafts of shell and slate, moored.|The same people.|31000|40000|refused`
@@ -59,6 +68,30 @@ func (r *running) goOn(tales []tale) {
 		}
 		r.on(r.dates.ChecksBy.Add(time.Duration(3+4*i)*oneDay), func(ctx context.Context) error { return r.fullPlan(ctx, t) })
 	}
+	for i, t := range tales {
+		if t.repair != "peat" {
+			continue
+		}
+		r.on(r.dates.Closes.Add(time.Duration(20+26*i)*time.Hour), func(ctx context.Context) error {
+			return r.boardSays(ctx, t.title, "The outfall is ours to watch; we have no objection, and will want the levels each year.")
+		})
+	}
+}
+
+// boardSays plays the Peat Board’s yes to an outline.
+func (r *running) boardSays(ctx context.Context, title, note string) error {
+	board, err := r.person(ctx, boardMember.email, boardMember.name, boardMember.note)
+	if err != nil {
+		return err
+	}
+	c, err := r.called(ctx, title)
+	if err != nil {
+		return err
+	}
+	return r.act(ctx, board.ID, func(ctx context.Context, tx *db.Tx) error {
+		return r.Checks.AnswerTurn(ctx, tx, c, PeatBoard, check.Answer{State: turn.Yes, Note: note,
+			Points: map[form.Key]bool{"water": true, "downstream": true}})
+	})
 }
 
 // fullPlan takes an invitation up and writes the full plan; the first of them
@@ -90,6 +123,9 @@ func (r *running) fullPlan(ctx context.Context, t tale) error {
 			write = append(write, intake.Edit{Place: form.Place{Question: "signs"}, EditID: "demo-plan", Value: t.lead})
 			write = append(write, intake.Edit{Place: form.Place{Question: "measured-how"}, EditID: "demo-plan",
 				Value: "Levels at forty pegs, twice a year, read by the banksman; a photograph from the same three posts at each equinox."})
+		}
+		if t.repair == "peat" {
+			write = append(write, intake.Edit{Place: form.Place{Question: "dam-count"}, EditID: "demo-plan", Value: "6"})
 		}
 		if err := r.act(ctx, lead.ID, func(ctx context.Context, tx *db.Tx) error {
 			if err := r.Intake.TakeUp(ctx, tx, c); err != nil {

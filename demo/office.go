@@ -65,7 +65,7 @@ func (b *builder) colleagues(ctx context.Context) error {
 			access.Held{Role: access.ReleasesMoney}},
 		{"maren.tolliver@ostrel-trust.example", "Maren Tolliver", "Chairs the panel of one programme",
 			access.Held{Role: access.Chairs, Scope: shore}},
-		{"beathag.moss@isles-peat-board.example", "Beathag Moss", "Second body: sees the large works on peat alone",
+		{boardMember.email, boardMember.name, boardMember.note,
 			access.Held{Role: access.Reviews, Scope: access.Scope{Programme: large.Programme, Round: large.ID,
 				Body: PeatBoard}}},
 		{"runa.slipwright@tarl-slip.example", "Runa Slipwright", "Donor of the Makers’ prize",

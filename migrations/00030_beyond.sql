@@ -82,3 +82,66 @@ CREATE TABLE gathered (                  -- which seal of an entry its parties a
   entry_id bigint PRIMARY KEY REFERENCES entry ON DELETE CASCADE,
   seal_id  bigint NOT NULL
 );
+
+-- checking ---------------------------------------------------------------
+CREATE TABLE proposed (                  -- what an applicant proposed for a list of the round
+  id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  entry_id bigint NOT NULL REFERENCES entry ON DELETE CASCADE,
+  round_id bigint NOT NULL REFERENCES round,
+  question text NOT NULL,
+  list     text NOT NULL,
+  text     text NOT NULL,
+  folded   text NOT NULL,                -- as it is compared with others
+  ruling   text NOT NULL DEFAULT '' CHECK (ruling IN ('', 'taken', 'once', 'refused')),
+  reason   text NOT NULL DEFAULT '',
+  by_id    bigint,
+  at       timestamptz,
+  UNIQUE (entry_id, question, folded)
+);
+CREATE INDEX proposed_round ON proposed (round_id, list, folded);
+CREATE TABLE turn (                      -- a reviewing body's turn with a case
+  id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  entry_id bigint NOT NULL REFERENCES entry ON DELETE CASCADE,
+  round_id bigint NOT NULL REFERENCES round,
+  body     text NOT NULL,
+  number   int NOT NULL,                 -- its place among those that the case is for, from 1
+  state    text NOT NULL CHECK (state IN ('waits', 'with', 'yes', 'no', 'over', 'back')),
+  since    timestamptz NOT NULL,
+  due_at   timestamptz,
+  points   jsonb NOT NULL DEFAULT '{}',  -- what it looked at: key → met
+  note     text NOT NULL DEFAULT '',
+  by_id    bigint,
+  told_at  timestamptz,                  -- its people know that it is with them
+  reminded_at timestamptz,
+  UNIQUE (entry_id, body)
+);
+CREATE INDEX turn_body ON turn (round_id, body, state);
+CREATE INDEX turn_due ON turn (due_at) WHERE state = 'with';
+CREATE TABLE sentence (                  -- an own sentence of the office, kept to be used again
+  id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  kind     text NOT NULL,                -- settle | query
+  text     text NOT NULL,
+  by_id    bigint NOT NULL REFERENCES account,
+  at       timestamptz NOT NULL,
+  used     int NOT NULL DEFAULT 0,
+  ended_at timestamptz
+);
+CREATE UNIQUE INDEX sentence_text ON sentence (kind, text) WHERE ended_at IS NULL;
+CREATE TABLE worked (                    -- by which design the rules of an entry were worked last
+  entry_id  bigint PRIMARY KEY REFERENCES entry ON DELETE CASCADE,
+  design_id bigint NOT NULL
+);
+CREATE TABLE register_answer (           -- what a register said of a case's body, each time it said something else
+  id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  entry_id bigint NOT NULL REFERENCES entry ON DELETE CASCADE,
+  scheme   text NOT NULL,
+  value    text NOT NULL,
+  finding  text NOT NULL,                -- core/profile.Finding
+  name     text NOT NULL,                -- it has there
+  at       timestamptz NOT NULL,
+  asked_at timestamptz NOT NULL,         -- when it last said so
+  offer    boolean NOT NULL DEFAULT false, -- asked again because of an offer
+  seen_at  timestamptz                   -- a person has looked at what changed
+);
+CREATE INDEX register_answer_entry ON register_answer (entry_id, id);
+CREATE INDEX register_answer_unseen ON register_answer (entry_id) WHERE offer AND seen_at IS NULL;

@@ -61,6 +61,8 @@ const (
 	Nudge       Action = "nudge the applicant"
 	GiveTime    Action = "give more time"
 	SettleCheck Action = "settle a check"
+	RuleBeyond  Action = "rule on what lies beyond one case" // people in common, like texts, proposals to lists
+	ReviewTurn  Action = "review a case in one’s body’s turn"
 	AskQuery    Action = "ask the applicant"
 	WriteTo     Action = "write to the applicant"
 	LabelCase   Action = "label the case"
@@ -85,7 +87,8 @@ var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, AskPeople, GiveProm
 	SeeBodies, LookOver, SeeSecurity, ShapeList, SeeOffice, GiveRoles, SetOffice, SeeGifts, SeeGift, SeeRound,
 	SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, RemindPeople,
 	Decide, HoldLetters, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, AnswerFee, SeeCase, Nudge, GiveTime, SettleCheck,
-	AskQuery, WriteTo, LabelCase, NoteCase, GiveInHand, TakeLetters, ReadDesk, ReadCase, MarkCase, StepAside,
+	RuleBeyond, ReviewTurn, AskQuery, WriteTo, LabelCase, NoteCase, GiveInHand, TakeLetters, ReadDesk, ReadCase, MarkCase,
+	StepAside,
 	SeeTray}
 
 // Reads reports what a reader does with a case.
@@ -194,6 +197,8 @@ var atOffice = map[Action]Relations{
 	Nudge:        Runner | Carer,
 	GiveTime:     Runner | Carer,
 	SettleCheck:  Runner | Checker,
+	RuleBeyond:   Runner | Checker,
+	ReviewTurn:   BodyMember,
 	AskQuery:     Runner | Carer | Checker,
 	TakeLetters:  Runner | Carer | Checker,
 	RemindPeople: Runner | Carer,
@@ -230,7 +235,8 @@ func (r Role) Acts() (out []Action) {
 
 // inState is when an act of the office on a case can be done; nil: at any time.
 var inState = map[Action]lifecycle.Fact{GiveTime: lifecycle.Drafting, SettleCheck: lifecycle.Sealed,
-	AskQuery: lifecycle.Sealed}
+	ReviewTurn: lifecycle.Sealed,
+	AskQuery:   lifecycle.Sealed}
 
 // ByRole reports an act of somebody at the office.
 func (a Action) ByRole() bool { return atOffice[a] != 0 }

@@ -233,11 +233,12 @@ func Take(p Party) Read {
 }
 
 // Few is below which number of parties nothing is learnt from how many have a
-// thing: they are taken for so many.
+// thing: they are taken for so many, and a name alone claims nothing.
 const Few = 500
 
 // Compare two parties out of so many; ok is false when nothing is claimed.
 func Compare(a, b Read, among int, count Counts) (c Claim, ok bool) {
+	few := among < Few
 	among = max(among, Few)
 	shares := false
 	contact := func(kind Kind, ka, kb []Key, most int, differs float64) {
@@ -286,7 +287,7 @@ func Compare(a, b Read, among int, count Counts) (c Claim, ok bool) {
 		c.Bits += nameAlone
 	}
 	c.Bits -= math.Log2(float64(among)) - sooner // the odds against any two
-	c.Same = agrees && a.Body == b.Body && c.Bits >= 0
+	c.Same = agrees && a.Body == b.Body && c.Bits >= 0 && (contacts > 0 || !few)
 	return c, c.Same || shares
 }
 

@@ -102,6 +102,9 @@ func TestWhatIsClaimed(t *testing.T) {
 		if claim != c.claim || kinds(got) != c.kinds {
 			t.Errorf("%q and %q: %q by %q (%.1f bits), want %q by %q", c.a.Name, c.b.Name, claim, kinds(got), got.Bits, c.claim, c.kinds)
 		}
+		if few, _ := connected.Compare(connected.Take(c.a), connected.Take(c.b), 20, count); few.Same && kinds(few) == "name" {
+			t.Errorf("%q and %q: claimed by the name alone among twenty", c.a.Name, c.b.Name)
+		}
 		back, _ := connected.Compare(connected.Take(c.b), connected.Take(c.a), 1000, count)
 		if back.Same != got.Same || kinds(back) != kinds(got) {
 			t.Errorf("%q and %q: the other way round it is %q", c.a.Name, c.b.Name, kinds(back))

@@ -346,6 +346,8 @@ type Body struct {
 	Label string         `json:"label"`
 	Sees  condition.Cond `json:"sees,omitzero"`
 	By    Key            `json:"by,omitempty"` // moment by which it has reviewed
+
+	Points []Option `json:"points,omitempty"` // what it looks at, each met or not met
 }
 
 // BodyLabel is how a reviewing body is called; its key when there is none.

@@ -43,6 +43,10 @@ func readKeywords(f *Form, q *Question, raw string) (condition.Value, bool) {
 			if !q.Proposals || len(text) > 80 {
 				return condition.Value{}, false
 			}
+			if it, ok := f.Called(q.List, text); ok { // it was taken into the list since
+				out = append(out, it.Code)
+				continue
+			}
 			out = append(out, p)
 			continue
 		}

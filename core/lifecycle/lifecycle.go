@@ -41,6 +41,7 @@ const (
 	FindComplete Event = "find complete"
 	FindEligible Event = "find eligible"
 	Refuse       Event = "find not eligible"
+	LookAgain    Event = "look at the checks again"
 	HandOut      Event = "hand out for reading"
 	FinishRead   Event = "finish reading"
 	TakeBack     Event = "reopen reading"
@@ -85,6 +86,7 @@ var Table = []Step{
 	{From: []State{Sent, Complete, NotEligible}, Event: FindEligible, To: Eligible, Move: Office},
 	{From: []State{Sent, Complete, Eligible}, Event: Refuse, To: NotEligible, Move: Nobody, Letter: "not-eligible",
 		ByLetter: true},
+	{From: []State{Eligible, NotEligible}, Event: LookAgain, To: Complete, Move: Office},
 	{From: []State{Eligible}, Event: HandOut, To: Reading, Move: Reader},
 	{From: []State{Reading}, Event: FinishRead, To: Read, Move: Office},
 	{From: []State{Read}, Event: TakeBack, To: Reading, Move: Reader},

@@ -95,6 +95,9 @@ func RuleNames(f *form.Form) map[form.Key]string {
 	for _, r := range f.Design.Rules {
 		out[r.Key] = r.Label
 	}
+	for _, b := range f.Design.Bodies {
+		out[form.TurnRule(b.Key)], out[form.TurnedRule(b.Key)] = "With: "+b.Label, "Reviewed by: "+b.Label
+	}
 	for _, s := range f.Design.Sections {
 		for _, q := range s.Questions {
 			out[form.TickRule(q.Key)] = "Ticked: " + q.Label

@@ -101,7 +101,7 @@ func RoleMeans(r access.Role) string {
 		access.ReleasesMoney: "agrees to what somebody else proposed",
 		access.Chairs:        "decides, and holds letters or lets them go",
 		access.Sits:          "sees the round and its cases, and writes notes about them",
-		access.Reviews:       "of a second body: sees the cases that are for it, and writes notes about them",
+		access.Reviews:       "of a second body: reviews the cases that are for it in its turn, and sees no others",
 		access.LooksOnly:     "sees everything there and changes nothing",
 		access.Gives:         "a donor: sees the award they give, and no application",
 	}[r]

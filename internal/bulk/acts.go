@@ -36,10 +36,11 @@ const (
 	HandTo   Act = "hand to"
 	PutLabel Act = "label"
 	OffLabel Act = "unlabel"
+	Rework   Act = "work rules"
 )
 
 // Acts lists them in the order in which they are offered.
-var Acts = []Act{Write, Nudge, HandTo, MoreTime, Settle, HandBack, PutLabel, OffLabel}
+var Acts = []Act{Write, Nudge, HandTo, MoreTime, Settle, Rework, HandBack, PutLabel, OffLabel}
 
 // Args is what an act must be told; each takes what it needs.
 type Args struct {
@@ -82,6 +83,9 @@ func (a Act) Leaves() bool { return acts[a].leaves }
 // its own of.
 func (a Act) OfRound() bool { return a == Settle || a == HandBack }
 
+// Plain reports an act that need not be told anything.
+func (a Act) Plain() bool { return a == Nudge || a == Rework }
+
 // Undoes reports that it can be taken back after it is done.
 func (a Act) Undoes() bool { return acts[a].undo != nil }
 
@@ -105,6 +109,11 @@ var acts = map[Act]act{
 		}
 		return nil
 	}, do: settle},
+	Rework: {label: "Work rules anew", needs: access.SettleCheck, leaves: true,
+		do: func(ctx context.Context, s *Store, tx *db.Tx, c application.Case, _ Args) (string, bool, any, error) {
+			says, odd, err := s.Checks.Rework(ctx, tx, c)
+			return says, odd, nil, err
+		}},
 	HandBack: {label: "Hand back…", needs: access.AskQuery, leaves: true, check: func(a Args) error {
 		switch {
 		case strings.TrimSpace(a.Text) == "" || len(a.Text) > application.MostQueryText:

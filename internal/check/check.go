@@ -56,6 +56,7 @@ type Store struct {
 	Declared Declarations
 
 	Connections *connection.Store
+	Zone        func() *time.Location // of the office
 }
 
 // BodyRule stands for an organisation that nobody has looked over, beside the
@@ -86,6 +87,7 @@ func (s *Store) Register() {
 	s.registerDeclared()
 	s.registerLetters()
 	s.registerBeyond()
+	s.registerRegisters()
 	jobs.Handle(s.Jobs, jobs.Short, func(ctx context.Context, at time.Time, x intake.Followed) error {
 		return s.came(ctx, at, reference.Came{Entry: x.Entry})
 	})
@@ -141,6 +143,9 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []com
 	if err := s.putRules(ctx, tx, entry, path, counts); err != nil {
 		return err
 	}
+	if err := s.workedBy(ctx, tx, entry, c.DesignID); err != nil {
+		return err
+	}
 	filled, err := s.Cases.Filled(ctx, tx, c, f, tx.At)
 	if err != nil {
 		return err
@@ -190,6 +195,15 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []com
 		return err
 	}
 	if err := s.putPromised(ctx, tx, f, c, counts); err != nil {
+		return err
+	}
+	if err := s.putRegisters(ctx, tx, c, counts); err != nil {
+		return err
+	}
+	if err := s.putTurns(ctx, tx, f, c, path, counts); err != nil {
+		return err
+	}
+	if err := s.putProposed(ctx, tx, f, c, path, counts); err != nil {
 		return err
 	}
 	if err := s.Connections.Take(ctx, tx, c); err != nil {
@@ -299,6 +313,9 @@ func (s *Store) Settle(ctx context.Context, tx *db.Tx, c application.Case, rule 
 	}
 	if err := trail.Write(ctx, tx, "settled-rule", c.ID, c.RoundID,
 		map[string]string{"rule": string(rule), "outcome": string(outcome)}); err != nil {
+		return err
+	}
+	if err := s.goOn(ctx, tx, c, rule, yes); err != nil {
 		return err
 	}
 	return s.conclude(ctx, tx, c)

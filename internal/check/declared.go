@@ -176,13 +176,23 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 	return nil
 }
 
-// takeUp works the rules of a sent entry, once its declarations were asked for.
+// takeUp works the rules of a sent entry, once declarations and registers were
+// asked.
 func (s *Store) takeUp(ctx context.Context, at time.Time, entry int64) error {
 	list, err := s.compare(ctx, entry)
 	if err != nil {
 		return err
 	}
-	return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return s.Work(ctx, tx, entry, list) })
+	answers, err := s.registersOf(ctx, entry)
+	if err != nil {
+		return err
+	}
+	return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
+		if _, err := s.keepRegisters(ctx, tx, entry, answers, false); err != nil {
+			return err
+		}
+		return s.Work(ctx, tx, entry, list)
+	})
 }
 
 func (s *Store) registerDeclared() { jobs.Handle(s.Jobs, jobs.Short, s.again) }

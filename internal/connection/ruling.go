@@ -156,6 +156,33 @@ func (s *Store) Bars(ctx context.Context, q db.Querier, applications, accounts [
 	return out, err
 }
 
+// Unruled is how much of a round nobody has ruled on: connections that keep somebody
+// from reading or a case from going on, and texts.
+type Unruled struct {
+	RoundID   int64  `db:"round_id"`
+	RoundKey  string `db:"round_key"`
+	RoundName string `db:"round_name"`
+	Programme string
+	N         int
+	Since     time.Time
+}
+
+// OpenOf lists the rounds in which something waits for a ruling; what is over for
+// more than a year is left.
+func (s *Store) OpenOf(ctx context.Context, q db.Querier, at time.Time) (out []Unruled, err error) {
+	err = q.SelectContext(ctx, &out, `
+		WITH open AS (
+		  SELECT x.round_id, c.found_at FROM connection c JOIN party a ON a.id = c.one JOIN party b ON b.id = c.other
+		  JOIN application x ON x.id IN (a.application_id, b.application_id)
+		  LEFT JOIN ruling u ON u.one = LEAST(a.mark, b.mark) AND u.other = GREATEST(a.mark, b.mark) WHERE u.matters IS NULL
+		  UNION ALL
+		  SELECT x.round_id, l.found_at FROM likeness l JOIN prose a ON a.id = l.one JOIN prose b ON b.id = l.other
+		  JOIN application x ON x.id IN (a.application_id, b.application_id) WHERE l.matters IS NULL)
+		SELECT r.id AS round_id, r.key AS round_key, r.name AS round_name, r.programme, count(*) AS n, min(o.found_at) AS since
+		FROM open o JOIN round r ON r.id = o.round_id WHERE r.closes_at > $1 GROUP BY r.id ORDER BY r.id`, at.AddDate(-1, 0, 0))
+	return out, err
+}
+
 // Open counts, of the cases of a round, what nobody has ruled on.
 func (s *Store) Open(ctx context.Context, q db.Querier, round int64) (open struct{ Connections, Texts int },
 	err error) {

@@ -186,7 +186,7 @@ func (d *Desk) OpenChecks(ctx context.Context, round int64, most int) (out []Ope
 	err = d.DB.SelectContext(ctx, &out, `
 		SELECT a.ref, a.title, f.rule, f.reason, r.key AS round_key, f.worked_at AS since
 		FROM finding f JOIN standing st ON st.entry_id = f.entry_id JOIN application a ON a.id = st.application_id JOIN round r ON r.id = st.round_id
-		WHERE f.outcome = 'person' AND f.settled IS NULL AND st.state = ANY($3) AND ($1 = 0 OR st.round_id = $1) ORDER BY f.worked_at, a.id LIMIT $2`, round, most, lifecycle.With(lifecycle.ToSettle))
+		WHERE f.outcome = 'person' AND f.settled IS NULL AND f.rule NOT LIKE 'turn-%' AND st.state = ANY($3) AND ($1 = 0 OR st.round_id = $1) ORDER BY f.worked_at, a.id LIMIT $2`, round, most, lifecycle.With(lifecycle.ToSettle))
 	return out, err
 }
 
@@ -204,7 +204,7 @@ func (d *Desk) OpenChecksOf(ctx context.Context, round int64) (out []OpenCheck, 
 		SELECT DISTINCT ON (x.round_id) x.round_id, x.n, a.ref, a.title, x.worked_at AS since FROM (
 		  SELECT st.round_id, st.application_id, f.worked_at, count(*) OVER (PARTITION BY st.round_id) AS n
 		  FROM finding f JOIN standing st ON st.entry_id = f.entry_id
-		  WHERE f.outcome = 'person' AND f.settled IS NULL AND st.state = ANY($2) AND ($1 = 0 OR st.round_id = $1)) x
+		  WHERE f.outcome = 'person' AND f.settled IS NULL AND f.rule NOT LIKE 'turn-%' AND st.state = ANY($2) AND ($1 = 0 OR st.round_id = $1)) x
 		JOIN application a ON a.id = x.application_id ORDER BY x.round_id, x.worked_at, a.id`, round, lifecycle.With(lifecycle.ToSettle))
 	return out, err
 }
@@ -218,7 +218,7 @@ func (d *Desk) OpenChecksAt(ctx context.Context, round int64, place string) (n i
 	}
 	err = d.DB.GetContext(ctx, &x, `
 		SELECT count(*) AS n, min(f.worked_at) AS since FROM finding f JOIN standing st ON st.entry_id = f.entry_id
-		WHERE f.outcome = 'person' AND f.settled IS NULL AND st.state = ANY($3) AND st.round_id = $1 AND st.place = $2`, round, place,
+		WHERE f.outcome = 'person' AND f.settled IS NULL AND f.rule NOT LIKE 'turn-%' AND st.state = ANY($3) AND st.round_id = $1 AND st.place = $2`, round, place,
 		lifecycle.With(lifecycle.ToSettle))
 	if x.Since != nil {
 		since = *x.Since

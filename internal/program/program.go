@@ -144,6 +144,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: p.Funder.Zone, Off: p.Funder.Off,
 		Contact: func() string { return p.Funder.Mail(cfg.MailFrom) }}
 	p.Connected = &connection.Store{DB: d, Cases: p.Cases, Profiles: p.Profiles, Jobs: p.Jobs}
+	p.Checks.Zone = p.Funder.Zone
 	p.Checks.Connections, p.Reading.Connections = p.Connected, p.Connected
 	p.Cases.Signers = p.Profiles.Signers
 	p.Post.Copies, p.Intake.Profiles, p.Checks.Profiles = p.Profiles.Copies, p.Profiles, p.Profiles
@@ -171,6 +172,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Jobs.Sweeping("profiles", p.Profiles.Sweep)
 	p.Jobs.Sweeping("connections", p.Connected.Sweep)
 	p.Jobs.Sweeping("declarations", p.Checks.Sweep)
+	p.Jobs.Sweeping("registers", p.Checks.SweepRegisters)
+	p.Jobs.Sweeping("turns", p.Checks.SweepTurns)
 	p.Jobs.Sweeping("awaited letters", p.Checks.SweepLetters)
 	p.Jobs.Sweeping("health", p.Health.Keep)
 	p.Jobs.Sweeping("queries", p.Intake.SweepQueries)

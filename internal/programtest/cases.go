@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	_ "embed"
+	"strings"
 
 	"ulvant/core/calendar"
 	"ulvant/core/form"
@@ -23,7 +24,11 @@ var Plan []byte
 // Ready makes an application that lacks nothing but being sent.
 func (h *House) Ready(email string) application.Case {
 	t := h.T
-	lead := h.Person(email, "Imre Calloway")
+	name := "Imre Calloway"
+	if local, _, _ := strings.Cut(email, "@"); local != "imre" { // somebody else, by another name
+		name = strings.ToUpper(local[:1]) + local[1:] + " Hart"
+	}
+	lead := h.Person(email, name)
 	var c application.Case
 	var referee int64
 	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
@@ -37,10 +42,10 @@ func (h *House) Ready(email string) application.Case {
 		for k, v := range map[form.Key]string{"applicant-kind": "common", "body-name": "Common", "district": "corvoe",
 			"site": "strand", "land-leave": "yes", "site-access": "road",
 			"repair-kind": "shore", "area": "1", "describe": "Reed.", "afterwards": "We do.", "start": "2027-07-01",
-			"request": "5000", "paid-elsewhere": "no", "true": "yes", "may-visit": "yes", "signed": "Imre Calloway"} {
+			"request": "5000", "paid-elsewhere": "no", "true": "yes", "may-visit": "yes", "signed": name} {
 			add(form.Place{Question: k}, v)
 		}
-		for k, v := range map[form.Key]string{"street": "1 Quay", "town": "Corvoe", "postcode": "OI4"} {
+		for k, v := range map[form.Key]string{"street": "1 " + email, "town": "Corvoe", "postcode": "OI4"} {
 			add(form.Place{Question: "post-address", Column: k}, v)
 		}
 		for k, v := range map[form.Key]string{form.ColItem: "Reed", form.ColCost: "6000", form.ColUs: "5000",

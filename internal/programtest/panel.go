@@ -274,7 +274,8 @@ func Whole(lead string) []intake.Edit {
 		Edit("request", "64,000"), Edit("paid-elsewhere", "no"), Edit("true", "yes"), Edit("may-visit",
 			"yes"), Edit("signed", lead),
 	}
-	for col, v := range map[form.Key]string{"street": "4 Quay Row", "town": "Corvoe", "postcode": "OI4 2RT"} {
+	for col, v := range map[form.Key]string{"street": "4 Quay Row, at " + lead + "’s", "town": "Corvoe",
+		"postcode": "OI4 2RT"} {
 		edits = append(edits, intake.Edit{Place: form.Place{Question: "post-address", Column: col}, EditID: "e-address",
 			Value: v})
 	}

@@ -227,6 +227,28 @@ func Wishes(r *site.Request, key string, seen round.Seen) ([]Task, error) {
 					strconv.FormatInt(p.ID, 10), Since: *p.SentAt})
 		}
 	}
+	turned, err := r.Program.Checks.TurnedRegisters(r.Context, r.DB)
+	if err != nil {
+		return nil, err
+	}
+	for _, t := range turned {
+		if (key == "" || t.RoundKey == key) && (seen.SeesWhole(t.RoundKey) || sight.Shows(t.RoundID, t.Place, nil)) {
+			out = append(out, Task{N: 1, What: "register says otherwise than when it was sent", Note: t.Ref + " " + t.Title,
+				Link: "/office/applications/" + t.Ref + "#registers", Since: t.Since, Needs: access.SettleCheck,
+				About: access.About{Programme: t.Programme, Round: t.RoundID, Place: t.Place}})
+		}
+	}
+	beyond, err := r.Connected.OpenOf(r.Context, r.DB, r.At)
+	if err != nil {
+		return nil, err
+	}
+	for _, b := range beyond {
+		if (key == "" || b.RoundKey == key) && seen.SeesWhole(b.RoundKey) {
+			out = append(out, Task{N: b.N, What: "people in common or like texts to rule on", Note: b.RoundName,
+				Link: "/office/rounds/" + b.RoundKey + "/checks/people", Since: b.Since, Needs: access.RuleBeyond,
+				About: access.About{Programme: b.Programme, Round: b.RoundID}})
+		}
+	}
 	questions, err := r.Desk.OpenEnquiries(r.Context)
 	if err != nil {
 		return nil, err
@@ -266,6 +288,18 @@ func Own(r *site.Request) ([]Task, error) {
 		out = append(out, Task{N: t[bulk.Would], What: "wait to be done and can be stopped until " +
 			b.DueAt.In(r.Profiles.Zone()).Format("15:04"), Note: strings.TrimSuffix(b.Act.Label(), "…") + ": " + b.Says,
 			Link: "/office/bulk/" + strconv.FormatInt(b.ID, 10), Since: b.BegunAt})
+	}
+	turns, err := r.Desk.TurnTasks(r.Context, r.Roles, r.At)
+	if err != nil {
+		return nil, err
+	}
+	for _, t := range turns {
+		note := t.Round
+		if t.DueAt != nil {
+			note += ", by " + view.When(*t.DueAt, r.Profiles.Zone())
+		}
+		out = append(out, Task{N: t.N, What: "applications with you to review", Note: note,
+			Link: "/office/rounds/" + t.RoundKey + "/turns", Since: t.Since})
 	}
 	me := "/office/people/" + strconv.FormatInt(r.Account.ID, 10)
 	offers, err := r.People.Offers(r.Context, r.DB, r.Account.Email)

@@ -52,6 +52,7 @@ func funcs(asset func(string) string) template.FuncMap {
 		"left":        Left,
 		"lines":       func(s string) []string { return strings.Split(strings.TrimRight(s, "\n"), "\n") },
 		"add":         func(a, b int) int { return a + b },
+		"istrue":      func(b *bool) bool { return b != nil && *b },
 		"div":         func(a, b int) int { return a / max(b, 1) },
 		"mulp":        func(share int) int { return share * 180 / 100 },
 		"mul":         func(a, b int) int { return a * b },

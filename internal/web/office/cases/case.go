@@ -85,6 +85,10 @@ type casePage struct {
 	Trail        []casefile.Happened
 	Post         []desk.Letter
 
+	Turns         []bodyTurn
+	Registers     []said
+	RegisterWaits bool
+
 	Wrong            fault // what could not be done, and what was typed
 	CanSettle        bool
 	MayAsk           bool
@@ -175,6 +179,12 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		return err
 	}
 	if err := askedOf(r, f, &d); err != nil {
+		return err
+	}
+	if d.Turns, err = turnsOf(r, f); err != nil {
+		return err
+	}
+	if d.Registers, d.RegisterWaits, err = registersOf(r); err != nil {
 		return err
 	}
 	if d.Readers, err = marksOf(r, f); err != nil {

@@ -1,7 +1,6 @@
 package register
 
 import (
-	"context"
 	"net/url"
 	"slices"
 	"strconv"
@@ -17,10 +16,10 @@ import (
 	"ulvant/core/say"
 	"ulvant/internal/bulk"
 	"ulvant/internal/people"
-	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/work"
 	"ulvant/internal/web/kit/site"
 	"ulvant/internal/web/kit/view"
+	"ulvant/internal/web/office"
 )
 
 // shownEach is how many cases of each outcome stand on a page.
@@ -114,31 +113,7 @@ func BeginBulk(r *site.Request) error {
 		says = phrase.Count(int64(len(entries)), "application", "applications") + " chosen by hand"
 	}
 	b := bulk.Bulk{Round: l.Round, Act: bulk.Act(r.FormValue("act")), Says: says, Back: l.href(l.Shape)}
-	var id int64
-	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
-		if id, err = r.Program.Bulk.Begin(ctx, tx, b, entries); err != nil {
-			return err
-		}
-		if b.Act == bulk.Nudge { // it need not be told anything
-			b.ID, b.Stage = id, bulk.Asked
-			return r.Program.Bulk.Tell(ctx, tx, b, bulk.Args{})
-		}
-		return nil
-	})
-	var no refusal.Refusal
-	if refusal.AsUnfit(err, &no) {
-		r.Tell(no.Sentence())
-		return r.See(b.Back)
-	}
-	if err != nil {
-		return err
-	}
-	if b.Act == bulk.Nudge {
-		if err := drawFew(r, id, len(entries)); err != nil {
-			return err
-		}
-	}
-	return r.See("/office/bulk/" + strconv.FormatInt(id, 10))
+	return office.BeginBulk(r, b, entries)
 }
 
 func entriesOf(chosen []string) []int64 {
@@ -149,14 +124,6 @@ func entriesOf(chosen []string) []int64 {
 		}
 	}
 	return out
-}
-
-// drawFew draws few cases while the asker waits; a job draws many.
-func drawFew(r *site.Request, id int64, n int) error {
-	if n > work.Inline {
-		return nil
-	}
-	return r.Program.Bulk.Run(r.Context, r.At, id, bulk.Drawing)
 }
 
 // found is the act that the address names, when the asker began it.

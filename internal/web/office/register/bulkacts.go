@@ -16,6 +16,7 @@ import (
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/work"
 	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/office"
 )
 
 // TellBulk says what is to be done, and draws it.
@@ -41,7 +42,7 @@ func TellBulk(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := drawFew(r, b.ID, tally.N()); err != nil {
+	if err := office.DrawFew(r, b.ID, tally.N()); err != nil {
 		return err
 	}
 	return r.See("/office/bulk/" + strconv.FormatInt(b.ID, 10))

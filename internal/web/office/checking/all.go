@@ -1,4 +1,4 @@
-package cases
+package checking
 
 import (
 	"time"
@@ -17,16 +17,15 @@ type checking struct {
 	Rows  []desk.Checked
 	Next  string
 	First bool
-	Open  []desk.Open // the oldest of them
-	More  int         // open ones that are not listed
+	Tabs  []tab
 	Rules []form.Rule
 	Names map[form.Key]string
 	Zone  *time.Location
 	Now   time.Time
 }
 
-// Checks lists every sent application with its rules worked through.
-func Checks(r *site.Request) error {
+// All lists every sent application with its rules worked through.
+func All(r *site.Request) error {
 	f, err := office.Form(r)
 	if err != nil {
 		return err
@@ -37,20 +36,8 @@ func Checks(r *site.Request) error {
 		return err
 	}
 	d.Rows, d.Next = office.PageOf(rows, func(c desk.Checked) int64 { return c.EntryID })
-	if d.First {
-		if d.Open, err = r.Desk.OpenChecks(r.Context, r.Round.ID, office.PerPage); err != nil {
-			return err
-		}
-		for i, o := range d.Open {
-			d.Open[i].Reason = say.Found(f, form.Key(o.Rule), o.Reason)
-		}
-		all, err := r.Desk.OpenChecksOf(r.Context, r.Round.ID)
-		if err != nil {
-			return err
-		}
-		for _, o := range all {
-			d.More = o.N - len(d.Open)
-		}
+	if d.Tabs, err = tabsOf(r, f, "/all"); err != nil {
+		return err
 	}
-	return office.Draw(r, fiber.StatusOK, "office/cases/checks", "Checks, "+r.Round.Name, "checks", f, d)
+	return office.Draw(r, fiber.StatusOK, "office/checking/all", "Checks, "+r.Round.Name, "checks", f, d)
 }
