@@ -2,6 +2,7 @@ package demo
 
 import (
 	"context"
+	"strconv"
 	"time"
 
 	"ulvant/core/calendar"
@@ -123,7 +124,7 @@ func (b *builder) bursaries() {
 		b.on(opens.Add(time.Duration(90+131*i)*time.Hour), func(ctx context.Context) error {
 			w := writing{p.name, "home", "A year at the bench", "names:legal = " + p.name + `
 born = 3 March 2001
-phone = 01 555 0163
+phone = 01 555 0` + strconv.Itoa(320+11*i) + `
 home-district = corvoe
 schools:r0001:where = Corvoe High School
 schools:r0001:what = Leaving certificate

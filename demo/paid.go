@@ -3,6 +3,7 @@ package demo
 import (
 	"context"
 	"errors"
+	"strconv"
 	"strings"
 	"time"
 
@@ -26,13 +27,21 @@ var entrants = []struct{ name, body, title, way string }{
 	{"Idris Coll", "coll-croft", "My grandmother’s plank", "let off"},
 }
 
+// reach is the end of an entrant’s telephone number; two of them give the same one.
+func reach(i int) string {
+	if i == len(entrants)-1 {
+		i = len(entrants) - 4
+	}
+	return strconv.Itoa(210 + 7*i)
+}
+
 // pays plays how the fees of the footbridge competition are paid.
 func (b *builder) pays() {
 	for i, p := range entrants {
 		at := b.now.Add(-time.Duration(9*24-17*i) * time.Hour)
 		b.on(at, func(ctx context.Context) error {
 			if err := b.begins(ctx, b.bridgeKey(), writing{p.name, p.body, p.title, "stream = students\nmembers:r0001:legal = " +
-				p.name + "\nschool = Tarl College\ntied = no\nreach = 01 555 0188\nidea = " + p.title + ": drawn at the burn, in an hour." +
+				p.name + "\nschool = Tarl College\ntied = no\nreach = 01 555 0" + reach(i) + "\nidea = " + p.title + ": drawn at the burn, in an hour." +
 				"\ncost = 30,000\ncost:sure = estimated\nspan = 32\nparts-of-it:r0001:item = Larch\nparts-of-it:r0001:heading = timber\n" +
 				"parts-of-it:r0001:each = 30,000\nparts-of-it:r0001:from-us = 30,000\nboards::tick-1 = yes\ntrue = yes\nsigned = " + p.name +
 				"\nfees:catalogue = 1"}); err != nil {

@@ -26,6 +26,7 @@ type Entry struct {
 	Begun  float64
 	Sent   float64 // Never, when it was not sent (yet)
 	Weight float64 // 1 to count; a sum of money to add up
+	N      int     // of how many that were begun and sent together; 0 is 1
 }
 
 // Never stands for the time of what did not happen.
@@ -60,7 +61,7 @@ func at(list []Entry, u float64) (s state) {
 		switch {
 		case sent && e.Sent >= u:
 			s.in += e.Weight
-			s.squares += e.Weight * e.Weight
+			s.squares += e.Weight * e.Weight / float64(max(e.N, 1)) // of each of them, when they are alike
 		case e.Begun < u: // not begun
 			if sent {
 				s.later += e.Weight

@@ -30,6 +30,14 @@ func (f *Form) FirstStage() Key {
 	return ""
 }
 
+// WorkingDaysAfter is the end of the n-th working day after a time, in the round’s
+// zone.
+func (f *Form) WorkingDaysAfter(t time.Time, n int) time.Time {
+	day := calendar.AddWorkingDays(calendar.DateOf(t, f.Zone), n, f.Off)
+	end, _ := calendar.At(day, 24, 0).In(f.Zone)
+	return end
+}
+
 // NextStage is the stage that people write in after one; nil after the last.
 func (f *Form) NextStage(after Key) *Stage {
 	list := f.Applying()

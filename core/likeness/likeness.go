@@ -225,9 +225,11 @@ func Cut(s string, list []Passage, side int) (out []Piece) {
 }
 
 // Enough reports that two texts share so much that somebody should look: a third
-// of the shorter, or a hundred words. Common practice, no source; the numbers are
-// ours.
-func Enough(contained float64, shared int) bool { return contained >= 1.0/3 || shared >= 100 }
+// of the shorter and a sentence or two of it, or a hundred words. Common practice,
+// no source; the numbers are ours.
+func Enough(contained float64, shared int) bool {
+	return contained >= 1.0/3 && shared >= 25 || shared >= 100
+}
 
 // Short reports a text too short to say anything: short answers agree by chance.
 func Short(s string) bool { return utf8.RuneCountInString(s) < 120 || Words(s) < 3*Run }

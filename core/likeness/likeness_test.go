@@ -134,7 +134,7 @@ func TestEnough(t *testing.T) {
 		contained float64
 		words     int
 		want      bool
-	}{{.34, 20, true}, {.33, 20, false}, {.01, 100, true}, {.01, 99, false}} {
+	}{{.34, 25, true}, {.34, 24, false}, {.33, 60, false}, {.01, 100, true}, {.01, 99, false}} {
 		if got := likeness.Enough(c.contained, c.words); got != c.want {
 			t.Errorf("%+v", c)
 		}

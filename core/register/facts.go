@@ -19,6 +19,9 @@ const mostWords = 160
 // FactAwards is the fact that lists the awards a case applies for, by their keys.
 const FactAwards = "awards"
 
+// FactOf is under which name the answer to a question is known.
+func FactOf(question form.Key) string { return answerMark + string(question) }
+
 // placesKept of a number that is no decimal fraction.
 const placesKept = 4
 

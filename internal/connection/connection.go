@@ -180,12 +180,23 @@ func (s *Store) connect(ctx context.Context, tx *db.Tx, ids []int64) error {
 		return err
 	}
 	var claims []claim
+	judges := map[int64]bool{} // parties of cases that are one who judges themselves
 	for _, p := range pairs {
 		c, ok := connected.Compare(reads[p.a.ID], reads[p.b.ID], among, func(k string) int { return counts[k] })
 		if ok && c.Worth(p.a.Part, p.b.Part) {
 			claims = append(claims, claim{min(p.a.ID, p.b.ID), max(p.a.ID, p.b.ID), c})
+			for _, x := range []party{p.a, p.b} {
+				if c.Same && x.Part.OfCase() && p.a.Part.OfCase() != p.b.Part.OfCase() {
+					judges[x.ID] = true
+				}
+			}
 		}
 	}
+	// a reader who vouches has colleagues among the readers: that says nothing more
+	claims = slices.DeleteFunc(claims, func(c claim) bool {
+		return !c.Same && (judges[c.one] || judges[c.other]) && len(c.Evidence) == 1 &&
+			c.Evidence[0].Kind == connected.Domain
+	})
 	return s.putClaims(ctx, tx, ids, claims)
 }
 

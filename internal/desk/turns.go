@@ -29,13 +29,13 @@ func (d *Desk) Turns(ctx context.Context, round int64, body string, at time.Time
 }
 
 // TurnCounts counts them by state.
-func (d *Desk) TurnCounts(ctx context.Context, round int64, body string) (map[turn.State]int, error) {
+func (d *Desk) TurnCounts(ctx context.Context, round int64, body string) (map[string]int, error) {
 	var rows []struct {
-		State turn.State
+		State string
 		N     int
 	}
 	err := d.DB.SelectContext(ctx, &rows, `SELECT state, count(*) AS n FROM turn WHERE round_id = $1 AND body = $2 GROUP BY state`, round, body)
-	out := map[turn.State]int{}
+	out := map[string]int{}
 	for _, r := range rows {
 		out[r.State] = r.N
 	}

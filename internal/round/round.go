@@ -235,15 +235,12 @@ func (s *Store) Programme(ctx context.Context, name string) (known bool, err err
 	return known, err
 }
 
-// Before finds the round of a programme that closed last before a time; nil for none.
-func (s *Store) Before(ctx context.Context, programme string, closes time.Time) (*Round, error) {
-	var out []Round
-	err := s.DB.SelectContext(ctx, &out,
-		`SELECT `+light+` FROM round WHERE programme = $1 AND design_id IS NOT NULL AND closes_at < $2 ORDER BY closes_at DESC, id DESC LIMIT 1`, programme, closes)
-	if err != nil || len(out) == 0 {
-		return nil, err
-	}
-	return &out[0], nil
+// Before lists the rounds of a programme that closed before a time, the last first.
+func (s *Store) Before(ctx context.Context, programme string, closes time.Time, most int) (out []Round, err error) {
+	err = s.DB.SelectContext(ctx, &out,
+		`SELECT `+light+` FROM round WHERE programme = $1 AND design_id IS NOT NULL AND closes_at < $2 ORDER BY closes_at DESC, id DESC LIMIT $3`,
+		programme, closes, most)
+	return out, err
 }
 
 // Form is a published design, compiled, with its number.

@@ -3,6 +3,8 @@ package view
 import (
 	"fmt"
 	"html/template"
+	"math"
+	"strconv"
 	"strings"
 	"time"
 
@@ -52,6 +54,7 @@ func funcs(asset func(string) string) template.FuncMap {
 		"left":        Left,
 		"lines":       func(s string) []string { return strings.Split(strings.TrimRight(s, "\n"), "\n") },
 		"add":         func(a, b int) int { return a + b },
+		"share":       func(x float64) string { return strconv.Itoa(int(math.Round(100*x))) + "%" },
 		"istrue":      func(b *bool) bool { return b != nil && *b },
 		"div":         func(a, b int) int { return a / max(b, 1) },
 		"mulp":        func(share int) int { return share * 180 / 100 },

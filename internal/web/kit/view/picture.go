@@ -3,10 +3,13 @@ package view
 import (
 	"fmt"
 	"html/template"
+	"maps"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
+	"ulvant/core/forecast"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/mark"
@@ -153,46 +156,98 @@ func phaseWords(now, closes time.Time) string {
 	return "closed "
 }
 
-// Pace draws how many were sent, by days to closing, over the last round's.
-func Pace(f *form.Form, now time.Time, sent []time.Time, last []time.Duration) Picture {
-	const w, h, left, bottom, topY = 300, 190, 28.0, 160.0, 16.0
-	opens, closes := f.At(form.Opens), f.At(form.Closes)
-	span := closes.Sub(opens).Hours()
-	most := max(len(sent), len(last), 4)
-	x := func(before time.Duration) float64 {
-		return left + (w-left-8)*(1-math.Max(0, math.Min(1, before.Hours()/span)))
+// Pace draws how a round fills over its window, with so much of it left: what came,
+// earlier rounds behind it on the same scale, and how it may go on; of writes a
+// number of it.
+func Pace(window time.Duration, now float64, came []forecast.Entry, earlier []forecast.Round, fan []forecast.Point,
+	of func(float64) string) Picture {
+	const w, h, left, bottom, topY = 300, 190, 34.0, 160.0, 16.0
+	most := 4.0
+	lines := make([][][2]float64, len(earlier))
+	for i, r := range earlier {
+		lines[i] = steps(r.Entries)
+		most = math.Max(most, lines[i][len(lines[i])-1][1])
 	}
-	y := func(n int) float64 { return bottom - (bottom-topY)*float64(n)/float64(most) }
-	c := draw(w, h, fmt.Sprintf("Sent by days to closing: %d so far; %d in the round before.", len(sent), len(last)))
-	for _, n := range []int{0, most / 2, most} {
+	mine := steps(came)
+	in := mine[len(mine)-1][1]
+	most = math.Max(most, in)
+	if len(fan) > 0 {
+		most = math.Max(most, fan[len(fan)-1].High)
+	}
+	x := func(left1 float64) float64 { return left + (w-left-8)*(1-left1) }
+	y := func(n float64) float64 { return bottom - (bottom-topY)*n/most }
+	label := "Sent, over the window: " + of(in) + " so far."
+	if len(fan) > 0 {
+		label += " " + of(fan[len(fan)-1].Low) + " to " + of(fan[len(fan)-1].High) + " are to be expected."
+	}
+	c := draw(w, h, label)
+	for _, n := range []float64{0, most / 2, most} {
 		c.line(left, y(n), w-8, y(n), rule2, 0.7)
-		c.text(left-6, y(n)+4, "end", "t12", soft, fmt.Sprint(n))
+		c.text(left-6, y(n)+4, "end", "t12", soft, short(of(n)))
 	}
-	curve := func(before []time.Duration, stroke string, width float64, end time.Duration) {
-		if len(before) == 0 {
-			return
+	if len(fan) > 1 {
+		c.b.WriteString(`<path d="M`)
+		for i, p := range fan {
+			fmt.Fprintf(&c.b, "%s%.1f %.1f", map[bool]string{true: "", false: "L"}[i == 0], x(p.Left), y(p.High))
 		}
+		for i := len(fan) - 1; i >= 0; i-- {
+			fmt.Fprintf(&c.b, "L%.1f %.1f", x(fan[i].Left), y(fan[i].Low))
+		}
+		fmt.Fprintf(&c.b, `Z" fill="%s"/>`, wash)
+	}
+	curve := func(pts [][2]float64, stroke string, width, end float64) {
 		fmt.Fprintf(&c.b, `<path d="M%.1f %.1f`, left, y(0))
-		for i := 0; i < len(before); {
-			at, from := x(before[i]), i
-			for i < len(before) && x(before[i]) < at+1 { // a step a pixel: more is not seen
-				i++
-			}
-			fmt.Fprintf(&c.b, "L%.1f %.1fL%.1f %.1f", at, y(from), at, y(i))
+		at := 0.0
+		for _, p := range pts {
+			fmt.Fprintf(&c.b, "L%.1f %.1fL%.1f %.1f", x(p[0]), y(at), x(p[0]), y(p[1]))
+			at = p[1]
 		}
-		fmt.Fprintf(&c.b, `L%.1f %.1f" fill="none" stroke="%s" stroke-width="%.1f"/>`, x(end), y(len(before)), stroke, width)
+		fmt.Fprintf(&c.b, `L%.1f %.1f" fill="none" stroke="%s" stroke-width="%.1f"/>`, x(end), y(at), stroke, width)
 	}
-	curve(last, lastRun, 1.5, 0)
-	var before []time.Duration
-	for _, t := range sent {
-		before = append(before, closes.Sub(t))
+	for _, l := range lines {
+		curve(l, lastRun, 1.2, 0)
 	}
-	end := max(closes.Sub(now), 0)
-	curve(before, deep, 2.5, end)
-	fmt.Fprintf(&c.b, `<circle cx="%.1f" cy="%.1f" r="4.5" fill="%s"/>`, x(end), y(len(sent)), deep)
-	c.text(left, bottom+18, "start", "t12", soft, fmt.Sprintf("%d days", int(span/24)))
+	if len(fan) > 1 {
+		fmt.Fprintf(&c.b, `<path d="M%.1f %.1f`, x(now), y(in))
+		for _, p := range fan {
+			fmt.Fprintf(&c.b, "L%.1f %.1f", x(p.Left), y(p.Likely))
+		}
+		fmt.Fprintf(&c.b, `" fill="none" stroke="%s" stroke-width="1.5" stroke-dasharray="4 3"/>`, deep)
+	}
+	curve(mine, deep, 2.5, now)
+	fmt.Fprintf(&c.b, `<circle cx="%.1f" cy="%.1f" r="4.5" fill="%s"/>`, x(now), y(in), deep)
+	c.text(left, bottom+18, "start", "t12", soft, fmt.Sprintf("%d days", int(window.Hours()/24)))
 	c.text(w-8, bottom+18, "end", "t12", soft, "closing")
 	return c.done()
+}
+
+// steps is how the sum of what was sent grew: shares of the window left with the sum
+// then, a point a step; at least one.
+func steps(list []forecast.Entry) [][2]float64 {
+	at := map[float64]float64{}
+	for _, e := range list {
+		if e.Sent != forecast.Never {
+			at[e.Sent] += e.Weight
+		}
+	}
+	out := [][2]float64{{1, 0}}
+	sum := 0.0
+	for _, left := range slices.Backward(slices.Sorted(maps.Keys(at))) {
+		sum += at[left]
+		out = append(out, [2]float64{left, sum})
+	}
+	return out
+}
+
+// short is a sum without its last digits, for an axis.
+func short(s string) string {
+	switch {
+	case strings.HasSuffix(s, ",000,000"):
+		return strings.TrimSuffix(s, ",000,000") + "m"
+	case strings.Count(s, ",") > 0:
+		return s[:strings.LastIndexByte(s, ',')] + "k"
+	}
+	return s
 }
 
 // FundBar draws a sum against the fund.

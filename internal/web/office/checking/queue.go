@@ -41,7 +41,8 @@ type queuePage struct {
 	Place     string
 	Zone      *time.Location
 	Now       time.Time
-	May       bool
+	May       bool // rule on what lies beyond
+	Settles   bool
 
 	Wrong refusal.Refusal
 	Typed map[string]string
@@ -92,6 +93,8 @@ func drawQueue(r *site.Request, status int, entry int64, rule form.Key, wrong re
 		return err
 	}
 	d := queuePage{Zone: f.Zone, Now: r.At, Wrong: wrong, Place: r.Query("place"), May: r.May(access.RuleBeyond),
+		Settles: access.SettleCheck.Theirs(access.Of(r.Roles, access.About{Programme: r.Round.Programme,
+			Round: r.Round.ID}, r.At)),
 		Typed: map[string]string{"note": r.FormValue("note"), "outcome": r.FormValue("outcome")}}
 	if d.Tabs, err = tabsOf(r, f, ""); err != nil {
 		return err
@@ -144,7 +147,7 @@ func handOf(r *site.Request, f *form.Form, list []desk.Queued, place string) (*i
 		h.Back = href(r.Round.Key, place, atOf(*before))
 	}
 	for _, rule := range f.Design.Rules {
-		if rule.Key == q.Rule {
+		if rule.Key == q.Rule && rule.Says == "" { // else what was found says the rule
 			h.Holds = say.When(rule.Holds, say.Names{Form: f})
 		}
 	}

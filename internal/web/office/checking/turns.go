@@ -6,7 +6,6 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/access"
-	"ulvant/core/turn"
 	"ulvant/internal/desk"
 	"ulvant/internal/web/kit/site"
 	"ulvant/internal/web/office"
@@ -24,7 +23,7 @@ type turnsPage struct {
 type bodyTurns struct {
 	Label string
 	Due   *time.Time
-	N     map[turn.State]int
+	N     map[string]int // by turn.State
 	Rows  []desk.TurnRow
 }
 

@@ -36,11 +36,8 @@ type overviewPage struct {
 	Drafts       int
 	Letters      map[form.LetterState]int
 	LetterStates []form.LetterState
-	Pace         view.Picture
-	In           int
-	LastName     string
-	LastN        int
-	HasLast      bool
+	Pace         paced
+	Promises     []promised // that slip, or soon may
 	Asked        int64
 	Fund         int64
 	FundBar      view.Picture
@@ -111,11 +108,15 @@ func Overview(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	times, err := r.Desk.SentTimes(r.Context, r.Round.ID, f.FirstStage())
+	list, forms, err := behind(r, f)
 	if err != nil {
 		return err
 	}
-	last, lastName, err := earlier(r, f)
+	filling, err := pace(r, f, list, forms, false, "")
+	if err != nil {
+		return err
+	}
+	promises, err := promisesOf(r, f)
 	if err != nil {
 		return err
 	}
@@ -123,8 +124,7 @@ func Overview(r *site.Request) error {
 		overviewPage{Tasks: tasks, Moves: rows, Ended: states[lifecycle.Withdrawn] + states[lifecycle.Lapsed],
 			Stuck: stuckRows, Drafts: drafts, Letters: letters,
 			LetterStates: []form.LetterState{form.SentIn, form.Uploaded, form.Accepted, form.Asked, form.Declined},
-			Pace:         view.Pace(f, r.At, times, last), In: len(times), LastName: lastName, LastN: sameDay(f, r,
-				last), HasLast: last != nil,
+			Pace:         filling, Promises: promises,
 			Asked: sum[0].Asked, Fund: f.Design.Fund, FundBar: view.FundBar(sum[0].Asked,
 				f.Design.Fund), Flow: view.Flow(lifecycle.FlowOf(states)), Round: r.Round, Budgets: len(f.Budgets()) > 0})
 }

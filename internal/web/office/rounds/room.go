@@ -16,7 +16,7 @@ var Room = site.Room{Name: "office/rounds", Pages: pages, Values: map[string]any
 	"costs": office.RoundPage[costsPage]{}, "care": office.RoundPage[carePage]{},
 	"design": designForm{}, "enquiries": office.RoundPage[enquiriesPage]{},
 	"asked": office.RoundPage[askedPage]{}, "askednudge": office.RoundPage[nudgePage]{},
-	"overview": office.RoundPage[overviewPage]{}, "rescue": office.RoundPage[rescuePage]{},
+	"overview": office.RoundPage[overviewPage]{}, "watch": office.RoundPage[watchPage]{}, "rescue": office.RoundPage[rescuePage]{},
 	"fees": office.RoundPage[feesPage]{}, "feesdesk": office.RoundPage[deskPage]{},
 	"rounds": allRounds{}, "survey": office.RoundPage[surveyPage]{},
 }, Routes: []site.Route{
@@ -24,6 +24,7 @@ var Room = site.Room{Name: "office/rounds", Pages: pages, Values: map[string]any
 	{Method: site.Get, Path: "/office/new-round", Action: access.MakeRound, Handle: NewRound},
 	{Method: site.Post, Path: "/office/new-round", Action: access.MakeRound, Handle: MakeRound},
 	{Method: site.Get, Path: "/office/rounds/:round", Action: access.SeeRound, Handle: Overview},
+	{Method: site.Get, Path: "/office/rounds/:round/watch", Action: access.SeeWhole, Limits: site.Costs, Handle: Watch},
 	{Method: site.Get, Path: "/office/rounds/:round/care", Action: access.SeeWhole, Handle: Care},
 	{Method: site.Post, Path: "/office/rounds/:round/care", Action: access.ShareCare, Handle: SetCare},
 	{Method: site.Get, Path: "/office/rounds/:round/rescue", Action: access.SeeWhole, Handle: Rescue},
