@@ -98,6 +98,15 @@ func (r *running) between(tales []tale) {
 			return r.Cases.GiveTime(ctx, tx, c, until, "The ferry did not sail; the harbour's notice is with us.")
 		})
 	})
+	r.on(r.back(2), func(ctx context.Context) error {
+		c, err := r.called(ctx, "Beach nourishment by barrow")
+		if err != nil {
+			return err
+		}
+		return r.act(ctx, c.LeadID, func(ctx context.Context, tx *db.Tx) error {
+			return r.Cases.AskSupport(ctx, tx, c, "I read with a magnifier, and the budget page is hard for me. Could somebody go through it with me by telephone, in the evening?")
+		})
+	})
 	r.enquire(9, "Fergus Ó Dálaigh", "Does the time of volunteers count towards the share that others pay?",
 		"Yes, at the rate that the budget page shows, and for no more than half of that share.")
 	r.enquire(6, "Catrin Bewley", "May the letter come from somebody on our own committee?",

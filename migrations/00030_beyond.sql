@@ -145,3 +145,17 @@ CREATE TABLE register_answer (           -- what a register said of a case's bod
 );
 CREATE INDEX register_answer_entry ON register_answer (entry_id, id);
 CREATE INDEX register_answer_unseen ON register_answer (entry_id) WHERE offer AND seen_at IS NULL;
+
+-- watching ---------------------------------------------------------------
+CREATE TABLE support (                   -- an applicant asked for support to apply
+  id             bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+  application_id bigint NOT NULL REFERENCES application ON DELETE CASCADE,
+  asked_at       timestamptz NOT NULL,
+  by_id          bigint NOT NULL REFERENCES account,
+  text           text NOT NULL,
+  ended_at       timestamptz,            -- somebody of the office has seen to it
+  ended_by       bigint,
+  note           text NOT NULL DEFAULT '' -- what was done; the applicant reads it
+);
+CREATE INDEX support_application ON support (application_id);
+CREATE INDEX support_open ON support (asked_at) WHERE ended_at IS NULL;

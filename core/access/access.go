@@ -24,6 +24,7 @@ const (
 	PayFee       Action = "pay the fee"
 	LeadFee      Action = "say who pays the fee" // somebody else, an invoice
 	AskTime      Action = "ask for more time"
+	AskSupport   Action = "ask for support"
 	AnswerAfter  Action = "answer the survey" // after sending, kept apart from the case
 	TakeUp       Action = "take up the invitation to a stage"
 	VouchFor     Action = "vouch" // by a referee's personal link
@@ -83,7 +84,8 @@ const (
 
 // Actions lists them all.
 var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase,
-	LeadCase, LeaveTeam, Withdraw, PayFee, LeadFee, AskTime, AnswerAfter, TakeUp, VouchFor, SeeDesk, MakeRound,
+	LeadCase, LeaveTeam, Withdraw, PayFee, LeadFee, AskTime, AskSupport, AnswerAfter, TakeUp, VouchFor, SeeDesk,
+	MakeRound,
 	SeeBodies, LookOver, SeeSecurity, ShapeList, SeeOffice, GiveRoles, SetOffice, SeeGifts, SeeGift, SeeRound,
 	SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, RemindPeople,
 	Decide, HoldLetters, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, AnswerFee, SeeCase, Nudge, GiveTime, SettleCheck,
@@ -99,7 +101,7 @@ func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == Ste
 func (a Action) Applies() bool {
 	switch a {
 	case ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, PayFee, LeadFee,
-		AskTime, AnswerAfter, TakeUp:
+		AskTime, AskSupport, AnswerAfter, TakeUp:
 		return true
 	}
 	return false
@@ -316,6 +318,8 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 		return when(team, state.Open() || r.Has(Lead) && state.Is(lifecycle.In))
 	case GivePromised:
 		return when(team, r.Has(Lead) && state.Is(lifecycle.In))
+	case AskSupport:
+		return when(team, !state.Is(lifecycle.Gone))
 	case AskTime:
 		return when(team, r.Has(Lead) && state.Is(lifecycle.Drafting))
 	case LeadCase:

@@ -63,7 +63,7 @@ func Pace(p PaceNow) (out []string) {
 	case p.Forecast.Band:
 		low, high := p.Of(math.Floor(p.Forecast.Low)), p.Of(math.Ceil(p.Forecast.High))
 		out = append(out, "Between "+low+" and "+high+" are to be expected at the closing, "+p.Of(p.Forecast.Likely)+
-			" most likely. That rests on "+phrase.List(p.Forecast.Used)+
+			" most likely.", "That rests on "+phrase.List(p.Forecast.Used)+
 			": on how much of each was in by now, and on how many of such drafts were sent. Four times in five it ends within such a band.")
 	default:
 		out = append(out, "By that one round alone it would be "+p.Of(p.Forecast.Likely)+

@@ -82,6 +82,8 @@ var Catalogue = map[Verb]Event{
 	"reworked-rules":              {"worked the rules anew: {changed}", false},
 	"register-changed":            {"the register says otherwise: {says}", false},
 	"saw-register":                {"looked at what the register says now: {note}", false},
+	"asked-for-support":           {"asked for support", true},
+	"gave-support":                {"saw to the support that was asked for", true},
 	"list-grew":                   {"took “{item}” into a list, as design {number}", false},
 	"ruled-alike":                 {"ruled on a text that is like another’s; it matters: {matters}", false},
 	"settled-rule":                {"settled “{rule}”: {outcome}", false},

@@ -341,6 +341,32 @@ func (d *Desk) Post(ctx context.Context, application int64) (out []Letter, err e
 	return out, err
 }
 
+// Mail of a case with its whole text; personal links stand as a mark in it.
+type Mail struct {
+	Letter
+	ToName    string `db:"to_name"`
+	Body      string
+	CreatedAt time.Time `db:"created_at"`
+}
+
+// Correspondence is every mail about a case, the oldest first.
+func (d *Desk) Correspondence(ctx context.Context, application int64) (out []Mail, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT kind, to_address, to_name, subject, body, state, created_at, due_at, sent_at, bounced_at, bounce FROM post
+		WHERE application_id = $1 ORDER BY id LIMIT 500`, application)
+	return out, err
+}
+
+// WantSupport lists the cases that asked for support and wait, the oldest first.
+func (d *Desk) WantSupport(ctx context.Context) (out []Waiting, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT a.ref, a.title, r.key AS round_key, r.name AS round_name, r.id AS round_id, r.programme,
+		       COALESCE((SELECT st.place FROM standing st WHERE st.application_id = a.id AND st.latest), '') AS place, s.asked_at AS since
+		FROM support s JOIN application a ON a.id = s.application_id JOIN round r ON r.id = a.round_id
+		WHERE s.ended_at IS NULL ORDER BY s.asked_at`)
+	return out, err
+}
+
 // HeldLetters of all rounds that can still be stopped.
 func (d *Desk) HeldLetters(ctx context.Context) (out []struct {
 	RoundKey  string    `db:"round_key"`

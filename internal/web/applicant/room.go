@@ -12,7 +12,7 @@ var pages embed.FS
 
 // Room is where applications are written, sent and followed, and profiles kept.
 var Room = site.Room{Name: "applicant", Pages: pages, Values: map[string]any{
-	"budget": bringInPage{}, "earlier": earlierPage{}, "invited": invitedPage{}, "mine": []mineRow{}, "moretime": moretimePage{},
+	"budget": bringInPage{}, "earlier": earlierPage{}, "invited": invitedPage{}, "mine": []mineRow{}, "moretime": moretimePage{}, "support": supportPage{},
 	"nearest": nearestPage{}, "paper": paperPage{}, "people": peoplePage{}, "follow": followPage{}, "fee": feePage{}, "readletter": readPage{}, "request": requestPage{},
 	"profile": profilePage{}, "profiles": profilesPage{},
 	"send": sendPage{}, "sent": sentPage{}, "start": startPage{}, "survey": surveyPage{},
@@ -98,6 +98,8 @@ var Room = site.Room{Name: "applicant", Pages: pages, Values: map[string]any{
 		Handle: TakeIn},
 	{Method: site.Get, Path: "/applications/:ref/earlier/:question", Action: access.ViewCase, Handle: Earlier},
 	{Method: site.Post, Path: "/applications/:ref/earlier/:question", Action: access.WriteCase, Handle: BringBack},
+	{Method: site.Get, Path: "/applications/:ref/support", Action: access.ViewCase, Handle: Support},
+	{Method: site.Post, Path: "/applications/:ref/support", Action: access.AskSupport, Handle: AskSupport},
 	{Method: site.Get, Path: "/applications/:ref/more-time", Action: access.ViewCase, Handle: MoreTime},
 	{Method: site.Post, Path: "/applications/:ref/more-time", Action: access.AskTime, Handle: AskTime},
 	{Method: site.Post, Path: "/applications/:ref/withdraw", Action: access.Withdraw, Handle: Withdraw},

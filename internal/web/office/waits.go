@@ -197,6 +197,10 @@ func Wishes(r *site.Request, key string, seen round.Seen) ([]Task, error) {
 	if err := add(list, err, "asks for more time", "#time", access.GiveTime); err != nil {
 		return nil, err
 	}
+	list, err = r.Desk.WantSupport(r.Context)
+	if err := add(list, err, "asks for support", "#support", access.WriteTo); err != nil {
+		return nil, err
+	}
 	list, err = r.Desk.AnsweredQueries(r.Context)
 	if err := add(list, err, "answered your query", "#queries", access.AskQuery); err != nil {
 		return nil, err

@@ -158,9 +158,9 @@ func phaseWords(now, closes time.Time) string {
 
 // Pace draws how a round fills over its window, with so much of it left: what came,
 // earlier rounds behind it on the same scale, and how it may go on; of writes a
-// number of it.
+// number of it, unit is what a whole one is on the axis.
 func Pace(window time.Duration, now float64, came []forecast.Entry, earlier []forecast.Round, fan []forecast.Point,
-	of func(float64) string) Picture {
+	of func(float64) string, unit float64) Picture {
 	const w, h, left, bottom, topY = 300, 190, 34.0, 160.0, 16.0
 	most := 4.0
 	lines := make([][][2]float64, len(earlier))
@@ -183,7 +183,7 @@ func Pace(window time.Duration, now float64, came []forecast.Entry, earlier []fo
 	c := draw(w, h, label)
 	for _, n := range []float64{0, most / 2, most} {
 		c.line(left, y(n), w-8, y(n), rule2, 0.7)
-		c.text(left-6, y(n)+4, "end", "t12", soft, short(of(n)))
+		c.text(left-6, y(n)+4, "end", "t12", soft, short(n/unit))
 	}
 	if len(fan) > 1 {
 		c.b.WriteString(`<path d="M`)
@@ -239,15 +239,15 @@ func steps(list []forecast.Entry) [][2]float64 {
 	return out
 }
 
-// short is a sum without its last digits, for an axis.
-func short(s string) string {
+// short is a number for an axis.
+func short(n float64) string {
 	switch {
-	case strings.HasSuffix(s, ",000,000"):
-		return strings.TrimSuffix(s, ",000,000") + "m"
-	case strings.Count(s, ",") > 0:
-		return s[:strings.LastIndexByte(s, ',')] + "k"
+	case n >= 1e6:
+		return fmt.Sprintf("%.1fm", n/1e6)
+	case n >= 1e4:
+		return fmt.Sprintf("%.0fk", n/1e3)
 	}
-	return s
+	return fmt.Sprintf("%.0f", n)
 }
 
 // FundBar draws a sum against the fund.

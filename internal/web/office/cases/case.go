@@ -87,6 +87,7 @@ type casePage struct {
 
 	Turns         []bodyTurn
 	Registers     []said
+	Supports      []application.Support
 	RegisterWaits bool
 
 	Wrong            fault // what could not be done, and what was typed
@@ -182,6 +183,9 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		return err
 	}
 	if d.Turns, err = turnsOf(r, f); err != nil {
+		return err
+	}
+	if d.Supports, err = r.Cases.Supports(r.Context, r.DB, r.Case); err != nil {
 		return err
 	}
 	if d.Registers, d.RegisterWaits, err = registersOf(r); err != nil {

@@ -13,13 +13,15 @@ var pages embed.FS
 
 // Room is one case at the office: its checks, queries, time.
 var Room = site.Room{Name: "office/cases", Pages: pages, Values: map[string]any{
-	"case": office.RoundPage[casePage]{},
-	"fee":  office.RoundPage[feePage]{},
+	"case": office.RoundPage[casePage]{}, "post": office.RoundPage[postPage]{},
+	"fee": office.RoundPage[feePage]{},
 }, Routes: []site.Route{
 	{Method: site.Get, Path: "/office/applications/:ref", Action: access.SeeCase, Handle: Case},
 	{Method: site.Post, Path: "/office/applications/:ref/checks/:rule", Action: access.SettleCheck, Handle: Settle},
 	{Method: site.Post, Path: "/office/applications/:ref/turn", Action: access.ReviewTurn, Handle: AnswerTurn},
 	{Method: site.Post, Path: "/office/applications/:ref/registers", Action: access.SettleCheck, Handle: SeeRegisters},
+	{Method: site.Post, Path: "/office/applications/:ref/support/:id", Action: access.WriteTo, Limits: site.Mails, Handle: EndSupport},
+	{Method: site.Get, Path: "/office/applications/:ref/post", Action: access.SeeWhole, Handle: Post},
 	{Method: site.Post, Path: "/office/applications/:ref/query", Action: access.AskQuery, Handle: Ask},
 	{Method: site.Post, Path: "/office/applications/:ref/query/back", Action: access.AskQuery,
 		Handle: TakeQueryBack},

@@ -1,6 +1,8 @@
 package rounds
 
 import (
+	"math"
+	"strings"
 	"time"
 
 	"ulvant/core/condition"
@@ -71,7 +73,7 @@ func pace(r *site.Request, f *form.Form, list []round.Round, forms []*form.Form,
 			return p, err
 		}
 		if len(entries) > 0 {
-			earlier = append(earlier, forecast.Round{Name: rd.Name, Entries: entries})
+			earlier = append(earlier, forecast.Round{Name: strings.TrimPrefix(rd.Name, f.Design.Programme+", "), Entries: entries})
 		}
 	}
 	left := leftOf(window.Opens, window.Closes, r.At)
@@ -82,11 +84,12 @@ func pace(r *site.Request, f *form.Form, list []round.Round, forms []*form.Form,
 			drafts += max(e.N, 1)
 		}
 	}
-	of := say.Counted
+	of, unit := say.Counted, 1.0
 	if inMoney {
-		of = func(n float64) string { return money.Format(int64(n), f.Design.Currency) }
+		of = func(n float64) string { return money.Format(int64(math.Round(n/10_000))*10_000, f.Design.Currency) }
+		unit = 100
 	}
-	p.Picture = view.Pace(window.Closes.Sub(window.Opens), left, now, earlier, fc.Fan(left, 24), of)
+	p.Picture = view.Pace(window.Closes.Sub(window.Opens), left, now, earlier, fc.Fan(left, 24), of, unit)
 	p.Says = say.Pace(say.PaceNow{In: fc.In, Drafts: drafts, Left: left, Open: r.At.Before(window.Closes),
 		Begun: r.At.After(window.Opens), Earlier: earlier, Forecast: fc, Ok: ok, Of: of, Money: inMoney})
 	return p, nil
