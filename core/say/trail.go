@@ -89,6 +89,7 @@ var Catalogue = map[Verb]Event{
 	"settled-rule":                {"settled “{rule}”: {outcome}", false},
 	"find complete":               {"found it complete", true},
 	"find eligible":               {"found it eligible", true},
+	"look at the checks again":    {"the checks are looked at again, since a rule or a list has changed", false},
 	"find not eligible":           {"found it not eligible", false},
 	"hand out for reading":        {"handed it out for reading", true},
 	"given-to":                    {"gave it to {reader} to read", false},

@@ -20,6 +20,9 @@ import (
 // where the rule comes out as before. says is what changes for it; a case for which
 // nothing does is refused.
 func (s *Store) Rework(ctx context.Context, tx *db.Tx, c application.Case) (says string, odd bool, err error) {
+	if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil {
+		return "", false, err
+	}
 	if !c.State.Is(lifecycle.Settles) || c.SealID == nil {
 		return "", false, refusal.Unfit("its checks are closed")
 	}

@@ -14,6 +14,7 @@ import (
 type Draft struct {
 	Item
 	rescue.Stuck
+	EntryID   int64      `db:"entry_id"`
 	Blocks    string     // names of the referees who are awaited, for a letter
 	NudgedAt  *time.Time `db:"nudged_at"`
 	NudgedWho string     `db:"nudged_who"`
@@ -24,7 +25,7 @@ type Draft struct {
 // first.
 func (d *Desk) Rescue(ctx context.Context, round int64, at time.Time, most int) ([]Draft, error) {
 	var rows []Draft
-	err := d.DB.SelectContext(ctx, &rows, `SELECT `+itemColumns+`, n.at AS nudged_at, COALESCE(n.name, '') AS nudged_who, COALESCE(x.blocks, '') AS blocks `+itemFrom+`
+	err := d.DB.SelectContext(ctx, &rows, `SELECT `+itemColumns+`, st.entry_id, n.at AS nudged_at, COALESCE(n.name, '') AS nudged_who, COALESCE(x.blocks, '') AS blocks `+itemFrom+`
 		LEFT JOIN LATERAL (SELECT at, name FROM nudge WHERE entry_id = st.entry_id ORDER BY at DESC LIMIT 1) n ON true
 		LEFT JOIN LATERAL (SELECT string_agg(f.name, ', ' ORDER BY f.id) AS blocks FROM referee f WHERE f.entry_id = st.entry_id AND f.state IN ('asked', 'accepted', 'uploaded')) x ON true
 		WHERE st.round_id = $1 AND st.latest AND st.state = ANY($3) AND st.valid_until > $2`, round, at, lifecycle.With(lifecycle.Drafting))

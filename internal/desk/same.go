@@ -21,6 +21,14 @@ type AskedTime struct {
 	Note       string
 }
 
+// WantTimeIn lists the entries of a round whose wish for more time waits.
+func (d *Desk) WantTimeIn(ctx context.Context, round int64) (entries []int64, err error) {
+	err = d.DB.SelectContext(ctx, &entries, `
+		SELECT DISTINCT m.entry_id FROM moretime m JOIN entry e ON e.id = m.entry_id JOIN application a ON a.id = e.application_id
+		WHERE a.round_id = $1 AND m.decided_at IS NULL ORDER BY m.entry_id`, round)
+	return entries, err
+}
+
 // Tried is an attempt to send after closing.
 type Tried struct {
 	Ref, Title string

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -35,6 +36,7 @@ type worked struct {
 	check.Finding
 	Label, Holds string
 	Who          string // who settled it
+	Waits        bool   // for a reviewing body, not for the office
 }
 
 // markedBy is one reader's marks.
@@ -74,6 +76,7 @@ type casePage struct {
 	EarlierTitle string
 	Time         *timeDesk // nil for whoever may not give time
 	AskedTimes   []desk.AskedTime
+	SameTime     int // of them, those who wait
 	LateTries    []desk.Tried
 	Referees     []askedRow
 	Posts        []form.Option // what something that came by post can answer
@@ -172,6 +175,14 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 	if err := timeFor(r, f, &d); err != nil {
 		return err
 	}
+	for _, a := range d.AskedTimes {
+		if a.AskedAt != nil && a.DecidedAt == nil {
+			d.SameTime++
+		}
+	}
+	if d.SameTime < 2 {
+		d.SameTime = 0 // one alone is answered here
+	}
 	seen, err := r.Rounds.Seen(r.Context, r.Sight())
 	if err != nil {
 		return err
@@ -229,7 +240,8 @@ func rulesOf(r *site.Request, f *form.Form) ([]worked, error) {
 		func(a, b check.Finding) int { return place[a.Rule] - place[b.Rule] }) // those of the design first
 	for _, x := range list {
 		x.Reason = say.Found(f, x.Rule, x.Reason)
-		w := worked{Finding: x, Label: names[x.Rule], Holds: holds[x.Rule]}
+		w := worked{Finding: x, Label: names[x.Rule], Holds: holds[x.Rule],
+			Waits: strings.HasPrefix(string(x.Rule), string(form.TurnRule("")))}
 		if x.SettledBy != nil {
 			w.Who = who[strconv.FormatInt(*x.SettledBy, 10)]
 		}

@@ -11,6 +11,7 @@ import (
 	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/application"
+	"ulvant/internal/bulk"
 	"ulvant/internal/desk"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/web/kit/site"
@@ -64,6 +65,31 @@ func Rescue(r *site.Request) error {
 	}
 	return office.Draw(r, fiber.StatusOK, "office/rounds/rescue", "Rescue list, "+r.Round.Name, "rescue", f,
 		rescuePage{Rows: rows, Nudged: nudged, Sent: sent, Zone: f.Zone, Key: r.Round.Key})
+}
+
+// NudgeAll draws a nudge for every draft of the list, which is looked through before
+// anything leaves.
+func NudgeAll(r *site.Request) error {
+	list, err := r.Desk.Rescue(r.Context, r.Round.ID, r.At, bulk.MostCases)
+	if err != nil {
+		return err
+	}
+	var entries []int64
+	for _, d := range list {
+		entries = append(entries, d.EntryID)
+	}
+	return office.BeginBulk(r, bulk.Bulk{Round: r.Round.ID, Act: bulk.Nudge, Says: "drafts of the rescue list",
+		Back: "/office/rounds/" + r.Round.Key + "/rescue"}, entries)
+}
+
+// SameTime begins giving the same more time to all of a round who asked and wait.
+func SameTime(r *site.Request) error {
+	entries, err := r.Desk.WantTimeIn(r.Context, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	return office.BeginBulk(r, bulk.Bulk{Round: r.Round.ID, Act: bulk.MoreTime, Says: "all who asked for more time and wait",
+		Back: "/office/rounds/" + r.Round.Key}, entries)
 }
 
 // Nudge writes to the one who blocks a draft.

@@ -28,6 +28,8 @@ var Room = site.Room{Name: "office/rounds", Pages: pages, Values: map[string]any
 	{Method: site.Get, Path: "/office/rounds/:round/care", Action: access.SeeWhole, Handle: Care},
 	{Method: site.Post, Path: "/office/rounds/:round/care", Action: access.ShareCare, Handle: SetCare},
 	{Method: site.Get, Path: "/office/rounds/:round/rescue", Action: access.SeeWhole, Handle: Rescue},
+	{Method: site.Post, Path: "/office/rounds/:round/rescue", Action: access.RemindPeople, Handle: NudgeAll},
+	{Method: site.Post, Path: "/office/rounds/:round/same-time", Action: access.RemindPeople, Handle: SameTime},
 	{Method: site.Post, Path: "/office/applications/:ref/nudge", Action: access.Nudge, Handle: Nudge},
 	{Method: site.Get, Path: "/office/rounds/:round/asked", Action: access.SeeWhole, Handle: Asked},
 	{Method: site.Get, Path: "/office/rounds/:round/asked/remind", Action: access.RemindPeople, Handle: AskNudge},

@@ -59,6 +59,22 @@ func allPromises(r *site.Request, f *form.Form) ([]promised, error) {
 	return out, err
 }
 
+// reached leaves out steps to which nobody has come yet.
+func reached(groups []fallout.Group) ([]fallout.Group, []string) {
+	last := 0
+	for _, g := range groups {
+		for s, n := range g.N {
+			if n > 0 {
+				last = max(last, s)
+			}
+		}
+	}
+	for i := range groups {
+		groups[i].N = groups[i].N[:last+1]
+	}
+	return groups, fallSteps[:last+1]
+}
+
 // Watch is a round watched more closely: its pace by money and stream, who falls
 // out where, what was promised.
 func Watch(r *site.Request) error {
@@ -103,8 +119,9 @@ func Watch(r *site.Request) error {
 		if err != nil {
 			return err
 		}
+		groups, d.Steps = reached(groups)
 		d.All, d.Rows = fallout.Table(groups)
-		d.Sentences = say.FallsOut(d.Rows, fallSteps)
+		d.Sentences = say.FallsOut(d.Rows, d.Steps)
 	}
 	if d.Nudged, d.Sent, err = r.Desk.Nudged(r.Context, r.Round.ID); err != nil {
 		return err
