@@ -135,11 +135,13 @@ func Compare(a, b string) Near {
 		return Differs
 	case Similar(a, b) >= alike:
 		return Misspells
-	case Sound(a) == Sound(b) && Similar(a, b) >= 0.7 && len(Sound(a)) > 1:
-		return Sounds
+	case Sound(a) == Sound(b) && Similar(a, b) >= 0.7 && len(Sound(a)) > 1 && (a[0] == b[0] || !vowel(a[0])):
+		return Sounds // every vowel in front sounds alike to it: Ada is not Ida
 	}
 	return Differs
 }
+
+func vowel(c byte) bool { return strings.IndexByte("aeiouy", c) >= 0 }
 
 // Similar is the Jaro–Winkler similarity of two words, 0 to 1.
 func Similar(a, b string) float64 { return float64(edlib.JaroWinklerSimilarity(a, b)) }

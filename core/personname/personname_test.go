@@ -67,6 +67,7 @@ func TestCompare(t *testing.T) {
 		{"d", "moya", personname.Differs}, {"d", "d", personname.Equal}, {"catherine", "katherine", personname.Misspells},
 		{"dalaigh", "daly", personname.Sounds}, {"stephen", "steven", personname.Sounds}, {"abroms", "abrams", personname.Misspells},
 		{"moss", "petrel", personname.Differs}, {"jones", "johnson", personname.Differs}, {"lee", "low", personname.Differs},
+		{"ada", "ida", personname.Differs},
 	} {
 		if got := personname.Compare(c.a, c.b); got != c.want {
 			t.Errorf("%s, %s: %v, want %v (%.3f %s %s)", c.a, c.b, got, c.want, personname.Similar(c.a, c.b),

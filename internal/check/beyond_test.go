@@ -230,7 +230,8 @@ func TestARegisterThatChangesItsMind(t *testing.T) {
 		t.Errorf("%+v, %v", list, err)
 	}
 	sweep(time.Minute)
-	if again, _ := p.Checks.Registers(t.Context(), p.DB, c.EntryID); len(again) != 3 || !again[2].AskedAt.Equal(list[2].AskedAt) {
+	if again, _ := p.Checks.Registers(t.Context(), p.DB, c.EntryID); len(again) != 3 ||
+		!again[2].AskedAt.Equal(list[2].AskedAt) {
 		t.Errorf("asked once for an award: %+v", again)
 	}
 	see := func(note string) error {

@@ -90,7 +90,12 @@ func (s *Store) Rework(ctx context.Context, tx *db.Tx, c application.Case) (says
 // dropRules takes away findings of rules that the design no longer has, or that are
 // not worked for this case.
 func (s *Store) dropRules(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, path *form.Path) error {
-	then, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+	design := c.DesignID // by which they were worked last
+	if err := tx.GetContext(ctx, &design, `SELECT COALESCE((SELECT design_id FROM worked WHERE entry_id = $1), $2)`, c.EntryID,
+		design); err != nil {
+		return err
+	}
+	then, err := s.Cases.Rounds.Form(ctx, tx, design)
 	if err != nil {
 		return err
 	}

@@ -104,7 +104,7 @@ func (d *Desk) Promises(ctx context.Context, round int64, f *form.Form, at time.
 		       (SELECT count(*) FROM assignment g JOIN application a ON a.id = g.application_id WHERE a.round_id = $1 AND g.sent_at > $7) AS markedlate,
 		       (SELECT count(*) FROM standing WHERE round_id = $1 AND latest AND (state = ANY($5) OR state = ANY($2))) AS undecided,
 		       (SELECT count(*) FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1 AND e.state = ANY($6) AND e.told = '') AS told,
-		       (SELECT count(DISTINCT p.entry_id) FROM post p JOIN entry e ON e.id = p.entry_id WHERE p.round_id = $1 AND e.state = ANY($6) AND p.state = 'sent' AND p.sent_at > $8 AND p.holds = e.state) AS toldlate,
+		       (SELECT count(DISTINCT p.entry_id) FROM post p JOIN entry e ON e.id = p.entry_id WHERE p.round_id = $1 AND e.state = ANY($6) AND p.sent_at > $8 AND p.holds = e.state) AS toldlate,
 		       (SELECT count(*) FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1 AND e.told <> '' AND e.state = ANY($6)) AS untold,
 		       (SELECT count(*) FROM enquiry WHERE round_id = $1 AND answered_at IS NULL) AS enquiries,
 		       (SELECT min(at) FROM enquiry WHERE round_id = $1 AND answered_at IS NULL) AS enquirysince,

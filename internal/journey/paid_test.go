@@ -78,7 +78,7 @@ func TestPayingAFee(t *testing.T) {
 	maud.Ok(maud.Size(390, 844))
 	link := webtest.Link(t, h, "maud@school.example")
 	maud.Goes(link)
-	maud.Reads("Imre Calloway asks you to pay")
+	maud.Reads("Una Hart asks you to pay")
 	clean(t, maud, "somebody else's page")
 	maud.Presses(`main form button`)
 	maud.Reads("A stand-in for a payment desk.")

@@ -204,15 +204,15 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	neda.SignsIn("neda@ostrel-trust.example")
 	neda.Goes("/office/rounds/shore-repair-spring-2027/checks")
 	neda.Reads("Leave to work there")
-	neda.Presses(".tasks a.main")
+	neda.Reads("not known")
 	neda.Chooses("outcome", "yes")
-	neda.Presses("#rule-land .settle .btn")
-	neda.Reads("say in a note why")
-	neda.Chooses("outcome", "yes")
-	neda.Fills("#rule-land [name=note]", "Deed seen at the estate office.")
-	neda.Presses("#rule-land .settle .btn")
+	neda.Presses("#settle .btn")
+	neda.Reads("Say in a note why")
+	neda.Fills("#f-note", "Deed seen at the estate office.")
+	neda.Presses("#settle .btn")
+	neda.Reads("it is eligible now")
+	neda.Goes("/office/applications/" + ref)
 	neda.Reads("Deed seen")
-	neda.Reads("eligible")
 
 	// 7. Readers: invited, handed cases after closing, mark, send.
 	reading := "/office/rounds/shore-repair-spring-2027/reading"

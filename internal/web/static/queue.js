@@ -4,12 +4,14 @@
 ;(() => {
   const form = document.getElementById('settle'), note = document.getElementById('f-note')
   const typing = t => t.closest('textarea, input:not([type=radio]):not([type=checkbox]), select, dialog')
-  document.querySelectorAll('[data-sentence]').forEach(b => b.addEventListener('click', () => {
-    if (!note) return
-    note.value = b.textContent
-    note.focus()
-    note.setSelectionRange(note.value.length, note.value.length)
-  }))
+  const write = () => { // at the end of what stands there
+    note?.focus()
+    note?.setSelectionRange(note.value.length, note.value.length)
+  }
+  const take = b => { if (note) note.value = b.textContent.trim() }
+  document.querySelectorAll('[data-sentence]').forEach(b => b.addEventListener('click', () => { take(b); write() }))
+  let chosen = false // by its key: the note has the focus when the key is let go, so that it is not typed there
+  addEventListener('keyup', () => { if (chosen) write(); chosen = false })
   addEventListener('keydown', e => {
     if (e.ctrlKey || e.metaKey) {
       if (e.key === 'Enter' && form && e.target === note) { e.preventDefault(); form.requestSubmit() }
@@ -24,8 +26,9 @@
     const to = document.querySelector(`[data-key="${CSS.escape(e.key)}"]`)
     if (to) {
       e.preventDefault()
-      to.click()
-      if (to.type === 'radio') note?.focus()
+      if ('sentence' in to.dataset) take(to)
+      else to.click()
+      chosen = to.type === 'radio' || 'sentence' in to.dataset
       return
     }
     if (e.key === 'Enter' && form && (e.target === document.body || e.target.type === 'radio')) { e.preventDefault(); form.requestSubmit() }
