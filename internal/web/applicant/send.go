@@ -169,6 +169,10 @@ type sentPage struct {
 	Sections    []casefile.ReadSection
 	Strand      view.Picture
 	AnswerOn    time.Time
+	Late        bool     // the day by which an answer was promised is over, and there is none
+	Bodies      []string // where it is among the bodies that review it
+	Proposed    []string // what was proposed for lists, and what became of it
+	Adviser     string   // who of the office looks after it; "" for nobody by name
 	Stages      []casefile.StageLink
 	MayWithdraw bool
 	Promises    []promise // what was to follow
@@ -221,12 +225,49 @@ func Sent(r *site.Request) error {
 			back = say.GivenBack(f)
 		}
 	}
+	beyond, err := ofOffice(r, f)
+	if err != nil {
+		return err
+	}
 	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications",
 		Data: sentPage{Case: r.Case, Survey: survey, Asks: asks, Form: f, Zone: f.Zone, Seal: s,
 			Sections: casefile.Reading(f, filled, path, nil), Strand: view.Strand(f, r.At, nil, true),
-			AnswerOn: f.At(form.AnswerOn), Stages: all, MayWithdraw: r.May(access.Withdraw), Promises: follows,
+			AnswerOn: f.At(form.AnswerOn), Late: r.At.After(f.At(form.AnswerOn)), Bodies: beyond.bodies,
+			Proposed: beyond.proposed, Adviser: beyond.adviser, Stages: all, MayWithdraw: r.May(access.Withdraw),
+				Promises: follows,
 			ByLink: f.AsksOthers(), Next: say.Next(r.Case.State, sum,
 				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State), Fee: fee, Back: back}})
+}
+
+// told is what the office’s work on a case tells whoever applied.
+type told struct {
+	bodies, proposed []string
+	adviser          string
+}
+
+func ofOffice(r *site.Request, f *form.Form) (t told, err error) {
+	turns, err := r.Program.Checks.TurnsOf(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return t, err
+	}
+	for _, x := range turns {
+		var due time.Time
+		if x.DueAt != nil {
+			due = *x.DueAt
+		}
+		if r.Case.State.Is(lifecycle.ToCheck | lifecycle.ToSettle) {
+			t.bodies = append(t.bodies, say.TurnToApplicant(f, x.Body, x.State, due))
+		}
+	}
+	proposals, err := r.Program.Checks.ProposalsOf(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return t, err
+	}
+	for _, p := range proposals {
+		t.proposed = append(t.proposed, say.ListProposal(p.Text, f.ListLabel(form.Key(p.List)), string(p.Ruling), p.Reason))
+	}
+	t.adviser, err = adviserOf(r)
+	return t, err
 }
 
 // readersAfter is what those are called who mark a stage; "" when nobody does.
