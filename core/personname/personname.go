@@ -46,6 +46,12 @@ const titles = "mr mrs ms miss mx dr prof professor sir dame rev revd father sis
 // joined are prefixes of family names, left out whether they stand apart or not.
 const joined = "o mac mc ni nic ui de da di du del della des der den van von ter la le el al ap ab fitz y e"
 
+// The two lists, to look words up in.
+var (
+	isTitle    = words(titles)
+	isParticle = words(joined)
+)
+
 func words(list string) map[string]bool {
 	out := map[string]bool{}
 	for w := range strings.FieldsSeq(list) {
@@ -60,19 +66,18 @@ type Name struct{ Words []string }
 
 // Parse a name as it is written. Of “Daly, Donal” the order does not matter.
 func Parse(s string) Name {
-	title, particle := words(titles), words(joined)
 	var all, kept []string
 	if family, given, ok := strings.Cut(s, ","); ok {
 		s = given + " " + family // an O in front of a family name is no initial then
 	}
 	for w := range strings.FieldsSeq(Fold(strings.NewReplacer("Ó ", "", "ó ", "").Replace(s))) {
-		if !title[w] {
+		if !isTitle[w] {
 			all = append(all, w)
 		}
 	}
 	for i, w := range all {
 		// a particle is one only before another word: “Al Mac” keeps both
-		if particle[w] && i+1 < len(all) && len(all) > 2 && !initialAt(all, i) {
+		if isParticle[w] && i+1 < len(all) && len(all) > 2 && !initialAt(all, i) {
 			continue
 		}
 		kept = append(kept, bare(w))

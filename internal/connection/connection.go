@@ -157,8 +157,6 @@ func (s *Store) connect(ctx context.Context, tx *db.Tx, ids []int64) error {
 	for _, p := range mine {
 		byID[p.ID] = p
 	}
-	var all []string
-	all = append(all, keys...)
 	type pair struct{ a, b party }
 	var pairs []pair
 	for _, n := range near {
@@ -167,15 +165,13 @@ func (s *Store) connect(ctx context.Context, tx *db.Tx, ids []int64) error {
 			continue // of two of ours, once
 		}
 		if _, ok := reads[n.party.ID]; !ok {
-			r := n.party.read()
-			reads[n.party.ID] = r
-			for _, k := range r.Keys {
-				all = append(all, k.Key)
-			}
+			reads[n.party.ID] = n.party.read()
 		}
 		pairs = append(pairs, pair{a, n.party})
 	}
-	counts, among, err := s.counts(ctx, tx, all)
+	// of ours alone: what two have in common is among them, and of a slip the weight of
+	// our own spelling will do
+	counts, among, err := s.counts(ctx, tx, keys)
 	if err != nil {
 		return err
 	}
