@@ -27,6 +27,9 @@ func Reruled(rule string, was, is form.Outcome) string {
 
 // Reworked says what working the rules anew makes of a case.
 func Reworked(changed []string, was, is lifecycle.State) string {
+	if len(changed) == 0 {
+		return "nothing changes for it"
+	}
 	out := strings.Join(changed, "; ")
 	if was != is {
 		return out + "; it would be " + string(is) + " instead of " + string(was)

@@ -141,8 +141,8 @@ func (s *Store) beyond(ctx context.Context, tx *db.Tx, entries []int64) error {
 
 // RuleConnection keeps what a person says of two who may belong together, and goes
 // on with the cases that waited for it.
-func (s *Store) RuleConnection(ctx context.Context, tx *db.Tx, id int64, matters bool, note string) error {
-	entries, err := s.Connections.Rule(ctx, tx, id, matters, note)
+func (s *Store) RuleConnection(ctx context.Context, tx *db.Tx, round, id int64, matters bool, note string) error {
+	entries, err := s.Connections.Rule(ctx, tx, round, id, matters, note)
 	if err != nil {
 		return err
 	}
@@ -151,8 +151,8 @@ func (s *Store) RuleConnection(ctx context.Context, tx *db.Tx, id int64, matters
 
 // RuleAlike keeps what a person says of two texts, and goes on with the cases that
 // waited for it.
-func (s *Store) RuleAlike(ctx context.Context, tx *db.Tx, id int64, matters bool, note string) error {
-	entries, err := s.Connections.RuleAlike(ctx, tx, id, matters, note)
+func (s *Store) RuleAlike(ctx context.Context, tx *db.Tx, round, id int64, matters bool, note string) error {
+	entries, err := s.Connections.RuleAlike(ctx, tx, round, id, matters, note)
 	if err != nil {
 		return err
 	}

@@ -71,7 +71,7 @@ func (s *Store) OpenProposals(ctx context.Context, q db.Querier, round int64) (n
 // was ruled for all of the round holds here too.
 func (s *Store) putProposed(ctx context.Context, tx *db.Tx, f *form.Form, c application.Case, path *form.Path,
 	counts map[form.Outcome]int) error {
-	var kept []string
+	kept := []string{} // never NULL: none means that all are dropped
 	for _, p := range f.ProposedIn(path) {
 		folded := personname.Fold(p.Text)
 		kept = append(kept, string(p.Question)+" "+folded)

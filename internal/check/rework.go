@@ -17,9 +17,9 @@ import (
 
 // Rework works the rules of a case anew, by the design that is published now: a
 // rule or a list may have changed since it was sent. What a person settled stands
-// where the rule comes out as before. says is what changes for it; a case for which
-// nothing does is refused.
-func (s *Store) Rework(ctx context.Context, tx *db.Tx, c application.Case) (says string, odd bool, err error) {
+// where the rule comes out as before. says is what changes for it, touched that
+// something does.
+func (s *Store) Rework(ctx context.Context, tx *db.Tx, c application.Case) (says string, touched bool, err error) {
 	if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil {
 		return "", false, err
 	}
@@ -38,6 +38,10 @@ func (s *Store) Rework(ctx context.Context, tx *db.Tx, c application.Case) (says
 	if err != nil {
 		return "", false, err
 	}
+	last, err := s.lastDesign(ctx, tx, c)
+	if err != nil {
+		return "", false, err
+	}
 	sealed, err := s.Cases.Now(ctx, tx, *c.SealID)
 	if err != nil {
 		return "", false, err
@@ -46,7 +50,7 @@ func (s *Store) Rework(ctx context.Context, tx *db.Tx, c application.Case) (says
 	if err := s.putRules(ctx, tx, c.EntryID, path, map[form.Outcome]int{}); err != nil {
 		return "", false, err
 	}
-	if err := s.dropRules(ctx, tx, c, f, path); err != nil {
+	if err := s.dropRules(ctx, tx, c, last, f, path); err != nil {
 		return "", false, err
 	}
 	if err := s.putProposed(ctx, tx, f, c, path, map[form.Outcome]int{}); err != nil {
@@ -60,8 +64,11 @@ func (s *Store) Rework(ctx context.Context, tx *db.Tx, c application.Case) (says
 		return "", false, err
 	}
 	changed, worse := differences(f, before, after)
-	if len(changed) == 0 {
-		return "", false, refusal.Unfit("nothing changes for it")
+	if len(changed) == 0 && last == *r.DesignID {
+		return "", false, refusal.Unfit("its rules were worked by this design already")
+	}
+	if len(changed) == 0 { // kept all the same: it is by these rules now
+		return say.Reworked(nil, c.State, c.State), false, nil
 	}
 	was := c.State
 	if worse && !c.State.Is(lifecycle.ToSettle) {
@@ -84,18 +91,20 @@ func (s *Store) Rework(ctx context.Context, tx *db.Tx, c application.Case) (says
 	if err != nil {
 		return "", false, err
 	}
-	return say.Reworked(changed, was, now.State), now.State != was, nil
+	return say.Reworked(changed, was, now.State), true, nil // those that are touched first
+}
+
+// lastDesign is by which design the rules of a case were worked last.
+func (s *Store) lastDesign(ctx context.Context, tx *db.Tx, c application.Case) (design int64, err error) {
+	err = tx.GetContext(ctx, &design, `SELECT COALESCE((SELECT design_id FROM worked WHERE entry_id = $1), $2)`, c.EntryID, c.DesignID)
+	return design, err
 }
 
 // dropRules takes away findings of rules that the design no longer has, or that are
 // not worked for this case.
-func (s *Store) dropRules(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, path *form.Path) error {
-	design := c.DesignID // by which they were worked last
-	if err := tx.GetContext(ctx, &design, `SELECT COALESCE((SELECT design_id FROM worked WHERE entry_id = $1), $2)`, c.EntryID,
-		design); err != nil {
-		return err
-	}
-	then, err := s.Cases.Rounds.Form(ctx, tx, design)
+func (s *Store) dropRules(ctx context.Context, tx *db.Tx, c application.Case, last int64, f *form.Form,
+	path *form.Path) error {
+	then, err := s.Cases.Rounds.Form(ctx, tx, last)
 	if err != nil {
 		return err
 	}

@@ -62,7 +62,7 @@ func states(list []Turn) turn.Turns {
 // say among its findings. What was said stays when a case is sent again.
 func (s *Store) putTurns(ctx context.Context, tx *db.Tx, f *form.Form, c application.Case, path *form.Path,
 	counts map[form.Outcome]int) error {
-	var bodies []string
+	bodies := []string{} // never NULL: none means that all are dropped
 	for i, b := range f.Design.Bodies {
 		if path.Bodies[i] != condition.Yes {
 			continue
@@ -116,7 +116,7 @@ func (s *Store) turnFindings(ctx context.Context, tx *db.Tx, f *form.Form, c app
 	if err != nil {
 		return err
 	}
-	var stay []string
+	stay := []string{}
 	for _, t := range list {
 		rule, outcome := form.TurnRule(form.Key(t.Body)), form.Person
 		switch t.State {
@@ -268,11 +268,12 @@ func (s *Store) SweepTurns(ctx context.Context, at time.Time) error {
 		last := calendar.AddWorkingDays(calendar.DateOf(at, s.Zone()), remindDays, s.Cases.Rounds.Off)
 		soon, _ := calendar.At(last, 24, 0).In(s.Zone())
 		if err := tx.SelectContext(ctx, &due, `
-			WITH new AS (UPDATE turn SET told_at = $1 WHERE state = 'with' AND told_at IS NULL AND since <= $2 RETURNING round_id, body),
-			soon AS (UPDATE turn SET reminded_at = $1 WHERE state = 'with' AND reminded_at IS NULL AND due_at < $3 AND told_at IS NOT NULL RETURNING round_id, body, due_at)
+			WITH open AS (SELECT e.id FROM turn t JOIN entry e ON e.id = t.entry_id WHERE t.state = 'with' AND (t.told_at IS NULL OR t.reminded_at IS NULL) AND e.state = ANY($4)),
+			new AS (UPDATE turn SET told_at = $1 WHERE state = 'with' AND told_at IS NULL AND since <= $2 AND entry_id IN (SELECT id FROM open) RETURNING round_id, body),
+			soon AS (UPDATE turn SET reminded_at = $1 WHERE state = 'with' AND reminded_at IS NULL AND due_at < $3 AND told_at IS NOT NULL AND entry_id IN (SELECT id FROM open) RETURNING round_id, body, due_at)
 			SELECT x.round_id, x.body, sum(x.new) AS new, sum(x.soon) AS soon, min(x.due_at) AS due_at, r.design_id, r.name FROM (
 			  SELECT round_id, body, 1 AS new, 0 AS soon, NULL::timestamptz AS due_at FROM new UNION ALL SELECT round_id, body, 0, 1, due_at FROM soon) x
-			JOIN round r ON r.id = x.round_id GROUP BY x.round_id, x.body, r.id`, at, at.Add(-tellAfter), soon); err != nil {
+			JOIN round r ON r.id = x.round_id GROUP BY x.round_id, x.body, r.id`, at, at.Add(-tellAfter), soon, lifecycle.With(lifecycle.ToSettle)); err != nil {
 			return err
 		}
 		for _, d := range due {

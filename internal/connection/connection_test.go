@@ -2,6 +2,7 @@ package connection_test
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"strings"
 	"testing"
@@ -90,8 +91,13 @@ func TestOneApplicantUnderTwoAccounts(t *testing.T) {
 	}
 	rule := func(matters bool, note string) error {
 		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
-			return p.Checks.RuleConnection(ctx, tx, list[0].ID, matters, note)
+			return p.Checks.RuleConnection(ctx, tx, p.Round.ID, list[0].ID, matters, note)
 		})
+	}
+	if err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		return p.Checks.RuleConnection(ctx, tx, p.Round.ID+1, list[0].ID, false, "Of another round.")
+	}); !errors.Is(err, connection.ErrNoConnection) {
+		t.Errorf("ruled from another round: %v", err)
 	}
 	if err := rule(false, " "); err == nil {
 		t.Error("ruled without a note")
@@ -163,7 +169,7 @@ func TestACopiedText(t *testing.T) {
 		t.Errorf("%+v, %v", x, err)
 	}
 	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
-		return p.Checks.RuleAlike(ctx, tx, x.ID, false, "One consultant wrote both, and says so.")
+		return p.Checks.RuleAlike(ctx, tx, p.Round.ID, x.ID, false, "One consultant wrote both, and says so.")
 	})
 	if o, _ := finding(t, p, copied, form.AlikeRule); o != form.Holds || p.House.StateOf(copied) != lifecycle.Eligible {
 		t.Errorf("ruled: %s, %s", o, p.House.StateOf(copied))
@@ -187,7 +193,7 @@ func TestReadersWhoBelongToACase(t *testing.T) {
 		t.Fatalf("%+v, %v", list, err)
 	}
 	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
-		return p.Checks.RuleConnection(ctx, tx, list[i].ID, false, "Corvoe has one mail server for all.")
+		return p.Checks.RuleConnection(ctx, tx, p.Round.ID, list[i].ID, false, "Corvoe has one mail server for all.")
 	})
 	bars, err = p.Connected.Bars(t.Context(), p.DB, []int64{p.Of["Ann"].ID, p.Of["Bo"].ID}, readers)
 	if err != nil || len(bars) != 1 || bars[0].Application != p.Of["Bo"].ID {

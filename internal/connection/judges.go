@@ -52,7 +52,8 @@ func (s *Store) Sync(ctx context.Context, tx *db.Tx) error {
 		GROUP BY a.id ORDER BY a.id`, tx.At); err != nil {
 		return err
 	}
-	var ids, accounts []int64
+	var ids []int64
+	accounts := []int64{} // never NULL: none means that nobody judges any more
 	for _, j := range now {
 		accounts = append(accounts, j.Account)
 		if j.Was != nil && *j.Was == j.Name+" "+j.Email+" "+string(j.part()) {

@@ -104,16 +104,20 @@ func (s *Store) Find(ctx context.Context, q db.Querier, id int64) (f Found, err 
 	return f, f.read()
 }
 
-// Rule keeps what a person says of two, with a note: for every place where the same
+// Rule keeps what a person who rules in a round says of two, one of them there, with a note: for every place where the same
 // two meet, now and later. Said otherwise later, that holds. It gives the entries of
 // cases that they meet in, whose checks may read it.
-func (s *Store) Rule(ctx context.Context, tx *db.Tx, id int64, matters bool, note string) (entries []int64, err error) {
+func (s *Store) Rule(ctx context.Context, tx *db.Tx, round, id int64, matters bool, note string) (entries []int64,
+	err error) {
 	if note, err = noted(note); err != nil {
 		return nil, err
 	}
 	f, err := s.Find(ctx, tx, id)
 	if err != nil {
 		return nil, err
+	}
+	if f.A.RoundID != round && f.B.RoundID != round { // another’s
+		return nil, ErrNoConnection
 	}
 	if _, err := tx.ExecContext(ctx, `
 		INSERT INTO ruling (one, other, matters, note, by_id, at)

@@ -202,10 +202,16 @@ func (s *Store) Alike(ctx context.Context, q db.Querier, id int64) (out Alike, e
 
 // RuleAlike keeps what a person says of two texts, with a note; it can be said
 // otherwise later, and the trail of both cases has each time.
-func (s *Store) RuleAlike(ctx context.Context, tx *db.Tx, id int64, matters bool, note string) (entries []int64,
+func (s *Store) RuleAlike(ctx context.Context, tx *db.Tx, round, id int64, matters bool, note string) (entries []int64,
 	err error) {
 	if note, err = noted(note); err != nil {
 		return nil, err
+	}
+	switch x, err := s.Alike(ctx, tx, id); {
+	case err != nil:
+		return nil, err
+	case x.A.RoundID != round && x.B.RoundID != round: // another’s
+		return nil, ErrNoLikeness
 	}
 	var rows []struct {
 		EntryID int64 `db:"entry_id"`
@@ -217,9 +223,6 @@ func (s *Store) RuleAlike(ctx context.Context, tx *db.Tx, id int64, matters bool
 		SELECT p.entry_id, p.application_id, a.round_id FROM x JOIN prose p ON p.id IN (x.one, x.other) JOIN application a ON a.id = p.application_id`,
 		id, matters, note, tx.By.ID, tx.At); err != nil {
 		return nil, err
-	}
-	if len(rows) == 0 {
-		return nil, ErrNoLikeness
 	}
 	for _, r := range rows {
 		if err := trail.Write(ctx, tx, "ruled-alike", r.App, r.Round, map[string]string{"matters": yes(matters)}); err != nil {

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"ulvant/core/access"
+	"ulvant/core/lifecycle"
 	"ulvant/core/turn"
 )
 
@@ -24,7 +25,7 @@ func (d *Desk) Turns(ctx context.Context, round int64, body string, at time.Time
 	err = d.DB.SelectContext(ctx, &out, `
 		SELECT a.ref, a.title, t.note, t.state, t.since, t.due_at, t.state = 'with' AND t.due_at < $4 AS late
 		FROM turn t JOIN entry e ON e.id = t.entry_id JOIN application a ON a.id = e.application_id
-		WHERE t.round_id = $1 AND t.body = $2 ORDER BY t.state <> 'with', t.state <> 'back', t.since, t.id LIMIT $3`, round, body, most, at)
+		WHERE t.round_id = $1 AND t.body = $2 AND (t.state NOT IN ('with', 'waits') OR e.state = ANY($5)) ORDER BY t.state <> 'with', t.state <> 'back', t.since, t.id LIMIT $3`, round, body, most, at, lifecycle.With(lifecycle.ToSettle))
 	return out, err
 }
 
@@ -34,7 +35,9 @@ func (d *Desk) TurnCounts(ctx context.Context, round int64, body string) (map[st
 		State string
 		N     int
 	}
-	err := d.DB.SelectContext(ctx, &rows, `SELECT state, count(*) AS n FROM turn WHERE round_id = $1 AND body = $2 GROUP BY state`, round, body)
+	err := d.DB.SelectContext(ctx, &rows, `SELECT t.state, count(*) AS n FROM turn t JOIN entry e ON e.id = t.entry_id
+		WHERE t.round_id = $1 AND t.body = $2 AND (t.state NOT IN ('with', 'waits') OR e.state = ANY($3)) GROUP BY t.state`, round, body,
+		lifecycle.With(lifecycle.ToSettle))
 	out := map[string]int{}
 	for _, r := range rows {
 		out[r.State] = r.N
@@ -59,8 +62,9 @@ func (d *Desk) TurnTasks(ctx context.Context, roles []access.Held, at time.Time)
 		}
 		var list []TurnTask
 		if err := d.DB.SelectContext(ctx, &list, `
-			SELECT count(*) AS n, r.key AS round_key, r.name AS round, min(t.since) AS since, min(t.due_at) AS due_at FROM turn t JOIN round r ON r.id = t.round_id
-			WHERE t.round_id = $1 AND t.body = $2 AND t.state = 'with' GROUP BY r.id`, h.Round, h.Body); err != nil {
+			SELECT count(*) AS n, r.key AS round_key, r.name AS round, min(t.since) AS since, min(t.due_at) AS due_at FROM turn t JOIN entry e ON e.id = t.entry_id JOIN round r ON r.id = t.round_id
+			WHERE t.round_id = $1 AND t.body = $2 AND t.state = 'with' AND e.state = ANY($3) GROUP BY r.id`, h.Round, h.Body,
+			lifecycle.With(lifecycle.ToSettle)); err != nil {
 			return nil, err
 		}
 		out = append(out, list...)

@@ -140,7 +140,8 @@ func (d *Desk) Promises(ctx context.Context, round int64, f *form.Form, at time.
 		Open, Done int
 	}
 	if err := d.DB.SelectContext(ctx, &turns, `
-		SELECT body, count(*) FILTER (WHERE state IN ('with', 'waits')) AS open, count(*) FILTER (WHERE state NOT IN ('with', 'waits')) AS done FROM turn WHERE round_id = $1 GROUP BY body ORDER BY body`, round); err != nil {
+		SELECT t.body, count(*) FILTER (WHERE t.state IN ('with', 'waits') AND e.state = ANY($2)) AS open, count(*) FILTER (WHERE t.state NOT IN ('with', 'waits')) AS done
+		FROM turn t JOIN entry e ON e.id = t.entry_id WHERE t.round_id = $1 GROUP BY t.body ORDER BY t.body`, round, lifecycle.With(lifecycle.ToSettle)); err != nil {
 		return nil, err
 	}
 	for _, t := range turns {

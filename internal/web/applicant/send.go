@@ -234,8 +234,8 @@ func Sent(r *site.Request) error {
 			Sections: casefile.Reading(f, filled, path, nil), Strand: view.Strand(f, r.At, nil, true),
 			AnswerOn: f.At(form.AnswerOn), Late: r.At.After(f.At(form.AnswerOn)), Bodies: beyond.bodies,
 			Proposed: beyond.proposed, Adviser: beyond.adviser, Stages: all, MayWithdraw: r.May(access.Withdraw),
-				Promises: follows,
-			ByLink: f.AsksOthers(), Next: say.Next(r.Case.State, sum,
+			Promises: follows,
+			ByLink:   f.AsksOthers(), Next: say.Next(r.Case.State, sum,
 				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State), Fee: fee, Back: back}})
 }
 

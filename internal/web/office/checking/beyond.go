@@ -84,7 +84,7 @@ func RulePeople(r *site.Request) error {
 		return drawPeople(r, fiber.StatusUnprocessableEntity, id, no)
 	}
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
-		return r.Program.Checks.RuleConnection(ctx, tx, id, matters, r.FormValue("note"))
+		return r.Program.Checks.RuleConnection(ctx, tx, r.Round.ID, id, matters, r.FormValue("note"))
 	})
 	if refusal.AsUnfit(err, &no) {
 		return drawPeople(r, fiber.StatusUnprocessableEntity, id, no)
@@ -223,7 +223,7 @@ func RuleText(r *site.Request) error {
 		return drawText(r, fiber.StatusUnprocessableEntity, no)
 	}
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
-		return r.Program.Checks.RuleAlike(ctx, tx, id, matters, r.FormValue("note"))
+		return r.Program.Checks.RuleAlike(ctx, tx, r.Round.ID, id, matters, r.FormValue("note"))
 	})
 	if refusal.AsUnfit(err, &no) {
 		return drawText(r, fiber.StatusUnprocessableEntity, no)
