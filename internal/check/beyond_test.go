@@ -96,6 +96,26 @@ func TestProposalsToAList(t *testing.T) {
 	if err := rule("Ann", check.Refused, "After all not."); err == nil {
 		t.Error("what others may have picked is taken away")
 	}
+	// handed back and sent without it, nothing waits for a ruling any more
+	sends(p, "Eve", programtest.Edit("words", "new: Rope"))
+	lead := p.Of["Eve"]
+	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		_, err := p.Cases.Ask(ctx, tx, lead, "Which of ours is it?", []form.Key{"words"}, 5)
+		return err
+	})
+	p.Act(lead.LeadID, func(ctx context.Context, tx *db.Tx) error {
+		picked := programtest.Edit("words", "peat")
+		picked.Version, picked.EditID = 1, "picked"
+		if _, _, err := p.Intake.Save(ctx, tx, lead, []intake.Edit{picked}); err != nil {
+			return err
+		}
+		_, err := p.Intake.SendBack(ctx, tx, lead, "Peat.")
+		return err
+	})
+	p.Drain()
+	if again, err := p.Checks.ProposalsOf(t.Context(), p.DB, lead.EntryID); err != nil || len(again) != 0 || p.StateOf("Eve") != lifecycle.Eligible {
+		t.Errorf("%+v, %v, %s", again, err, p.StateOf("Eve"))
+	}
 	// it is no proposal any more, and what was refused is refused at once
 	sends(p, "Dee", programtest.Edit("words", "new: Salt marsh\nnew: kites"))
 	left, err := p.Checks.ProposalsOf(t.Context(), p.DB, p.Of["Dee"].EntryID)
@@ -167,6 +187,14 @@ func TestRulesWorkedAnew(t *testing.T) {
 	}
 	if _, err = rework("Ann"); err == nil || outdated() != 0 {
 		t.Errorf("a second time: %v, %d", err, outdated())
+	}
+	// a rule for which nothing changes is worked all the same: nobody is asked about it again
+	change(design.Op{Do: design.Set, Path: "rules/small/no", Value: []byte(`"Ask for less."`)})
+	if n := outdated(); n != 2 {
+		t.Errorf("%d are outdated by words", n)
+	}
+	if says, err = rework("Ann"); err != nil || says != "nothing changes for it" || outdated() != 1 {
+		t.Errorf("%q, %v, %d", says, err, outdated())
 	}
 	// the rule is taken out again: what it held up goes on
 	change(design.Op{Do: design.Remove, Path: "rules/small"})

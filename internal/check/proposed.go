@@ -103,7 +103,9 @@ func (s *Store) putProposed(ctx context.Context, tx *db.Tx, f *form.Form, c appl
 		}
 		by[k] = append(by[k], p)
 	}
+	stay := []string{}
 	for _, k := range order {
+		stay = append(stay, string(form.ProposalRule(k)))
 		outcome := form.Holds
 		var says []string
 		for _, p := range by[k] {
@@ -117,7 +119,8 @@ func (s *Store) putProposed(ctx context.Context, tx *db.Tx, f *form.Form, c appl
 			return err
 		}
 	}
-	return nil
+	_, err = tx.ExecContext(ctx, `DELETE FROM finding WHERE entry_id = $1 AND rule LIKE 'proposed-%' AND NOT rule = ANY($2)`, c.EntryID, stay)
+	return err
 }
 
 // ErrNoProposal: it is not there, or no longer.

@@ -107,7 +107,24 @@ func TestBodiesReviewInTurn(t *testing.T) {
 	if f := reasons(t, p, "Cy"); !strings.Contains(f["turn-board"].Reason, "The Board has it") || f["turned-board"].Rule != "" {
 		t.Errorf("answered: %+v", f)
 	}
-	settle("Cy", "turn-board", false) // the office may end it at any time
+	tasks := func() (n int) {
+		list, err := p.Desk.TurnTasks(t.Context(), []access.Held{{Role: access.Reviews, Scope: access.Scope{Round: p.Round.ID,
+			Body: "board"}}}, p.Clock.Now())
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, x := range list {
+			n += x.N
+		}
+		return n
+	}
+	if tasks() != 1 {
+		t.Errorf("%d wait for the board", tasks())
+	}
+	settle("Cy", "turn-board", false) // the office may end it at any time, and then the board has nothing to do
+	if tasks() != 0 {
+		t.Errorf("%d wait for the board after the end", tasks())
+	}
 	if p.StateOf("Cy") != lifecycle.NotEligible {
 		t.Errorf("ended by the office: %s", p.StateOf("Cy"))
 	}
