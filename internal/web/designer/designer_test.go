@@ -376,7 +376,8 @@ func TestEveryKindInTheBrowser(t *testing.T) {
 }
 
 // On a slow line the page is drawn again while the next field is being typed
-// into: what is typed stays, and is kept when the field is left.
+// into: what is typed stays, and is kept when the field is left; so is what was
+// typed and left before the page was drawn.
 func TestTypingOutlivesARedraw(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
@@ -388,7 +389,10 @@ func TestTypingOutlivesARedraw(t *testing.T) {
 	k := keyboard{p}
 	p.Waits(`document.readyState === 'complete'`)
 	if _, err := browser.Eval[bool](p.Person,
-		`(() => { const send = XMLHttpRequest.prototype.send; XMLHttpRequest.prototype.send = function (...a) { setTimeout(() => send.apply(this, a), 700) }; return true })()`); err != nil {
+		`(() => { const send = XMLHttpRequest.prototype.send; XMLHttpRequest.prototype.send = function (...a) { setTimeout(() => send.apply(this, a), 700) }
+		// "no" is typed and left in the moment before the page is drawn again
+		window.addEventListener('htmx:beforeSwap', () => { const no = document.querySelector('#m-no'); no.value = 'Ask the owner first' }, { capture: true, once: true })
+		return true })()`); err != nil {
 		t.Fatal(err)
 	}
 	k.write("#m-label", "Leave for the work")
@@ -397,10 +401,10 @@ func TestTypingOutlivesARedraw(t *testing.T) {
 	p.Waits(`document.querySelector('[name="was:label"]')?.value.includes('Leave for the work')`) // drawn again
 	k.key("we saw it")
 	k.key("\t")
-	p.Waits(`document.querySelector('[name="was:yes"]')?.value.includes('You may work there, and we saw it')`)
+	p.Waits(`document.querySelector('[name="was:yes"]')?.value.includes('You may work there, and we saw it') && document.querySelector('[name="was:no"]')?.value.includes('Ask the owner')`)
 	for _, r := range working(t, h, "shore-2027").Rules {
-		if r.Key == "land" && (r.Label != "Leave for the work" || r.Yes != "You may work there, and we saw it") {
-			t.Errorf("kept are %q and %q", r.Label, r.Yes)
+		if r.Key == "land" && (r.Label != "Leave for the work" || r.Yes != "You may work there, and we saw it" || r.No != "Ask the owner first") {
+			t.Errorf("kept are %q, %q and %q", r.Label, r.Yes, r.No)
 		}
 	}
 }

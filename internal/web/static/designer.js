@@ -43,28 +43,36 @@
     r.dataset.state = 'saving'
     last = on && r.contains(on) && !on.id ? { name: on.name, value: on.value } : null
   })
-  // What is being typed while the page is drawn again stays as it is typed, and
-  // is sent when the field is left.
-  let draft
+  // What was typed since the page was sent stays as it is typed when the page is
+  // drawn again: where somebody is still typing it is sent when the field is
+  // left, and at once where they have moved on already.
+  let sent, typed = []
+  const texts = '#thing textarea, #thing input:not([type=checkbox]):not([type=radio]):not([type=hidden])'
+  document.addEventListener('htmx:configRequest', e => { if (e.detail.elt.id === 'thing') sent = e.detail.formData })
   document.addEventListener('htmx:beforeSwap', e => {
     if (proof(e)) return
-    const on = document.activeElement, text = on?.matches?.('#thing textarea, #thing input:not([type=checkbox]):not([type=radio]):not([type=hidden])')
-    draft = text && on.value !== on.defaultValue ? { name: on.name, value: on.value, at: on.selectionEnd } : null
+    typed = [...document.querySelectorAll(texts)]
+      .filter(i => i.name && i.value !== i.defaultValue && !sent?.getAll(i.name).includes(i.value))
+      .map(i => ({ name: i.name, value: i.value, at: i.selectionEnd, on: i === document.activeElement }))
   })
   document.addEventListener('htmx:afterSwap', e => {
     if (proof(e)) return
-    const i = draft && document.querySelector(`#thing [name="${CSS.escape(draft.name)}"]:not([type=hidden])`)
-    if (!i || i.value === draft.value) return
-    i.focus()
-    i.value = draft.value
-    try { i.setSelectionRange(draft.at, draft.at) } catch { /* a date has no selection */ }
-    i.addEventListener('blur', () => i.dispatchEvent(new Event('change', { bubbles: true })), { once: true })
+    for (const was of typed.splice(0)) {
+      const i = [...document.querySelectorAll(texts)].find(i => i.name === was.name)
+      if (!i || i.value === was.value) continue
+      i.value = was.value
+      const send = () => i.dispatchEvent(new Event('change', { bubbles: true }))
+      if (!was.on) { setTimeout(send); continue } // once htmx listens to the page as drawn
+      i.focus()
+      try { i.setSelectionRange(was.at, was.at) } catch { /* a date has no selection */ }
+      i.addEventListener('blur', send, { once: true })
+    }
   })
   document.addEventListener('htmx:afterSettle', e => {
     const r = root()
     if (!r || proof(e)) return
     r.dataset.state = 'kept'
-    if (!last?.name) return
+    if (!last?.name || r.contains(document.activeElement)) return // somebody has gone on by themselves
     const adds = /:(test|group|case)$/.test(last.value)
     const empty = adds && [...r.querySelectorAll('.test select[name$=".of"]')].find(s => !s.value)
     const same = [...r.querySelectorAll(`[name="${CSS.escape(last.name)}"]`)].find(e => e.value === last.value)
