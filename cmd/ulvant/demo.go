@@ -80,6 +80,9 @@ func runDemo(ctx context.Context, args []string) error {
 	if cfg.Bounces == "" {
 		cfg.Bounces = "127.0.0.1:2601"
 	}
+	if cfg.Texts == "" {
+		cfg.Texts = "texts.example"
+	}
 	mails, err := tray.Start(cfg.SMTP, filepath.Join(cfg.DataDir, "tray"))
 	if err != nil {
 		return err

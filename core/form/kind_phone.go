@@ -32,9 +32,16 @@ func readPhone(_ *Form, q *Question, raw string) (condition.Value, bool) {
 	if region == "" {
 		region = homeRegion
 	}
+	n, ok := PhoneNumber(raw, region)
+	return condition.Value{Text: n}, ok
+}
+
+// PhoneNumber brings a phone number into its form of E.164. region is the country
+// of one typed without its code, ISO 3166; "" takes none of those.
+func PhoneNumber(raw, region string) (e164 string, ok bool) {
 	n, err := phonenumbers.Parse(raw, region)
 	if err != nil || !phonenumbers.IsPossibleNumber(n) {
-		return condition.Value{}, false
+		return "", false
 	}
-	return condition.Value{Text: phonenumbers.Format(n, phonenumbers.E164)}, true
+	return phonenumbers.Format(n, phonenumbers.E164), true
 }

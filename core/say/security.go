@@ -18,6 +18,9 @@ const (
 	LastingAsked     Security = "lasting-asked"
 	LastingConfirmed Security = "lasting-confirmed"
 	LastingEnded     Security = "lasting-ended"
+	TextsAsked       Security = "texts-asked"
+	TextsConfirmed   Security = "texts-confirmed"
+	TextsEnded       Security = "texts-ended"
 	SecondOn         Security = "second-on"
 	SecondOff        Security = "second-off"
 	RecoveryUsed     Security = "recovery-used"
@@ -40,6 +43,9 @@ var securities = map[Security]string{
 	LastingAsked:     "A second address was given.",
 	LastingConfirmed: "The second address was confirmed.",
 	LastingEnded:     "There is no second address any more.",
+	TextsAsked:       "A number for text messages was given.",
+	TextsConfirmed:   "The number for text messages was confirmed.",
+	TextsEnded:       "There are no text messages any more.",
 	SecondOn:         "The second factor was turned on.",
 	SecondOff:        "The second factor was turned off.",
 	RecoveryUsed:     "A recovery code was used.",

@@ -108,6 +108,12 @@ func (s *Store) Find(ctx context.Context, q db.Querier, ref string) (c Case, err
 	return one(ctx, q, selectCase+`WHERE a.ref = $1 ORDER BY e.id DESC LIMIT 1`, ref)
 }
 
+// RefOf is the reference number of an application.
+func (s *Store) RefOf(ctx context.Context, q db.Querier, application int64) (ref string, err error) {
+	err = q.GetContext(ctx, &ref, `SELECT ref FROM application WHERE id = $1`, application)
+	return ref, err
+}
+
 // FindStage finds a case by its reference number in a stage.
 func (s *Store) FindStage(ctx context.Context, q db.Querier, ref, stage string) (c Case, err error) {
 	return one(ctx, q, selectCase+`WHERE a.ref = $1 AND e.stage = $2`, ref, stage)

@@ -92,7 +92,7 @@ func (s *Store) ChangeAddress(ctx context.Context, tx *db.Tx, l link.Link) (Acco
 // it sent stays with those it was sent to, as it was sealed.
 func (s *Store) Leave(ctx context.Context, tx *db.Tx, account int64) error {
 	if _, err := tx.ExecContext(ctx, `
-		UPDATE account SET email = 'left-' || id, name = 'somebody who left', password_hash = '', new_email = '', lasting = '', lasting_at = NULL, second_secret = NULL, second_at = NULL,
+		UPDATE account SET email = 'left-' || id, name = 'somebody who left', password_hash = '', new_email = '', lasting = '', lasting_at = NULL, texts = '', texts_at = NULL, second_secret = NULL, second_at = NULL,
 		  demo_note = '', confirmed_at = NULL, left_at = $2 WHERE id = $1`, account, tx.At); err != nil {
 		return err
 	}

@@ -37,10 +37,12 @@ type Account struct {
 	NewEmail     string     `db:"new_email"`     // waits to be confirmed; "" for none
 	Lasting      string     // a second address; "" for none
 	LastingAt    *time.Time `db:"lasting_at"` // when it was confirmed; nil: not yet
+	Texts        string     // number for text messages, E.164; "" for none
+	TextsAt      *time.Time `db:"texts_at"` // when it was confirmed; nil: not yet
 }
 
 // Columns of an account.
-const Columns = `id, email, name, password_hash, demo_note, confirmed_at, second_secret, second_at, second_step, new_email, lasting, lasting_at`
+const Columns = `id, email, name, password_hash, demo_note, confirmed_at, second_secret, second_at, second_step, new_email, lasting, lasting_at, texts, texts_at`
 
 // Store of people.
 type Store struct {

@@ -84,6 +84,14 @@ type Office struct {
 	OnBounce func(ctx context.Context, tx *db.Tx, r Returned) error
 	// OnSent is told in the transaction that records a letter as sent.
 	OnSent func(ctx context.Context, tx *db.Tx, l About) error
+
+	TextDomain string // of the gateway that makes text messages of mails; "" for none
+	// TextsTo is the number of an account that chose text messages, "" for none;
+	// RefOf the number of an application; ByDay the next moment, from at on, at
+	// which a phone may be disturbed.
+	TextsTo func(ctx context.Context, q db.Querier, account int64) (string, error)
+	RefOf   func(ctx context.Context, q db.Querier, application int64) (string, error)
+	ByDay   func(at time.Time) time.Time
 }
 
 // LinkMark is replaced by the personal link when the mail is made.
@@ -251,6 +259,7 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 		MessageID   string `db:"message_id"`
 		BounceToken string `db:"bounce_token"`
 		Kind        string
+		Account     *int64    `db:"account_id"`
 		Application *int64    `db:"application_id"`
 		To          string    `db:"to_address"`
 		ToName      string    `db:"to_name"`
@@ -266,7 +275,7 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 		Act         *int64    `db:"act_id"`
 	}
 	err := o.DB.GetContext(ctx, &p, `
-		SELECT id, message_id, bounce_token, kind, application_id, to_address, to_name, reply_to, subject, body, link_id, attach_seal, state, due_at, entry_id, holds, act_id
+		SELECT id, message_id, bounce_token, kind, account_id, application_id, to_address, to_name, reply_to, subject, body, link_id, attach_seal, state, due_at, entry_id, holds, act_id
 		FROM post WHERE id = $1`, b.Post)
 	if err != nil || p.State != Held || p.Due.After(at) {
 		return err
@@ -292,7 +301,9 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 	host := o.From[strings.IndexByte(o.From, '@')+1:]
 	m := mail.Message{ID: p.MessageID, From: o.From, FromName: o.Name(), To: p.To, ToName: p.ToName, ReplyTo: p.ReplyTo,
 		BounceTo: "bounce+" + p.BounceToken + "@" + host, Subject: p.Subject, Body: p.Body, At: at}
-	m.Body = o.Whole(m.Body)
+	if !isText(p.Kind) {
+		m.Body = o.Whole(m.Body)
+	}
 	if p.Link != nil {
 		path, err := o.Links.Path(ctx, o.DB, *p.Link)
 		if err != nil {
@@ -300,7 +311,7 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 		}
 		m.Body = strings.ReplaceAll(m.Body, LinkMark, o.BaseURL+path)
 	}
-	if p.Application != nil && p.Link == nil && o.Copies != nil {
+	if p.Application != nil && p.Link == nil && o.Copies != nil && !isText(p.Kind) {
 		if m.Copies, err = o.Copies(ctx, p.Kind, *p.Application); err != nil {
 			return err
 		}
@@ -325,6 +336,11 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 		}
 		if p.Application != nil && o.OnSent != nil {
 			if err := o.OnSent(ctx, tx, about); err != nil {
+				return err
+			}
+		}
+		if p.Application != nil && p.Account != nil {
+			if err := o.tellByText(ctx, tx, *p.Account, p.Subject, about); err != nil {
 				return err
 			}
 		}

@@ -16,6 +16,7 @@ import (
 
 	"github.com/alexedwards/argon2id"
 
+	"ulvant/core/calendar"
 	"ulvant/internal/application"
 	"ulvant/internal/bulk"
 	"ulvant/internal/check"
@@ -157,6 +158,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		People: p.People, Post: p.Post, Jobs: p.Jobs, Work: p.Work}
 	p.Post.Attach, p.Post.OnSent, p.Post.Holds = p.Copy, p.Cases.LetterSent, p.Cases.LetterHolds
 	p.Post.OnBounce = p.bounced
+	p.Post.TextDomain, p.Post.TextsTo, p.Post.RefOf = cfg.Texts, p.People.TextsTo, p.Cases.RefOf
+	p.Post.ByDay = func(at time.Time) time.Time { return calendar.ByDay(at, p.Funder.Zone()) }
 	p.Post.Register()
 	p.Profiles.Register()
 	p.Materials.Register()

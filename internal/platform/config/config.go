@@ -30,6 +30,7 @@ type Config struct {
 	MailFrom     string        //
 	Register     string        // base address of the register of bodies; the stand-in's in demo
 	Bounces      string        // host:port on which mails that come back are taken; "" for nowhere
+	Texts        string        // domain of the gateway that makes text messages of mails; "" for none
 	Scanner      string        // address of a virus scanner, "" for none; the stand-in's in demo
 	Declarations string        // base address of the service of declarations, "" for none; the stand-in's in demo
 	Paydesk      string        // base address of the payment desk, "" for none; the stand-in's in demo
@@ -84,6 +85,8 @@ func Settings() []Setting {
 		{"ULVANT_MAIL_FROM", "mail-from", "grants@ostrel-trust.example", "address that mails come from"},
 		{"ULVANT_BOUNCES", "bounces", "",
 			"host and port on which mails that come back are taken over SMTP, for bounce+…@ the host of mail-from; nowhere when empty; in demo 127.0.0.1:2601"},
+		{"ULVANT_TEXTS", "texts", "",
+			"domain of the gateway that makes text messages of mails to NUMBER@DOMAIN, by the same mail server; none when empty; in demo texts.example, which the tray plays"},
 		{"ULVANT_REGISTER", "register", "http://127.0.0.1:2598",
 			"base address of the register of bodies, asked as BASE/scheme/number; in demo the stand-in listens there"},
 		{"ULVANT_DECLARATIONS", "declarations", "",
@@ -132,7 +135,7 @@ func Load(args []string, getenv func(string) string) (*Config, []string, error) 
 	get := func(k string) string { return *values[k] }
 	c := &Config{Listen: get("listen"), BaseURL: get("base-url"), DatabaseURL: get("database"), OwnerURL: get("owner-url"),
 		DataDir: get("data"), SMTP: get("smtp"), MailFrom: get("mail-from"), Register: get("register"),
-		Bounces: get("bounces"),
+		Bounces: get("bounces"), Texts: get("texts"),
 		Scanner: strings.TrimSuffix(get("scanner"), "-"), Declarations: strings.TrimSuffix(get("declarations"), "-")}
 	var errs []error
 	var err error

@@ -28,6 +28,7 @@ const (
 	Reset   Purpose = "reset"   // subject: account
 	Address Purpose = "address" // subject: account
 	Lasting Purpose = "lasting" // subject: account, whose second address it went to
+	Texts   Purpose = "texts"   // subject: account, whose number it went to
 	Officer Purpose = "officer" // subject: officer of a profile
 	Sponsor Purpose = "sponsor" // subject: what a sponsoring body was asked
 	Enter   Purpose = "enter"   // subject: account that was held out

@@ -1,4 +1,5 @@
-// Package tray is the mail stand-in: an SMTP server on loopback that delivers
+// Package tray is the stand-in for a mail server, and for a gateway that makes
+// text messages of mails to a number: an SMTP server on loopback that delivers
 // nothing and keeps every mail as a file (RFC 5322), to be read in the browser
 // while the program runs as a demo or under test.
 package tray
@@ -32,6 +33,14 @@ type Mail struct {
 	Body       string
 	Attachment string // its file name; "" for none
 	Bytes      []byte // of the attachment
+}
+
+// Phone is the number that a mail goes to as a text message; "" for a mail.
+func (m Mail) Phone() string {
+	if number, _, ok := strings.Cut(m.To, "@"); ok && strings.HasPrefix(number, "+") {
+		return number
+	}
+	return ""
 }
 
 // Tray is the stand-in.

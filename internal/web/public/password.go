@@ -96,6 +96,7 @@ type accountPage struct {
 	NeedsSecond bool
 	Wrong       refusal.Refusal
 	Email       string
+	Number      string // as it was typed, where it was refused
 	Zone        *time.Location
 }
 
@@ -114,7 +115,7 @@ func drawAccount(r *site.Request, status int, problem refusal.Refusal) error {
 	}
 	return r.Draw(status, "public/account", view.Page{Title: "My account",
 		Data: accountPage{A: r.Account, Sessions: list, Left: left, Events: events, NeedsSecond: r.NeedsSecond,
-			Wrong: problem, Email: r.FormValue("email"), Zone: time.UTC}})
+			Wrong: problem, Email: r.FormValue("email"), Number: r.FormValue("texts"), Zone: time.UTC}})
 }
 
 // ChangePassword changes one's own, with the old one.

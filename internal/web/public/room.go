@@ -17,7 +17,7 @@ var Room = site.Room{Name: "public", Pages: pages, Values: map[string]any{
 	"code": codePage{}, "confirm": confirmForm{}, "enquiries": enquiriesPage{}, "enter": accountForm{},
 	"fault": "", "forgot": accountForm{}, "leave": leavePage{}, "mail": mailPage{}, "recovery": []string{},
 	"reset": resetPage{}, "round": roundPage{}, "rounds": roundsPage{}, "second": secondPage{},
-	"sign-in": accountForm{}, "sign-up": accountForm{}, "tray": trayPage{},
+	"sign-in": accountForm{}, "sign-up": accountForm{}, "texts": textsPage{}, "tray": trayPage{},
 }, Routes: []site.Route{
 	{Method: site.Get, Path: "/", Action: access.Visit, Handle: Rounds},
 	{Method: site.Get, Path: "/check", Action: access.Visit, Handle: CheckAll},
@@ -52,6 +52,9 @@ var Room = site.Room{Name: "public", Pages: pages, Values: map[string]any{
 	{Method: site.Post, Path: "/account/lasting", Action: access.HaveDesk, Limits: site.Mails, Handle: AskLasting},
 	{Method: site.Get, Path: "/lasting/:token", Action: access.Visit, Link: link.Lasting, Handle: LastingForm},
 	{Method: site.Post, Path: "/lasting/:token", Action: access.Visit, Link: link.Lasting, Handle: ConfirmLasting},
+	{Method: site.Post, Path: "/account/texts", Action: access.HaveDesk, Limits: site.Mails, Handle: AskTexts},
+	{Method: site.Get, Path: "/texts/:token", Action: access.Visit, Link: link.Texts, Handle: TextsForm},
+	{Method: site.Post, Path: "/texts/:token", Action: access.Visit, Link: link.Texts, Handle: ConfirmTexts},
 	{Method: site.Get, Path: "/account/second", Action: access.HaveDesk, Handle: Second},
 	{Method: site.Get, Path: "/account/second/picture", Action: access.HaveDesk, Handle: SecondPicture},
 	{Method: site.Post, Path: "/account/second/begin", Action: access.HaveDesk, Handle: BeginSecond},

@@ -51,6 +51,9 @@ func Post(r *site.Request) error {
 	for _, l := range letters {
 		w := written{At: l.CreatedAt, Who: r.Funder.Name(), To: l.ToName + ", " + l.To, Subject: l.Subject,
 			Text: strings.ReplaceAll(l.Body, post.LinkMark, "(a personal link)")}
+		if number := post.TextNumber(l.To); number != "" {
+			w.To, w.Subject = l.ToName+", by text message to "+number, "Text message"
+		}
 		w.Fate, w.Hot = fate(l, f.Zone)
 		d.Items = append(d.Items, w)
 	}
