@@ -129,14 +129,10 @@ func TestSeveralAtOnce(t *testing.T) {
 		}
 		return names
 	}
-	for range 100 {
-		if kept() == "photo-3.png photo-1.png photo-2.png" {
-			break
-		}
-		p.Waits(`new Promise(done => setTimeout(() => done(true), 50))`)
-	}
+	p.Waits(`!document.querySelector('#q-photos[data-ordering]')`)
 	if kept() != "photo-3.png photo-1.png photo-2.png" {
-		t.Errorf("in order: %s", kept())
+		fault, _ := browser.Eval[string](p.Person, `document.querySelector('#q-photos .orderfault')?.textContent ?? ''`)
+		t.Errorf("in order: %s; the page says %q", kept(), fault)
 	}
 	// one dropped that is no picture says so, beside the slot
 	_, err = browser.Eval[bool](p.Person, `(() => {

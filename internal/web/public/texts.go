@@ -51,7 +51,8 @@ func TextsForm(r *site.Request) error {
 
 // ConfirmTexts uses it.
 func ConfirmTexts(r *site.Request) error {
-	if err := r.Act(func(ctx context.Context, tx *db.Tx) error { return r.People.ConfirmTexts(ctx, tx, r.Link) }); err != nil {
+	confirm := func(ctx context.Context, tx *db.Tx) error { return r.People.ConfirmTexts(ctx, tx, r.Link) }
+	if err := r.Act(confirm); err != nil {
 		return err
 	}
 	r.Tell("Text messages come to this phone from now on.")

@@ -158,13 +158,13 @@ document.addEventListener('paste', e => {
 
 // Order: what is dragged, or moved by arrow keys, is kept when it is let go.
 const keepOrder = async box => {
-  if (box.keeping) { box.again = true; return }
-  box.keeping = true
+  if ('ordering' in box.dataset) { box.again = true; return }
+  box.dataset.ordering = ''
   const ids = rowsIn(box).filter(r => !r.dataset.arriving).map(r => r.dataset.file)
   const body = new URLSearchParams({ files: ids.join(' ') })
   const r = await fetch(`/applications/${ref}/order/${box.dataset.q}`, { method: 'POST', body, headers: { 'X-Form-Token': token(), Accept: 'application/json' } }).catch(() => null)
   const says = box.querySelector('.orderfault') ?? box.appendChild(make('p', { className: 'problem orderfault' }))
-  box.keeping = false
+  delete box.dataset.ordering
   if (box.again) { box.again = false; keepOrder(box); return }
   says.textContent = r?.ok ? '' : (await r?.json().catch(() => ({})))?.fault ?? 'The line is lost; the new order is not kept yet. Move one again when it is back.'
 }

@@ -18,6 +18,7 @@ import (
 	"ulvant/core/say"
 	"ulvant/core/seal"
 	"ulvant/internal/application"
+	"ulvant/internal/colleague"
 	"ulvant/internal/check"
 	"ulvant/internal/desk"
 	"ulvant/internal/platform/db"
@@ -98,6 +99,10 @@ type casePage struct {
 	MayAsk           bool
 	Now              time.Time
 	Note, Text, Days string
+
+	Stock   []colleague.Sentence // own sentences that a query can be made of
+	Chosen  map[int64]bool       // those that are ticked
+	KeepAsk bool
 }
 
 // mostBefore is how many other applications of the same applicant are listed.
@@ -115,7 +120,12 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		Criteria:  f.Design.Criteria,
 		CanSettle: r.Case.State.Is(lifecycle.Settles) && r.May(access.SettleCheck), MayAsk: mayAsk(r.Case) &&
 			r.May(access.AskQuery),
-		Now: r.At, Note: r.FormValue("note"), Text: r.FormValue("text"), Days: r.FormValue("days", "5")}
+		Now: r.At, Note: r.FormValue("note"), Text: r.FormValue("text"), Days: r.FormValue("days", "5"), KeepAsk: r.FormValue("keep") == "yes"}
+	if d.MayAsk {
+		if d.Stock, d.Chosen, err = stock(r); err != nil {
+			return err
+		}
+	}
 	if d.St, err = r.Cases.Standing(r.Context, r.DB, r.Case.EntryID); err != nil {
 		return err
 	}

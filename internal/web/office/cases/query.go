@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -17,6 +18,7 @@ import (
 	"ulvant/core/say"
 	"ulvant/core/seal"
 	"ulvant/internal/application"
+	"ulvant/internal/colleague"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/web/casefile"
 	"ulvant/internal/web/kit/site"
@@ -162,7 +164,20 @@ func mayAsk(c application.Case) bool {
 	return err == nil && c.SealID != nil
 }
 
-// Ask hands an application back with a query.
+// stock is what a query can be made of, and which of it is ticked.
+func stock(r *site.Request) (list []colleague.Sentence, ticked map[int64]bool, err error) {
+	ticked = map[int64]bool{}
+	for _, raw := range r.Values("stock") {
+		if id, err := strconv.ParseInt(raw, 10, 64); err == nil {
+			ticked[id] = true
+		}
+	}
+	list, err = r.Colleagues.Sentences(r.Context, r.DB, colleague.OfQuery)
+	return list, ticked, err
+}
+
+// Ask hands an application back with a query: the sentences ticked, in the order
+// of the stock, and what was typed after them.
 func Ask(r *site.Request) error {
 	days, err := strconv.Atoi(r.FormValue("days"))
 	if err != nil {
@@ -172,8 +187,28 @@ func Ask(r *site.Request) error {
 	for _, k := range r.Values("question") {
 		keys = append(keys, form.Key(k))
 	}
+	list, ticked, err := stock(r)
+	if err != nil {
+		return err
+	}
+	var texts []string
+	for _, s := range list {
+		if ticked[s.ID] {
+			texts = append(texts, s.Text)
+		}
+	}
+	typed := strings.TrimSpace(r.FormValue("text"))
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
-		_, err := r.Cases.Ask(ctx, tx, r.Case, r.FormValue("text"), keys, days)
+		for _, text := range texts {
+			if err := r.Colleagues.UseSentence(ctx, tx, colleague.OfQuery, text, false); err != nil {
+				return err
+			}
+		}
+		if err := r.Colleagues.UseSentence(ctx, tx, colleague.OfQuery, typed, r.FormValue("keep") == "yes"); err != nil {
+			return err
+		}
+		whole := strings.TrimSpace(strings.Join(append(texts, typed), "\n\n"))
+		_, err := r.Cases.Ask(ctx, tx, r.Case, whole, keys, days)
 		return err
 	})
 	if done, err := refused(r, err, "query"); done {

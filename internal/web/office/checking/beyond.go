@@ -2,6 +2,7 @@ package checking
 
 import (
 	"context"
+	"slices"
 	"strconv"
 	"time"
 
@@ -67,13 +68,51 @@ func drawPeople(r *site.Request, status int, at int64, wrong refusal.Refusal) er
 	if err != nil {
 		return err
 	}
+	may, err := shown(r)
+	if err != nil {
+		return err
+	}
 	for _, x := range list {
+		hide(&x.A, may)
+		hide(&x.B, may)
 		row := found{Found: x, Judges: !x.B.Part.OfCase(), Says: say.Connected(
 			say.ConnectedEnd{Name: x.A.Name, Ref: x.A.Ref, Part: x.A.Part},
 			say.ConnectedEnd{Name: x.B.Name, Ref: x.B.Ref, Part: x.B.Part}, x.Same, x.A.Body && x.B.Body, x.Evidence, d.Of)}
 		d.Rows = append(d.Rows, row)
 	}
 	return office.Draw(r, status, "office/checking/people", "People in common, "+r.Round.Name, "checks", f, d)
+}
+
+// elsewhere stands for what belongs to a round of which the viewer sees nothing.
+const elsewhere = "a round that you do not see"
+
+// shown reports of which rounds whoever asks sees the cases: this one, and those of
+// their roles. Of others a page says that something is alike, and neither whose it
+// is nor what it says.
+func shown(r *site.Request) (func(round int64) bool, error) {
+	seen, err := r.Rounds.Seen(r.Context, r.Sight())
+	if err != nil {
+		return nil, err
+	}
+	return func(round int64) bool {
+		return round == 0 || round == r.Round.ID || seen.Whole == nil || slices.Contains(seen.Whole, round)
+	}, nil
+}
+
+// hide what an end says where its round is not seen.
+func hide(e *connection.End, may func(int64) bool) {
+	if !may(e.RoundID) {
+		e.Name, e.Ref, e.Title, e.Round = "somebody", "", "", elsewhere
+	}
+}
+
+// hideText does so of a side of two texts.
+func hideText(t *connection.AlikeText, may func(int64) bool) (hidden bool) {
+	if may(t.RoundID) {
+		return false
+	}
+	t.Ref, t.Title, t.Round, t.Lead, t.Text = "", "An application elsewhere", elsewhere, "", ""
+	return true
 }
 
 // RulePeople rules on a connection.
@@ -142,11 +181,21 @@ func Texts(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	may, err := shown(r)
+	if err != nil {
+		return err
+	}
 	for _, x := range list {
-		label, err := questionOf(r, x.A)
+		of := x.A
+		if !may(of.RoundID) {
+			of = x.B
+		}
+		label, err := questionOf(r, of)
 		if err != nil {
 			return err
 		}
+		hideText(&x.A, may)
+		hideText(&x.B, may)
 		d.Rows = append(d.Rows, alike{x, label, say.Alike(x.Contained, x.Shared)})
 	}
 	return office.Draw(r, fiber.StatusOK, "office/checking/texts", "Like texts, "+r.Round.Name, "checks", f, d)
@@ -212,6 +261,16 @@ func drawText(r *site.Request, status int, wrong refusal.Refusal) error {
 	list := likeness.Passages(x.A.Text, x.B.Text, likeness.Run)
 	d.Passages = len(list)
 	d.A, d.B = likeness.Cut(x.A.Text, list, 0), likeness.Cut(x.B.Text, list, 1)
+	may, err := shown(r)
+	if err != nil {
+		return err
+	}
+	if hideText(&d.X.A, may) {
+		d.A, d.QA = nil, ""
+	}
+	if hideText(&d.X.B, may) {
+		d.B, d.QB = nil, ""
+	}
 	return office.Draw(r, status, "office/checking/text", "Side by side, "+r.Round.Name, "checks", f, d)
 }
 
