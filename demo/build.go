@@ -53,6 +53,7 @@ type builder struct {
 	till    *paydesk.Desk // at which fees are paid
 	plans   map[string][]byte
 	leads   map[string]people.Account
+	applies map[string]int64 // profiles of bodies, by name
 }
 
 // Build fills an empty database as of now.
@@ -61,7 +62,8 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 	if err != nil {
 		return err
 	}
-	b := &builder{Program: p, till: desk, now: now, zone: zone, leads: map[string]people.Account{}}
+	b := &builder{Program: p, till: desk, now: now, zone: zone, leads: map[string]people.Account{},
+		applies: map[string]int64{}}
 	defer desk.By(desk.By(func() time.Time { return b.at })) // the desk lives through it too
 	if b.hash, err = p.People.Hash(Password); err != nil {
 		return err
@@ -74,7 +76,7 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 	if err := b.trust(ctx); err != nil {
 		return err
 	}
-	b.round(d.Decided, read(decidedRows), fullBudget(0))
+	decided := b.round(d.Decided, read(decidedRows), fullBudget(0))
 	b.round(d.Panel, read(panelRows), fullBudget(0))
 	b.round(d.Open, read(openRows), openRound).between(read(openRows))
 	b.round(d.Large, read(largeRows), both(largeWorks(calendar.WallOf(d.Large.ProposalsIn, zone)), fullBudget(0)))
@@ -85,6 +87,7 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 	b.pays()
 	b.bursaries()
 	b.bodies()
+	defer b.movedUp(decided)()
 	for t := d.Decided.Opens; t.Before(now); t = t.AddDate(0, 0, 2) {
 		b.on(t.Add(7*time.Hour), func(ctx context.Context) error { return b.Jobs.Sweep(ctx, b.at) })
 	}

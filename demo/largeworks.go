@@ -29,7 +29,7 @@ func largeWorks(proposals calendar.Wall) func(*edits, *form.Design) {
 		e.add("stages", form.Stage{Key: "full-plans", Label: "Full plan", Does: form.Apply, From: form.ChecksBy,
 			To: "proposals-in", Invited: true}, "reading")
 		e.add("bodies", form.Body{Key: PeatBoard, Label: "Isles Peat Board",
-			Sees: test(answer("repair-kind"), condIs, text("peat")), By: form.ReadingEnd,
+			Sees: test(answer("repair-kind"), condIs, text("peat")), By: form.ReadingEnd, Marks: 10,
 			Points: []form.Option{{Key: "water", Label: "The water stays on the site"},
 				{Key: "downstream", Label: "Nobody downstream is flooded"}}})
 		e.set("stages/writing/label", "Outline")
@@ -89,7 +89,7 @@ func (r *running) boardSays(ctx context.Context, title, note string) error {
 		return err
 	}
 	return r.act(ctx, board.ID, func(ctx context.Context, tx *db.Tx) error {
-		return r.Checks.AnswerTurn(ctx, tx, c, PeatBoard, check.Answer{State: turn.Yes, Note: note,
+		return r.Checks.AnswerTurn(ctx, tx, c, PeatBoard, check.Answer{State: turn.Yes, Mark: new(8), Note: note,
 			Points: map[form.Key]bool{"water": true, "downstream": true}})
 	})
 }

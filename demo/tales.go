@@ -33,6 +33,9 @@ func (r *running) tale(t tale, begin time.Time) {
 		err = r.act(ctx, lead.ID, func(ctx context.Context, tx *db.Tx) error {
 			c, err = r.Intake.Start(ctx, tx, r.rd.Key, t.title,
 				map[form.Place]form.Answer{{Question: "district"}: {Raw: t.district}, {Question: "applicant-kind"}: {Raw: t.kind}})
+			if body := r.applies[t.body]; err == nil && t.body == graziers {
+				err = r.Cases.For(ctx, tx, c.ID, body)
+			}
 			return err
 		})
 		if err != nil {

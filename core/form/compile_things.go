@@ -125,6 +125,7 @@ func (c *compiler) assessment() {
 	for i := range d.Bodies {
 		b := &d.Bodies[i]
 		c.at("bodies/"+string(b.Key), "body "+name(b.Label, b.Key), b.Key)
+		c.need(b.Marks >= 0 && b.Marks <= MostBodyMark, "a body gives marks from 0 to at most %d", MostBodyMark)
 		c.f.bodies = append(c.f.bodies, c.cond(b.Sees))
 	}
 	for _, l := range d.Letters {

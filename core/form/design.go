@@ -348,7 +348,11 @@ type Body struct {
 	By    Key            `json:"by,omitempty"` // moment by which it has reviewed
 
 	Points []Option `json:"points,omitempty"` // what it looks at, each met or not met
+	Marks  int      `json:"marks,omitempty"`  // it gives a mark from 0 to this with its yes or no; 0: none is asked
 }
+
+// MostBodyMark is the greatest mark a reviewing body can be asked for.
+const MostBodyMark = 100
 
 // BodyLabel is how a reviewing body is called; its key when there is none.
 func (d *Design) BodyLabel(key string) string {

@@ -27,9 +27,10 @@ func Text(funder, subject, ref, where string) string {
 		about = " (" + ref + ")"
 	}
 	end := about + ". It is in your mail, and at " + where
+	subject = strings.TrimSuffix(subject, ".")
 	room := TextMost - utf8.RuneCountInString(funder+": "+end)
-	if n := utf8.RuneCountInString(subject); n > room {
-		subject = strings.TrimRight(string([]rune(subject)[:max(0, room-3)]), " ,.;:–") + "..." // an ellipsis is not in that alphabet
+	if n := utf8.RuneCountInString(subject); n > room { // an ellipsis is not in that alphabet
+		subject = strings.TrimRight(string([]rune(subject)[:max(0, room-3)]), " ,.;:–") + "..."
 	}
-	return funder + ": " + strings.TrimRight(subject, ".") + end
+	return funder + ": " + subject + end
 }

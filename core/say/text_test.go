@@ -15,7 +15,7 @@ func TestText(t *testing.T) {
 		{"Ostrel Isles Trust", "A wish for more time was answered.", "",
 			"Ostrel Isles Trust: A wish for more time was answered. It is in your mail, and at https://o.example"},
 		{"Ostrel Isles Trust", strings.Repeat("a long subject, ", 20), "SHO-0007-K",
-			"Ostrel Isles Trust: a long subject, a long subject, a long subject, a long subject, a long... (SHO-0007-K). It is in your mail, and at https://o.example"},
+			"Ostrel Isles Trust: a long subject, a long subject, a long subject, a long subject, a long subject... (SHO-0007-K). It is in your mail, and at https://o.example"},
 	} {
 		got := Text(c.funder, c.subject, c.ref, "https://o.example")
 		if got != c.want || utf8.RuneCountInString(got) > TextMost {

@@ -1,6 +1,7 @@
 package say
 
 import (
+	"strconv"
 	"strings"
 	"time"
 
@@ -10,9 +11,16 @@ import (
 	"ulvant/core/turn"
 )
 
+// BodyWord is what a body says of a case besides its yes or no.
+type BodyWord struct {
+	Points map[form.Key]bool // what it looked at: met or not
+	Mark   *int              // nil: none was asked, or none is given yet
+	Note   string
+}
+
 // Turn says how a body’s turn with a case stands, for the office. due is zero for
-// no day; points are what it looked at.
-func Turn(f *form.Form, body string, s turn.State, due time.Time, points map[form.Key]bool, note string) string {
+// no day.
+func Turn(f *form.Form, body string, s turn.State, due time.Time, w BodyWord) string {
 	label := f.Design.BodyLabel(body)
 	out := ""
 	switch s {
@@ -36,8 +44,11 @@ func Turn(f *form.Form, body string, s turn.State, due time.Time, points map[for
 		if string(b.Key) != body {
 			continue
 		}
+		if w.Mark != nil {
+			out += " Its mark is " + strconv.Itoa(*w.Mark) + " of " + strconv.Itoa(b.Marks) + "."
+		}
 		for _, p := range b.Points {
-			switch is, ok := points[p.Key]; {
+			switch is, ok := w.Points[p.Key]; {
 			case ok && is:
 				met = append(met, p.Label)
 			case ok:
@@ -51,8 +62,8 @@ func Turn(f *form.Form, body string, s turn.State, due time.Time, points map[for
 	if not != nil {
 		out += " Not met: " + strings.Join(not, "; ") + "."
 	}
-	if note != "" {
-		out += " They write: “" + note + "”"
+	if w.Note != "" {
+		out += " They write: “" + w.Note + "”"
 	}
 	return out
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -31,14 +32,18 @@ type Turn struct {
 	DueAt   *time.Time        `db:"due_at"`
 	Raw     []byte            `db:"points"`
 	Points  map[form.Key]bool `db:"-"` // what it looked at: met or not
+	Mark    *int              // it gave; nil: none
 	Note    string
 	By      string
 }
 
+// Word is what was said with the answer.
+func (t Turn) Word() say.BodyWord { return say.BodyWord{Points: t.Points, Mark: t.Mark, Note: t.Note} }
+
 // TurnsOf an entry, in their order.
 func (s *Store) TurnsOf(ctx context.Context, q db.Querier, entry int64) (out []Turn, err error) {
 	if err := q.SelectContext(ctx, &out, `
-		SELECT id, entry_id, body, number, state, since, due_at, points, note, COALESCE((SELECT name FROM account WHERE id = by_id), '') AS by
+		SELECT id, entry_id, body, number, state, since, due_at, points, mark, note, COALESCE((SELECT name FROM account WHERE id = by_id), '') AS by
 		FROM turn WHERE entry_id = $1 ORDER BY number`, entry); err != nil {
 		return nil, err
 	}
@@ -131,7 +136,7 @@ func (s *Store) turnFindings(ctx context.Context, tx *db.Tx, f *form.Form, c app
 		}
 		counts[outcome]++
 		stay = append(stay, string(rule))
-		if err := s.put(ctx, tx, c.EntryID, rule, outcome, say.Turn(f, t.Body, t.State, due, t.Points, t.Note)); err != nil {
+		if err := s.put(ctx, tx, c.EntryID, rule, outcome, say.Turn(f, t.Body, t.State, due, t.Word())); err != nil {
 			return err
 		}
 	}
@@ -146,6 +151,7 @@ type Answer struct {
 	State  turn.State // Yes, No or Back
 	Before bool
 	Points map[form.Key]bool
+	Mark   *int // where the body is asked for one; nil: none was given
 	Note   string
 }
 
@@ -182,15 +188,37 @@ func (s *Store) AnswerTurn(ctx context.Context, tx *db.Tx, c application.Case, b
 	} else if err := now.Answer(i, a.State); err != nil {
 		return err
 	}
+	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+	if err != nil {
+		return err
+	}
+	if a.Mark, err = markOf(f, body, a); err != nil {
+		return err
+	}
 	points, err := json.Marshal(a.Points)
 	if err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE turn SET points = $2, note = $3, by_id = $4 WHERE id = $1`, list[i].ID,
-		string(points), a.Note, tx.By.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE turn SET points = $2, note = $3, by_id = $4, mark = $5 WHERE id = $1`, list[i].ID,
+		string(points), a.Note, tx.By.ID, a.Mark); err != nil {
 		return err
 	}
 	return s.turned(ctx, tx, c, list, now, "turn-"+string(a.State), body)
+}
+
+// markOf is the mark that a body’s answer gives; nil for a body that is asked for
+// none, and for a case that is sent back, which is not judged yet.
+func markOf(f *form.Form, body string, a Answer) (*int, error) {
+	for _, b := range f.Design.Bodies {
+		switch {
+		case string(b.Key) != body || b.Marks == 0 || a.State == turn.Back:
+		case a.Mark == nil || *a.Mark < 0 || *a.Mark > b.Marks:
+			return nil, refusal.In("mark", "Give a mark from 0 to "+strconv.Itoa(b.Marks)+".")
+		default:
+			return a.Mark, nil
+		}
+	}
+	return nil, nil
 }
 
 // turned keeps the states after something was done to one of the turns.

@@ -19,7 +19,7 @@ import (
 // of the checks.
 func bodies(d *form.Design) {
 	programtest.Short(d)
-	d.Bodies = []form.Body{{Key: "board", Label: "The Board", By: form.ChecksBy,
+	d.Bodies = []form.Body{{Key: "board", Label: "The Board", By: form.ChecksBy, Marks: 10,
 		Points: []form.Option{{Key: "dry", Label: "It stays dry"}}}, {Key: "guild", Label: "The Guild"}}
 }
 
@@ -41,10 +41,11 @@ func reasons(t *testing.T, p *programtest.Panel, name string) map[form.Key]check
 // what is sent back comes to whoever asked again.
 func TestBodiesReviewInTurn(t *testing.T) {
 	p := programtest.SentToRound(t, bodies, map[string]string{"Ann": "20,000", "Bo": "30,000", "Cy": "10,000"})
+	mark := 7
 	answer := func(name, body string, s turn.State, before bool, note string) error {
 		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
 			return p.Checks.AnswerTurn(ctx, tx, p.Of[name], body, check.Answer{State: s, Before: before, Note: note,
-				Points: map[form.Key]bool{"dry": s == turn.Yes}})
+				Mark: &mark, Points: map[form.Key]bool{"dry": s == turn.Yes}})
 		})
 	}
 	settle := func(name string, rule form.Key, yes bool) {
@@ -62,6 +63,13 @@ func TestBodiesReviewInTurn(t *testing.T) {
 	if err := answer("Ann", "board", turn.No, false, " "); err == nil {
 		t.Error("a no without a note")
 	}
+	for _, wrong := range []int{-1, 11} {
+		mark = wrong
+		if err := answer("Ann", "board", turn.Yes, false, ""); err == nil || !strings.Contains(err.Error(), "from 0 to 10") {
+			t.Errorf("a mark of %d: %v", wrong, err)
+		}
+	}
+	mark = 10
 	for _, step := range []struct {
 		body string
 		say  turn.State
@@ -71,7 +79,8 @@ func TestBodiesReviewInTurn(t *testing.T) {
 		}
 	}
 	if f := reasons(t, p, "Ann"); p.StateOf("Ann") != lifecycle.Eligible || f["turned-board"].Outcome != form.Holds ||
-		!strings.Contains(f["turned-board"].Reason, "Met: It stays dry.") {
+		!strings.Contains(f["turned-board"].Reason, "Its mark is 10 of 10. Met: It stays dry.") ||
+		strings.Contains(f["turned-guild"].Reason, "mark") {
 		t.Errorf("both said yes: %s, %+v", p.StateOf("Ann"), f)
 	}
 	// a no: nobody is refused by it, the office goes on over it, and the next has the case

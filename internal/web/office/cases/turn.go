@@ -2,6 +2,8 @@ package cases
 
 import (
 	"context"
+	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -21,6 +23,8 @@ type bodyTurn struct {
 	check.Turn
 	Label, Says string
 	Looks       []form.Option // what it looks at
+	Marks       int           // it gives a mark up to this; 0: none
+	Given       string        // as it was typed
 	Mine        bool          // the asker reviews for it, and it is with them
 	Before      bool          // a body has seen it before
 }
@@ -38,11 +42,11 @@ func turnsOf(r *site.Request, f *form.Form) ([]bodyTurn, error) {
 		if t.DueAt != nil {
 			due = *t.DueAt
 		}
-		x := bodyTurn{Turn: t, Label: f.Design.BodyLabel(t.Body), Says: say.Turn(f, t.Body, t.State, due, t.Points, t.Note),
-			Mine: t.State == turn.With && office.ReviewsFor(r, r.Case.RoundID, t.Body), Before: i > 0}
+		x := bodyTurn{Turn: t, Label: f.Design.BodyLabel(t.Body), Says: say.Turn(f, t.Body, t.State, due, t.Word()),
+			Mine: t.State == turn.With && office.ReviewsFor(r, r.Case.RoundID, t.Body), Before: i > 0, Given: r.FormValue("mark")}
 		for _, b := range f.Design.Bodies {
 			if string(b.Key) == t.Body {
-				x.Looks = b.Points
+				x.Looks, x.Marks = b.Points, b.Marks
 			}
 		}
 		out = append(out, x)
@@ -68,6 +72,9 @@ func AnswerTurn(r *site.Request) error {
 		a.State = turn.Back
 	case "before":
 		a.State, a.Before = turn.Back, true
+	}
+	if n, err := strconv.Atoi(strings.TrimSpace(r.FormValue("mark"))); err == nil {
+		a.Mark = &n
 	}
 	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
 	if err != nil {
