@@ -152,6 +152,39 @@ func (d *Desk) Stuck(ctx context.Context, round int64, says func(form.Code) stri
 	return out, err
 }
 
+// Mended counts in how many drafts of a round something no longer stands that is
+// said in the same words, by what was done for them shortly before.
+func (d *Desk) Mended(ctx context.Context, round int64, says func(form.Code) string) (map[string]map[say.Help]int,
+	error) {
+	var codes []string
+	if err := d.DB.SelectContext(ctx, &codes,
+		`SELECT DISTINCT code FROM hurdle WHERE round_id = $1 AND over_at IS NOT NULL`, round); err != nil {
+		return nil, err
+	}
+	words := make([]string, len(codes))
+	for i, c := range codes {
+		words[i] = says(form.Code(c))
+	}
+	var rows []struct {
+		Says   string
+		Helped say.Help
+		N      int
+	}
+	if err := d.DB.SelectContext(ctx, &rows, `
+		SELECT n.says, h.helped, count(DISTINCT h.entry_id) AS n FROM hurdle h JOIN unnest($2::text[], $3::text[]) AS n(code, says) ON n.code = h.code
+		WHERE h.round_id = $1 AND h.over_at IS NOT NULL GROUP BY n.says, h.helped`, round, codes, words); err != nil {
+		return nil, err
+	}
+	out := map[string]map[say.Help]int{}
+	for _, r := range rows {
+		if out[r.Says] == nil {
+			out[r.Says] = map[say.Help]int{}
+		}
+		out[r.Says][r.Helped] = r.N
+	}
+	return out, nil
+}
+
 // SentTimes lists when a round's applications were sent in a stage, in order.
 func (d *Desk) SentTimes(ctx context.Context, round int64, stage form.Key) (out []time.Time, err error) {
 	err = d.DB.SelectContext(ctx, &out,

@@ -11,6 +11,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync/atomic"
 	"time"
 	"unicode/utf8"
 
@@ -45,6 +46,8 @@ type Store struct {
 	// Locked is called in tests once the application's row is locked for
 	// sending; nil otherwise.
 	Locked func()
+
+	looked atomic.Pointer[time.Time] // when drafts were last looked through for those at a halt
 }
 
 // Edit is one answer as the browser sends it: its own id, the version of the

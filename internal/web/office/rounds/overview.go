@@ -25,6 +25,8 @@ type stuckRow struct {
 	What  string
 	Move  lifecycle.Move // whose it is to mend
 	Share int
+
+	Mended string // for how many it stands in the way no more, and after what; "" for nobody
 }
 
 // overviewPage is what office/rounds/overview.html draws.
@@ -100,9 +102,14 @@ func Overview(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	mended, err := r.Desk.Mended(r.Context, r.Round.ID, say.Stuck)
+	if err != nil {
+		return err
+	}
 	var stuckRows []stuckRow
 	for _, s := range stuck {
-		stuckRows = append(stuckRows, stuckRow{s.Says, say.StuckOn(s.Code), s.N * 100 / max(drafts, 1)})
+		stuckRows = append(stuckRows, stuckRow{s.Says, say.StuckOn(s.Code), s.N * 100 / max(drafts, 1),
+			say.Mended(mended[s.Says])})
 	}
 	letters, err := r.Desk.Letters(r.Context, r.Round.ID)
 	if err != nil {
