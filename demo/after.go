@@ -11,6 +11,7 @@ import (
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/reference"
 )
 
 // back is a morning some days ago, on a working day.
@@ -71,6 +72,33 @@ func (r *running) between(tales []tale) {
 	r.on(r.back(1), r.answerQuery)
 	ask(1, 1, "The site plan does not show where the work begins. Please put in one that does, with a scale.", 6,
 		"site-plan")
+
+	// three at a halt go on and name a referee, two of them after a nudge
+	for i, title := range []string{"Old drove, new heather", "Kelp wrack for the dunes", "Twin dams at Loch Gorm"} {
+		if i > 0 {
+			r.on(r.back(12), func(ctx context.Context) error {
+				c, err := r.called(ctx, title)
+				if err != nil {
+					return err
+				}
+				return r.act(ctx, r.officer.ID, func(ctx context.Context, tx *db.Tx) error {
+					_, err := r.Intake.Nudge(ctx, tx, c)
+					return err
+				})
+			})
+		}
+		r.on(r.back(9), func(ctx context.Context) error {
+			c, err := r.called(ctx, title)
+			if err != nil {
+				return err
+			}
+			return r.act(ctx, c.LeadID, func(ctx context.Context, tx *db.Tx) error {
+				_, err := r.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Hedda Clay",
+					Email: email("Hedda Clay", "referees"), Knows: "leads the bird count there"})
+				return err
+			})
+		})
+	}
 
 	wish := func(title, reason string) {
 		r.on(r.back(2), func(ctx context.Context) error {

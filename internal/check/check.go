@@ -235,6 +235,7 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []com
 // putRules keeps how the rules of the design came out on a walk.
 func (s *Store) putRules(ctx context.Context, tx *db.Tx, entry int64, path *form.Path,
 	counts map[form.Outcome]int) error {
+	var list []found
 	for _, r := range path.Rules {
 		if r.Outcome == form.NotYet { // the seal lacks what the rule reads
 			r.Outcome, r.Reason = form.Person, "What the rule needs is not in the application. Somebody must look."
@@ -243,11 +244,9 @@ func (s *Store) putRules(ctx context.Context, tx *db.Tx, entry int64, path *form
 			r.Reason += " Looked up in " + r.Evidence + "."
 		}
 		counts[r.Outcome]++
-		if err := s.put(ctx, tx, entry, r.Key, r.Outcome, r.Reason); err != nil {
-			return err
-		}
+		list = append(list, found{r.Key, r.Outcome, r.Reason})
 	}
-	return nil
+	return s.putAll(ctx, tx, entry, list)
 }
 
 // concludeWorked draws the conclusion where a machine has worked: nobody is
@@ -263,13 +262,35 @@ func (s *Store) concludeWorked(ctx context.Context, tx *db.Tx, c application.Cas
 	return s.conclude(ctx, tx, c)
 }
 
-func (s *Store) put(ctx context.Context, tx *db.Tx, entry int64, rule form.Key, o form.Outcome, reason string) error {
+// found is how a rule came out.
+type found struct {
+	rule   form.Key
+	o      form.Outcome
+	reason string
+}
+
+// putAll keeps how rules of an entry came out, each once; what a person settled of
+// one stands where it came out as before.
+func (s *Store) putAll(ctx context.Context, tx *db.Tx, entry int64, list []found) error {
+	if len(list) == 0 {
+		return nil
+	}
+	rules, outcomes, reasons := make([]string, len(list)), make([]string, len(list)), make([]string, len(list))
+	for i, f := range list {
+		rules[i], outcomes[i], reasons[i] = string(f.rule), string(f.o), f.reason
+	}
 	_, err := tx.ExecContext(ctx, `
-		INSERT INTO finding (entry_id, rule, outcome, reason, worked_at) VALUES ($1, $2, $3, $4, $5)
-		ON CONFLICT (entry_id, rule) DO UPDATE SET worked_at = $5, outcome = $3, reason = $4,
-		  settled = CASE WHEN finding.outcome = $3 AND finding.reason = $4 THEN finding.settled END,
-		  note = CASE WHEN finding.outcome = $3 AND finding.reason = $4 THEN finding.note ELSE '' END`, entry, rule, o, reason, tx.At)
+		INSERT INTO finding (entry_id, rule, outcome, reason, worked_at)
+		SELECT $1, n.rule, n.outcome, n.reason, $5 FROM unnest($2::text[], $3::text[], $4::text[]) AS n(rule, outcome, reason)
+		ON CONFLICT (entry_id, rule) DO UPDATE SET worked_at = $5, outcome = excluded.outcome, reason = excluded.reason,
+		  settled = CASE WHEN finding.outcome = excluded.outcome AND finding.reason = excluded.reason THEN finding.settled END,
+		  note = CASE WHEN finding.outcome = excluded.outcome AND finding.reason = excluded.reason THEN finding.note ELSE '' END`,
+		entry, rules, outcomes, reasons, tx.At)
 	return err
+}
+
+func (s *Store) put(ctx context.Context, tx *db.Tx, entry int64, rule form.Key, o form.Outcome, reason string) error {
+	return s.putAll(ctx, tx, entry, []found{{rule, o, reason}})
 }
 
 // Of lists the findings of an entry, the oldest first; pages bring them into the

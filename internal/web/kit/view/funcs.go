@@ -32,6 +32,7 @@ func funcs(asset func(string) string) template.FuncMap {
 		},
 		"plain":       money.Plain,
 		"when":        When,
+		"by":          By,
 		"day":         func(t time.Time, z *time.Location) string { return t.In(z).Format("Mon 2 Jan 2006") },
 		"short":       func(t time.Time, z *time.Location) string { return t.In(z).Format("2 Jan") },
 		"clock":       Clock,
@@ -79,6 +80,14 @@ func funcs(asset func(string) string) template.FuncMap {
 
 // When writes an instant in a zone: Fri 9 Apr 2027, 16:00.
 func When(t time.Time, z *time.Location) string { return t.In(z).Format("Mon 2 Jan 2006, 15:04") }
+
+// By is until when something is to be done: midnight is the end of the day before.
+func By(t time.Time, z *time.Location) string {
+	if l := t.In(z); l.Hour() == 0 && l.Minute() == 0 && l.Second() == 0 {
+		return "the end of " + l.AddDate(0, 0, -1).Format("Mon 2 Jan 2006")
+	}
+	return When(t, z)
+}
 
 // sentence ends a text with a full stop unless it ends a sentence already.
 func sentence(s string) string {
