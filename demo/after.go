@@ -74,7 +74,8 @@ func (r *running) between(tales []tale) {
 		"site-plan")
 
 	// three at a halt go on and name a referee, two of them after a nudge
-	for i, title := range []string{"Old drove, new heather", "Kelp wrack for the dunes", "Twin dams at Loch Gorm"} {
+	for i, title := range []string{"Kelp wrack for the dunes", "A quarter mile of hurdles",
+		"Whin and wildflowers, Barra Knowe"} {
 		if i > 0 {
 			r.on(r.back(12), func(ctx context.Context) error {
 				c, err := r.called(ctx, title)

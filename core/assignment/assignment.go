@@ -44,6 +44,17 @@ type Problem struct {
 // Readers is how many there are.
 func (p *Problem) Readers() int { return len(p.Most) }
 
+// Evenly is a problem in which everybody suits every case alike, and loads are to be
+// even.
+func Evenly(cases, readers, each int) *Problem {
+	p := &Problem{Each: slices.Repeat([]int{each}, cases), Costs: make([][]int64, cases),
+		Most: slices.Repeat([]int{cases}, readers), Uneven: 1}
+	for c := range p.Costs {
+		p.Costs[c] = make([]int64, readers)
+	}
+	return p
+}
+
 // Plan is who reads what.
 type Plan struct {
 	Given [][]int // readers of each case, ascending; those held included

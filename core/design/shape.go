@@ -103,6 +103,8 @@ var Head = Thing{Name: "round", Title: "name", Members: []Member{
 // Assessment is how the round is read and marked, apart from its criteria.
 var Assessment = Thing{Name: "assessment", Title: "name", Members: []Member{
 	{Name: "readersEach", Label: "Readers for each application", As: Whole},
+	{Name: "field", Label: "Question that tells the field", As: Choose, From: "choices",
+		Help: "Readers who know the field are found by it."},
 	{Name: "readerWord", Label: "What readers are called here", As: Choose,
 		Words: words("", "reader", "juror", "juror", "assessor", "assessor")},
 	{Name: "moreThanAsked", Label: "The panel may award more than was asked", As: Tick},

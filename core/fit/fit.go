@@ -39,10 +39,10 @@ type Side struct {
 // Fit is how well a reader suits a case, part by part. A part is negative where
 // nothing is known of it.
 type Fit struct {
-	Score    float64 // 0 to 1
-	Field    float64 // 1: the case's field is among the reader's, 0: it is not
-	Keywords float64 // share of the case's keywords that the reader names
-	Words    float64 // cosine of the texts, spread so that the best of the round is 1
+	Score    float64  // 0 to 1
+	Field    float64  // 1: the case's field is among the reader's, 0: it is not
+	Keywords float64  // share of the case's keywords that the reader names
+	Words    float64  // cosine of the texts, spread so that the best of the round is 1
 	Both     []string // keywords that both name
 	Shared   []string // the words that weigh most in both texts, at most three
 }

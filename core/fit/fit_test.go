@@ -18,7 +18,7 @@ func TestPartsOfAFit(t *testing.T) {
 	r := New([]Side{peat, shore}, []Side{bryn, sami, none})
 	good := r.Of(0, 0)
 	if good.Field != 1 || good.Keywords != 0.5 || !slices.Equal(good.Both, []string{"dams"}) || good.Words != 1 ||
-		!slices.Equal(good.Shared, []string{"dam", "peat"}) {
+		!slices.Equal(good.Shared, []string{"dams", "peat"}) {
 		t.Errorf("%+v", good)
 	}
 	if want := (FieldWeight + KeywordWeight*0.5 + WordsWeight) / float64(FieldWeight+KeywordWeight+WordsWeight); math.Abs(good.Score-want) > 1e-12 {

@@ -122,6 +122,10 @@ func (c *compiler) assessment() {
 		q := c.f.Question(l.Question)
 		c.need(q != nil && q.PicksOne(), "lists show a choice of one; %q is none", l.Question)
 	}
+	if d.Field != "" {
+		q := c.f.Question(d.Field)
+		c.need(q != nil && q.PicksOne(), "the field of an application is told by a choice of one; %q is none", d.Field)
+	}
 	for i := range d.Bodies {
 		b := &d.Bodies[i]
 		c.at("bodies/"+string(b.Key), "body "+name(b.Label, b.Key), b.Key)

@@ -46,6 +46,7 @@ type Design struct {
 	Payment     *Payment    `json:"payment,omitempty"`
 	Request     Key         `json:"request,omitempty"` // the money question that says what is asked of the fund
 	Listed      Listing     `json:"listed,omitzero"`   // the choice that lists show beside each application
+	Field       Key         `json:"field,omitempty"`   // the choice that tells an application’s field, by which readers are found
 	Ready       []string    `json:"ready,omitempty"`   // what the officer adds to "what to have ready"
 	Criteria    []Criterion `json:"criteria"`
 	Overall     []string    `json:"overall,omitempty"` // steps of an overall judgement beside the criteria

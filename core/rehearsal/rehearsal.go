@@ -288,14 +288,7 @@ func (s *stage) reading() {
 		return
 	}
 	readers := max(each, 3)
-	given, _ := assignment.Problem{Cases: len(cases), Readers: readers, Each: each, Kept: make([][]int, len(cases)),
-		Barred: func(int, int) bool { return false }}.Solve()
-	load := make([]int, readers)
-	for _, list := range given {
-		for _, r := range list {
-			load[r]++
-		}
-	}
+	load := assignment.Solve(assignment.Evenly(len(cases), readers, each), 0).Loads(readers)
 	s.play.Each = slices.Max(load)
 	out := s.f.At(form.ChecksBy)
 	s.tell(out, Office, "",

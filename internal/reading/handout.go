@@ -7,7 +7,6 @@ import (
 	"strings"
 	"time"
 
-	"ulvant/core/assignment"
 	"ulvant/core/calendar"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
@@ -41,61 +40,44 @@ func (h HandedOut) Says() string {
 	return s
 }
 
-// stack is what is handed out: cases and readers by their place in the lists.
-type stack struct {
-	entries  []int64
-	versions []int
-	apps     []int64
-	readers  []int64
-	kept     [][]int
-	barred   map[[2]int]bool
-}
-
-// HandOut gives every eligible case as many readers as the design asks for,
-// evenly, keeping what is given already. Readers who are the lead, have a part in
-// the application, vouch for it, belong to somebody in it or stepped aside are
-// passed over. It is worked
-// out before anything is locked, and once more if something changed meanwhile.
+// HandOut works out a plan and keeps it at once: every eligible case gets as many
+// readers as the design asks for, keeping what is given already. It is worked out
+// before anything is locked, and once more if something changed meanwhile.
 func (s *Store) HandOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 	reached func(done int)) (out HandedOut, err error) {
 	if err := MayHandOut(f, tx.At); err != nil {
 		return out, err
 	}
-	if err := s.Connections.Sync(ctx, tx); err != nil { // who was invited a moment ago counts
-		return out, err
-	}
 	for {
-		st, err := s.stack(ctx, tx, r, f)
+		st, err := s.stack(ctx, tx, r, f, true)
 		if err != nil {
 			return out, err
 		}
-		p := assignment.Problem{Cases: len(st.entries), Readers: len(st.readers), Each: f.Design.ReadersEach, Kept: st.kept,
-			Barred: func(c, r int) bool { return st.barred[[2]int{c, r}] }}
-		given, short := p.Solve()
-		cases, err := s.Cases.LockAll(ctx, tx, st.entries)
+		asks := Asks{}
+		plan := solve(st, f, asks)
+		again, err := s.locked(ctx, tx, r, f, st)
 		if err != nil {
 			return out, err
 		}
-		now, err := s.stack(ctx, tx, r, f)
-		if err != nil {
-			return out, err
+		if again { // somebody stepped aside, or a case was taken back, while it was worked out
+			continue
 		}
-		if !slices.Equal(now.entries, st.entries) || !slices.Equal(now.versions, st.versions) ||
-			!slices.EqualFunc(now.kept, st.kept, slices.Equal[[]int]) || len(now.barred) != len(st.barred) ||
-			!slices.Equal(now.readers, st.readers) {
-			continue // somebody stepped aside, or a case was taken back, while it was worked out
-		}
-		byEntry := map[int64]application.Case{}
-		for _, c := range cases {
-			byEntry[c.EntryID] = c
-		}
-		for _, sh := range short {
-			out.Short = append(out.Short, byEntry[st.entries[sh.Case]].Ref)
-		}
-		out.Cases, out.Readers = len(st.entries), len(st.readers)
-		out.Most, err = s.give(ctx, tx, r, st, byEntry, given, reached)
-		return out, err
+		return s.give(ctx, tx, r, st, plan.Given, shorts(st, plan), reached)
 	}
+}
+
+// locked locks the cases of a stack, and reports that it is no longer as it was.
+func (s *Store) locked(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, st *stack) (changed bool, err error) {
+	if st.locked, err = s.Cases.LockAll(ctx, tx, st.entries); err != nil {
+		return false, err
+	}
+	now, err := s.stack(ctx, tx, r, f, false)
+	if err != nil {
+		return false, err
+	}
+	return !slices.Equal(now.entries, st.entries) || !slices.Equal(now.versions, st.versions) ||
+		!slices.EqualFunc(now.kept, st.kept, slices.Equal[[]int]) || len(now.barred) != len(st.barred) ||
+		!slices.Equal(now.accounts(), st.accounts()), nil
 }
 
 // MayHandOut refuses while more can come in.
@@ -107,81 +89,17 @@ func MayHandOut(f *form.Form, at time.Time) error {
 	return nil
 }
 
-// stack gathers what is handed out.
-func (s *Store) stack(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form) (st stack, err error) {
-	var cases []struct {
-		ID      int64
-		Version int
-		App     int64 `db:"application_id"`
-	}
-	if err := tx.SelectContext(ctx, &cases, `
-		SELECT e.id, e.version, e.application_id FROM entry e JOIN application a ON a.id = e.application_id
-		WHERE a.round_id = $1 AND e.state = ANY($3) AND e.stage = ANY($2) ORDER BY a.id`, r.ID, readStages(f, tx.At), lifecycle.With(lifecycle.HandsOut)); err != nil {
-		return st, err
-	}
-	if err := tx.SelectContext(ctx, &st.readers, `SELECT account_id FROM reader WHERE round_id = $1 ORDER BY account_id`,
-		r.ID); err != nil {
-		return st, err
-	}
-	if len(st.readers) == 0 {
-		return st, refusal.Unfit("nobody has been invited to read yet").But("invite readers first")
-	}
-	if len(cases) == 0 {
-		return st, refusal.Unfit("no application is eligible yet").But("settle the checks first")
-	}
-	at, reader := map[int64]int{}, map[int64]int{} // places by application, by account
-	byEntry := map[int64]int{}
-	for i, c := range cases {
-		st.entries, st.versions, st.apps = append(st.entries, c.ID), append(st.versions, c.Version), append(st.apps, c.App)
-		at[c.App], byEntry[c.ID] = i, i
-	}
-	for j, id := range st.readers {
-		reader[id] = j
-	}
-	var pairs []struct {
-		Of      int64
-		Account int64 `db:"account_id"`
-	}
-	if err := tx.SelectContext(ctx, &pairs,
-		`SELECT entry_id AS of, account_id FROM assignment WHERE entry_id = ANY($1) ORDER BY entry_id, account_id`,
-		st.entries); err != nil {
-		return st, err
-	}
-	st.kept, st.barred = make([][]int, len(cases)), map[[2]int]bool{}
-	for _, p := range pairs {
-		if j, ok := reader[p.Account]; ok {
-			st.kept[byEntry[p.Of]] = append(st.kept[byEntry[p.Of]], j)
-		}
-	}
-	pairs = nil
-	if err := tx.SelectContext(ctx, &pairs, `
-		SELECT application_id AS of, account_id FROM recusal WHERE application_id = ANY($1)
-		UNION SELECT application_id, account_id FROM relation WHERE application_id = ANY($1)
-		UNION SELECT f.application_id, p.id FROM referee f JOIN account p ON p.email = lower(f.email) WHERE f.application_id = ANY($1)`, st.apps); err != nil {
-		return st, err
-	}
-	for _, p := range pairs {
-		if j, ok := reader[p.Account]; ok {
-			st.barred[[2]int{at[p.Of], j}] = true
-		}
-	}
-	bars, err := s.Connections.Bars(ctx, tx, st.apps, st.readers)
-	if err != nil {
-		return st, err
-	}
-	for _, b := range bars {
-		st.barred[[2]int{at[b.Application], reader[b.Account]}] = true
-	}
-	return st, nil
-}
-
 // step is how many cases are given out between two reports of progress.
 const step = 250
 
-// give writes down what is new, many cases at once; most is the greatest load.
-func (s *Store) give(ctx context.Context, tx *db.Tx, r round.Round, st stack, cases map[int64]application.Case,
-	given [][]int, reached func(int)) (most int, err error) {
-	load := make([]int, len(st.readers))
+// give writes down what is new, many cases at once, and tells each reader what waits.
+func (s *Store) give(ctx context.Context, tx *db.Tx, r round.Round, st *stack, given [][]int, short []string,
+	reached func(int)) (out HandedOut, err error) {
+	cases := map[int64]application.Case{}
+	for _, c := range st.locked {
+		cases[c.EntryID] = c
+	}
+	load, more := make([]int, len(st.readers)), make([]int, len(st.readers))
 	for from := 0; from < len(given); from += step {
 		upto := min(from+step, len(given))
 		var entries, apps, accounts []int64
@@ -193,14 +111,16 @@ func (s *Store) give(ctx context.Context, tx *db.Tx, r round.Round, st stack, ca
 				if slices.Contains(st.kept[i], j) {
 					continue
 				}
-				entries, apps, accounts = append(entries, st.entries[i]), append(apps, st.apps[i]), append(accounts, st.readers[j])
+				more[j]++
+				account := st.readers[j].Account
+				entries, apps, accounts = append(entries, st.entries[i]), append(apps, st.apps[i]), append(accounts, account)
 				told = append(told, trail.Entry{Verb: "given-to", Application: st.apps[i], Round: r.ID,
-					Figures: map[string]string{"reader": strconv.FormatInt(st.readers[j], 10)}})
+					Figures: map[string]string{"reader": strconv.FormatInt(account, 10)}})
 			}
 			if c := cases[st.entries[i]]; c.State.Is(lifecycle.ToRead) && len(given[i]) > 0 {
 				next, err := lifecycle.Next(c.State, lifecycle.HandOut, true)
 				if err != nil {
-					return 0, err
+					return out, err
 				}
 				changes = append(changes, application.Change{Case: c, Step: next})
 			}
@@ -208,19 +128,20 @@ func (s *Store) give(ctx context.Context, tx *db.Tx, r round.Round, st stack, ca
 		if _, err := tx.ExecContext(ctx, `
 			INSERT INTO assignment (entry_id, application_id, account_id, given_at)
 			SELECT n.entry, n.app, n.account, $4 FROM unnest($1::bigint[], $2::bigint[], $3::bigint[]) AS n(entry, app, account)`, entries, apps, accounts, tx.At); err != nil {
-			return 0, err
+			return out, err
 		}
 		if err := trail.WriteAll(ctx, tx, told); err != nil {
-			return 0, err
+			return out, err
 		}
 		if err := s.Cases.ApplyAll(ctx, tx, changes); err != nil {
-			return 0, err
+			return out, err
 		}
 		if reached != nil {
 			reached(upto)
 		}
 	}
-	return slices.Max(load), nil
+	out = HandedOut{Cases: len(st.entries), Readers: len(st.readers), Most: slices.Max(load), Short: short}
+	return out, s.tellGiven(ctx, tx, r, st, more)
 }
 
 // later is the job that hands many cases out.
@@ -246,8 +167,9 @@ func (s *Store) HandOutLater(ctx context.Context, tx *db.Tx, r round.Round, case
 	return s.Jobs.Enqueue(ctx, tx, later{l}, tx.At)
 }
 
-// Register takes up the job.
+// Register takes up the jobs.
 func (s *Store) Register() {
+	s.registerPlanning()
 	jobs.Handle(s.Jobs, jobs.Long, func(ctx context.Context, at time.Time, l later) error {
 		return s.Later.Do(ctx, at, l.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 			reached func(int)) (string, error) {

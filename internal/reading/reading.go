@@ -7,7 +7,6 @@ import (
 	"context"
 	"database/sql"
 	"errors"
-	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -176,7 +175,10 @@ func (s *Store) StepAside(ctx context.Context, tx *db.Tx, c application.Case, re
 		c.ID, tx.By.ID, strings.TrimSpace(reason), tx.At); err != nil {
 		return err
 	}
-	return trail.Write(ctx, tx, "stepped-aside", c.ID, c.RoundID, nil)
+	if err := trail.Write(ctx, tx, "stepped-aside", c.ID, c.RoundID, nil); err != nil {
+		return err
+	}
+	return s.finish(ctx, tx, c, false)
 }
 
 // Marker is one reader of one entry.
@@ -311,13 +313,5 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) error {
 	if err := trail.Write(ctx, tx, "marks-sent", c.ID, c.RoundID, nil); err != nil {
 		return err
 	}
-	given, err := s.Of(ctx, tx, c.EntryID)
-	if err != nil {
-		return err
-	}
-	if len(given) < f.Design.ReadersEach || slices.ContainsFunc(given, func(g Given) bool { return g.SentAt == nil }) {
-		return nil
-	}
-	_, _, err = s.Cases.Transition(ctx, tx, c, lifecycle.FinishRead, nil)
-	return err
+	return s.finish(ctx, tx, c, false)
 }

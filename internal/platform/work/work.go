@@ -23,6 +23,7 @@ type Kind string
 const (
 	Deciding   Kind = "deciding"
 	HandingOut Kind = "handing out"
+	Planning   Kind = "planning who reads what"
 	Reminding  Kind = "reminding"
 	Bulk       Kind = "bulk"
 )

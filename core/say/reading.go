@@ -1,0 +1,32 @@
+package say
+
+import (
+	"ulvant/core/calendar"
+	"ulvant/core/phrase"
+)
+
+// CasesWait tells a reader that cases were given to them, to be read by a day.
+func CasesWait(name, round, funder string, n int, by calendar.Date) (subject, body string) {
+	cases := phrase.Count(int64(n), "case waits", "cases wait")
+	return cases + " for you to read", "Dear " + name + ",\n\n" + cases + " for you in " + round +
+		". Please mark them by " + by.Words() + ".\n\nIf you know the people behind one of them, step aside from it there; it goes to somebody else." +
+		"\n\n" + funder + "\n"
+}
+
+// TakenOff tells a reader that nothing waits for them any more.
+func TakenOff(name, round, funder string) (subject, body string) {
+	return "Nothing waits for you to read any more", "Dear " + name + ",\n\nyou need not read any more for " + round +
+		". What you have sent stands, with our thanks; what you have not sent is read by somebody else.\n\n" + funder + "\n"
+}
+
+// ReadersLate reminds a reader of what is not marked yet.
+func ReadersLate(name, round, funder string, n int, by calendar.Date, late bool) (subject, body string) {
+	cases := phrase.Count(int64(n), "case", "cases")
+	when := "by " + by.Words()
+	if late {
+		when = "by " + by.Words() + ", which is over"
+	}
+	return cases + " in " + round + " not marked yet", "Dear " + name + ",\n\n" + cases +
+		" you have not sent marks for were to be read " + when + ". Please send them as soon as you can, or tell us if you cannot: somebody else can read them." +
+		"\n\n" + funder + "\n"
+}
