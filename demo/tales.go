@@ -304,7 +304,12 @@ func (r *running) afterClosing(tales []tale) {
 			if err != nil {
 				return err
 			}
-			return r.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error { return r.Reading.Accept(ctx, tx, a.ID) })
+			return r.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error {
+				if err := r.Reading.Accept(ctx, tx, a.ID); err != nil {
+					return err
+				}
+				return r.Reading.Describe(ctx, tx, r.rd, r.form, knows(a, i))
+			})
 		})
 	}
 	r.on(r.dates.ChecksBy, func(ctx context.Context) error {

@@ -69,7 +69,8 @@ const (
 	LabelCase   Action = "label the case"
 	NoteCase    Action = "write notes about the case"
 	GiveInHand  Action = "say who looks after the case"
-	TakeLetters Action = "take letters" // that come by post, or later than their date
+	MindReading Action = "mind the reading of the case" // take it from a reader, open marks again, end it
+	TakeLetters Action = "take letters"                 // that come by post, or later than their date
 	SeeFee      Action = "see the fee of the case"
 	SettleFee   Action = "settle the fee"                         // let off, put in a transfer, give time, propose to give back
 	AgreeBack   Action = "agree to give money back"               // that somebody else proposed
@@ -89,7 +90,8 @@ var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, AskPeople, GiveProm
 	SeeBodies, LookOver, SeeSecurity, ShapeList, SeeOffice, GiveRoles, SetOffice, SeeGifts, SeeGift, SeeRound,
 	SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, RemindPeople,
 	Decide, HoldLetters, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, AnswerFee, SeeCase, Nudge, GiveTime, SettleCheck,
-	RuleBeyond, ReviewTurn, AskQuery, WriteTo, LabelCase, NoteCase, GiveInHand, TakeLetters, ReadDesk, ReadCase, MarkCase,
+	RuleBeyond, ReviewTurn, AskQuery, WriteTo, LabelCase, NoteCase, GiveInHand, MindReading, TakeLetters, ReadDesk,
+	ReadCase, MarkCase,
 	StepAside,
 	SeeTray}
 
@@ -186,8 +188,8 @@ var atOffice = map[Action]Relations{
 	EditDesign:   Runner,
 	OpenRound:    Runner,
 	ShareCare:    Runner,
-	InviteReader: Runner,
-	HandOut:      Runner,
+	InviteReader: Runner | Chair,
+	HandOut:      Runner | Chair,
 	AnswerAsked:  Runner | Carer,
 	Decide:       Runner | Chair,
 	HoldLetters:  Runner | Chair,
@@ -196,6 +198,7 @@ var atOffice = map[Action]Relations{
 	LabelCase:    Runner | Carer | Checker | Chair,
 	NoteCase:     ofCase &^ Looker,
 	GiveInHand:   Runner | Carer,
+	MindReading:  Runner | Chair,
 	Nudge:        Runner | Carer,
 	GiveTime:     Runner | Carer,
 	SettleCheck:  Runner | Checker,

@@ -363,7 +363,7 @@ func TestShows(t *testing.T) {
 // Who else than those who run rounds does what changes something, by their roles.
 func TestWhoDoesWhat(t *testing.T) {
 	for act, roles := range map[Action]string{
-		MakeRound: "", SetOffice: "", EditDesign: "", OpenRound: "", InviteReader: "", HandOut: "", ShareCare: "",
+		MakeRound: "", SetOffice: "", EditDesign: "", OpenRound: "", InviteReader: "chairs", HandOut: "chairs", MindReading: "chairs", ShareCare: "",
 		LookOver: "checks", Decide: "chairs", HoldLetters: "chairs", AnswerAsked: "looks after cases", Nudge: "looks after cases",
 		GiveTime: "looks after cases", WriteTo: "looks after cases", GiveInHand: "looks after cases", RemindPeople: "looks after cases",
 		SettleCheck: "checks", AskQuery: "looks after cases, checks", TakeLetters: "looks after cases, checks",

@@ -107,7 +107,8 @@ func TestTheSmallestReason(t *testing.T) {
 		t.Fatalf("%d are placed, %+v", placed, plan.Short)
 	}
 	s := plan.Short[0]
-	if !slices.Equal(s.Cases, []int{0, 1, 2, 3}) || !slices.Equal(s.Readers, []int{0, 1, 2}) || s.Needed != 12 || s.Places != 9 {
+	if !slices.Equal(s.Cases, []int{0, 1, 2, 3}) || !slices.Equal(s.Readers, []int{0, 1, 2}) || s.Needed != 12 ||
+		s.Places != 9 {
 		t.Errorf("%+v", s)
 	}
 }
@@ -386,7 +387,8 @@ func TestChangeByHand(t *testing.T) {
 
 func TestJuriesAndBridges(t *testing.T) {
 	given := [][]int{{0, 1}, {1, 2}, {3, 4}, {4, 3}}
-	if got := Juries(given, 6); len(got) != 2 || !slices.Equal(got[0], []int{0, 1, 2}) || !slices.Equal(got[1], []int{3, 4}) {
+	if got := Juries(given, 6); len(got) != 2 || !slices.Equal(got[0], []int{0, 1, 2}) || !slices.Equal(got[1], []int{3,
+		4}) {
 		t.Fatalf("%v", got)
 	}
 	p := &Problem{Each: all(4, 2), Most: []int{9, 9, 2, 2, 9, 9}, Costs: [][]int64{

@@ -279,7 +279,10 @@ func (p *Problem) cheapest(c int, price []float64) (cost float64, set []int) {
 			if len(set) >= p.Each[c] {
 				break
 			}
-			if i != with && !slices.ContainsFunc(set, func(r int) bool { return r == o.r || p.org(r) != None && p.org(r) == p.org(o.r) }) {
+			if i != with && !slices.ContainsFunc(set, func(r int) bool {
+				return r == o.r || p.org(r) != None &&
+					p.org(r) == p.org(o.r)
+			}) {
 				take(o)
 			}
 		}

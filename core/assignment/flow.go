@@ -48,7 +48,8 @@ type flow struct {
 // empty is a flow of nothing.
 func (p *Problem) empty(x relaxation) *flow {
 	n := p.Readers()
-	f := &flow{Problem: p, relaxation: x, n: n, at: make([][]int, len(p.Each)), load: make([]int, n), p: make([]int64, n+1),
+	f := &flow{Problem: p, relaxation: x, n: n, at: make([][]int, len(p.Each)), load: make([]int, n), p: make([]int64,
+		n+1),
 		arc: make([]int64, n*n), via: make([]int32, n*n), of: make([][]int, n), dist: make([]int64, n+1),
 		from: make([]int32, n+1), done: make([]bool, n+1), frozen: None}
 	f.big = p.Uneven*int64(len(p.Each)) + 1

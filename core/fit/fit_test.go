@@ -21,7 +21,8 @@ func TestPartsOfAFit(t *testing.T) {
 		!slices.Equal(good.Shared, []string{"dams", "peat"}) {
 		t.Errorf("%+v", good)
 	}
-	if want := (FieldWeight + KeywordWeight*0.5 + WordsWeight) / float64(FieldWeight+KeywordWeight+WordsWeight); math.Abs(good.Score-want) > 1e-12 {
+	want := (FieldWeight + KeywordWeight*0.5 + WordsWeight) / float64(FieldWeight+KeywordWeight+WordsWeight)
+	if math.Abs(good.Score-want) > 1e-12 {
 		t.Errorf("%v, want %v", good.Score, want)
 	}
 	if bad := r.Of(1, 0); bad.Field != 0 || bad.Keywords != 0 || bad.Words != 0 || bad.Score != 0 || bad.Shared != nil {

@@ -30,3 +30,9 @@ func ReadersLate(name, round, funder string, n int, by calendar.Date, late bool)
 		" you have not sent marks for were to be read " + when + ". Please send them as soon as you can, or tell us if you cannot: somebody else can read them." +
 		"\n\n" + funder + "\n"
 }
+
+// MarksReopened tells a reader that marks they have sent can be changed, and why.
+func MarksReopened(name, title, why, funder string) (subject, body string) {
+	return "Your marks for “" + title + "” are open again", "Dear " + name + ",\n\nyour marks for “" + title +
+		"” can be changed, and are to be sent once more. The reason: " + why + "\n\n" + funder + "\n"
+}

@@ -168,7 +168,7 @@ func Short(d *form.Design) {
 		}
 	}
 	land := d.Rules[2]
-	d.Rules, d.Figures, d.Listed, d.Fund = []form.Rule{land}, nil, form.Listing{}, 10_000_000
+	d.Rules, d.Figures, d.Listed, d.Field, d.Fund = []form.Rule{land}, nil, form.Listing{}, "", 10_000_000
 	d.Sections = []form.Section{{Key: "all", Label: "All", Questions: []form.Question{request,
 		{Key: "land-leave", Kind: form.YesNo, Label: "Have you leave?", Nature: form.Fact, Blank: form.Required,
 			NonAnswers: []form.NonAnswer{form.NotKnown}, Seen: form.ToReaders}}}}

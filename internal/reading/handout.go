@@ -67,7 +67,8 @@ func (s *Store) HandOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 }
 
 // locked locks the cases of a stack, and reports that it is no longer as it was.
-func (s *Store) locked(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, st *stack) (changed bool, err error) {
+func (s *Store) locked(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, st *stack) (changed bool,
+	err error) {
 	if st.locked, err = s.Cases.LockAll(ctx, tx, st.entries); err != nil {
 		return false, err
 	}

@@ -262,7 +262,8 @@ type Moved struct {
 }
 
 // TryMove says what giving a case to a reader would cost, by their places.
-func (s *Store) TryMove(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, p *Plan, c, reader int) (Moved, error) {
+func (s *Store) TryMove(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, p *Plan, c, reader int) (Moved,
+	error) {
 	problem, err := s.problemOf(ctx, tx, r, f, p)
 	if err != nil {
 		return Moved{}, err
@@ -276,7 +277,8 @@ func (s *Store) TryMove(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 
 // problemOf is what a plan solves, by the stack as it is now; ErrPlanStale where that
 // has changed.
-func (s *Store) problemOf(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, p *Plan) (*assignment.Problem, error) {
+func (s *Store) problemOf(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, p *Plan) (*assignment.Problem,
+	error) {
 	st, err := s.stack(ctx, tx, r, f, false)
 	if err != nil {
 		return nil, err
@@ -294,7 +296,8 @@ func (s *Store) problemOf(ctx context.Context, tx *db.Tx, r round.Round, f *form
 }
 
 // Move gives a case to a reader in the plan, holds the pair, and moves what else must.
-func (s *Store) Move(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, version int, c, reader int) (Moved, error) {
+func (s *Store) Move(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, version int, c, reader int) (Moved,
+	error) {
 	p, err := s.lockPlan(ctx, tx, r, version)
 	if err != nil {
 		return Moved{}, err
@@ -342,7 +345,8 @@ func (s *Store) lockPlan(ctx context.Context, tx *db.Tx, r round.Round, version 
 
 // Bridges are the readings more by which juries that share no case could be
 // compared; none when all are joined.
-func (s *Store) Bridges(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, p *Plan) ([]assignment.Bridge, error) {
+func (s *Store) Bridges(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, p *Plan) ([]assignment.Bridge,
+	error) {
 	if len(assignment.Juries(p.Given, len(p.Readers))) < 2 {
 		return nil, nil
 	}
@@ -404,7 +408,8 @@ func (s *Store) GiveOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 	var short []string
 	row := places(p.Entries)
 	for _, l := range p.Lacking {
-		short = append(short, st.locked[slices.IndexFunc(st.locked, func(x application.Case) bool { return x.EntryID == p.Entries[row[l.Entry]] })].Ref)
+		short = append(short, st.locked[slices.IndexFunc(st.locked,
+			func(x application.Case) bool { return x.EntryID == p.Entries[row[l.Entry]] })].Ref)
 	}
 	if out, err = s.give(ctx, tx, r, st, p.Given, short, reached); err != nil {
 		return out, err
@@ -440,7 +445,8 @@ func (s *Store) WorkOutLater(ctx context.Context, tx *db.Tx, r round.Round, case
 
 func (s *Store) registerPlanning() {
 	jobs.Handle(s.Jobs, jobs.Long, func(ctx context.Context, at time.Time, j planning) error {
-		return s.Later.Do(ctx, at, j.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, _ func(int)) (string, error) {
+		return s.Later.Do(ctx, at, j.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
+			_ func(int)) (string, error) {
 			p, err := s.WorkOut(ctx, tx, r, f, j.Asks)
 			if err != nil {
 				return "", err
@@ -448,4 +454,41 @@ func (s *Store) registerPlanning() {
 			return phrase.Count(int64(len(p.Entries)), "case is", "cases are") + " in the plan. Nobody is told yet.", nil
 		})
 	})
+}
+
+// Cost is what the pairs of a plan cost, in hundredths of fit.
+func (p *Plan) Cost() (n int64) {
+	for c, readers := range p.Given {
+		for _, r := range readers {
+			if v, ok := p.Fit(c, r); ok {
+				n += int64(100 - v)
+			}
+		}
+	}
+	return n
+}
+
+// WhatIf is the plan there would be without a reader, or with one more like them;
+// nothing is kept.
+func (s *Store) WhatIf(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, p *Plan, reader int,
+	more bool) (*assignment.Plan, error) {
+	st, err := s.stack(ctx, tx, r, f, false)
+	if err != nil {
+		return nil, err
+	}
+	if !slices.Equal(st.entries, []int64(p.Entries)) || !slices.Equal(st.accounts(), []int64(p.Readers)) {
+		return nil, ErrPlanStale
+	}
+	asks, fits := p.Asks, p.Fits
+	if more {
+		st.readers = append(slices.Clone(st.readers), st.readers[reader])
+		n := len(p.Readers)
+		fits = make([]byte, 0, len(p.Fits)+len(p.Entries))
+		for c := range p.Entries {
+			fits = append(append(fits, p.Fits[c*n:(c+1)*n]...), p.Fits[c*n+reader])
+		}
+	} else {
+		asks.Without = p.Readers[reader]
+	}
+	return solveFits(st, f, asks, fits), nil
 }

@@ -208,7 +208,8 @@ func (st *stack) may(i, j int) bool {
 // problem is what is to be solved, of fits in hundredths. What is given stays.
 func (st *stack) problem(f *form.Form, asks Asks, fits []byte) *assignment.Problem {
 	n := len(st.readers)
-	p := &assignment.Problem{Each: make([]int, len(st.entries)), Costs: make([][]int64, len(st.entries)), Most: make([]int, n),
+	p := &assignment.Problem{Each: make([]int, len(st.entries)), Costs: make([][]int64, len(st.entries)),
+		Most:  make([]int, n),
 		Least: make([]int, n), Held: st.kept, Uneven: 2}
 	load := make([]int, n)
 	need := 0

@@ -2,6 +2,7 @@ package readings
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -35,6 +36,9 @@ type readingDesk struct {
 	Now          time.Time
 	Zone         *time.Location
 	Work         *work.Work
+	Asks         reading.Asks // of a plan, as it begins
+	ByField      bool
+	Planned      bool // a plan waits to be given out
 }
 
 // Reading shows readers, their loads, and who reads what.
@@ -61,6 +65,12 @@ func drawReading(r *site.Request, status int, problem string, typed map[string]s
 		return err
 	}
 	d.Ready, d.Short = waiting.Readable(f, office.PendingCases(pending))
+	d.ByField, d.Asks.Field = f.Design.Field != "", f.Design.Field != ""
+	if p, err := r.Reading.PlanOf(r.Context, r.DB, r.Round.ID); err == nil {
+		d.Planned, d.Asks = true, p.Asks
+	} else if !errors.Is(err, reading.ErrNoPlan) {
+		return err
+	}
 	if d.Work, err = r.Work.Latest(r.Context, r.Round.ID, work.HandingOut); err != nil {
 		return err
 	}

@@ -1,0 +1,191 @@
+package readings
+
+import (
+	"context"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"ulvant/core/form"
+	"ulvant/core/refusal"
+	"ulvant/internal/desk"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/reading"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/office"
+)
+
+// readerPage is what office/readings/reader.html draws: one reader of the round.
+type readerPage struct {
+	R       reading.Reader
+	Fields  []form.Option
+	Field   string // how the question is called
+	Places  []string
+	Cases   []desk.Reads
+	May     bool // change who reads
+	MayGive bool // hand out and take back
+	Wrong   refusal.Refusal
+	Typed   map[string]string
+	Zone    *time.Location
+}
+
+// readerOf finds the reader that the address names.
+func readerOf(r *site.Request) (reading.Reader, error) {
+	id, _ := strconv.ParseInt(r.Params("account"), 10, 64)
+	list, err := r.Reading.Readers(r.Context, r.DB, r.Round.ID)
+	if err != nil {
+		return reading.Reader{}, err
+	}
+	for _, x := range list {
+		if x.Account == id {
+			return x, nil
+		}
+	}
+	return reading.Reader{}, fiber.ErrNotFound
+}
+
+// Reader shows one reader: what is known of them, and how far they are.
+func Reader(r *site.Request) error { return drawReader(r, fiber.StatusOK, refusal.Refusal{}) }
+
+func drawReader(r *site.Request, status int, wrong refusal.Refusal) error {
+	f, err := office.Form(r)
+	if err != nil {
+		return err
+	}
+	x, err := readerOf(r)
+	if err != nil {
+		return err
+	}
+	d := readerPage{R: x, Wrong: wrong, Zone: f.Zone, Typed: map[string]string{}}
+	if wrong.Says != "" {
+		for _, k := range []string{"knows", "organisation", "most", "from", "to", "why"} {
+			d.Typed[k] = r.FormValue(k)
+		}
+	} else {
+		d.Typed["knows"], d.Typed["organisation"] = x.Knows, x.Organisation
+		if x.OwnMost != nil {
+			d.Typed["most"] = strconv.Itoa(*x.OwnMost)
+		}
+		if x.AwayFrom != nil && x.AwayTo != nil {
+			d.Typed["from"], d.Typed["to"] = x.AwayFrom.Format("2006-01-02"), x.AwayTo.Format("2006-01-02")
+		}
+	}
+	if q := f.Question(f.Design.Field); q != nil {
+		d.Fields, d.Field = q.Options, q.Label
+	}
+	if q := f.Question(f.Design.Listed.Question); q != nil {
+		for _, o := range q.Options {
+			d.Places = append(d.Places, o.Label)
+		}
+	}
+	d.May, d.MayGive = r.May("invite readers"), r.May("hand cases out")
+	if d.Cases, err = r.Desk.Reading(r.Context, r.Round.ID, x.Account); err != nil {
+		return err
+	}
+	return office.Draw(r, status, "office/readings/reader", x.Name+", "+r.Round.Name, "reading", f, d)
+}
+
+// Has reports that the reader knows a field.
+func (d readerPage) Has(key form.Key) bool { return slices.Contains(d.R.Fields, string(key)) }
+
+// SetReader keeps what is known of a reader, takes them off, or has them back.
+func SetReader(r *site.Request) error {
+	f, err := office.Form(r)
+	if err != nil {
+		return err
+	}
+	x, err := readerOf(r)
+	if err != nil {
+		return err
+	}
+	says := "Kept."
+	var no refusal.Refusal
+	switch r.FormValue("do") {
+	case "take off":
+		says = x.Name + " reads no more in this round, and is told so. What they had not sent can be handed out again."
+	case "back":
+		says = x.Name + " reads again."
+	default:
+		if x, no = described(r, x); no.Says != "" {
+			return drawReader(r, fiber.StatusUnprocessableEntity, no)
+		}
+	}
+	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
+		switch r.FormValue("do") {
+		case "take off":
+			return r.Reading.TakeOff(ctx, tx, r.Round, x.Account, r.FormValue("why"))
+		case "back":
+			return r.Reading.Return(ctx, tx, r.Round, x.Account)
+		}
+		return r.Reading.Describe(ctx, tx, r.Round, f, x)
+	})
+	if refusal.AsUnfit(err, &no) {
+		return drawReader(r, fiber.StatusUnprocessableEntity, no)
+	}
+	if err != nil {
+		return err
+	}
+	r.Tell(says)
+	return r.See("/office/rounds/" + r.Round.Key + "/readers/" + r.Params("account"))
+}
+
+// described reads what was typed of a reader.
+func described(r *site.Request, x reading.Reader) (reading.Reader, refusal.Refusal) {
+	x.Fields, x.Knows, x.Organisation, x.Jury = r.Values("field"), r.FormValue("knows"), r.FormValue("organisation"), r.FormValue("jury")
+	x.OwnMost, x.AwayFrom, x.AwayTo = nil, nil, nil
+	if raw := strings.TrimSpace(r.FormValue("most")); raw != "" {
+		n, err := strconv.Atoi(raw)
+		if err != nil {
+			return x, refusal.In("most", "“"+raw+"” is not a number of cases.")
+		}
+		x.OwnMost = &n
+	}
+	for name, into := range map[string]**time.Time{"from": &x.AwayFrom, "to": &x.AwayTo} {
+		if raw := r.FormValue(name); raw != "" {
+			at, err := time.Parse("2006-01-02", raw)
+			if err != nil {
+				return x, refusal.In("away", "“"+raw+"” is not a day.")
+			}
+			*into = &at
+		}
+	}
+	return x, refusal.Refusal{}
+}
+
+// CaseReading takes a case back from a reader, opens their marks again, or ends its
+// reading with the marks there are.
+func CaseReading(r *site.Request) error {
+	account, _ := strconv.ParseInt(r.FormValue("reader"), 10, 64)
+	why := r.FormValue("why")
+	says := ""
+	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
+		switch r.FormValue("do") {
+		case "take back":
+			says = "Taken back. It can be handed out again."
+			return r.Reading.TakeBack(ctx, tx, r.Case, account, why)
+		case "reopen":
+			says = "The marks are open again, and the reader is told why."
+			return r.Reading.Reopen(ctx, tx, r.Case, account, why)
+		case "end":
+			says = "Reading has ended with the marks there are."
+			return r.Reading.EndReading(ctx, tx, r.Case, why)
+		}
+		return fiber.ErrNotFound
+	})
+	back := "/office/applications/" + r.Case.Ref + r.Case.Query()
+	if account != 0 && r.FormValue("from") == "reader" {
+		back = "/office/rounds/" + r.Case.RoundKey + "/readers/" + strconv.FormatInt(account, 10)
+	}
+	if no, ok := refusal.Of(err); ok {
+		r.Tell("Nothing was changed: " + no.Sentence())
+		return r.See(back)
+	}
+	if err != nil {
+		return err
+	}
+	r.Tell(says)
+	return r.See(back)
+}
