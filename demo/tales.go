@@ -15,6 +15,7 @@ import (
 	"ulvant/internal/intake"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/reading"
 	"ulvant/internal/reference"
 )
 
@@ -352,7 +353,8 @@ func (r *running) markAll(ctx context.Context, reader int, a people.Account, qua
 			marks[cr.Key] = max(0, min(m, len(cr.Steps)-1))
 		}
 		err = r.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error {
-			if _, err := r.Reading.Keep(ctx, tx, c, 1, marks, notes[noise(len(notes), it.Title, a.Name)]); err != nil {
+			if _, err := r.Reading.Keep(ctx, tx, c, 1, reading.Marking{Marks: marks, Note: notes[noise(len(notes), it.Title,
+				a.Name)]}); err != nil {
 				return err
 			}
 			return r.Reading.Send(ctx, tx, c)

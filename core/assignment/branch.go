@@ -2,7 +2,6 @@ package assignment
 
 import (
 	"math"
-	"math/rand/v2"
 	"slices"
 )
 
@@ -36,14 +35,15 @@ func (p *Problem) branch(root relaxation, f *flow, tries int) *Plan {
 	if best == nil {
 		try(p.solve(both))
 	}
-	r := rand.New(rand.NewPCG(1, 2)) // the same plan every time
-	for range tries {
+	for t := range tries {
 		if best != nil && best.Total <= bound {
 			break
 		}
 		near := slices.Clone(price)
 		for i := range near {
-			near[i] += r.NormFloat64() * float64(low) / float64(units(p.Each)) / 8
+			// prices nearby, spread evenly and the same every time (Kronecker's sequence)
+			_, part := math.Modf(float64((t+1)*(i+1)) * math.Phi)
+			near[i] += (part - 0.5) * float64(low) / float64(units(p.Each)) / 2
 		}
 		try(p.settle(both, near))
 	}

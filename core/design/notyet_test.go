@@ -28,7 +28,7 @@ func TestWhatIsSetRunsOrSaysThatItDoesNotYet(t *testing.T) {
 	read, drawn := fieldsRead(t), pagesDraw(t)
 	// these act through what is compiled from them, or through a method beside them
 	read["ulvant/core/form.Rule.When"], read["ulvant/core/form.Design.ReaderWord"] = true, true
-	read["ulvant/core/form.Body.Sees"] = true
+	read["ulvant/core/form.Body.Sees"], read["ulvant/core/form.Criterion.Applies"] = true, true
 	check := func(of reflect.Type, thing string, m design.Member) {
 		f, ok := jsonField(of, m.Name)
 		if !ok {
@@ -106,7 +106,7 @@ func pagesDraw(t *testing.T) func(field string) bool {
 
 // A marked member that is set is told of; one that is not set is not.
 func TestNotYet(t *testing.T) {
-	d := &form.Design{Name: "A round", Overall: []string{"no", "yes"},
+	d := &form.Design{Name: "A round",
 		Streams: []form.Stream{{Key: "a", Label: "A", Fund: 5}, {Key: "b", Label: "B"}},
 		Gifts:   []form.Gift{{Key: "desk", Label: "A desk"}}, Stages: []form.Stage{{Key: "talk", Label: "Talks",
 			Does: form.Interview}, {Key: "w", Label: "Writing", Does: form.Apply}},
@@ -117,7 +117,7 @@ func TestNotYet(t *testing.T) {
 		got = append(got, u.Path)
 	}
 	slices.Sort(got)
-	if want := []string{"", "gifts/desk", "stages/talk", "streams/a"}; !slices.Equal(got, want) {
+	if want := []string{"gifts/desk", "stages/talk", "streams/a"}; !slices.Equal(got, want) {
 		t.Errorf("%q, want %q", got, want)
 	}
 }

@@ -109,7 +109,7 @@ var Assessment = Thing{Name: "assessment", Title: "name", Members: []Member{
 		Words: words("", "reader", "juror", "juror", "assessor", "assessor")},
 	{Name: "moreThanAsked", Label: "The panel may award more than was asked", As: Tick},
 	{Name: "hideNames", Label: "Names are hidden from readers", As: Tick},
-	{Name: "overall", Label: "Overall judgement beside the criteria", As: List, NotYet: "readers are not asked for it",
+	{Name: "overall", Label: "Overall judgement beside the criteria", As: List,
 		Help: "A step on each line, the lowest first; none for no judgement."},
 }}
 
@@ -211,11 +211,10 @@ var Things = []Thing{
 		{Name: "members", Label: "For whom alone", As: List,
 			Help: "Mail addresses, one on each line, of those who lead an application; anybody, when it is empty."}}, ""},
 	{"criterion", "criteria", "label", []Member{label, {Name: "weight", Label: "Weight, in percent", As: Whole},
-		{Name: "applies", Label: "Applies when", As: Condition, NotYet: "every criterion is marked for every case"},
+		{Name: "applies", Label: "Applies when", As: Condition},
 		{Name: "steps", Label: "Described steps, the lowest first", As: List,
 			Help: "A step on each line; they are the marks 0, 1, 2 …"},
-		{Name: "passPoints", Label: "Pass points: met or not met", As: Options,
-			NotYet: "readers are not asked for them"}}, ""},
+		{Name: "passPoints", Label: "Pass points: met or not met", As: Options}}, ""},
 	{"body", "bodies", "label", []Member{label, {Name: "sees", Label: "Sees cases when", As: Condition},
 		{Name: "by", Label: "Has reviewed by", As: Choose,
 			From: "moments", Help: "Its people are reminded two working days before."},

@@ -28,6 +28,7 @@ type Form struct {
 	rules     []rule
 	awards    []condition.Program
 	bodies    []condition.Program
+	criteria  []condition.Program // when each applies
 	fees      []fee
 	judged    []bool      // questions that the rules hang on
 	index     map[Key]int // of questions

@@ -106,7 +106,7 @@ func (c *compiler) assessment() {
 		c.at("criteria/"+string(cr.Key), "criterion "+name(cr.Label, cr.Key), cr.Key)
 		c.need(len(cr.Steps) >= 2 && len(cr.Steps) <= MostSteps, "a criterion describes 2 to %d steps", MostSteps)
 		c.need(cr.Weight > 0, "a criterion has a weight")
-		c.cond(cr.Applies)
+		c.f.criteria = append(c.f.criteria, c.cond(cr.Applies))
 		sum += cr.Weight
 	}
 	c.path, c.place = "criteria", "assessment"

@@ -17,6 +17,7 @@ type Path struct {
 	Awards    []condition.Tri  // as the design's awards: who is met by their criteria
 	Figures   []condition.Cell // as the design's figures
 	Bodies    []condition.Tri  // as the design's bodies: which of them it is for
+	Criteria  []condition.Tri  // as the design’s criteria: which of them apply
 	Done, All int              // questions that must be answered, and how many are
 }
 
@@ -105,6 +106,9 @@ func (f *Form) Walk(filled *Filled) *Path {
 	}
 	for _, b := range f.bodies {
 		w.path.Bodies = append(w.path.Bodies, b.Eval(w.frame).Tri)
+	}
+	for _, c := range f.criteria {
+		w.path.Criteria = append(w.path.Criteria, c.Eval(w.frame).Tri)
 	}
 	w.path.Figures = make([]condition.Cell, len(f.Design.Figures))
 	for i := range f.Design.Figures {

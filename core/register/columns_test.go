@@ -171,6 +171,7 @@ place|Place or field|choice|The case||open
 func TestColumnsFollowTheDesign(t *testing.T) {
 	d := kindtest.Design(form.Short)
 	d.Request, d.Fees, d.Criteria, d.Listed, d.Awards = "", nil, nil, form.Listing{}, nil
+	d.Field = ""
 	d.ReadersEach = 1
 	d.Criteria = []form.Criterion{{Key: "all", Label: "All of it", Weight: 100, Steps: []string{"no", "yes"}}}
 	var sections []form.Section

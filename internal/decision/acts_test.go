@@ -59,7 +59,7 @@ func TestMarksAndActs(t *testing.T) {
 		for _, g := range given {
 			keep := func(version int, marks map[form.Key]int) (n int, err error) {
 				err = p.Try(g.AccountID, func(ctx context.Context, tx *db.Tx) error {
-					n, err = p.Reading.Keep(ctx, tx, c, version, marks, "A note.")
+					n, err = p.Reading.Keep(ctx, tx, c, version, reading.Marking{Marks: marks, Note: "A note."})
 					return err
 				})
 				return n, err
@@ -82,7 +82,7 @@ func TestMarksAndActs(t *testing.T) {
 		}
 		stranger := p.Person("stranger-"+strings.ToLower(name)+"@readers.example", "A Stranger")
 		if err := p.Try(stranger.ID, func(ctx context.Context, tx *db.Tx) error {
-			_, err := p.Reading.Keep(ctx, tx, c, 1, map[form.Key]int{"gain": 5}, "")
+			_, err := p.Reading.Keep(ctx, tx, c, 1, reading.Marking{Marks: map[form.Key]int{"gain": 5}})
 			return err
 		}); !errors.Is(err, reading.ErrNotGiven) {
 			t.Errorf("marks of somebody who does not read it: %v", err)

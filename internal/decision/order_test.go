@@ -14,6 +14,7 @@ import (
 	"ulvant/internal/decision"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+	"ulvant/internal/reading"
 )
 
 // The order is by the mean of the readers' weighted means; what the fund takes
@@ -36,7 +37,7 @@ func TestTheOrder(t *testing.T) {
 				}
 				m := marks[i]
 				if _, err := p.Reading.Keep(ctx, tx, p.Of[name], g.Version,
-					map[form.Key]int{"gain": m, "lasting": m, "value": m}, ""); err != nil || name == "Cy" && i == 1 {
+					reading.Marking{Marks: map[form.Key]int{"gain": m, "lasting": m, "value": m}}); err != nil || name == "Cy" && i == 1 {
 					return err // the second of Cy's readers does not send
 				}
 				return p.Reading.Send(ctx, tx, p.Of[name])

@@ -34,6 +34,7 @@ func tested(d *form.Design) {
 	q.Limits.Else.Least, q.Limits.Else.Most = &none, &hundred
 	d.Sections = []form.Section{{Key: "all", Label: "All", Questions: []form.Question{q}}}
 	d.Figures, d.Request, d.Listed = nil, "", form.Listing{}
+	d.Field = ""
 	d.Rules = []form.Rule{{Key: "sixty", Label: "Sixty points", Yes: "Sixty or more.", No: "Sixty are needed.",
 		Look: "The points are to follow.", Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "points"},
 			Rel: condition.AtLeast, Value: &condition.Value{Number: &condition.Number{Num: 60, Den: 1}}}}}}

@@ -23,6 +23,7 @@ func permitted(d *form.Design) {
 		Details: []string{"Its number"}, Ticks: []string{"It is signed."}}
 	d.Sections = []form.Section{{Key: "all", Label: "All", Questions: []form.Question{q}}}
 	d.Figures, d.Request, d.Listed, d.Rules = nil, "", form.Listing{}, nil
+	d.Field = ""
 }
 
 // A paper that was promised is taken with what is said beside it, judged as in the

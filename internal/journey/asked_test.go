@@ -19,6 +19,7 @@ import (
 // the plan itself.
 func vouched(d *form.Design) {
 	d.Rules, d.Figures, d.Request, d.Listed = nil, nil, "", form.Listing{}
+	d.Field = ""
 	one := form.Cases[form.Limits]{Else: form.Limits{Referees: 1}}
 	q := func(k form.Key, kind form.Kind, label string) form.Question {
 		return form.Question{Key: k, Kind: kind, Label: label, Nature: form.Chosen, Blank: form.Required,

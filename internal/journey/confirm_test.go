@@ -48,6 +48,7 @@ func TestAGuardianAPartnerAndACoSigner(t *testing.T) {
 	}
 	h.OpenRound(webtest.Officer(h), func(d *form.Design) {
 		d.Rules, d.Figures, d.Request, d.Listed = nil, nil, "", form.Listing{}
+		d.Field = ""
 		var questions []form.Question
 		for _, a := range asks {
 			q := form.Question{Key: a.key, Kind: form.Signatory, Label: "Confirmed by " + a.who, Nature: form.Chosen,

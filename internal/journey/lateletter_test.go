@@ -22,6 +22,7 @@ func TestALateLetter(t *testing.T) {
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), func(d *form.Design) {
 		d.Rules, d.Figures, d.Request, d.Listed = nil, nil, "", form.Listing{}
+		d.Field = ""
 		d.Sections = []form.Section{{Key: "others", Label: "Others", Questions: []form.Question{
 			{Key: "why", Kind: form.Short, Label: "Why?", Nature: form.Chosen, Blank: form.Required, Seen: form.ToReaders},
 			{Key: "teacher", Kind: form.Referee, Label: "A teacher", Nature: form.Chosen, Blank: form.MeansNo,

@@ -218,9 +218,9 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	reading := "/office/rounds/shore-repair-spring-2027/reading"
 	for _, name := range []string{"Oriel Vane", "Sami Holt"} {
 		neda.Goes(reading)
-		neda.Fills(".stackform [name=name]", name)
-		neda.Fills(".stackform [name=email]", strings.ToLower(strings.Fields(name)[0])+"@readers.example")
-		neda.Presses(".stackform .btn")
+		neda.Fills("form[action$='/readers'] [name=name]", name)
+		neda.Fills("form[action$='/readers'] [name=email]", strings.ToLower(strings.Fields(name)[0])+"@readers.example")
+		neda.Presses("form[action$='/readers'] .btn")
 		neda.Reads("The invitation to " + name)
 	}
 	h.Clock.Set(time.Date(2027, 4, 12, 9, 0, 0, 0, time.UTC))

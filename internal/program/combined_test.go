@@ -95,6 +95,7 @@ func TestACombinedForm(t *testing.T) {
 		return h.People.GiveRole(ctx, tx, officer.ID, access.Held{Role: access.RunsRounds})
 	})
 	d := pattern.Grants(programtest.Settings())
+	d.Field = "" // its question goes
 	var id int64
 	h.Act(officer.ID, func(ctx context.Context, tx *db.Tx) (err error) {
 		if id, err = h.Rounds.Create(ctx, tx, d); err != nil {

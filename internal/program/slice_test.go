@@ -19,6 +19,7 @@ import (
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+	"ulvant/internal/reading"
 	"ulvant/internal/reference"
 )
 
@@ -165,7 +166,7 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 				if err := h.Reading.Send(ctx, tx, c); err == nil {
 					t.Fatal("unmarked marks were sent")
 				}
-				_, err := h.Reading.Keep(ctx, tx, c, 1, map[form.Key]int{"gain": 4, "lasting": 3 + i, "value": 3}, "")
+				_, err := h.Reading.Keep(ctx, tx, c, 1, reading.Marking{Marks: map[form.Key]int{"gain": 4, "lasting": 3 + i, "value": 3}})
 				return err
 			})
 			h.Act(g.AccountID, func(ctx context.Context, tx *db.Tx) error { return h.Reading.Send(ctx, tx, c) })

@@ -102,7 +102,8 @@ func TestAPlanBeforeAnybodyIsTold(t *testing.T) {
 	if _, err := workOut(p, reading.Asks{Most: 1, Least: 2}); err == nil {
 		t.Error("at least two and at most one")
 	}
-	if short, err := workOut(p, reading.Asks{Most: 1}); err != nil || len(short.Lacking) == 0 || short.Lacking[0].Needed != 6 ||
+	if short, err := workOut(p, reading.Asks{Most: 1}); err != nil || len(short.Lacking) == 0 ||
+		short.Lacking[0].Needed != 6 ||
 		short.Lacking[0].Places != 4 || short.Lacking[0].Why != reading.TooFewPlaces {
 		t.Errorf("one case each is not enough: %+v, %v", short, err)
 	}
@@ -169,7 +170,10 @@ func TestAReaderIsTakenOff(t *testing.T) {
 	first, second := given[0].AccountID, given[1].AccountID
 	p.MarksAs("Ann", first)
 	off := func(account int64, why string) error {
-		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error { return p.Reading.TakeOff(ctx, tx, p.Round, account, why) })
+		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			return p.Reading.TakeOff(ctx, tx, p.Round,
+				account, why)
+		})
 	}
 	if off(second, " ") == nil {
 		t.Error("without a reason")
@@ -199,7 +203,10 @@ func TestAReaderIsTakenOff(t *testing.T) {
 	// the office ends it with the marks there are, or gives it to others
 	end := func(name, why string) error {
 		p.StateOf(name)
-		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error { return p.Reading.EndReading(ctx, tx, p.Of[name], why) })
+		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			return p.Reading.EndReading(ctx, tx,
+				p.Of[name], why)
+		})
 	}
 	if end("Ann", "") == nil || end("Bo", "Nobody has marked it.") == nil {
 		t.Error("without a reason, and without a mark")
@@ -259,7 +266,7 @@ func TestMarksAreOpenedAgain(t *testing.T) {
 		if err != nil {
 			return err
 		}
-		if _, err := p.Reading.Keep(ctx, tx, p.Of["Ann"], g.Version, map[form.Key]int{"gain": 1, "lasting": 3, "value": 3}, ""); err != nil {
+		if _, err := p.Reading.Keep(ctx, tx, p.Of["Ann"], g.Version, reading.Marking{Marks: map[form.Key]int{"gain": 1, "lasting": 3, "value": 3}}); err != nil {
 			return err
 		}
 		return p.Reading.Send(ctx, tx, p.Of["Ann"])
@@ -279,7 +286,10 @@ func TestWhatIsKnownOfAReader(t *testing.T) {
 	p, readers := planned(t)
 	day := func(d int) *time.Time { x := time.Date(2027, 4, d, 0, 0, 0, 0, time.UTC); return &x }
 	describe := func(x reading.Reader) error {
-		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error { return p.Reading.Describe(ctx, tx, p.Round, p.Form, x) })
+		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			return p.Reading.Describe(ctx, tx, p.Round,
+				p.Form, x)
+		})
 	}
 	none := 0
 	for name, x := range map[string]reading.Reader{
@@ -293,7 +303,8 @@ func TestWhatIsKnownOfAReader(t *testing.T) {
 	if err := describe(reading.Reader{Account: readers[0], OwnMost: &none}); err != nil {
 		t.Fatal(err)
 	}
-	if err := describe(reading.Reader{Account: readers[1], AwayFrom: day(1), AwayTo: func() *time.Time { x := p.Form.At(form.ReadingEnd); return &x }()}); err != nil {
+	if err := describe(reading.Reader{Account: readers[1], AwayFrom: day(1),
+		AwayTo: func() *time.Time { x := p.Form.At(form.ReadingEnd); return &x }()}); err != nil {
 		t.Fatal(err)
 	}
 	plan, err := workOut(p, reading.Asks{})

@@ -7,6 +7,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -15,7 +16,6 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
-	"ulvant/core/mark"
 	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/connection"
@@ -51,12 +51,18 @@ type Given struct {
 	Note      string
 	Version   int
 	SentAt    *time.Time `db:"sent_at"`
+
+	Overall     *int       // the step of the overall judgement; nil: none
+	ToOffice    string     `db:"to_office"`
+	ToApplicant string     `db:"to_applicant"`
+	ReopenedAt  *time.Time `db:"reopened_at"`
+	ReopenedWhy string     `db:"reopened_why"`
 }
 
 // Errors that people can do something about.
 var (
 	ErrNotGiven = refusal.New("this case is not given to you to read")
-	ErrUnmarked = refusal.New("give a mark under every criterion first")
+	ErrUnmarked = refusal.New("something is not marked yet").But("mark every criterion and point, and the overall judgement where there is one")
 	ErrStale    = refusal.New("these marks were changed in another window").But("reload the page to see them")
 	ErrSent     = refusal.New("these marks are sent").But("ask the office if you must change them")
 )
@@ -136,7 +142,8 @@ func (s *Store) EntryOf(ctx context.Context, q db.Querier, application, account 
 }
 
 const selectGiven = `
-	SELECT g.entry_id, g.application_id, g.account_id, p.name, g.note, g.version, g.sent_at
+	SELECT g.entry_id, g.application_id, g.account_id, p.name, g.note, g.version, g.sent_at, g.overall, g.to_office, g.to_applicant,
+	       g.reopened_at, g.reopened_why
 	FROM assignment g JOIN account p ON p.id = g.account_id `
 
 // Of lists who reads an entry.
@@ -225,10 +232,22 @@ func InOrder(f *form.Form, marks map[form.Key]int) (values, weights []int) {
 	return values, weights
 }
 
-// Keep marks and the note to the panel. version is the one the page was drawn
-// with; the new one is returned.
-func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version int, marks map[form.Key]int,
-	note string) (int, error) {
+// Marking is all that a reader says of a case.
+type Marking struct {
+	Marks       map[form.Key]int
+	Points      map[string]bool // pass points, by form.PointKey: met or not
+	Overall     *int            // the step of the overall judgement; nil: none is chosen
+	Note        string          // to the panel
+	ToOffice    string          // to the office alone
+	ToApplicant string          // for the applicant, as far as the round lets them see it
+}
+
+// mostNote is how long each of the notes may be, in bytes.
+const mostNote = 20000
+
+// Keep what a reader says so far. version is the one the page was drawn with; the
+// new one is returned.
+func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version int, m Marking) (int, error) {
 	c, err := s.Cases.Lock(ctx, tx, c, true)
 	if err != nil {
 		return 0, err
@@ -250,12 +269,20 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version
 		return 0, ErrSent
 	case g.Version != version:
 		return 0, ErrStale
-	case len(note) > 20000:
+	case len(m.Note) > mostNote || len(m.ToOffice) > mostNote || len(m.ToApplicant) > mostNote:
 		return 0, refusal.New("the note is too long to keep").But("shorten it")
+	case m.Overall != nil && (*m.Overall < 0 || *m.Overall >= len(f.Design.Overall)):
+		return 0, refusal.New("there is no such overall judgement")
 	}
 	criteria, values := []string{}, []int{}
+	points, met := []string{}, []bool{}
 	for _, cr := range f.Design.Criteria {
-		v, ok := marks[cr.Key]
+		for _, p := range cr.PassPoints {
+			if v, ok := m.Points[form.PointKey(cr.Key, p.Key)]; ok {
+				points, met = append(points, form.PointKey(cr.Key, p.Key)), append(met, v)
+			}
+		}
+		v, ok := m.Marks[cr.Key]
 		if !ok {
 			continue
 		}
@@ -271,10 +298,67 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version
 		c.EntryID, tx.By.ID, criteria, values, tx.At); err != nil {
 		return 0, err
 	}
-	_, err = tx.ExecContext(ctx,
-		`UPDATE assignment SET note = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`, c.EntryID,
-		tx.By.ID, note)
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO point (entry_id, account_id, point, met)
+		SELECT $1, $2, n.point, n.met FROM unnest($3::text[], $4::boolean[]) AS n(point, met)
+		ON CONFLICT (entry_id, account_id, point) DO UPDATE SET met = excluded.met`, c.EntryID, tx.By.ID, points, met); err != nil {
+		return 0, err
+	}
+	_, err = tx.ExecContext(ctx, `
+		UPDATE assignment SET note = @note, to_office = @office, to_applicant = @applicant, overall = COALESCE(@overall, overall), version = version + 1
+		WHERE entry_id = @entry AND account_id = @account`, db.Named{"note": m.Note, "office": m.ToOffice, "applicant": m.ToApplicant,
+		"overall": m.Overall, "entry": c.EntryID, "account": tx.By.ID})
 	return g.Version + 1, err
+}
+
+// PointsOf reads the pass points of an entry as its readers found them.
+func (s *Store) PointsOf(ctx context.Context, q db.Querier, entry int64) (map[int64]map[string]bool, error) {
+	var rows []struct {
+		Account int64 `db:"account_id"`
+		Point   string
+		Met     bool
+	}
+	if err := q.SelectContext(ctx, &rows, `SELECT account_id, point, met FROM point WHERE entry_id = $1`, entry); err != nil {
+		return nil, err
+	}
+	out := map[int64]map[string]bool{}
+	for _, r := range rows {
+		if out[r.Account] == nil {
+			out[r.Account] = map[string]bool{}
+		}
+		out[r.Account][r.Point] = r.Met
+	}
+	return out, nil
+}
+
+// Lacks are what a reader still has to say of a case before it can be sent, of the
+// criteria that apply to it: how many marks, pass points and judgements.
+func Lacks(f *form.Form, asked []form.Criterion, m Marking) (n int) {
+	for _, cr := range asked {
+		if _, ok := m.Marks[cr.Key]; !ok {
+			n++
+		}
+		for _, p := range cr.PassPoints {
+			if _, ok := m.Points[form.PointKey(cr.Key, p.Key)]; !ok {
+				n++
+			}
+		}
+	}
+	if len(f.Design.Overall) > 0 && m.Overall == nil {
+		n++
+	}
+	return n
+}
+
+// MarkingOf is all that a reader says of a case so far.
+func (s *Store) MarkingOf(ctx context.Context, q db.Querier, g Given) (m Marking, err error) {
+	m = Marking{Overall: g.Overall, Note: g.Note, ToOffice: g.ToOffice, ToApplicant: g.ToApplicant}
+	if m.Marks, err = s.Marks(ctx, q, g.EntryID, g.AccountID); err != nil {
+		return m, err
+	}
+	points, err := s.PointsOf(ctx, q, g.EntryID)
+	m.Points = points[g.AccountID]
+	return m, err
 }
 
 // Send a reader's marks. When all its readers have, the case is read.
@@ -297,13 +381,27 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) error {
 	if err != nil {
 		return err
 	}
-	marks, err := s.Marks(ctx, tx, c.EntryID, tx.By.ID)
+	m, err := s.MarkingOf(ctx, tx, g)
 	if err != nil {
 		return err
 	}
-	values, weights := InOrder(f, marks)
-	if _, all := mark.Weighted(values, weights); !all {
+	sealed, err := s.Cases.Sealed(ctx, tx, *c.SealID)
+	if err != nil {
+		return err
+	}
+	asked := f.Criteria(f.Walk(sealed.Decoded.Filled(c.LeadName)))
+	if Lacks(f, asked, m) > 0 {
 		return ErrUnmarked
+	}
+	not := []string{} // what does not apply does not count
+	for _, cr := range f.Design.Criteria {
+		if !slices.ContainsFunc(asked, func(a form.Criterion) bool { return a.Key == cr.Key }) {
+			not = append(not, string(cr.Key))
+		}
+	}
+	if _, err := tx.ExecContext(ctx, `DELETE FROM mark WHERE entry_id = $1 AND account_id = $2 AND criterion = ANY($3)`, c.EntryID, tx.By.ID,
+		not); err != nil {
+		return err
 	}
 	if _, err := tx.ExecContext(ctx,
 		`UPDATE assignment SET sent_at = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`, c.EntryID,

@@ -28,6 +28,7 @@ import (
 // and guardians of whom one is enough.
 func others(d *form.Design) {
 	d.Rules, d.Figures, d.Request, d.Listed = nil, nil, "", form.Listing{}
+	d.Field = ""
 	people := func(n int) form.Cases[form.Limits] { return form.Cases[form.Limits]{Else: form.Limits{Referees: n}} }
 	q := func(k form.Key, kind form.Kind, label string) form.Question {
 		return form.Question{

@@ -28,6 +28,7 @@ func TestAPaperToFollowOnItsPage(t *testing.T) {
 			Ticks: []string{"It is signed."}}
 		d.Sections = []form.Section{{Key: "all", Label: "All", Questions: []form.Question{q}}}
 		d.Figures, d.Request, d.Listed, d.Rules = nil, "", form.Listing{}, nil
+		d.Field = ""
 	})
 	c := h.Draft("imre@corvoe.example")
 	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {

@@ -20,6 +20,7 @@ func TestOthersTakePart(t *testing.T) {
 	_, base := webtest.Serve(t, h)
 	h.OpenRound(webtest.Officer(h), func(d *form.Design) {
 		d.Rules, d.Figures, d.Request, d.Listed = nil, nil, "", form.Listing{}
+		d.Field = ""
 		one := form.Cases[form.Limits]{Else: form.Limits{Referees: 1}}
 		d.Sections = []form.Section{{Key: "others", Label: "Others", Questions: []form.Question{
 			{Key: "teacher", Kind: form.Referee, Label: "A teacher", Nature: form.Chosen, Blank: form.Required,

@@ -20,6 +20,7 @@ import (
 // may come after the closing.
 func teacher(d *form.Design) {
 	d.Rules, d.Figures, d.Request, d.Listed = nil, nil, "", form.Listing{}
+	d.Field = ""
 	closes, _ := d.Moment(form.Closes)
 	plan := form.Question{Key: "plan", Kind: form.Long, Label: "The plan", Nature: form.Chosen, Blank: form.MeansNo,
 		Seen: form.ToReaders}

@@ -107,12 +107,19 @@ func Desk(r *site.Request) error {
 }
 
 // Case is one case to read, with the marks beside it.
-func Case(r *site.Request) error { return draw(r, fiber.StatusOK, "", nil, nil) }
+func Case(r *site.Request) error { return draw(r, fiber.StatusOK, "", nil) }
 
 // criterion is one criterion as it is marked.
 type criterion struct {
 	form.Criterion
-	Mark int // -1: not marked
+	Mark   int // -1: not marked
+	Points []point
+}
+
+// point is a pass point as it is found.
+type point struct {
+	Key, Label string
+	Met, Not   bool
 }
 
 // casePage is what reader/case.html draws.
@@ -125,9 +132,11 @@ type casePage struct {
 	Shelf    shelf
 	Given    reading.Given
 	Criteria []criterion
+	Marking  reading.Marking
+	Overall  int // the step of the overall judgement; -1: none
 	Score    mark.Score
-	All      bool
-	Marked   int
+	Marked   int // criteria
+	Left     int // what is still to be said before it can be sent
 	Problem  string
 	Open     bool
 	Letters  []casefile.Vouched
@@ -135,7 +144,7 @@ type casePage struct {
 	Materials view.Materials
 }
 
-func draw(r *site.Request, status int, problem string, typed map[form.Key]int, note *string) error {
+func draw(r *site.Request, status int, problem string, typed *reading.Marking) error {
 	f, s, filled, path, err := casefile.Sealed(r, r.Case)
 	if err != nil {
 		return err
@@ -148,32 +157,36 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 	if err != nil {
 		return err
 	}
-	marks, err := r.Reading.Marks(r.Context, r.DB, r.Case.EntryID, r.Account.ID)
+	m, err := r.Reading.MarkingOf(r.Context, r.DB, given)
 	if err != nil {
 		return err
 	}
-	for k, v := range typed {
-		marks[k] = v
-	}
-	if note != nil {
-		given.Note = *note
-	}
-	var criteria []criterion
-	values, weights := reading.InOrder(f, marks)
-	for i, c := range f.Design.Criteria {
-		criteria = append(criteria, criterion{c, values[i]})
-	}
-	score, all := mark.Weighted(values, weights)
-	sections := casefile.Reading(f, filled, path, func(q *form.Question) bool {
-		return q.ForReaders() &&
-			q.Keeps() != form.InLines
-	})
-	marked := 0
-	for _, v := range values {
-		if v >= 0 {
-			marked++
+	if typed != nil {
+		for k, v := range typed.Marks {
+			m.Marks[k] = v
 		}
+		m.Points, m.Overall = typed.Points, typed.Overall
+		m.Note, m.ToOffice, m.ToApplicant = typed.Note, typed.ToOffice, typed.ToApplicant
 	}
+	d := casePage{Case: r.Case, Form: f, Shelf: list, Given: given, Problem: problem, Marking: m, Overall: -1,
+		Open: r.Case.State.Is(lifecycle.BeingRead) && given.SentAt == nil}
+	if m.Overall != nil {
+		d.Overall = *m.Overall
+	}
+	asked := f.Criteria(path)
+	for _, c := range asked {
+		x := criterion{Criterion: c, Mark: -1}
+		if v, ok := m.Marks[c.Key]; ok {
+			x.Mark = v
+			d.Marked++
+		}
+		for _, p := range c.PassPoints {
+			met, said := m.Points[form.PointKey(c.Key, p.Key)]
+			x.Points = append(x.Points, point{form.PointKey(c.Key, p.Key), p.Label, said && met, said && !met})
+		}
+		d.Criteria = append(d.Criteria, x)
+	}
+	d.Score, d.Left = scored(f, asked, m), reading.Lacks(f, asked, m)
 	whole, err := r.Referees.Whole(r.Context, r.DB, f, r.Case, &s.Decoded)
 	if err != nil {
 		return err
@@ -181,25 +194,28 @@ func draw(r *site.Request, status int, problem string, typed map[form.Key]int, n
 	doc, sealed := whole.ForReaders(f), len(s.Decoded.ForReaders(f).Letters)
 	if f.Design.HideNames {
 		r.Case.Title = doc.Title
+		d.Case.Title = doc.Title
 	}
-	return r.Draw(status, "reader/case", view.Page{Title: r.Case.Title, Nav: "reading",
-		Data: casePage{
-			Case:      r.Case,
-			Form:      f,
-			Doc:       doc,
-			Sections:  sections,
-			Budget:    field.ReadCosts(f, filled, path, (*form.Question).ForReaders),
-			Shelf:     list,
-			Given:     given,
-			Criteria:  criteria,
-			Score:     score,
-			All:       all,
-			Marked:    marked,
-			Problem:   problem,
-			Materials: casefile.Materials(f, doc, "/reading/"+r.Case.Ref+"/materials", "?stage="+string(r.Case.Stage)),
-			Open:      r.Case.State.Is(lifecycle.BeingRead) && given.SentAt == nil,
-			Letters:   casefile.Letters(f, doc, sealed, "/reading/"+r.Case.Ref+"/materials", "?stage="+string(r.Case.Stage)),
-		}})
+	d.Doc = doc
+	d.Sections = casefile.Reading(f, filled, path, func(q *form.Question) bool {
+		return q.ForReaders() && q.Keeps() != form.InLines
+	})
+	d.Budget = field.ReadCosts(f, filled, path, (*form.Question).ForReaders)
+	d.Materials = casefile.Materials(f, doc, "/reading/"+r.Case.Ref+"/materials", "?stage="+string(r.Case.Stage))
+	d.Letters = casefile.Letters(f, doc, sealed, "/reading/"+r.Case.Ref+"/materials", "?stage="+string(r.Case.Stage))
+	return r.Draw(status, "reader/case", view.Page{Title: r.Case.Title, Nav: "reading", Data: d})
+}
+
+// scored is the weighted score over the criteria that apply, so far.
+func scored(f *form.Form, asked []form.Criterion, m reading.Marking) mark.Score {
+	applies := map[form.Key]int{}
+	for _, c := range asked {
+		if v, ok := m.Marks[c.Key]; ok {
+			applies[c.Key] = v
+		}
+	}
+	score, _ := mark.Weighted(reading.InOrder(f, applies))
+	return score
 }
 
 // Marks keeps what is marked so far; asked for JSON, while the page stays.
@@ -209,52 +225,63 @@ func Marks(r *site.Request) error {
 		return err
 	}
 	version, _ := strconv.Atoi(r.FormValue("version"))
-	note := r.FormValue("note")
-	marks := typed(r, f)
+	m := typed(r, f)
 	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
-		version, err = r.Reading.Keep(ctx, tx, r.Case, version, marks, note)
+		version, err = r.Reading.Keep(ctx, tx, r.Case, version, m)
 		return err
 	})
 	if err != nil {
-		return refuse(r, err, marks, note)
+		return refuse(r, err, m)
 	}
 	if !r.Wants("json") {
 		r.Tell("Kept. Your marks are not sent until you press Send marks.")
 		return r.See("/reading/" + r.Case.Ref)
 	}
-	now, err := r.Reading.Marks(r.Context, r.DB, r.Case.EntryID, r.Account.ID)
+	given, err := r.Reading.Find(r.Context, r.DB, r.Case.EntryID, r.Account.ID)
 	if err != nil {
 		return err
 	}
-	values, weights := reading.InOrder(f, now)
-	score, all := mark.Weighted(values, weights)
-	left := 0
-	for _, v := range values {
-		if v < 0 {
-			left++
-		}
+	now, err := r.Reading.MarkingOf(r.Context, r.DB, given)
+	if err != nil {
+		return err
 	}
-	return r.JSON(fiber.Map{"version": version, "score": score.String(), "all": all, "left": left,
-		"criteria": len(values)})
+	_, _, _, path, err := casefile.Sealed(r, r.Case)
+	if err != nil {
+		return err
+	}
+	asked := f.Criteria(path)
+	left := reading.Lacks(f, asked, now)
+	return r.JSON(fiber.Map{"version": version, "score": scored(f, asked, now).String(), "all": left == 0, "left": left})
 }
 
-func typed(r *site.Request, f *form.Form) map[form.Key]int {
-	marks := map[form.Key]int{}
+// typed is what stands on the page.
+func typed(r *site.Request, f *form.Form) reading.Marking {
+	m := reading.Marking{Marks: map[form.Key]int{}, Points: map[string]bool{}, Note: r.FormValue("note"),
+		ToOffice: r.FormValue("to-office"), ToApplicant: r.FormValue("to-applicant")}
 	for _, c := range f.Design.Criteria {
 		if n, err := strconv.Atoi(r.FormValue("mark:" + string(c.Key))); err == nil {
-			marks[c.Key] = n
+			m.Marks[c.Key] = n
+		}
+		for _, p := range c.PassPoints {
+			key := form.PointKey(c.Key, p.Key)
+			if v := r.FormValue("point:" + key); v != "" {
+				m.Points[key] = v == "yes"
+			}
 		}
 	}
-	return marks
+	if n, err := strconv.Atoi(r.FormValue("overall")); err == nil {
+		m.Overall = &n
+	}
+	return m
 }
 
-func refuse(r *site.Request, err error, marks map[form.Key]int, note string) error {
+func refuse(r *site.Request, err error, m reading.Marking) error {
 	for _, known := range []error{reading.ErrStale, reading.ErrSent, reading.ErrUnmarked} {
 		if errors.Is(err, known) {
 			if r.Wants("json") {
 				return r.Status(fiber.StatusConflict).JSON(fiber.Map{"fault": site.Sentence(known)})
 			}
-			return draw(r, fiber.StatusConflict, site.Sentence(known), marks, &note)
+			return draw(r, fiber.StatusConflict, site.Sentence(known), &m)
 		}
 	}
 	return err
@@ -267,16 +294,15 @@ func Send(r *site.Request) error {
 		return err
 	}
 	version, _ := strconv.Atoi(r.FormValue("version"))
-	marks, note := typed(r, f), r.FormValue("note")
+	m := typed(r, f)
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
-		if _, err := r.Reading.Keep(ctx, tx, r.Case, version, marks, note); err != nil &&
-			!errors.Is(err, reading.ErrSent) {
+		if _, err := r.Reading.Keep(ctx, tx, r.Case, version, m); err != nil && !errors.Is(err, reading.ErrSent) {
 			return err
 		}
 		return r.Reading.Send(ctx, tx, r.Case)
 	})
 	if err != nil {
-		return refuse(r, err, marks, note)
+		return refuse(r, err, m)
 	}
 	r.Tell("Your marks for “" + r.Case.Title + "” are sent.")
 	return next(r)
@@ -299,7 +325,7 @@ func StepAside(r *site.Request) error {
 		return r.Reading.StepAside(ctx, tx, r.Case, r.FormValue("reason"))
 	})
 	if no, ok := refusal.Of(err); ok {
-		return draw(r, fiber.StatusUnprocessableEntity, no.Sentence(), nil, nil)
+		return draw(r, fiber.StatusUnprocessableEntity, no.Sentence(), nil)
 	}
 	if err != nil {
 		return err

@@ -16,7 +16,7 @@
       if (res.ok) {
         version.value = body.version
         form.querySelector('[data-score]').textContent = body.score
-        form.querySelector('[data-so-far]').textContent = body.all ? 'all criteria marked, kept' : `so far, ${body.criteria - body.left} of ${body.criteria} criteria; kept`
+        form.querySelector('[data-so-far]').textContent = body.all ? 'all is marked, kept' : `so far; ${body.left === 1 ? '1 thing is' : body.left + ' things are'} still to be marked; kept`
         problem.textContent = ''
         form.dataset.state = 'kept'
       } else { problem.textContent = body.fault; form.dataset.state = 'refused' }
@@ -27,14 +27,14 @@
   form.addEventListener('input', e => {
     if (e.target.dataset.says) e.target.closest('fieldset').querySelector('p[data-says]').textContent = `${e.target.value} — ${e.target.dataset.says}`
     form.dataset.state = 'dirty'
-    clearTimeout(timer); timer = setTimeout(keep, e.target.name === 'note' ? 1000 : 50)
+    clearTimeout(timer); timer = setTimeout(keep, e.target.matches('textarea') ? 1000 : 50)
   })
   addEventListener('keydown', e => {
     if (e.ctrlKey || e.metaKey || e.altKey || e.target.closest('textarea, input:not([type=radio]), dialog')) return
     if (e.key === 'm') { e.preventDefault(); document.getElementById('f-note').focus(); return }
     if (!/^[0-9]$/.test(e.key)) return
-    const all = [...form.querySelectorAll('fieldset')]
-    const at = document.activeElement.closest?.('fieldset') ?? all.find(f => !f.querySelector(':checked')) ?? all[0]
+    const all = [...form.querySelectorAll('fieldset[data-criterion]')]
+    const at = document.activeElement.closest?.('fieldset[data-criterion]') ?? all.find(f => !f.querySelector(':checked')) ?? all[0]
     const radio = at.querySelector(`input[value="${e.key}"]`)
     if (!radio) return
     radio.checked = true; radio.dispatchEvent(new Event('input', { bubbles: true }))

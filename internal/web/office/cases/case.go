@@ -43,8 +43,10 @@ type worked struct {
 // markedBy is one reader's marks.
 type markedBy struct {
 	reading.Given
-	Marks []string
-	Score mark.Score
+	Marks   []string
+	Score   mark.Score
+	Points  []string // pass points: "Names a survey method: met"
+	Overall string
 }
 
 // casePage is what office/cases/case.html draws.
@@ -269,6 +271,10 @@ func marksOf(r *site.Request, f *form.Form) ([]markedBy, error) {
 	if err != nil {
 		return nil, err
 	}
+	points, err := r.Reading.PointsOf(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return nil, err
+	}
 	var out []markedBy
 	for _, g := range given {
 		m := markedBy{Given: g}
@@ -276,7 +282,21 @@ func marksOf(r *site.Request, f *form.Form) ([]markedBy, error) {
 			values, weights := reading.InOrder(f, marks[reading.Marker{Entry: r.Case.EntryID, Account: g.AccountID}])
 			m.Score, _ = mark.Weighted(values, weights)
 			for _, v := range values {
+				if v < 0 {
+					m.Marks = append(m.Marks, "–") // it does not apply to this case
+					continue
+				}
 				m.Marks = append(m.Marks, strconv.Itoa(v))
+			}
+			for _, c := range f.Design.Criteria {
+				for _, p := range c.PassPoints {
+					if met, ok := points[g.AccountID][form.PointKey(c.Key, p.Key)]; ok {
+						m.Points = append(m.Points, p.Label+": "+map[bool]string{true: "met", false: "not met"}[met])
+					}
+				}
+			}
+			if o := g.Overall; o != nil && *o < len(f.Design.Overall) {
+				m.Overall = f.Design.Overall[*o]
 			}
 		}
 		out = append(out, m)
