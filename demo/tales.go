@@ -350,6 +350,9 @@ func (r *running) markAll(ctx context.Context, reader int, a people.Account, qua
 		marks := map[form.Key]int{}
 		for _, cr := range r.form.Design.Criteria {
 			m := int(quality[it.Title] + float64(noise(17, it.Title, a.Name, string(cr.Key))-8)/10 + 0.5)
+			if reader == 3 && r.dates.AnswerOn.After(r.now) && m > 0 { // one of the panel's readers is severe
+				m--
+			}
 			marks[cr.Key] = max(0, min(m, len(cr.Steps)-1))
 		}
 		err = r.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error {

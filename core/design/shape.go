@@ -107,6 +107,8 @@ var Assessment = Thing{Name: "assessment", Title: "name", Members: []Member{
 		Help: "Readers who know the field are found by it."},
 	{Name: "readerWord", Label: "What readers are called here", As: Choose,
 		Words: words("", "reader", "juror", "juror", "assessor", "assessor")},
+	{Name: "score", Label: "What the order goes by", As: Choose,
+		Words: words("", "the mean of the marks", string(form.ByCalibrated), "marks brought to one scale")},
 	{Name: "moreThanAsked", Label: "The panel may award more than was asked", As: Tick},
 	{Name: "hideNames", Label: "Names are hidden from readers", As: Tick},
 	{Name: "overall", Label: "Overall judgement beside the criteria", As: List,

@@ -46,6 +46,7 @@ type Design struct {
 	Payment     *Payment    `json:"payment,omitempty"`
 	Request     Key         `json:"request,omitempty"` // the money question that says what is asked of the fund
 	Listed      Listing     `json:"listed,omitzero"`   // the choice that lists show beside each application
+	Score       ScoreRule   `json:"score,omitempty"`   // what the order of cases goes by
 	Field       Key         `json:"field,omitempty"`   // the choice that tells an application’s field, by which readers are found
 	Ready       []string    `json:"ready,omitempty"`   // what the officer adds to "what to have ready"
 	Criteria    []Criterion `json:"criteria"`
@@ -337,6 +338,15 @@ type Criterion struct {
 	Steps      []string       `json:"steps"`
 	PassPoints []Option       `json:"passPoints,omitempty"` // met or not met, under the criterion
 }
+
+// ScoreRule is what the order of cases goes by.
+type ScoreRule string
+
+// The rules.
+const (
+	ByMean       ScoreRule = ""           // the mean of the readers' weighted marks
+	ByCalibrated ScoreRule = "calibrated" // brought to one scale
+)
 
 // MostSteps is the greatest number of described steps a criterion can have.
 const MostSteps = 11

@@ -85,12 +85,12 @@ func TooFewPlaces(cases []string, readers []string, needed, places int) string {
 	if len(readers) <= 4 {
 		who = phrase.List(readers)
 	}
-	have, take := "has", "takes"
+	have := "has"
 	if len(readers) > 1 {
-		have, take = "have", "take"
+		have = "have"
 	}
 	return few(cases) + " may be read by " + who + " alone, who " + have + " " + phrase.Count(int64(places), "place", "places") + "; " +
-		strconv.Itoa(needed) + " are needed. Invite another, rule on what stands in the way, or let them " + strings.TrimSuffix(take, "s") + " more."
+		strconv.Itoa(needed) + " are needed. Invite another, rule on what stands in the way, or let them take more."
 }
 
 func few(cases []string) string {

@@ -34,6 +34,7 @@ type Row struct {
 	Chosen       *lifecycle.State // before it is recorded; nil: nobody has chosen
 	ChosenAmount *int64           `db:"chosen_amount"`
 	Scores       []mark.Score     `db:"-"` // of each reader who sent marks
+	By           []int64          `db:"-"` // those readers
 	Score        mark.Score       `db:"-"`
 	fundline.Row `db:"-"`
 }
@@ -89,7 +90,7 @@ func (s *Store) Stage(ctx context.Context, q db.Querier, r round.Round, f *form.
 }
 
 // Order of a stage's read and decided cases: weighted mean of each reader,
-// mean over readers. A stage that nobody reads is decided once a case is
+// mean over readers, or brought to one scale where the round says so. A stage that nobody reads is decided once a case is
 // eligible.
 func (s *Store) Order(ctx context.Context, q db.Querier, r round.Round, f *form.Form, stage form.Key) (Table, error) {
 	t := Table{Fund: f.Design.Fund, Stage: stage, Last: f.NextStage(stage) == nil}
@@ -141,19 +142,25 @@ func (s *Store) Order(ctx context.Context, q db.Querier, r round.Round, f *form.
 		}
 		byReader[k][m.Criterion] = m.Value
 	}
-	perEntry := map[int64][]mark.Score{}
+	perEntry, by := map[int64][]mark.Score{}, map[int64][]int64{}
 	for _, k := range order {
 		values, weights := reading.InOrder(f, byReader[k])
 		score, _ := mark.Weighted(values, weights)
-		perEntry[k.entry] = append(perEntry[k.entry], score)
+		perEntry[k.entry], by[k.entry] = append(perEntry[k.entry], score), append(by[k.entry], k.account)
 	}
 	scores, asked := make([]mark.Score, len(rows)), make([]int64, len(rows))
 	for i := range rows {
-		rows[i].Scores = perEntry[rows[i].EntryID]
+		rows[i].Scores, rows[i].By = perEntry[rows[i].EntryID], by[rows[i].EntryID]
 		rows[i].Score = mark.Mean(rows[i].Scores)
 		scores[i] = rows[i].Score
 		if rows[i].Asked != nil {
 			asked[i] = *rows[i].Asked
+		}
+	}
+	if f.Design.Score == form.ByCalibrated {
+		scores = calibrated(rows, scores)
+		for i := range rows {
+			rows[i].Score = scores[i]
 		}
 	}
 	t.Line = fundline.Draw(scores, asked, t.Fund)

@@ -237,7 +237,7 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 		reader.Presses(".readlist a.main")
 		reader.Reads("We will replant 3.2 hectares")
 		reader.Presses("[data-send]")
-		reader.Reads("Give a mark under every criterion first")
+		reader.Reads("Something is not marked yet")
 		reader.Waits(`document.getElementById('marks').dataset.state === 'live'`)
 		reader.Ok(reader.Do(chromedp.KeyEvent("4"), chromedp.KeyEvent("5"), chromedp.KeyEvent(fmt.Sprint(2+i))))
 		reader.Waits(

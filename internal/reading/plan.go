@@ -94,8 +94,12 @@ func (p *Plan) Loads() []int {
 	return plan.Loads(len(p.Readers))
 }
 
-// Proved reports that no plan suits better, in hundredths.
+// Proved reports that no plan suits better; Gap by how much one might, over all, in
+// hundredths.
 func (p *Plan) Proved() bool { return p.Bound >= p.Total }
+
+// Gap is 0 for a plan that is proved.
+func (p *Plan) Gap() int { return int(max(0, p.Total-p.Bound)+grain-1) / grain }
 
 // PlanOf a round; ErrNoPlan when none is worked out.
 func (s *Store) PlanOf(ctx context.Context, q db.Querier, round int64) (*Plan, error) {
@@ -272,7 +276,7 @@ func (s *Store) TryMove(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 	if !ok {
 		return Moved{}, refusal.Unfit("this reader cannot have the case, whatever else moves").But("look at what stands against it")
 	}
-	return Moved{Costs: out.Costs, Moves: out.Moves, Given: out.Given}, nil
+	return Moved{Costs: out.Costs / grain, Moves: out.Moves, Given: out.Given}, nil
 }
 
 // problemOf is what a plan solves, by the stack as it is now; ErrPlanStale where that
@@ -311,7 +315,7 @@ func (s *Store) Move(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 	}); err != nil {
 		return m, err
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE plan SET version = version + 1, total = total + $2, bound = bound + $2 WHERE round_id = $1`, r.ID, m.Costs)
+	_, err = tx.ExecContext(ctx, `UPDATE plan SET version = version + 1, total = total + $2, bound = bound + $2 WHERE round_id = $1`, r.ID, m.Costs*grain)
 	return m, err
 }
 
@@ -467,6 +471,9 @@ func (p *Plan) Cost() (n int64) {
 	}
 	return n
 }
+
+// CostOf is what the pairs of a plan that was not kept cost, in hundredths of fit.
+func (s *Store) CostOf(plan *assignment.Plan) int64 { return plan.Cost / grain }
 
 // WhatIf is the plan there would be without a reader, or with one more like them;
 // nothing is kept.

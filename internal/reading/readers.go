@@ -15,6 +15,7 @@ import (
 	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/link"
 	"ulvant/internal/post"
 	"ulvant/internal/round"
 	"ulvant/internal/trail"
@@ -247,8 +248,16 @@ func (s *Store) tellGiven(ctx context.Context, tx *db.Tx, r round.Round, st *sta
 		}
 		x := st.readers[j]
 		subject, body := say.CasesWait(x.Name, r.Name, s.Post.Name(), n, st.ends)
-		letters = append(letters, post.Letter{Kind: "cases-given", Account: x.Account, Round: r.ID, To: x.Email, ToName: x.Name,
-			Subject: subject, Body: body + "\n" + s.Post.BaseURL + "/reading\n"})
+		l := post.Letter{Kind: "cases-given", Account: x.Account, Round: r.ID, To: x.Email, ToName: x.Name, Subject: subject,
+			Body: body + "\n" + s.Post.BaseURL + "/reading\n"}
+		if x.AcceptedAt == nil { // they have no other way in than the link of the invitation
+			open, err := s.Links.Of(ctx, tx, link.Reader, x.Account)
+			if err != nil {
+				return err
+			}
+			l.Link, l.Body = open, body+"\n"+post.LinkMark+"\n"
+		}
+		letters = append(letters, l)
 	}
 	if letters == nil {
 		return nil

@@ -210,7 +210,7 @@ func (st *stack) problem(f *form.Form, asks Asks, fits []byte) *assignment.Probl
 	n := len(st.readers)
 	p := &assignment.Problem{Each: make([]int, len(st.entries)), Costs: make([][]int64, len(st.entries)),
 		Most:  make([]int, n),
-		Least: make([]int, n), Held: st.kept, Uneven: 2}
+		Least: make([]int, n), Held: st.kept, Uneven: 2 * grain}
 	load := make([]int, n)
 	need := 0
 	for i := range st.entries {
@@ -221,7 +221,7 @@ func (st *stack) problem(f *form.Form, asks Asks, fits []byte) *assignment.Probl
 			if v := fits[i*n+j]; v == barredByte {
 				p.Costs[i][j] = assignment.Never
 			} else {
-				p.Costs[i][j] = int64(100 - v)
+				p.Costs[i][j] = grain*int64(100-v) + mixes(st.entries[i], st.readers[j].Account)
 			}
 		}
 		for _, j := range st.kept[i] {
@@ -268,6 +268,19 @@ func (st *stack) problem(f *form.Form, asks Asks, fits []byte) *assignment.Probl
 		}
 	}
 	return p
+}
+
+// grain is in how many parts a hundredth of a fit is reckoned, so that pairs that suit
+// alike can be told apart.
+const grain = 16
+
+// mixes is a little of a hundredth by which pairs that suit alike differ, so that
+// readers mix: where the same few always read together, their marks could not be
+// compared with those of others.
+func mixes(entry, account int64) int64 {
+	h := uint64(entry)*0x9E3779B97F4A7C15 ^ uint64(account)*0xC2B2AE3D27D4EB4F
+	h ^= h >> 29
+	return int64(h * 0xBF58476D1CE4E5B9 >> 61)
 }
 
 // grouped numbers what readers have in common; None for those who say nothing.

@@ -56,6 +56,8 @@ func funcs(asset func(string) string) template.FuncMap {
 		"lines":       func(s string) []string { return strings.Split(strings.TrimRight(s, "\n"), "\n") },
 		"add":         func(a, b int) int { return a + b },
 		"fit":         say.Share,
+		"dec":         say.Mark,
+		"sign":        func(v float64) string { return strings.Replace(fmt.Sprintf("%+.2f", v), "-", "−", 1) },
 		"share":       func(x float64) string { return strconv.Itoa(int(math.Round(100*x))) + "%" },
 		"istrue":      func(b *bool) bool { return b != nil && *b },
 		"div":         func(a, b int) int { return a / max(b, 1) },

@@ -13,9 +13,10 @@ var pages embed.FS
 
 // Room is the order, the decisions and their letters.
 var Room = site.Room{Name: "office/decide", Pages: pages, Values: map[string]any{
-	"decisions": office.RoundPage[deciding]{},
+	"decisions": office.RoundPage[deciding]{}, "marks": office.RoundPage[marksPage]{},
 }, Routes: []site.Route{
 	{Method: site.Get, Path: "/office/rounds/:round/decisions", Action: access.SeeWhole, Handle: Decisions},
+	{Method: site.Get, Path: "/office/rounds/:round/marks", Action: access.SeeWhole, Limits: site.Costs, Handle: Marks},
 	{Method: site.Post, Path: "/office/rounds/:round/decisions", Action: access.Decide, Handle: Record},
 	{Method: site.Post, Path: "/office/rounds/:round/decisions/choose", Action: access.Decide, Handle: Choose},
 	{Method: site.Get, Path: "/office/rounds/:round/work/:work", Action: access.SeeWhole, Handle: Progress},

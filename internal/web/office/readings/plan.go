@@ -216,7 +216,7 @@ func (d *planPage) sentences(p *reading.Plan, items map[int64]desk.Named, f *for
 	case p.Proved():
 		mean += ", proved best"
 	default:
-		mean += ", within " + say.Share(int(p.Total-p.Bound)) + " in all of the best there can be"
+		mean += ", within " + say.Share(p.Gap()) + " in all of the best there can be"
 	}
 	d.Says = append(d.Says, mean)
 	if p.Asks.Field && len(p.Lacking) == 0 {
@@ -254,6 +254,12 @@ func (d *planPage) sentences(p *reading.Plan, items map[int64]desk.Named, f *for
 	}
 }
 
+// fitOf a pair that may be, in hundredths.
+func fitOf(p *reading.Plan, c, reader int) int {
+	v, _ := p.Fit(c, reader)
+	return v
+}
+
 // optionOf is how a field is called.
 func optionOf(f *form.Form, key string) string {
 	if q := f.Question(f.Design.Field); q != nil {
@@ -284,7 +290,7 @@ func (d *planPage) bridges(ctx context.Context, tx *db.Tx, r *site.Request, f *f
 	}
 	for _, b := range list {
 		d.Bridges = append(d.Bridges, bridge{p.Entries[b.Case], p.Readers[b.Reader],
-			d.Readers[b.Reader].Name + " reads “" + items[p.Entries[b.Case]].Title + "” as well, fit " + say.Share(100-int(b.Costs))})
+			d.Readers[b.Reader].Name + " reads “" + items[p.Entries[b.Case]].Title + "” as well, fit " + say.Share(fitOf(p, b.Case, b.Reader))})
 	}
 	return nil
 }
@@ -372,7 +378,7 @@ func (d *planPage) whatIf(ctx context.Context, tx *db.Tx, r *site.Request, f *fo
 	if like != 0 {
 		who = "With one reader more, like " + d.Readers[i].Name
 	}
-	d.What = who + ": " + say.Loads(plan.Loads(len(p.Readers)+1)) + ", " + say.Costs(plan.Cost-p.Cost()) + "."
+	d.What = who + ": " + say.Loads(plan.Loads(len(p.Readers)+1)) + ", " + say.Costs(r.Reading.CostOf(plan)-p.Cost()) + "."
 	if n := len(plan.Short); n > 0 {
 		d.What = who + ", " + phrase.Count(int64(n), "case lacks a reader", "cases lack a reader") + "."
 	}
