@@ -80,7 +80,8 @@ func TestMarksOnOneScale(t *testing.T) {
 		}
 		return n
 	}
-	raw, cal := wrong(func(c int) float64 { return s.Cases[c].Raw }), wrong(func(c int) float64 { return s.Cases[c].Score })
+	raw, cal := wrong(func(c int) float64 { return s.Cases[c].Raw }),
+		wrong(func(c int) float64 { return s.Cases[c].Score })
 	if raw == 0 || cal != 0 {
 		t.Errorf("%d pairs stand wrongly by the mean, %d on one scale", raw, cal)
 	}

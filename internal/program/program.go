@@ -181,6 +181,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Jobs.Sweeping("health", p.Health.Keep)
 	p.Jobs.Sweeping("queries", p.Intake.SweepQueries)
 	p.Jobs.Sweeping("reminders", p.Intake.SweepReminders)
+	p.Jobs.Sweeping("readers", p.Reading.SweepReaders)
 	p.Jobs.Sweeping("hurdles", p.Intake.SweepHurdles)
 	p.Jobs.Sweeping("promised", p.Intake.SweepPromised)
 	p.Jobs.Sweeping("materials", p.Materials.Sweep)

@@ -325,3 +325,72 @@ func mailOf(t *testing.T, p *programtest.Panel, account int64) (email string) {
 	}
 	return email
 }
+
+// Readers who have not sent everything are reminded three working days before the
+// end and once when it is over; by hand not twice within a day.
+func TestLateReadersAreReminded(t *testing.T) {
+	t.Parallel()
+	p, _ := planned(t)
+	if _, err := p.HandsOut(); err != nil {
+		t.Fatal(err)
+	}
+	first := givenOf(t, p, "Ann")[0]
+	for _, name := range []string{"Ann", "Bo", "Cy"} {
+		for _, g := range givenOf(t, p, name) {
+			if g.AccountID != first.AccountID {
+				p.MarksAs(name, g.AccountID)
+			}
+		}
+	}
+	count := func(email string) (n int) {
+		p.Drain()
+		list, _ := p.Tray.List(email, 0, 20)
+		for _, m := range list {
+			if strings.Contains(m.Subject, "not marked yet") {
+				n++
+			}
+		}
+		return n
+	}
+	email := mailOf(t, p, first.AccountID)
+	ends := p.Form.At(form.ReadingEnd) // Friday 7 May 2027, 17:00
+	for _, c := range []struct {
+		at   time.Time
+		want int
+	}{{ends.AddDate(0, 0, -3).Add(-8*time.Hour - time.Second), 0}, {ends.AddDate(0, 0, -3).Add(-8 * time.Hour), 1},
+		{ends.Add(-time.Second), 1}, {ends, 2}, {ends.AddDate(0, 0, 9), 2}} {
+		p.Clock.Set(c.at)
+		if err := p.Reading.SweepReaders(t.Context(), c.at); err != nil {
+			t.Fatal(err)
+		}
+		if got := count(email); got != c.want {
+			t.Errorf("by %s: %d mails, want %d", c.at, got, c.want)
+		}
+	}
+	remind := func() (n int, err error) {
+		err = p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			n, err = p.Reading.RemindLate(ctx, tx, p.Round, p.Form)
+			return err
+		})
+		return n, err
+	}
+	if n, err := remind(); n != 1 || err != nil || count(email) != 3 {
+		t.Errorf("by hand: %d, %v", n, err)
+	}
+	if _, err := remind(); err == nil {
+		t.Error("twice within a day")
+	}
+	other := givenOf(t, p, "Ann")[1]
+	if n := count(mailOf(t, p, other.AccountID)); n != 0 {
+		t.Errorf("who has sent everything had %d reminders", n)
+	}
+}
+
+func givenOf(t *testing.T, p *programtest.Panel, name string) []reading.Given {
+	t.Helper()
+	list, err := p.Reading.Of(t.Context(), p.DB, p.Of[name].EntryID)
+	if err != nil || len(list) == 0 {
+		t.Fatal(list, err)
+	}
+	return list
+}

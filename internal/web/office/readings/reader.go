@@ -10,6 +10,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/form"
+	"ulvant/core/phrase"
 	"ulvant/core/refusal"
 	"ulvant/internal/desk"
 	"ulvant/internal/platform/db"
@@ -188,4 +189,26 @@ func CaseReading(r *site.Request) error {
 	}
 	r.Tell(says)
 	return r.See(back)
+}
+
+// Remind writes to every reader who has not sent everything.
+func Remind(r *site.Request) error {
+	f, err := office.Form(r)
+	if err != nil {
+		return err
+	}
+	n := 0
+	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		n, err = r.Reading.RemindLate(ctx, tx, r.Round, f)
+		return err
+	})
+	if no, ok := refusal.Of(err); ok {
+		r.Tell(no.Sentence())
+		return r.See("/office/rounds/" + r.Round.Key + "/reading")
+	}
+	if err != nil {
+		return err
+	}
+	r.Tell(phrase.Count(int64(n), "reader is", "readers are") + " reminded by mail.")
+	return r.See("/office/rounds/" + r.Round.Key + "/reading")
 }

@@ -38,6 +38,7 @@ type readingDesk struct {
 	Work         *work.Work
 	Asks         reading.Asks // of a plan, as it begins
 	ByField      bool
+	Late         int  // readers who have not sent everything
 	Planned      bool // a plan waits to be given out
 }
 
@@ -54,6 +55,11 @@ func drawReading(r *site.Request, status int, problem string, typed map[string]s
 		Ends:     f.At(form.ReadingEnd), From: f.HandsOutFrom(), Now: r.At, Zone: f.Zone}
 	if d.Readers, err = r.Desk.Readers(r.Context, r.Round.ID); err != nil {
 		return err
+	}
+	for _, x := range d.Readers {
+		if x.Sent < x.Given {
+			d.Late++
+		}
 	}
 	cases, err := r.Desk.ReadingCases(r.Context, r.Round.ID, office.After(r), office.PerPage+1)
 	if err != nil {

@@ -25,5 +25,6 @@ var Room = site.Room{Name: "office/readings", Pages: pages, Values: map[string]a
 	{Method: site.Post, Path: "/office/rounds/:round/reading/plan", Action: access.HandOut, Handle: ChangePlan},
 	{Method: site.Post, Path: "/office/rounds/:round/reading/work-out", Action: access.HandOut, Limits: site.Costs, Handle: WorkOut},
 	{Method: site.Post, Path: "/office/applications/:ref/reading", Action: access.MindReading, Handle: CaseReading},
+	{Method: site.Post, Path: "/office/rounds/:round/readers/remind", Action: access.RemindPeople, Handle: Remind},
 	{Method: site.Post, Path: "/office/rounds/:round/hand-out", Action: access.HandOut, Handle: HandOut},
 }}
