@@ -405,3 +405,39 @@ func TestJuriesAndBridges(t *testing.T) {
 		t.Errorf("%d juries are left", n)
 	}
 }
+
+// 2,000 cases by 300 readers, three each, beside reading every cost once; a change
+// by hand beside it.
+func BenchmarkHandOut2000By300(b *testing.B) {
+	p := drawn(2000, 300, 3, 15, 25, 0, 0, 105)
+	var plan *Plan
+	b.Run("solve", func(b *testing.B) {
+		for b.Loop() {
+			plan = Solve(p, 0)
+		}
+	})
+	b.Run("change by hand", func(b *testing.B) {
+		for i := 0; b.Loop(); i++ {
+			c, in := i%2000, 0
+			for slices.Contains(plan.Given[c], in) || !p.Allowed(c, in) {
+				in++
+			}
+			if _, ok := Change(p, plan.Given, c, in); !ok {
+				b.Fatal("it cannot be changed")
+			}
+		}
+	})
+	b.Run("read every cost once", func(b *testing.B) {
+		for b.Loop() {
+			sum := int64(0)
+			for _, row := range p.Costs {
+				for _, v := range row {
+					sum += v
+				}
+			}
+			if sum == 0 {
+				b.Fatal(sum)
+			}
+		}
+	})
+}
