@@ -36,3 +36,10 @@ func MarksReopened(name, title, why, funder string) (subject, body string) {
 	return "Your marks for “" + title + "” are open again", "Dear " + name + ",\n\nyour marks for “" + title +
 		"” can be changed, and are to be sent once more. The reason: " + why + "\n\n" + funder + "\n"
 }
+
+// TalkOpened asks a reader to talk a case over with its other readers.
+func TalkOpened(name, title, why, funder string) (subject, body string) {
+	return "Talk “" + title + "” over with its other readers", "Dear " + name + ",\n\nthe marks of “" + title +
+		"” are to be talked over by those who gave them: " + why + "\n\nYou see what the others gave, and can change yours. Send them once more when you " +
+		"have talked; what you gave at first is kept beside them.\n\n" + funder + "\n"
+}

@@ -97,6 +97,7 @@ var Catalogue = map[Verb]Event{
 	"marks-sent":                  {"sent marks", false},
 	"taken-from":                  {"took it from {reader}, because {why}", false},
 	"reading-ended":               {"ended the reading with the marks there are, because {why}", false},
+	"talk-opened":                 {"has its readers talk it over: {why}", false},
 	"marks-reopened":              {"opened the marks of {reader} again, because {why}", false},
 	"reader-declined":             {"declined to read: {why}", false},
 	"reader-taken-off":            {"took {reader} off the readers, because {why}", false},

@@ -63,13 +63,9 @@ func (s *Store) Reopen(ctx context.Context, tx *db.Tx, c application.Case, accou
 	if err := tx.GetContext(ctx, &email, `SELECT email FROM account WHERE id = $1`, account); err != nil {
 		return err
 	}
-	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+	title, err := s.titleFor(ctx, tx, c)
 	if err != nil {
 		return err
-	}
-	title := c.Title
-	if f.Design.HideNames { // what somebody calls their work may say who they are
-		title = c.Ref
 	}
 	subject, body := say.MarksReopened(g.Name, title, why, s.Post.Name())
 	if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "marks-reopened", Account: account, Round: c.RoundID, To: email, ToName: g.Name,

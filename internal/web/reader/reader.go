@@ -140,6 +140,7 @@ type casePage struct {
 	Problem  string
 	Open     bool
 	Letters  []casefile.Vouched
+	Talk     *talked
 
 	Materials view.Materials
 }
@@ -187,6 +188,9 @@ func draw(r *site.Request, status int, problem string, typed *reading.Marking) e
 		d.Criteria = append(d.Criteria, x)
 	}
 	d.Score, d.Left = scored(f, asked, m), reading.Lacks(f, asked, m)
+	if d.Talk, err = talkOf(r, f); err != nil {
+		return err
+	}
 	whole, err := r.Referees.Whole(r.Context, r.DB, f, r.Case, &s.Decoded)
 	if err != nil {
 		return err

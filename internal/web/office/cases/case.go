@@ -99,6 +99,8 @@ type casePage struct {
 	Wrong            fault // what could not be done, and what was typed
 	CanSettle        bool
 	MayAsk           bool
+	Apart            bool // its readers' marks are far apart
+	AllSent          bool // all of its readers have sent
 	Now              time.Time
 	Note, Text, Days string
 
@@ -217,6 +219,14 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 	if d.Readers, err = marksOf(r, f); err != nil {
 		return err
 	}
+	var scores []mark.Score
+	for _, m := range d.Readers {
+		if m.SentAt != nil {
+			scores = append(scores, m.Score)
+		}
+	}
+	d.AllSent = len(scores) > 1 && len(scores) == len(d.Readers)
+	d.Apart = d.AllSent && mark.Apart(scores, f.Design.MostMark())
 	if d.Trail, err = trailOf(r, f); err != nil {
 		return err
 	}

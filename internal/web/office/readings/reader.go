@@ -170,6 +170,9 @@ func CaseReading(r *site.Request) error {
 		case "reopen":
 			says = "The marks are open again, and the reader is told why."
 			return r.Reading.Reopen(ctx, tx, r.Case, account, why)
+		case "talk":
+			says = "Its readers are asked to talk it over. Each sees what the others gave, and sends once more."
+			return r.Reading.OpenTalk(ctx, tx, r.Case, why)
 		case "end":
 			says = "Reading has ended with the marks there are."
 			return r.Reading.EndReading(ctx, tx, r.Case, why)
