@@ -14,3 +14,5 @@ CREATE TABLE talk_said (
   text       text NOT NULL
 );
 CREATE INDEX talk_said_entry ON talk_said (entry_id, id);
+-- what readers still have to send, looked through for reminders
+CREATE INDEX assignment_open ON assignment (entry_id) WHERE sent_at IS NULL;

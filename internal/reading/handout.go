@@ -171,6 +171,7 @@ func (s *Store) HandOutLater(ctx context.Context, tx *db.Tx, r round.Round, case
 // Register takes up the jobs.
 func (s *Store) Register() {
 	s.registerPlanning()
+	s.registerGivingOut()
 	jobs.Handle(s.Jobs, jobs.Long, func(ctx context.Context, at time.Time, l later) error {
 		return s.Later.Do(ctx, at, l.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 			reached func(int)) (string, error) {

@@ -12,6 +12,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/work"
 	"ulvant/internal/programtest"
 	"ulvant/internal/reading"
 )
@@ -393,4 +394,39 @@ func givenOf(t *testing.T, p *programtest.Panel, name string) []reading.Given {
 		t.Fatal(list, err)
 	}
 	return list
+}
+
+// A plan for many cases is given out by a job, if it is as it was seen.
+func TestALargePlanIsGivenOutLater(t *testing.T) {
+	t.Parallel()
+	p, _ := planned(t)
+	plan, err := workOut(p, reading.Asks{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	later := func() {
+		p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error { return p.Reading.GiveOutLater(ctx, tx, p.Round, plan) })
+		p.Drain()
+	}
+	given := func() int {
+		list, err := p.Reading.Of(t.Context(), p.DB, p.Of["Ann"].EntryID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return len(list)
+	}
+	stale := *plan
+	stale.Version--
+	plan, seen := &stale, plan
+	later()
+	if w, err := p.Work.Latest(t.Context(), p.Round.ID, work.HandingOut); err != nil || w == nil || !w.Failed ||
+		given() != 0 {
+		t.Errorf("a plan that has changed: %+v, %v; %d are given", w, err, given())
+	}
+	plan = seen
+	later()
+	if w, err := p.Work.Latest(t.Context(), p.Round.ID, work.HandingOut); err != nil || w == nil || w.Failed ||
+		!strings.Contains(w.Says, "3 cases are with 4 readers") || given() != 2 {
+		t.Errorf("%+v, %v; %d are given", w, err, given())
+	}
 }

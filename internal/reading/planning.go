@@ -46,6 +46,34 @@ func (s *Store) registerPlanning() {
 	})
 }
 
+// givingOut is the job that gives a large plan out.
+type givingOut struct {
+	round.Long
+	Version int `json:"version"`
+}
+
+// Kind names the job.
+func (givingOut) Kind() string { return "long.give-out" }
+
+// GiveOutLater gives a plan out by a job, if it is still as it was seen.
+func (s *Store) GiveOutLater(ctx context.Context, tx *db.Tx, r round.Round, p *Plan) error {
+	l, err := s.Later.Begin(ctx, tx, work.HandingOut, r, len(p.Entries))
+	if err != nil {
+		return err
+	}
+	return s.Jobs.Enqueue(ctx, tx, givingOut{l, p.Version}, tx.At)
+}
+
+func (s *Store) registerGivingOut() {
+	jobs.Handle(s.Jobs, jobs.Long, func(ctx context.Context, at time.Time, j givingOut) error {
+		return s.Later.Do(ctx, at, j.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
+			reached func(int)) (string, error) {
+			out, err := s.GiveOut(ctx, tx, r, f, j.Version, reached)
+			return out.Says(), err
+		})
+	})
+}
+
 // Cost is what the pairs of a plan cost, in hundredths of fit.
 func (p *Plan) Cost() (n int64) {
 	for c, readers := range p.Given {

@@ -441,6 +441,13 @@ func ChangePlan(r *site.Request) error {
 		c, i := slices.Index(p.Entries, entry), slices.Index(p.Readers, reader)
 		switch r.FormValue("do") {
 		case "give out":
+			if p.Version != version {
+				return reading.ErrPlanStale
+			}
+			if len(p.Entries) > work.Inline {
+				says = phrase.Count(int64(len(p.Entries)), "case is", "cases are") + " being given out. You can leave this page."
+				return r.Reading.GiveOutLater(ctx, tx, r.Round, p)
+			}
 			out, err := r.Reading.GiveOut(ctx, tx, r.Round, f, version, nil)
 			says = out.Says() + " Each of them is told by mail."
 			return err
