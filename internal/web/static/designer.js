@@ -45,14 +45,19 @@
   })
   // What was typed since the page was sent stays as it is typed when the page is
   // drawn again: where somebody is still typing it is sent when the field is
-  // left, and at once where they have moved on already.
-  let sent, typed = []
+  // left, and at once where they have moved on already. Between a swap and its
+  // settling htmx does not listen to what was swapped in: what is changed or left
+  // then is sent afterwards. The field in hand stays letter by letter, even where
+  // what was sent of it was kept otherwise, without a space at its end.
+  let sent, typed = [], swapping = false, missed = false
+  document.addEventListener('change', e => { if (swapping && e.target.closest?.('#thing')) missed = true }, true)
   const texts = '#thing textarea, #thing input:not([type=checkbox]):not([type=radio]):not([type=hidden])'
   document.addEventListener('htmx:configRequest', e => { if (e.detail.elt.id === 'thing') sent = e.detail.formData })
   document.addEventListener('htmx:beforeSwap', e => {
     if (proof(e)) return
+    swapping = true
     typed = [...document.querySelectorAll(texts)]
-      .filter(i => i.name && i.value !== i.defaultValue && !sent?.getAll(i.name).includes(i.value))
+      .filter(i => i.name && i.value !== i.defaultValue && (i === document.activeElement || !sent?.getAll(i.name).includes(i.value)))
       .map(i => ({ name: i.name, value: i.value, at: i.selectionEnd, on: i === document.activeElement }))
   })
   document.addEventListener('htmx:afterSwap', e => {
@@ -62,7 +67,7 @@
       if (!i || i.value === was.value) continue
       i.value = was.value
       const send = () => i.dispatchEvent(new Event('change', { bubbles: true }))
-      if (!was.on) { setTimeout(send); continue } // once htmx listens to the page as drawn
+      if (!was.on) { missed = true; continue }
       i.focus()
       try { i.setSelectionRange(was.at, was.at) } catch { /* a date has no selection */ }
       i.addEventListener('blur', send, { once: true })
@@ -72,6 +77,8 @@
     const r = root()
     if (!r || proof(e)) return
     r.dataset.state = 'kept'
+    swapping = false
+    if (missed) { missed = false; document.getElementById('thing')?.dispatchEvent(new Event('change', { bubbles: true })) }
     if (!last?.name || r.contains(document.activeElement)) return // somebody has gone on by themselves
     const adds = /:(test|group|case)$/.test(last.value)
     const empty = adds && [...r.querySelectorAll('.test select[name$=".of"]')].find(s => !s.value)
