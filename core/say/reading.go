@@ -43,3 +43,9 @@ func TalkOpened(name, title, why, funder string) (subject, body string) {
 		"” are to be talked over by those who gave them: " + why + "\n\nYou see what the others gave, and can change yours. Send them once more when you " +
 		"have talked; what you gave at first is kept beside them.\n\n" + funder + "\n"
 }
+
+// CaseTaken tells a reader that a case was taken from them, and why.
+func CaseTaken(name, title, why, funder string) (subject, body string) {
+	return "You need not read “" + title + "” any more", "Dear " + name + ",\n\n“" + title +
+		"” is with you no longer. The reason: " + why + "\n\n" + funder + "\n"
+}

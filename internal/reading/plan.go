@@ -364,19 +364,39 @@ func (s *Store) Bridges(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 // sharedCases join two juries.
 const sharedCases = 2
 
-// Fits of one case with every reader of a plan, part by part.
-func (s *Store) FitsOf(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, p *Plan, c int) ([]fit.Fit, error) {
-	st, err := s.stack(ctx, tx, r, f, true)
+// FitsOf one case with every reader of a plan, part by part. Words are weighed among
+// this case and the readers alone: the scores of the plan are weighed among all.
+func (s *Store) FitsOf(ctx context.Context, q db.Querier, r round.Round, f *form.Form, p *Plan, c int) ([]fit.Fit,
+	error) {
+	var facts []byte
+	err := q.GetContext(ctx, &facts, `SELECT facts FROM known WHERE entry_id = $1`, p.Entries[c])
+	if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		return nil, err
+	}
+	field, text, err := told(f, facts)
 	if err != nil {
 		return nil, err
 	}
-	if !slices.Equal(st.entries, []int64(p.Entries)) || !slices.Equal(st.accounts(), []int64(p.Readers)) {
-		return nil, ErrPlanStale
+	list, err := s.Readers(ctx, q, r.ID)
+	if err != nil {
+		return nil, err
 	}
-	of := st.weighed()
-	out := make([]fit.Fit, len(st.readers))
+	by := map[int64]Reader{}
+	for _, x := range list {
+		by[x.Account] = x
+	}
+	one := fit.Side{Text: text}
+	if field != "" {
+		one.Fields = []string{field}
+	}
+	sides := make([]fit.Side, len(p.Readers))
+	for j, account := range p.Readers {
+		sides[j] = by[account].side()
+	}
+	of := fit.New([]fit.Side{one}, sides)
+	out := make([]fit.Fit, len(sides))
 	for j := range out {
-		out[j] = of.Of(c, j)
+		out[j] = of.Of(0, j)
 	}
 	return out, nil
 }

@@ -430,3 +430,32 @@ func TestALargePlanIsGivenOutLater(t *testing.T) {
 		t.Errorf("%+v, %v; %d are given", w, err, given())
 	}
 }
+
+// Whoever loses a case is told why, and no jury is taken that there is none of.
+func TestWhoeverLosesACaseIsTold(t *testing.T) {
+	t.Parallel()
+	p, readers := planned(t)
+	if _, err := p.HandsOut(); err != nil {
+		t.Fatal(err)
+	}
+	g := givenOf(t, p, "Ann")
+	p.StateOf("Ann")
+	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		return p.Reading.TakeBack(ctx, tx, p.Of["Ann"], g[0].AccountID, "You are her neighbour.")
+	})
+	p.Drain()
+	if list, _ := p.Tray.List(mailOf(t, p, g[0].AccountID), 0, 1); len(list) != 1 || !strings.Contains(list[0].Body, "her neighbour") {
+		t.Errorf("they are not told: %+v", list)
+	}
+	var no refusal.Refusal
+	if err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		return p.Reading.Describe(ctx, tx, p.Round, p.Form, reading.Reader{Account: readers[0], Jury: "Nowhere"})
+	}); !refusal.AsUnfit(err, &no) || no.Field != "jury" {
+		t.Errorf("a jury that there is none of: %v", err)
+	}
+	for field, typed := range map[string]reading.Typed{"most": {Most: "many"}, "away": {From: "soon"}} {
+		if _, err := (reading.Reader{}).With(typed); !refusal.AsUnfit(err, &no) || no.Field != field {
+			t.Errorf("%+v: %v", typed, err)
+		}
+	}
+}

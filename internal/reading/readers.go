@@ -2,6 +2,7 @@ package reading
 
 import (
 	"context"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -58,6 +59,40 @@ func (s *Store) Readers(ctx context.Context, q db.Querier, round int64) (out []R
 	return out, err
 }
 
+// Typed is what was typed of a reader, as it was.
+type Typed struct {
+	Fields                    []string
+	Knows, Organisation, Most string
+	From, To                  string // days, 2006-01-02; "" for none
+}
+
+// With is the reader with what was typed; the error names the field.
+func (r Reader) With(t Typed) (Reader, error) {
+	r.Fields, r.Knows, r.Organisation = t.Fields, t.Knows, t.Organisation
+	r.OwnMost, r.AwayFrom, r.AwayTo = nil, nil, nil
+	if most := strings.TrimSpace(t.Most); most != "" {
+		n, err := strconv.Atoi(most)
+		if err != nil {
+			return r, refusal.In("most", "“"+most+"” is not a number of cases.")
+		}
+		r.OwnMost = &n
+	}
+	for _, day := range []struct {
+		typed string
+		into  **time.Time
+	}{{t.From, &r.AwayFrom}, {t.To, &r.AwayTo}} {
+		if day.typed == "" {
+			continue
+		}
+		at, err := time.Parse(time.DateOnly, day.typed)
+		if err != nil {
+			return r, refusal.In("away", "“"+day.typed+"” is not a day.")
+		}
+		*day.into = &at
+	}
+	return r, nil
+}
+
 // Describe keeps what is known of a reader: said by them, or by the office.
 func (s *Store) Describe(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, x Reader) error {
 	x.Knows, x.Organisation = strings.TrimSpace(x.Knows), strings.TrimSpace(x.Organisation)
@@ -70,6 +105,10 @@ func (s *Store) Describe(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 		return refusal.In("most", "Give a number of cases from 0 to 10,000, or leave it empty.")
 	case (x.AwayFrom == nil) != (x.AwayTo == nil) || x.AwayFrom != nil && x.AwayTo.Before(*x.AwayFrom):
 		return refusal.In("away", "Give the first day away and the last, in this order, or neither.")
+	}
+	listed := f.Question(f.Design.Listed.Question)
+	if x.Jury != "" && (listed == nil || !slices.ContainsFunc(listed.Options, func(o form.Option) bool { return o.Label == x.Jury })) {
+		return refusal.In("jury", "There is no jury “"+x.Jury+"”. Choose one of those offered, or all.")
 	}
 	if q := f.Question(f.Design.Field); q != nil {
 		known := pq.StringArray{}
@@ -169,7 +208,26 @@ func (s *Store) TakeBack(ctx context.Context, tx *db.Tx, c application.Case, acc
 	if err := s.takeBack(ctx, tx, c, account); err != nil {
 		return err
 	}
+	if err := s.tellTaken(ctx, tx, c, account, why); err != nil {
+		return err
+	}
 	return trail.Write(ctx, tx, "taken-from", c.ID, c.RoundID, map[string]string{"reader": strconv.FormatInt(account, 10), "why": why})
+}
+
+// tellTaken writes to a reader from whom a case was taken.
+func (s *Store) tellTaken(ctx context.Context, tx *db.Tx, c application.Case, account int64, why string) error {
+	title, err := s.titleFor(ctx, tx, c)
+	if err != nil {
+		return err
+	}
+	var p struct{ Name, Email string }
+	if err := tx.GetContext(ctx, &p, `SELECT name, email FROM account WHERE id = $1`, account); err != nil {
+		return err
+	}
+	subject, body := say.CaseTaken(p.Name, title, why, s.Post.Name())
+	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "case-taken", Account: account, Round: c.RoundID, To: p.Email, ToName: p.Name,
+		Subject: subject, Body: body})
+	return err
 }
 
 func (s *Store) takeBack(ctx context.Context, tx *db.Tx, c application.Case, account int64) error {
@@ -230,8 +288,15 @@ func (s *Store) EndReading(ctx context.Context, tx *db.Tx, c application.Case, w
 	if sent == 0 {
 		return refusal.Unfit("nobody has marked it yet").But("give it to another reader")
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM assignment WHERE entry_id = $1 AND sent_at IS NULL`, c.EntryID); err != nil {
+	var silent []int64
+	if err := tx.SelectContext(ctx, &silent, `DELETE FROM assignment WHERE entry_id = $1 AND sent_at IS NULL RETURNING account_id`,
+		c.EntryID); err != nil {
 		return err
+	}
+	for _, account := range silent {
+		if err := s.tellTaken(ctx, tx, c, account, why); err != nil {
+			return err
+		}
 	}
 	if err := trail.Write(ctx, tx, "reading-ended", c.ID, c.RoundID, map[string]string{"why": why}); err != nil {
 		return err

@@ -168,6 +168,9 @@ func told(f *form.Form, raw []byte) (field, text string, err error) {
 // barredByte marks a pair that must not be, among fits in hundredths.
 const barredByte = 255
 
+// side of a reader, as a fit looks at them.
+func (r Reader) side() fit.Side { return fit.Side{Fields: r.Fields, Text: r.Knows} }
+
 // weighed is the fit of all of them, their words weighed.
 func (st *stack) weighed() *fit.Round {
 	cases, readers := make([]fit.Side, len(st.entries)), make([]fit.Side, len(st.readers))
@@ -178,7 +181,7 @@ func (st *stack) weighed() *fit.Round {
 		}
 	}
 	for j, r := range st.readers {
-		readers[j] = fit.Side{Fields: r.Fields, Text: r.Knows}
+		readers[j] = r.side()
 	}
 	return fit.New(cases, readers)
 }

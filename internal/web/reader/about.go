@@ -87,27 +87,10 @@ func SayAbout(r *site.Request) error {
 		return err
 	}
 	d := aboutPage{Most: strings.TrimSpace(r.FormValue("most")), From: r.FormValue("from"), To: r.FormValue("to")}
-	x.Fields, x.Knows, x.Organisation = r.Values("field"), r.FormValue("knows"), r.FormValue("organisation")
-	x.OwnMost, x.AwayFrom, x.AwayTo = nil, nil, nil
-	if d.Most != "" {
-		n, err := strconv.Atoi(d.Most)
-		if err != nil {
-			d.Wrong = refusal.In("most", "“"+d.Most+"” is not a number of cases.")
-		}
-		x.OwnMost = &n
-	}
-	for raw, into := range map[*string]**time.Time{&d.From: &x.AwayFrom, &d.To: &x.AwayTo} {
-		if *raw == "" {
-			continue
-		}
-		at, err := time.Parse(time.DateOnly, *raw)
-		if err != nil {
-			d.Wrong = refusal.In("away", "“"+*raw+"” is not a day.")
-		}
-		*into = &at
-	}
+	x, err = x.With(reading.Typed{Fields: r.Values("field"), Knows: r.FormValue("knows"), Organisation: r.FormValue("organisation"),
+		Most: d.Most, From: d.From, To: d.To})
 	d.R = x
-	if d.Wrong.Says != "" {
+	if refusal.AsUnfit(err, &d.Wrong) {
 		return drawAbout(r, fiber.StatusUnprocessableEntity, d)
 	}
 	decline := r.FormValue("do") == "decline"

@@ -154,6 +154,8 @@ func drawPlan(r *site.Request, status int, problem string) error {
 	})
 	if errors.Is(err, reading.ErrPlanStale) {
 		d.Problem = cmp.Or(d.Problem, "Cases or readers have changed since this plan was worked out. Work it out again.")
+	} else if no, ok := refusal.Of(err); ok { // nobody is left to read, or nothing to be read
+		d.Problem = cmp.Or(d.Problem, no.Sentence())
 	} else if err != nil {
 		return err
 	}
@@ -327,8 +329,7 @@ func (d *planPage) look(ctx context.Context, tx *db.Tx, r *site.Request, f *form
 	slices.SortFunc(at.Others, byFit)
 	at.Others = at.Others[:min(mostOthers, len(at.Others))]
 	if best >= 0 {
-		at.Why = "Why not " + d.Readers[best].Name + ", " + say.Share(int(100*fits[best].Score+0.5)) +
-			"? They vouch for it, belong to it, stepped aside from it, share something with somebody in it, or read for another jury."
+		at.Why = "Why not " + d.Readers[best].Name + ", who suits it? They vouch for it, belong to it, stepped aside from it, share something with somebody in it, or read for another jury."
 	}
 	if to, _ := strconv.ParseInt(r.Query("to"), 10, 64); to != 0 {
 		if i := slices.Index(p.Readers, to); i >= 0 {

@@ -4,7 +4,6 @@ import (
 	"context"
 	"slices"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -110,9 +109,12 @@ func SetReader(r *site.Request) error {
 	case "back":
 		says = x.Name + " reads again."
 	default:
-		if x, no = described(r, x); no.Says != "" {
+		x, err = x.With(reading.Typed{Fields: r.Values("field"), Knows: r.FormValue("knows"), Organisation: r.FormValue("organisation"),
+			Most: r.FormValue("most"), From: r.FormValue("from"), To: r.FormValue("to")})
+		if refusal.AsUnfit(err, &no) {
 			return drawReader(r, fiber.StatusUnprocessableEntity, no)
 		}
+		x.Jury = r.FormValue("jury")
 	}
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
 		switch r.FormValue("do") {
@@ -131,29 +133,6 @@ func SetReader(r *site.Request) error {
 	}
 	r.Tell(says)
 	return r.See("/office/rounds/" + r.Round.Key + "/readers/" + r.Params("account"))
-}
-
-// described reads what was typed of a reader.
-func described(r *site.Request, x reading.Reader) (reading.Reader, refusal.Refusal) {
-	x.Fields, x.Knows, x.Organisation, x.Jury = r.Values("field"), r.FormValue("knows"), r.FormValue("organisation"), r.FormValue("jury")
-	x.OwnMost, x.AwayFrom, x.AwayTo = nil, nil, nil
-	if raw := strings.TrimSpace(r.FormValue("most")); raw != "" {
-		n, err := strconv.Atoi(raw)
-		if err != nil {
-			return x, refusal.In("most", "“"+raw+"” is not a number of cases.")
-		}
-		x.OwnMost = &n
-	}
-	for name, into := range map[string]**time.Time{"from": &x.AwayFrom, "to": &x.AwayTo} {
-		if raw := r.FormValue(name); raw != "" {
-			at, err := time.Parse("2006-01-02", raw)
-			if err != nil {
-				return x, refusal.In("away", "“"+raw+"” is not a day.")
-			}
-			*into = &at
-		}
-	}
-	return x, refusal.Refusal{}
 }
 
 // CaseReading takes a case back from a reader, opens their marks again, or ends its
