@@ -40,6 +40,7 @@ type ScaledCase struct {
 	Chance  float64 // of standing above the line
 	ByRaw   int     // its place by the mean, from 1
 	Readers int
+	Above   bool // the money reaches it, in the order of calibrated scores
 }
 
 // Close reports a case that is too close to call.
@@ -194,6 +195,13 @@ func (out *Scale) cases(m *calibrate.Model, f *form.Form, given [][]int, chances
 		}
 	}
 	slices.SortStableFunc(out.Cases, func(a, b ScaledCase) int { return cmp.Compare(b.Score, a.Score) })
+	left := out.Table.Fund
+	for i := range out.Cases {
+		if left -= out.Cases[i].Asked0(); left < 0 {
+			break
+		}
+		out.Cases[i].Above = true
+	}
 	out.Low, out.Top = float64(f.Design.MostMark()), 0
 	for _, c := range out.Cases {
 		out.Low, out.Top = min(out.Low, c.Score-1.96*c.Error), max(out.Top, c.Score+1.96*c.Error)

@@ -94,7 +94,10 @@ func TestMarksOnOneScale(t *testing.T) {
 	}
 	// the fund has room for four: the chances add up to it
 	sum := 0.0
-	for _, c := range s.Cases {
+	for i, c := range s.Cases {
+		if c.Above != (i < 4) {
+			t.Errorf("place %d is above the line: %v", i+1, c.Above)
+		}
 		sum += c.Chance
 		if c.Close() != (c.Chance > 0.1 && c.Chance < 0.9) {
 			t.Errorf("%+v", c)

@@ -32,7 +32,6 @@ type markedCase struct {
 	Place   int
 	Says    string // chance
 	Picture view.Interval
-	Within  bool // above the line by calibrated scores
 }
 
 type markedReader struct {
@@ -66,12 +65,8 @@ func Marks(r *site.Request) error {
 		d.Juries = phrase.Count(int64(len(s.Juries)), "jury shares", "juries share") +
 			" nobody: their marks cannot be compared, and must not be put in one order. Have one of each read two cases of the other."
 	}
-	left := s.Table.Fund
-	reached := true
 	for i, c := range s.Cases {
-		left -= c.Asked0()
-		reached = reached && left >= 0
-		d.Cases = append(d.Cases, markedCase{ScaledCase: c, Place: i + 1, Says: say.Percent(c.Chance), Within: reached,
+		d.Cases = append(d.Cases, markedCase{ScaledCase: c, Place: i + 1, Says: say.Percent(c.Chance),
 			Picture: view.Interval{Low: s.Low, Top: s.Top, From: c.Score - 1.96*c.Error, To: c.Score + 1.96*c.Error,
 				At: c.Score, Tick: c.Raw}})
 	}
