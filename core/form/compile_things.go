@@ -106,6 +106,8 @@ func (c *compiler) assessment() {
 		c.at("criteria/"+string(cr.Key), "criterion "+name(cr.Label, cr.Key), cr.Key)
 		c.need(len(cr.Steps) >= 2 && len(cr.Steps) <= MostSteps, "a criterion describes 2 to %d steps", MostSteps)
 		c.need(cr.Weight > 0, "a criterion has a weight")
+		c.need(cr.At == "" || slices.ContainsFunc(c.f.Design.Stages, func(s Stage) bool { return s.Key == cr.At && s.Does == Interview }),
+			"a criterion is marked by readers or at an interview, and there is no interview %q", cr.At)
 		c.f.criteria = append(c.f.criteria, c.cond(cr.Applies))
 		sum += cr.Weight
 	}

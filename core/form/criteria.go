@@ -2,15 +2,34 @@ package form
 
 import "ulvant/core/condition"
 
-// Criteria are those that apply to a case: one whose condition cannot be told
-// applies, since a reader can.
-func (f *Form) Criteria(path *Path) (out []Criterion) {
+// Criteria are those that apply to a case where it is judged: by its readers, at
+// "", or in a stage of interviews. One whose condition cannot be told applies,
+// since a person can.
+func (f *Form) Criteria(path *Path, at Key) (out []Criterion) {
 	for i, c := range f.Design.Criteria {
-		if path.Criteria[i] != condition.No {
+		if c.At == at && path.Criteria[i] != condition.No {
 			out = append(out, c)
 		}
 	}
 	return out
+}
+
+// Judged are all criteria of one place, whatever a case is like.
+func (d *Design) Judged(at Key) (out []Criterion) {
+	for _, c := range d.Criteria {
+		if c.At == at {
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+// Weighs is the sum of the weights of what is judged in one place, in percent.
+func (d *Design) Weighs(at Key) (sum int) {
+	for _, c := range d.Judged(at) {
+		sum += c.Weight
+	}
+	return sum
 }
 
 // PointKey names a pass point among those of all criteria.

@@ -337,6 +337,7 @@ type Criterion struct {
 	Applies    condition.Cond `json:"applies,omitzero"`
 	Steps      []string       `json:"steps"`
 	PassPoints []Option       `json:"passPoints,omitempty"` // met or not met, under the criterion
+	At         Key            `json:"at,omitempty"`         // stage of interviews it is marked in, by whoever is there; "": readers mark it
 }
 
 // ScoreRule is what the order of cases goes by.

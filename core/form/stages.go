@@ -86,6 +86,23 @@ func (f *Form) ReadAfter(stage Key) bool {
 	return false
 }
 
+// Interviews is the stage in which people who applied in one are met, before the
+// next is written; nil where nobody is.
+func (f *Form) Interviews(stage Key) *Stage {
+	seen := false
+	for i := range f.Design.Stages {
+		switch s := &f.Design.Stages[i]; {
+		case s.Key == stage:
+			seen = true
+		case seen && s.Does == Apply:
+			return nil
+		case seen && s.Does == Interview:
+			return s
+		}
+	}
+	return nil
+}
+
 // StageWindow is when a stage may be written and sent; "" is the first.
 func (f *Form) StageWindow(stage Key) calendar.Window {
 	for _, s := range f.Design.Stages {

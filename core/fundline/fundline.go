@@ -23,11 +23,12 @@ type Line struct {
 	SplitsTie bool
 }
 
-// Draw goes down the order and stops at the first case that does not fit.
-func Draw(scores []mark.Score, asked []int64, fund int64) Line {
+// Draw goes down the order and stops at the first case that does not fit; first are
+// those that stand before all others, as mark.Order takes them.
+func Draw(scores []mark.Score, first []bool, asked []int64, fund int64) Line {
 	var l Line
 	stopped := false
-	for _, p := range mark.Order(scores) {
+	for _, p := range mark.Order(scores, first) {
 		r := Row{Place: p, Asked: asked[p.Index]}
 		if n := len(l.Rows); n > 0 {
 			r.Running = l.Rows[n-1].Running

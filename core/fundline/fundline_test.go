@@ -35,7 +35,7 @@ func TestStopAtFirstThatDoesNotFit(t *testing.T) {
 		}
 		scores, asked = append(scores, mark.Score{Num: s, Den: 10}), append(asked, a)
 	}
-	l := Draw(scores, asked, 40000000)
+	l := Draw(scores, nil, asked, 40000000)
 	if l.Funded != 12 || l.Placed != 38423823 || l.Left != 40000000-38423823 {
 		t.Errorf("%d funded, %d placed, want 12 and 38423823", l.Funded, l.Placed)
 	}
@@ -43,7 +43,7 @@ func TestStopAtFirstThatDoesNotFit(t *testing.T) {
 
 func TestALineThroughATie(t *testing.T) {
 	s := []mark.Score{{Num: 5, Den: 1}, {Num: 4, Den: 1}, {Num: 8, Den: 2}, {}}
-	l := Draw(s, []int64{10, 10, 10, 10}, 25)
+	l := Draw(s, nil, []int64{10, 10, 10, 10}, 25)
 	if l.Funded != 2 || !l.SplitsTie || l.Left != 5 || l.Rows[3].Within {
 		t.Errorf("%+v", l)
 	}
@@ -52,10 +52,10 @@ func TestALineThroughATie(t *testing.T) {
 // A case that takes the last cent of the fund is within it; a cent more is not.
 func TestAnExactFit(t *testing.T) {
 	s := []mark.Score{{Num: 5, Den: 1}, {Num: 4, Den: 1}}
-	if l := Draw(s, []int64{10, 15}, 25); l.Funded != 2 || l.Left != 0 {
+	if l := Draw(s, nil, []int64{10, 15}, 25); l.Funded != 2 || l.Left != 0 {
 		t.Errorf("exactly the fund: %+v", l)
 	}
-	if l := Draw(s, []int64{10, 16}, 25); l.Funded != 1 || l.Left != 15 {
+	if l := Draw(s, nil, []int64{10, 16}, 25); l.Funded != 1 || l.Left != 15 {
 		t.Errorf("a cent more: %+v", l)
 	}
 }

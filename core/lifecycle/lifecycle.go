@@ -45,6 +45,9 @@ const (
 	HandOut      Event = "hand out for reading"
 	FinishRead   Event = "finish reading"
 	TakeBack     Event = "reopen reading"
+	CallIn       Event = "invite to an interview"
+	CallOff      Event = "call the interview off"
+	FinishMeet   Event = "finish the interview"
 	InviteOn     Event = "invite on"
 	Award        Event = "award"
 	Hold         Event = "put on reserve"
@@ -90,6 +93,9 @@ var Table = []Step{
 	{From: []State{Eligible}, Event: HandOut, To: Reading, Move: Reader},
 	{From: []State{Reading}, Event: FinishRead, To: Read, Move: Office},
 	{From: []State{Read}, Event: TakeBack, To: Reading, Move: Reader},
+	{From: []State{Read}, Event: CallIn, To: Interview, Move: Office, Unread: unread},
+	{From: []State{Interview}, Event: CallOff, To: Read, Move: Office},
+	{From: []State{Interview}, Event: FinishMeet, To: Read, Move: Office},
 	{From: []State{Read, Reserve}, Event: InviteOn, To: InvitedOn, Move: Nobody, Letter: "invited", Unread: unread,
 		Revises: []State{NotAwarded}, ByLetter: true},
 	{From: []State{Read, Reserve}, Event: Award, To: Awarded, Move: Nobody, Letter: "awarded", Unread: unread,
@@ -98,7 +104,7 @@ var Table = []Step{
 		Revises: []State{Awarded, NotAwarded, InvitedOn}, ByLetter: true},
 	{From: []State{Read, Reserve}, Event: Decline, To: NotAwarded, Move: Nobody, Letter: "not-awarded", Unread: unread,
 		Revises: []State{Awarded, InvitedOn}, ByLetter: true},
-	{From: []State{Invited, Draft, Owing, Unpaid, Sent, HandedBack, Complete, Eligible, Reading, Read, Reserve},
+	{From: []State{Invited, Draft, Owing, Unpaid, Sent, HandedBack, Complete, Eligible, Reading, Read, Interview, Reserve},
 		Event: Withdraw, To: Withdrawn, Move: Nobody},
 }
 

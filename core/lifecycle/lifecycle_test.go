@@ -21,6 +21,9 @@ func TestTable(t *testing.T) {
 		{Reading, HandBack, "", false}, {Read, HandBack, "", false}, {Awarded, HandBack, "", false}, {Draft, HandBack, "",
 			false}, {HandedBack, HandOut, "", false}, {Sent, RunOut, "", false},
 		{Draft, Award, "", false}, {Eligible, Award, "", false}, {Read, Award, Awarded, true},
+		{Read, CallIn, Interview, true}, {Eligible, CallIn, "", false}, {Interview, Award, "", false},
+		{Interview, FinishMeet, Read, true}, {Interview, CallOff, Read, true}, {Read, FinishMeet, "", false},
+		{Interview, Withdraw, Withdrawn, true},
 		{Reserve, Award, Awarded, true}, {Awarded, Decline, "", false}, {Awarded, Withdraw, "", false},
 	} {
 		s, err := Next(c.from, c.event, true)
@@ -59,7 +62,7 @@ func TestRevise(t *testing.T) {
 
 // A stage that nobody reads is decided as soon as it is eligible.
 func TestDecidedUnread(t *testing.T) {
-	for _, e := range []Event{InviteOn, Award, Hold, Decline} {
+	for _, e := range []Event{CallIn, InviteOn, Award, Hold, Decline} {
 		if _, err := Next(Eligible, e, true); err == nil {
 			t.Errorf("%s before it was read", e)
 		}

@@ -20,6 +20,7 @@ const (
 	NotEligible State = "not eligible"
 	Reading     State = "reading"
 	Read        State = "read"
+	Interview   State = "interview"  // to be met; read again when it is over
 	InvitedOn   State = "invited on" // to the next stage, which has an entry of its own
 	Awarded     State = "awarded"
 	Reserve     State = "reserve"
@@ -49,6 +50,7 @@ const (
 	BeingRead                   // readers have it
 	HandsOut                    // handing out looks at it
 	ToDecide                    // all its readers have spoken
+	ToMeet                      // invited to an interview that is not over
 	UnderWay                    // admitted, and not decided
 	Ordered                     // stands in the order of a stage that is read
 	Admitted                    // found eligible, whatever came after
@@ -85,6 +87,7 @@ var Facts = []Row{
 	{NotEligible, sent | Settles | TurnedDown | Ended},
 	{Reading, sent | BeingRead | HandsOut | UnderWay | Admitted},
 	{Read, sent | ToDecide | UnderWay | Ordered | Admitted},
+	{Interview, sent | ToMeet | UnderWay | Admitted},
 	{InvitedOn, sent | Ordered | Admitted | Decided | Final | GoesOn | Ended},
 	{Awarded, sent | Ordered | Admitted | Decided | Final | Gives | Ended},
 	{Reserve, sent | Ordered | Admitted | Decided | Waits},

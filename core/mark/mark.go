@@ -5,6 +5,7 @@
 package mark
 
 import (
+	"cmp"
 	"math"
 	"math/big"
 	"slices"
@@ -80,11 +81,32 @@ func Mean(scores []Score) Score {
 	if n == 0 {
 		return Score{}
 	}
-	mean := sum.Quo(sum, big.NewRat(n, 1))
-	if mean.Num().IsInt64() && mean.Denom().IsInt64() {
-		return Score{mean.Num().Int64(), mean.Denom().Int64()}
+	return scoreOf(sum.Quo(sum, big.NewRat(n, 1)))
+}
+
+// Joined is a score of two parts, each with its weight; a part that is not known
+// does not count.
+func Joined(a Score, weighsA int, b Score, weighsB int) Score {
+	switch {
+	case !b.Known() || weighsB == 0:
+		return a
+	case !a.Known() || weighsA == 0:
+		return b
 	}
-	f, _ := mean.Float64()
+	part := func(s Score, weighs int) *big.Rat {
+		return new(big.Rat).Mul(big.NewRat(s.Num, s.Den), big.NewRat(int64(weighs), 1))
+	}
+	sum := new(big.Rat).Add(part(a, weighsA), part(b, weighsB))
+	return scoreOf(sum.Quo(sum, big.NewRat(int64(weighsA+weighsB), 1)))
+}
+
+// scoreOf is an exact score while its lowest terms fit an int64, else the nearest
+// billionth.
+func scoreOf(r *big.Rat) Score {
+	if r.Num().IsInt64() && r.Denom().IsInt64() {
+		return Score{r.Num().Int64(), r.Denom().Int64()}
+	}
+	f, _ := r.Float64()
 	return Score{int64(math.Round(f * 1e9)), 1e9}
 }
 
@@ -96,16 +118,19 @@ type Place struct {
 }
 
 // Order ranks scores from the highest; equal ones share a rank and keep the
-// order in which they were given.
-func Order(scores []Score) []Place {
+// order in which they were given. first are those that stand before all others,
+// whatever their scores: people who were met at an interview. nil: nobody does.
+func Order(scores []Score, first []bool) []Place {
+	before := func(i int) int { return b(first != nil && first[i]) }
+	compare := func(i, j int) int { return cmp.Or(before(i)-before(j), scores[i].Compare(scores[j])) }
 	out := make([]Place, len(scores))
 	for i := range scores {
 		out[i].Index = i
 	}
-	slices.SortStableFunc(out, func(x, y Place) int { return scores[y.Index].Compare(scores[x.Index]) })
+	slices.SortStableFunc(out, func(x, y Place) int { return compare(y.Index, x.Index) })
 	for i := range out {
 		out[i].Rank = i + 1
-		if i > 0 && scores[out[i].Index].Compare(scores[out[i-1].Index]) == 0 {
+		if i > 0 && compare(out[i].Index, out[i-1].Index) == 0 {
 			out[i].Rank = out[i-1].Rank
 			out[i].Tied, out[i-1].Tied = true, true
 		}

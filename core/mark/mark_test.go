@@ -15,7 +15,7 @@ func TestCompetitionRanking(t *testing.T) {
 		scores = append(scores, Score{s * 3, 3})
 	}
 	want := []int{1, 2, 2, 4, 4, 4, 7}
-	for i, p := range Order(scores) {
+	for i, p := range Order(scores, nil) {
 		if p.Rank != want[i] || p.Tied != (want[i] == 2 || want[i] == 4) {
 			t.Errorf("place %d: rank %d tied %v, want %d", i, p.Rank, p.Tied, want[i])
 		}
@@ -87,5 +87,37 @@ func TestFall(t *testing.T) {
 	}
 	if got := Fall([]int{0, 0}, Score{5, 1}, 1); !slices.Equal(got, []int{0, 0, 0, 0, 0, 1}) {
 		t.Errorf("a score above the steps of its round: %v", got)
+	}
+}
+
+// A case that readers gave 6.5 and an interview 8, with 60 and 40 in a hundred: 0.6 ×
+// 6.5 + 0.4 × 8 = 7.1. What nobody has given does not count.
+func TestJoined(t *testing.T) {
+	for _, c := range []struct {
+		a    Score
+		wa   int
+		b    Score
+		wb   int
+		want Score
+	}{
+		{Score{13, 2}, 60, Score{8, 1}, 40, Score{71, 10}}, {Score{13, 2}, 60, Score{}, 40, Score{13, 2}},
+		{Score{}, 60, Score{8, 1}, 40, Score{8, 1}}, {Score{13, 2}, 100, Score{8, 1}, 0, Score{13, 2}},
+		{Score{13, 2}, 0, Score{8, 1}, 100, Score{8, 1}}, {Score{}, 0, Score{}, 0, Score{}},
+	} {
+		if got := Joined(c.a, c.wa, c.b, c.wb); got.Compare(c.want) != 0 || got.Known() != c.want.Known() {
+			t.Errorf("%v × %d with %v × %d: %v, want %v", c.a, c.wa, c.b, c.wb, got, c.want)
+		}
+	}
+}
+
+// Who was met stands before who was not, whatever the readers gave; among those who
+// were met the score decides, and only equals of one kind share a place.
+func TestOrderFirst(t *testing.T) {
+	scores := []Score{{9, 1}, {5, 1}, {7, 1}, {9, 1}, {7, 1}}
+	got := Order(scores, []bool{false, true, true, false, false})
+	for i, want := range []Place{{2, 1, false}, {1, 2, false}, {0, 3, true}, {3, 3, true}, {4, 5, false}} {
+		if got[i] != want {
+			t.Errorf("place %d: %+v, want %+v", i+1, got[i], want)
+		}
 	}
 }

@@ -119,6 +119,18 @@ var Catalogue = map[Verb]Event{
 	"letter-queued":               {"made the letter “{letter}”, to go out {due}", false},
 	"letter-sent":                 {"the letter “{letter}” went out", true},
 	"letters-cancelled":           {"stopped the letter “{letter}” before it went out", false},
+	"invite to an interview":      {"invited them to an interview", true},
+	"call the interview off":      {"called the interview off, because {why}", true},
+	"finish the interview":        {"the interview is over", true},
+	"interview-given":             {"gave them a time for the interview: {at}", true},
+	"interview-chosen":            {"chose a time for the interview: {at}", true},
+	"interview-moved":             {"moved the interview to {at}: {why}", true},
+	"interview-accepted":          {"comes to the interview", true},
+	"interview-refused":           {"cannot come to the interview: {why}", true},
+	"interview-missed":            {"was not at the interview at {at}; {then}", true},
+	"interview-marked":            {"sent marks for the interview", false},
+	"interview-out":               {"stepped out of the interview, because {why}", false},
+	"interview-reopened":          {"opened the interview marks of {reader} again, because {why}", false},
 	"reader-invited":              {"invited {reader} to read", false},
 }
 

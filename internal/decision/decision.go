@@ -10,6 +10,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/core/mark"
 	"ulvant/internal/application"
+	"ulvant/internal/interview"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/post"
@@ -35,6 +36,7 @@ type Row struct {
 	ChosenAmount *int64           `db:"chosen_amount"`
 	Scores       []mark.Score     `db:"-"` // of each reader who sent marks
 	By           []int64          `db:"-"` // those readers
+	Met          *interview.Score `db:"-"` // nil: nobody met them
 	Score        mark.Score       `db:"-"`
 	fundline.Row `db:"-"`
 }
@@ -51,12 +53,13 @@ type Table struct {
 
 // Store of decisions.
 type Store struct {
-	DB      *db.DB
-	Cases   *application.Store
-	Reading *reading.Store
-	Post    *post.Office
-	Jobs    *jobs.Queue
-	Later   *round.Later
+	DB         *db.DB
+	Cases      *application.Store
+	Reading    *reading.Store
+	Interviews *interview.Store
+	Post       *post.Office
+	Jobs       *jobs.Queue
+	Later      *round.Later
 }
 
 // Stage is the one to decide in next: the first with cases that wait for it,
@@ -94,9 +97,9 @@ func (s *Store) Stage(ctx context.Context, q db.Querier, r round.Round, f *form.
 // eligible.
 func (s *Store) Order(ctx context.Context, q db.Querier, r round.Round, f *form.Form, stage form.Key) (Table, error) {
 	t := Table{Fund: f.Design.Fund, Stage: stage, Last: f.NextStage(stage) == nil}
-	states, open := lifecycle.With(lifecycle.Ordered), lifecycle.With(lifecycle.HandsOut)
+	states, open := lifecycle.With(lifecycle.Ordered), lifecycle.With(lifecycle.HandsOut|lifecycle.ToMeet)
 	if !f.ReadAfter(stage) {
-		states, open = lifecycle.With(lifecycle.Ordered|lifecycle.ToRead), lifecycle.With(lifecycle.ToSettle)
+		states, open = lifecycle.With(lifecycle.Ordered|lifecycle.ToRead), lifecycle.With(lifecycle.ToSettle|lifecycle.ToMeet)
 	}
 	var rows []Row
 	err := q.SelectContext(ctx, &rows, `
@@ -163,7 +166,23 @@ func (s *Store) Order(ctx context.Context, q db.Querier, r round.Round, f *form.
 			rows[i].Score = scores[i]
 		}
 	}
-	t.Line = fundline.Draw(scores, asked, t.Fund)
+	met, err := s.Interviews.Scores(ctx, q, r.ID, f, stage)
+	if err != nil {
+		return t, err
+	}
+	var first []bool // who was met stands before who was not
+	if len(met) > 0 {
+		first = make([]bool, len(rows))
+		at := f.Interviews(stage).Key
+		for i := range rows {
+			if m, ok := met[rows[i].EntryID]; ok {
+				rows[i].Met, first[i] = &m, m.Score.Known()
+				rows[i].Score = mark.Joined(rows[i].Score, f.Design.Weighs(""), m.Score, f.Design.Weighs(at))
+				scores[i] = rows[i].Score
+			}
+		}
+	}
+	t.Line = fundline.Draw(scores, first, asked, t.Fund)
 	for _, line := range t.Line.Rows {
 		row := rows[line.Index]
 		row.Row = line

@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/invitation"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/platform/link"
 	"ulvant/internal/platform/mail"
@@ -42,6 +43,7 @@ type Letter struct {
 	Link          int64  // 0 for none
 	Seal          int64  // copy to attach; 0 for none
 	Due           time.Time
+	Calendar      string // an iCalendar object that goes with it; "" for none
 
 	// A letter that tells of a state of an entry holds only while it is in that
 	// state, by that act of the office (0 for none).
@@ -135,6 +137,7 @@ func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]i
 		Link    int64     `json:"link_id"`
 		Seal    int64     `json:"attach_seal"`
 		Due     time.Time `json:"due_at"`
+		Cal     string    `json:"calendar"`
 		Entry   int64     `json:"entry_id"`
 		Holds   string    `json:"holds"`
 		Act     int64     `json:"act_id"`
@@ -146,7 +149,7 @@ func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]i
 		}
 		token := strings.ToLower(rand.Text())
 		rows[i] = row{token, token + "@" + host, l.Kind, l.Account, l.Application, l.Round, l.To, l.ToName, l.ReplyTo,
-			l.Subject, l.Body, l.Link, l.Seal, l.Due, l.Entry, l.Holds, l.Act}
+			l.Subject, l.Body, l.Link, l.Seal, l.Due, l.Calendar, l.Entry, l.Holds, l.Act}
 	}
 	raw, err := json.Marshal(rows)
 	if err != nil {
@@ -158,12 +161,12 @@ func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]i
 	}
 	if err := tx.SelectContext(ctx, &added, `
 		INSERT INTO post (message_id, bounce_token, kind, account_id, application_id, round_id, to_address, to_name, reply_to,
-		                  subject, body, link_id, attach_seal, state, created_at, due_at, entry_id, holds, act_id)
+		                  subject, body, link_id, attach_seal, state, created_at, due_at, calendar, entry_id, holds, act_id)
 		SELECT message_id, token, kind, NULLIF(account_id, 0), NULLIF(application_id, 0), NULLIF(round_id, 0), to_address, to_name, reply_to,
-		       subject, body, NULLIF(link_id, 0), NULLIF(attach_seal, 0), 'held', $2, due_at, NULLIF(entry_id, 0), holds, NULLIF(act_id, 0)
+		       subject, body, NULLIF(link_id, 0), NULLIF(attach_seal, 0), 'held', $2, due_at, calendar, NULLIF(entry_id, 0), holds, NULLIF(act_id, 0)
 		FROM jsonb_to_recordset($1::jsonb) AS n(token text, message_id text, kind text, account_id bigint, application_id bigint, round_id bigint,
 		     to_address text, to_name text, reply_to text, subject text, body text, link_id bigint, attach_seal bigint, due_at timestamptz,
-		     entry_id bigint, holds text, act_id bigint)
+		     calendar text, entry_id bigint, holds text, act_id bigint)
 		RETURNING id, bounce_token AS token`, string(raw), tx.At); err != nil {
 		return nil, err
 	}
@@ -270,12 +273,13 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 		Seal        *int64    `db:"attach_seal"`
 		State       State     `db:"state"`
 		Due         time.Time `db:"due_at"`
-		Entry       *int64    `db:"entry_id"`
-		Holds       string    `db:"holds"`
-		Act         *int64    `db:"act_id"`
+		Calendar    string
+		Entry       *int64 `db:"entry_id"`
+		Holds       string `db:"holds"`
+		Act         *int64 `db:"act_id"`
 	}
 	err := o.DB.GetContext(ctx, &p, `
-		SELECT id, message_id, bounce_token, kind, account_id, application_id, to_address, to_name, reply_to, subject, body, link_id, attach_seal, state, due_at, entry_id, holds, act_id
+		SELECT id, message_id, bounce_token, kind, account_id, application_id, to_address, to_name, reply_to, subject, body, link_id, attach_seal, state, due_at, calendar, entry_id, holds, act_id
 		FROM post WHERE id = $1`, b.Post)
 	if err != nil || p.State != Held || p.Due.After(at) {
 		return err
@@ -300,7 +304,8 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 	}
 	host := o.From[strings.IndexByte(o.From, '@')+1:]
 	m := mail.Message{ID: p.MessageID, From: o.From, FromName: o.Name(), To: p.To, ToName: p.ToName, ReplyTo: p.ReplyTo,
-		BounceTo: "bounce+" + p.BounceToken + "@" + host, Subject: p.Subject, Body: p.Body, At: at}
+		BounceTo: "bounce+" + p.BounceToken + "@" + host, Subject: p.Subject, Body: p.Body, At: at,
+		Calendar: p.Calendar, Method: invitation.MethodOf(p.Calendar)}
 	if !isText(p.Kind) {
 		m.Body = o.Whole(m.Body)
 	}

@@ -28,6 +28,7 @@ import (
 	"ulvant/internal/fee"
 	"ulvant/internal/funder"
 	"ulvant/internal/intake"
+	"ulvant/internal/interview"
 	"ulvant/internal/material"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/clock"
@@ -82,6 +83,7 @@ type Program struct {
 	Connected  *connection.Store
 	Checks     *check.Store
 	Reading    *reading.Store
+	Interviews *interview.Store
 	Decisions  *decision.Store
 	Work       *work.Store
 	Colleagues *colleague.Store
@@ -139,14 +141,15 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Referees.Later, p.Fees.Later = later, later
 	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links,
 		LinkLife: cfg.LinkLife, Jobs: p.Jobs, Later: later}
-	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Post: p.Post, Jobs: p.Jobs, Later: later}
+	p.Interviews = &interview.Store{DB: d, Cases: p.Cases, Post: p.Post, Mail: cfg.MailFrom}
+	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Interviews: p.Interviews, Post: p.Post, Jobs: p.Jobs, Later: later}
 	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs,
 		Asks:   profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
 		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: p.Funder.Zone, Off: p.Funder.Off,
 		Contact: func() string { return p.Funder.Mail(cfg.MailFrom) }}
 	p.Connected = &connection.Store{DB: d, Cases: p.Cases, Profiles: p.Profiles, Jobs: p.Jobs}
 	p.Checks.Zone = p.Funder.Zone
-	p.Checks.Connections, p.Reading.Connections = p.Connected, p.Connected
+	p.Checks.Connections, p.Reading.Connections, p.Interviews.Connections = p.Connected, p.Connected, p.Connected
 	p.Cases.Signers = p.Profiles.Signers
 	p.Post.Copies, p.Intake.Profiles, p.Checks.Profiles = p.Profiles.Copies, p.Profiles, p.Profiles
 	p.Surveys = &survey.Store{DB: d}
@@ -182,6 +185,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Jobs.Sweeping("queries", p.Intake.SweepQueries)
 	p.Jobs.Sweeping("reminders", p.Intake.SweepReminders)
 	p.Jobs.Sweeping("readers", p.Reading.SweepReaders)
+	p.Jobs.Sweeping("interviews", p.Interviews.Sweep)
 	p.Jobs.Sweeping("hurdles", p.Intake.SweepHurdles)
 	p.Jobs.Sweeping("promised", p.Intake.SweepPromised)
 	p.Jobs.Sweeping("materials", p.Materials.Sweep)

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	_ "embed"
+	"slices"
 	"strings"
 
 	"ulvant/core/calendar"
@@ -155,4 +156,18 @@ func WithFee(d *form.Design) {
 	last := &d.Sections[len(d.Sections)-1]
 	last.Questions = append([]form.Question{{Key: "fees", Kind: form.Fees, Label: "Your fee", Nature: form.Chosen,
 		Blank: form.Required, Seen: form.ToOffice}}, last.Questions...)
+}
+
+// WithInterviews adds interviews after the reading: two in five of the weight are
+// given there, for one criterion.
+func WithInterviews(d *form.Design) {
+	Short(d)
+	at := slices.IndexFunc(d.Stages, func(s form.Stage) bool { return s.Does == form.Read })
+	read := d.Stages[at]
+	d.Stages = slices.Insert(d.Stages, at+1, form.Stage{Key: "talk", Label: "Interviews", Does: form.Interview, From: read.To, To: read.To})
+	for i, w := range []int{30, 20, 10} {
+		d.Criteria[i].Weight = w
+	}
+	d.Criteria = append(d.Criteria, form.Criterion{Key: "in-person", Label: "In person", Weight: 40, At: "talk",
+		Steps: []string{"not at all", "hardly", "well", "very well"}})
 }

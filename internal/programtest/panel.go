@@ -150,7 +150,7 @@ func (p *Panel) MarksWhole(name string, account int64) {
 			return err
 		}
 		m := reading.Marking{Marks: map[form.Key]int{}, Points: map[string]bool{}}
-		for i, c := range p.Form.Design.Criteria {
+		for i, c := range p.Form.Design.Judged("") {
 			m.Marks[c.Key] = (i + len(name) + int(account)) % len(c.Steps)
 			for _, x := range c.PassPoints {
 				m.Points[form.PointKey(c.Key, x.Key)] = true

@@ -276,7 +276,7 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version
 	}
 	criteria, values := []string{}, []int{}
 	points, met := []string{}, []bool{}
-	for _, cr := range f.Design.Criteria {
+	for _, cr := range f.Design.Judged("") {
 		for _, p := range cr.PassPoints {
 			if v, ok := m.Points[form.PointKey(cr.Key, p.Key)]; ok {
 				points, met = append(points, form.PointKey(cr.Key, p.Key)), append(met, v)
@@ -389,12 +389,12 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) error {
 	if err != nil {
 		return err
 	}
-	asked := f.Criteria(f.Walk(sealed.Decoded.Filled(c.LeadName)))
+	asked := f.Criteria(f.Walk(sealed.Decoded.Filled(c.LeadName)), "")
 	if Lacks(f, asked, m) > 0 {
 		return ErrUnmarked
 	}
 	not := []string{} // what does not apply does not count
-	for _, cr := range f.Design.Criteria {
+	for _, cr := range f.Design.Judged("") {
 		if !slices.ContainsFunc(asked, func(a form.Criterion) bool { return a.Key == cr.Key }) {
 			not = append(not, string(cr.Key))
 		}

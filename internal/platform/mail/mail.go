@@ -28,6 +28,8 @@ type Message struct {
 	At          time.Time
 	AttachName  string // "" for no attachment
 	AttachBytes []byte
+	Calendar    string // an iCalendar object beside the text; "" for none
+	Method      string // of that object
 }
 
 // Server is where mails go.
@@ -68,6 +70,9 @@ func (s Server) Send(ctx context.Context, m Message) error {
 	msg.SetDateWithValue(m.At)
 	msg.Subject(clean(m.Subject))
 	msg.SetBodyString(gomail.TypeTextPlain, m.Body)
+	if m.Calendar != "" { // as RFC 6047, 2.4 has it
+		msg.AddAlternativeString(gomail.ContentType("text/calendar; method="+m.Method), m.Calendar)
+	}
 	if m.AttachName != "" {
 		if err := msg.AttachReader(m.AttachName, bytes.NewReader(m.AttachBytes),
 			gomail.WithFileContentType("application/pdf")); err != nil {

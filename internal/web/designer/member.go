@@ -242,6 +242,12 @@ func (b *builder) from(m design.Member) []form.Option {
 		if m.From == "sectionStages" {
 			add(form.AfterSending, "after sending, as a survey kept apart from the cases")
 		}
+	case "interviews":
+		for _, s := range d.Stages {
+			if s.Does == form.Interview {
+				add(s.Key, s.Label)
+			}
+		}
 	case "fees":
 		for _, x := range d.Fees {
 			if x.What != form.FeeBundle {

@@ -174,7 +174,7 @@ func draw(r *site.Request, status int, problem string, typed *reading.Marking) e
 	if m.Overall != nil {
 		d.Overall = *m.Overall
 	}
-	asked := f.Criteria(path)
+	asked := f.Criteria(path, "")
 	for _, c := range asked {
 		x := criterion{Criterion: c, Mark: -1}
 		if v, ok := m.Marks[c.Key]; ok {
@@ -253,7 +253,7 @@ func Marks(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	asked := f.Criteria(path)
+	asked := f.Criteria(path, "")
 	left := reading.Lacks(f, asked, now)
 	return r.JSON(fiber.Map{"version": version, "score": scored(f, asked, now).String(), "all": left == 0, "left": left})
 }
@@ -262,7 +262,7 @@ func Marks(r *site.Request) error {
 func typed(r *site.Request, f *form.Form) reading.Marking {
 	m := reading.Marking{Marks: map[form.Key]int{}, Points: map[string]bool{}, Note: r.FormValue("note"),
 		ToOffice: r.FormValue("to-office"), ToApplicant: r.FormValue("to-applicant")}
-	for _, c := range f.Design.Criteria {
+	for _, c := range f.Design.Judged("") {
 		if n, err := strconv.Atoi(r.FormValue("mark:" + string(c.Key))); err == nil {
 			m.Marks[c.Key] = n
 		}

@@ -55,7 +55,7 @@ func talkOf(r *site.Request, f *form.Form) (*talked, error) {
 			names[x.Account] = "reader " + string(rune('A'+i))
 		}
 		m := firstMarks{Who: names[x.Account], Note: x.Note}
-		for _, c := range f.Design.Criteria {
+		for _, c := range f.Design.Judged("") {
 			if v, ok := x.Marks[c.Key]; ok {
 				m.Marks = append(m.Marks, strconv.Itoa(v))
 			} else {
