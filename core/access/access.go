@@ -76,11 +76,16 @@ const (
 	AgreeBack   Action = "agree to give money back"               // that somebody else proposed
 	AnswerFee   Action = "answer what was proposed about the fee" // agree to it, or take one's own back
 
-	ReadDesk  Action = "have a desk to read at"
-	ReadCase  Action = "read the case"
-	MarkCase  Action = "mark the case"
-	StepAside Action = "step aside"
-	SeeTray   Action = "see the mail tray" // the stand-in's, in demo mode only
+	ReadDesk    Action = "have a desk to read at"
+	ReadCase    Action = "read the case"
+	MarkCase    Action = "mark the case"
+	StepAside   Action = "step aside"
+	MeetPeople  Action = "invite people to interviews" // of a round: lay out days, give times, say who did not come
+	MindMeeting Action = "mind the interview of the case"
+	AnswerMeet  Action = "answer an invitation to an interview"
+	MeetCase    Action = "meet whoever applies"
+	MarkMeeting Action = "mark an interview"
+	SeeTray     Action = "see the mail tray" // the stand-in's, in demo mode only
 )
 
 // Actions lists them all.
@@ -92,7 +97,7 @@ var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, AskPeople, GiveProm
 	Decide, HoldLetters, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, AnswerFee, SeeCase, Nudge, GiveTime, SettleCheck,
 	RuleBeyond, ReviewTurn, AskQuery, WriteTo, LabelCase, NoteCase, GiveInHand, MindReading, TakeLetters, ReadDesk,
 	ReadCase, MarkCase,
-	StepAside,
+	StepAside, MeetPeople, MindMeeting, AnswerMeet, MeetCase, MarkMeeting,
 	SeeTray}
 
 // Reads reports what a reader does with a case.
@@ -103,7 +108,7 @@ func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == Ste
 func (a Action) Applies() bool {
 	switch a {
 	case ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, PayFee, LeadFee,
-		AskTime, AskSupport, AnswerAfter, TakeUp:
+		AskTime, AskSupport, AnswerAfter, TakeUp, AnswerMeet:
 		return true
 	}
 	return false
@@ -137,6 +142,7 @@ const (
 	RunsSomewhere // runs rounds: all of them, those of a programme, or one
 	DonorOf       // gives the award that is named
 	DonorSomewhere
+	PanelOf // meets whoever applies
 )
 
 // Office is every relation that comes of working there.
@@ -151,7 +157,7 @@ const ofCase = anyRole | BodyMember
 var All = []Relations{SignedIn, Lead, Teammate, RefereeOf, ReaderOf, SteppedAside, AtOffice, ReaderSomewhere, Demo,
 	Commenter, InRound, Runner, Carer, Checker, MoneyMaker, MoneyReleaser, Chair, Looker, Sitter, BodyMember,
 	RunsSomewhere,
-	DonorOf, DonorSomewhere}
+	DonorOf, DonorSomewhere, PanelOf}
 
 // PartOf is the relation of somebody who has a part in an application, by the
 // word it is kept under; 0 for none of ours.
@@ -199,6 +205,8 @@ var atOffice = map[Action]Relations{
 	NoteCase:     ofCase &^ Looker,
 	GiveInHand:   Runner | Carer,
 	MindReading:  Runner | Chair,
+	MeetPeople:   Runner | Chair,
+	MindMeeting:  Runner | Chair,
 	Nudge:        Runner | Carer,
 	GiveTime:     Runner | Carer,
 	SettleCheck:  Runner | Checker,
@@ -257,10 +265,10 @@ func (a Action) Theirs(r Relations) bool { return !a.ByRole() || r.Any(atOffice[
 // never takes a case from those who must handle it.
 func (r Relations) effective() Relations {
 	if r.Has(Lead) || r.Has(Teammate) {
-		r &^= Office | ReaderOf | DonorOf
+		r &^= Office | ReaderOf | DonorOf | PanelOf
 	}
 	if r.Has(SteppedAside) {
-		r &^= ReaderOf
+		r &^= ReaderOf | PanelOf
 	}
 	return r
 }
@@ -347,6 +355,12 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 		return found(r.Has(ReaderSomewhere))
 	case ReadCase:
 		return found(r.Has(ReaderOf) && state.Sealed())
+	case AnswerMeet:
+		return when(team, r.Has(Lead) && state.Is(lifecycle.ToMeet))
+	case MeetCase:
+		return found(r.Has(PanelOf) && state.Sealed())
+	case MarkMeeting:
+		return when(r.Has(PanelOf) && state.Sealed(), state.Is(lifecycle.ToMeet))
 	case MarkCase, StepAside:
 		return when(r.Has(ReaderOf) && state.Sealed(), state.Is(lifecycle.BeingRead))
 	}

@@ -86,6 +86,17 @@ func TestAllow(t *testing.T) {
 		{"and not afterwards", MarkCase, in | ReaderOf, lifecycle.Read, Refused},
 		{"a reader who stepped aside sees nothing", ReadCase, in | ReaderOf | SteppedAside, lifecycle.Reading, NotFound},
 		{"a reader who applies does not mark it", MarkCase, in | ReaderOf | Lead, lifecycle.Reading, NotFound},
+		{"the lead answers an invitation to an interview", AnswerMeet, in | Lead, lifecycle.Interview, Allowed},
+		{"a teammate does not", AnswerMeet, in | Teammate, lifecycle.Interview, Refused},
+		{"not before there is one", AnswerMeet, in | Lead, lifecycle.Read, Refused},
+		{"who is of the panel marks whom they meet", MarkMeeting, in | PanelOf, lifecycle.Interview, Allowed},
+		{"and not afterwards", MarkMeeting, in | PanelOf, lifecycle.Read, Refused},
+		{"but sees the case", MeetCase, in | PanelOf, lifecycle.Read, Allowed},
+		{"not the panel's own teammate", MeetCase, in | PanelOf | Teammate, lifecycle.Interview, NotFound},
+		{"nor who stepped aside", MarkMeeting, in | PanelOf | SteppedAside, lifecycle.Interview, NotFound},
+		{"a reader is not of the panel", MeetCase, in | ReaderOf, lifecycle.Interview, NotFound},
+		{"who chairs invites people", MeetPeople, in | chairs, "", Allowed},
+		{"and who checks does not", MeetPeople, in | checks, "", Refused},
 		{"a referee needs the link, not an account", VouchFor, RefereeOf, lifecycle.Draft, Allowed},
 		{"without it there is nothing there", VouchFor, in | runs, lifecycle.Draft, NotFound},
 		{"who checks settles", SettleCheck, in | checks, lifecycle.Complete, Allowed},
@@ -363,7 +374,7 @@ func TestShows(t *testing.T) {
 // Who else than those who run rounds does what changes something, by their roles.
 func TestWhoDoesWhat(t *testing.T) {
 	for act, roles := range map[Action]string{
-		MakeRound: "", SetOffice: "", EditDesign: "", OpenRound: "", InviteReader: "chairs", HandOut: "chairs", MindReading: "chairs", ShareCare: "",
+		MakeRound: "", SetOffice: "", EditDesign: "", OpenRound: "", InviteReader: "chairs", HandOut: "chairs", MindReading: "chairs", MeetPeople: "chairs", MindMeeting: "chairs", ShareCare: "",
 		LookOver: "checks", Decide: "chairs", HoldLetters: "chairs", AnswerAsked: "looks after cases", Nudge: "looks after cases",
 		GiveTime: "looks after cases", WriteTo: "looks after cases", GiveInHand: "looks after cases", RemindPeople: "looks after cases",
 		SettleCheck: "checks", AskQuery: "looks after cases, checks", TakeLetters: "looks after cases, checks",

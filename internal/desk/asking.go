@@ -29,6 +29,7 @@ type Asking struct {
 	Rel     access.Relations `db:"-"` // to the case
 	Kinds   pq.StringArray
 	Reads   bool
+	Meets   bool // is of the panel of an interview with the case, and in the room
 	Aside   bool
 }
 
@@ -40,6 +41,8 @@ var askingOf = `
 	       ` + nested("r", "round", round.Columns) + `,
 	       ARRAY(SELECT kind FROM relation WHERE application_id = c.id AND account_id = p.id) AS kinds,
 	       EXISTS (SELECT FROM assignment WHERE application_id = c.id AND account_id = p.id) AS reads,
+	       EXISTS (SELECT FROM interview i JOIN interview_member m ON m.day_id = i.day_id AND m.account_id = p.id WHERE i.entry_id = c.entry_id
+	         AND NOT EXISTS (SELECT FROM interview_said x WHERE x.entry_id = i.entry_id AND x.account_id = p.id AND x.out)) AS meets,
 	       EXISTS (SELECT FROM recusal WHERE application_id = c.id AND account_id = p.id) AS aside
 	FROM ` + people.Sessions + `
 	JOIN account p ON p.id = s.account_id
@@ -67,6 +70,9 @@ func (d *Desk) Asking(ctx context.Context, session people.Held, ref, stage strin
 	}
 	if a.Reads {
 		a.Rel |= access.ReaderOf
+	}
+	if a.Meets {
+		a.Rel |= access.PanelOf
 	}
 	if a.Aside {
 		a.Rel |= access.SteppedAside
