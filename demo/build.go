@@ -84,6 +84,7 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 	b.others()
 	b.asked()
 	b.jury()
+	b.talks()
 	b.pays()
 	b.bursaries()
 	b.bodies()

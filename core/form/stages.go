@@ -103,6 +103,11 @@ func (f *Form) Interviews(stage Key) *Stage {
 	return nil
 }
 
+// Meets reports a round in which people are met.
+func (f *Form) Meets() bool {
+	return slices.ContainsFunc(f.Applying(), func(s *Stage) bool { return f.Interviews(s.Key) != nil })
+}
+
 // StageWindow is when a stage may be written and sent; "" is the first.
 func (f *Form) StageWindow(stage Key) calendar.Window {
 	for _, s := range f.Design.Stages {

@@ -62,7 +62,8 @@ func TestSlots(t *testing.T) {
 	if !slices.Equal(shown(got, lisbon), []string{"00:00", "02:00"}) || got[1].Sub(got[0]) != time.Hour {
 		t.Errorf("on the short night: %v", got)
 	}
-	if got, _ = (Day{calendar.NewDate(2027, 10, 31), 0, 180, 60, 0, 0, 0}).Slots(lisbon); got[1].Sub(got[0]) != 2*time.Hour {
+	if got, _ = (Day{calendar.NewDate(2027, 10, 31), 0, 180, 60, 0, 0,
+		0}).Slots(lisbon); got[1].Sub(got[0]) != 2*time.Hour {
 		t.Errorf("on the long night: %v", got)
 	}
 }
@@ -186,4 +187,16 @@ func each(people, slots int, do func([]int)) {
 		}
 	}
 	at(0)
+}
+
+// Every zone that is offered is in the time zone database, once.
+func TestZones(t *testing.T) {
+	seen := map[string]bool{}
+	for _, name := range Zones {
+		zone(t, name)
+		if seen[name] {
+			t.Errorf("%s stands twice", name)
+		}
+		seen[name] = true
+	}
 }

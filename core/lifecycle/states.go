@@ -152,6 +152,9 @@ func (s State) Queried() bool { return s.Is(Queried) }
 // BeingRead reports that readers have it.
 func (s State) BeingRead() bool { return s.Is(BeingRead) }
 
+// Meets reports an interview that is not over.
+func (s State) Meets() bool { return s.Is(ToMeet) }
+
 // Gone reports that the applicant took it back.
 func (s State) Gone() bool { return s.Is(Gone) }
 

@@ -130,7 +130,8 @@ func TestWhatPagesAsk(t *testing.T) {
 	for _, s := range States() {
 		for fact, asked := range map[Fact]bool{Decided: s.Decided(), Sealed: s.Sealed(), Writing: s.Writing(),
 			Open: s.Open(), Drafting: s.Drafting(), Offered: s.Offered(),
-			Queried: s.Queried(), BeingRead: s.BeingRead(), Gone: s.Gone(), GoesOn: s.GoesOn(), Gives: s.Gives(),
+			Queried: s.Queried(), BeingRead: s.BeingRead(), Gone: s.Gone(), GoesOn: s.GoesOn(), ToMeet: s.Meets(),
+			Gives: s.Gives(),
 			Ended: s.Ended(), Owes: s.Owes()} {
 			if asked != s.Is(fact) {
 				t.Errorf("%s: fact %b is %v", s, fact, asked)

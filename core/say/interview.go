@@ -127,3 +127,21 @@ func InterviewsWait(name, round, panel, funder string, at time.Time, home *time.
 		" on " + day.Date.Words() + ", from " + day.Words()[len(day.Date.Words())+2:] + " (" + zoneName(home) +
 		"). Whom you meet, and what they sent, stands on your reading desk.\n\nIf you know one of them, step out there.\n\n" + funder + "\n"}
 }
+
+// TimesGiven says what came of giving times to those who had none.
+func TimesGiven(given, left, night int) string {
+	if given+left == 0 {
+		return "Everybody has a time, or may still choose one."
+	}
+	out := phrase.Count(int64(given), "person has", "people have") + " a time now, and the invitation is on its way."
+	if given == 0 {
+		out = "Nobody could be given a time."
+	}
+	if night > 0 {
+		out += " For " + phrase.Count(int64(night), "of them", "of them") + " it is night where they are."
+	}
+	if left > 0 {
+		out += " " + phrase.Count(int64(left), "has", "have") + " none: there is no free time with a panel that may meet them. Add a day."
+	}
+	return out
+}

@@ -33,6 +33,8 @@ func Next(s lifecycle.State, sum, readers string) string {
 		return phrase.Initial(readers) + " are marking it. You need do nothing."
 	case lifecycle.Read:
 		return phrase.Initial(readers) + " have marked it. The panel decides next. You need do nothing."
+	case lifecycle.Interview:
+		return "You are invited to an interview. Its page says when and where, or lets you choose a time."
 	case lifecycle.InvitedOn:
 		return "You are invited on: the next stage is open to you."
 	case lifecycle.NotEligible:

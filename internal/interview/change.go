@@ -15,7 +15,8 @@ import (
 )
 
 // lock an interview that is still to come; the case is locked first.
-func (s *Store) lock(ctx context.Context, tx *db.Tx, c application.Case) (application.Case, *form.Form, Meeting, error) {
+func (s *Store) lock(ctx context.Context, tx *db.Tx, c application.Case) (application.Case, *form.Form, Meeting,
+	error) {
 	c, err := s.Cases.Lock(ctx, tx, c, false)
 	if err != nil {
 		return c, nil, Meeting{}, err

@@ -27,7 +27,8 @@ type Laid struct {
 
 // fault says what cannot be kept.
 func (l *Laid) fault() error {
-	l.Panel, l.Place, l.Link, l.Note = strings.TrimSpace(l.Panel), strings.TrimSpace(l.Place), strings.TrimSpace(l.Link), strings.TrimSpace(l.Note)
+	l.Panel, l.Place, l.Link, l.Note = strings.TrimSpace(l.Panel), strings.TrimSpace(l.Place),
+		strings.TrimSpace(l.Link), strings.TrimSpace(l.Note)
 	switch {
 	case l.Panel == "" || len(l.Panel) > 100:
 		return refusal.In("panel", "Give the panel a name of up to 100 characters.")
@@ -83,7 +84,8 @@ func (s *Store) tellMembers(ctx context.Context, tx *db.Tx, r round.Round, d Day
 		l := say.InterviewsWait(m.Name, r.Name, d.Panel, s.Post.Name(), first, f.Zone)
 		calendar := invitation.Event{UID: fmt.Sprintf("interviews-%d-%d@%s", d.ID, m.Account, host), At: tx.At, Starts: first, Ends: last,
 			Summary: "Interviews: " + r.Name, About: d.Panel, Place: d.Place, Link: d.Link,
-			From: invitation.Person{Name: s.Post.Name(), Email: s.Mail}, To: invitation.Person{Name: m.Name, Email: m.Email}}.Text()
+			From: invitation.Person{Name: s.Post.Name(), Email: s.Mail}, To: invitation.Person{Name: m.Name,
+				Email: m.Email}}.Text()
 		if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "interview-panel", Account: m.Account, Round: r.ID, To: m.Email, ToName: m.Name,
 			Subject: l.Subject, Body: l.Body, Calendar: calendar}); err != nil {
 			return err
@@ -167,7 +169,8 @@ func (s *Store) DropSlot(ctx context.Context, tx *db.Tx, r round.Round, day, slo
 
 // ChangeDay changes where a day is, its note and who is there; whoever has a time on it
 // is told by a new invitation when the place, the link or the note is another one.
-func (s *Store) ChangeDay(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, id int64, l Laid) (told int, err error) {
+func (s *Store) ChangeDay(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, id int64, l Laid) (told int,
+	err error) {
 	if err := l.fault(); err != nil {
 		return 0, err
 	}

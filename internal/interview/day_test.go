@@ -51,7 +51,10 @@ func TestInterestsAtInterviews(t *testing.T) {
 	}
 	m.After(m.slot(0).Starts.Sub(m.Clock.Now()) + time.Hour)
 	out := func(account int64, name, why string) error {
-		return m.by(account, name, func(ctx context.Context, tx *db.Tx) error { return m.Interviews.StepOut(ctx, tx, m.Of[name], why) })
+		return m.by(account, name, func(ctx context.Context, tx *db.Tx) error {
+			return m.Interviews.StepOut(ctx, tx,
+				m.Of[name], why)
+		})
 	}
 	if err := out(m.readers[0], "Ben", ""); err == nil {
 		t.Error("stepped out without a reason")
@@ -120,7 +123,10 @@ func TestDays(t *testing.T) {
 	}
 	m.gives()
 	drop := func(id int64) error {
-		return m.Try(m.Officer, func(ctx context.Context, tx *db.Tx) error { return m.Interviews.DropDay(ctx, tx, m.Round, id) })
+		return m.Try(m.Officer, func(ctx context.Context, tx *db.Tx) error {
+			return m.Interviews.DropDay(ctx, tx, m.Round,
+				id)
+		})
 	}
 	if err := drop(day); err == nil {
 		t.Error("a day on which somebody is met is gone")
@@ -148,7 +154,8 @@ func TestDays(t *testing.T) {
 	m.Act(m.Officer, func(ctx context.Context, tx *db.Tx) error {
 		return m.Interviews.DropSlot(ctx, tx, m.Round, day, empty.ID)
 	})
-	if d, err := m.Interviews.Day(t.Context(), m.DB, m.Round.ID, day); err != nil || len(d.Slots) != 1 || len(d.Members) != 2 {
+	if d, err := m.Interviews.Day(t.Context(), m.DB, m.Round.ID, day); err != nil || len(d.Slots) != 1 ||
+		len(d.Members) != 2 {
 		t.Errorf("%+v, %v", d, err)
 	}
 	if err := drop(0); !errors.Is(err, interview.ErrNoDay) {

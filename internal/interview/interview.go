@@ -170,6 +170,18 @@ func (s *Store) Mine(ctx context.Context, q db.Querier, account int64, from time
 		WHERE m.account_id = $1 AND t.starts_at > $2)`, account, from)
 }
 
+// OfMember is a day, for somebody of its panel; ErrNoDay for anybody else.
+func (s *Store) OfMember(ctx context.Context, q db.Querier, id, account int64) (Day, error) {
+	list, err := s.days(ctx, q, `id = $1 AND id IN (SELECT day_id FROM interview_member WHERE account_id = $2)`, id, account)
+	if err == nil && len(list) == 0 {
+		err = ErrNoDay
+	}
+	if err != nil {
+		return Day{}, err
+	}
+	return list[0], nil
+}
+
 func (s *Store) days(ctx context.Context, q db.Querier, where string, args ...any) (out []Day, err error) {
 	if err := q.SelectContext(ctx, &out, `
 		SELECT id, round_id, stage, panel, place, link, note FROM interview_day d WHERE `+where+`

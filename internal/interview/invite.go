@@ -19,7 +19,8 @@ import (
 // Invite cases to an interview. With chooseBy they choose among the free times until
 // then; nil: they are given one, by Give. Whoever may not choose is told when they
 // have a time.
-func (s *Store) Invite(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, entries []int64, chooseBy *time.Time) error {
+func (s *Store) Invite(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, entries []int64,
+	chooseBy *time.Time) error {
 	if len(entries) == 0 {
 		return refusal.In("who", "Tick whom you want to meet.")
 	}
@@ -59,7 +60,8 @@ func (s *Store) Invite(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 
 // caseFor is what letters about an interview say of a case.
 func (s *Store) caseFor(c application.Case, f *form.Form) say.Interviewed {
-	return say.Interviewed{Name: c.LeadName, Title: c.Title, Ref: c.Ref, Round: c.RoundName, Funder: s.Post.Name(), Home: f.Zone}
+	return say.Interviewed{Name: c.LeadName, Title: c.Title, Ref: c.Ref, Round: c.RoundName, Funder: s.Post.Name(),
+		Home: f.Zone}
 }
 
 // write a letter about an interview to whoever leads a case.
@@ -71,7 +73,8 @@ func (s *Store) write(ctx context.Context, tx *db.Tx, c application.Case, l say.
 
 // bars are the panels that must not see a case: somebody of them stepped aside from
 // it, or has an interest that nobody has ruled of no matter.
-func (s *Store) bars(ctx context.Context, q db.Querier, days []Day, applications []int64) (map[int64]map[int64]string, error) {
+func (s *Store) bars(ctx context.Context, q db.Querier, days []Day,
+	applications []int64) (map[int64]map[int64]string, error) {
 	who, names := map[int64][]int64{}, map[int64]string{}
 	var accounts []int64
 	for _, d := range days {
@@ -121,7 +124,8 @@ type Given struct {
 // Give everybody who has no time one, as well as can be: by no panel that must not see
 // them, at as few night hours as can be, the earlier times first. Those who may still
 // choose are left.
-func (s *Store) Give(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, applied form.Key) (g Given, err error) {
+func (s *Store) Give(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, applied form.Key) (g Given,
+	err error) {
 	stage := f.Interviews(applied)
 	if stage == nil {
 		return g, refusal.Unfit("nobody is met after this stage")

@@ -82,7 +82,8 @@ func (s *Store) SaidBy(ctx context.Context, q db.Querier, entry, account int64) 
 
 // Keep what a member says so far; version is the one the page was drawn with, and the
 // new one is returned.
-func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version int, marks map[form.Key]int, note string) (int, error) {
+func (s *Store) Keep(ctx context.Context, tx *db.Tx, c application.Case, version int, marks map[form.Key]int,
+	note string) (int, error) {
 	c, f, m, err := s.lock(ctx, tx, c)
 	if err != nil {
 		return 0, err
@@ -270,7 +271,8 @@ type Score struct {
 }
 
 // Scores of the interviews of a stage that are over, by entry.
-func (s *Store) Scores(ctx context.Context, q db.Querier, r int64, f *form.Form, applied form.Key) (map[int64]Score, error) {
+func (s *Store) Scores(ctx context.Context, q db.Querier, r int64, f *form.Form, applied form.Key) (map[int64]Score,
+	error) {
 	if f.Interviews(applied) == nil {
 		return nil, nil
 	}

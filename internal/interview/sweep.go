@@ -46,7 +46,10 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 		return err
 	}
 	for _, entry := range soon {
-		if err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return s.remind(ctx, tx, entry) }); err != nil {
+		if err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
+			return s.remind(ctx, tx,
+				entry)
+		}); err != nil {
 			return err
 		}
 	}

@@ -17,7 +17,8 @@ import (
 
 // put a case at a time, and invite whoever leads it to their calendar; why is said
 // when a time they had is changed.
-func (s *Store) put(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, slot int64, reply Reply, why string) error {
+func (s *Store) put(ctx context.Context, tx *db.Tx, c application.Case, f *form.Form, slot int64, reply Reply,
+	why string) error {
 	m, err := s.Of(ctx, tx, c.EntryID)
 	if err != nil {
 		return err
@@ -50,7 +51,8 @@ func (s *Store) put(ctx context.Context, tx *db.Tx, c application.Case, f *form.
 		return err
 	}
 	who := s.caseFor(c, f)
-	who.At, who.Minutes, who.Zone, who.Place, who.Link, who.Note, who.Chosen = x.Starts, x.Minutes, m.In(f.Zone), d.Place, d.Link, d.Note, reply == Comes
+	who.At, who.Minutes, who.Zone, who.Place, who.Link, who.Note, who.Chosen = x.Starts, x.Minutes, m.In(f.Zone),
+		d.Place, d.Link, d.Note, reply == Comes
 	who.Moved, who.Why = moved, why
 	if err := s.write(ctx, tx, c, say.InterviewAt(who), s.calendar(tx.At, c, m, d, x, false)); err != nil {
 		return err
@@ -77,7 +79,8 @@ func (s *Store) calendar(at time.Time, c application.Case, m Meeting, d Day, x S
 	}
 	return invitation.Event{UID: fmt.Sprintf("interview-%d@%s", c.EntryID, host), Sequence: m.Sequence, At: at, Starts: x.Starts, Ends: x.Ends(),
 		Summary: "Interview: " + c.Title, About: about, Place: d.Place, Link: d.Link,
-		From: invitation.Person{Name: s.Post.Name(), Email: s.Mail}, To: invitation.Person{Name: c.LeadName, Email: c.LeadEmail}, Off: off}.Text()
+		From: invitation.Person{Name: s.Post.Name(), Email: s.Mail}, To: invitation.Person{Name: c.LeadName,
+			Email: c.LeadEmail}, Off: off}.Text()
 }
 
 // Calendar is the invitation as a file, for whoever leads a case.
@@ -110,7 +113,8 @@ func (s *Store) When(ctx context.Context, q db.Querier, c application.Case) (m M
 }
 
 // Free are the times somebody can choose among: free ones of panels that may see them.
-func (s *Store) Free(ctx context.Context, q db.Querier, c application.Case, f *form.Form, at time.Time) (out []Slot, err error) {
+func (s *Store) Free(ctx context.Context, q db.Querier, c application.Case, f *form.Form, at time.Time) (out []Slot,
+	err error) {
 	stage := f.Interviews(form.Key(c.Stage))
 	if stage == nil {
 		return nil, nil

@@ -142,7 +142,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links,
 		LinkLife: cfg.LinkLife, Jobs: p.Jobs, Later: later}
 	p.Interviews = &interview.Store{DB: d, Cases: p.Cases, Post: p.Post, Mail: cfg.MailFrom}
-	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Interviews: p.Interviews, Post: p.Post, Jobs: p.Jobs, Later: later}
+	p.Decisions = &decision.Store{DB: d, Cases: p.Cases, Reading: p.Reading, Interviews: p.Interviews, Post: p.Post,
+		Jobs: p.Jobs, Later: later}
 	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs,
 		Asks:   profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
 		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: p.Funder.Zone, Off: p.Funder.Off,

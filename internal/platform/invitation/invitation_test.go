@@ -44,8 +44,9 @@ func TestText(t *testing.T) {
 			}
 			got := cal.Events()[0]
 			text1 := func(name string) string { s, _ := got.Props.Text(name); return s }
-			for name, want := range map[string]string{ical.PropUID: e.UID, ical.PropSummary: e.Summary, ical.PropDescription: e.About,
-				ical.PropLocation: e.Place, ical.PropStatus: c.status} {
+			for name, want := range map[string]string{ical.PropUID: e.UID, ical.PropSummary: e.Summary,
+				ical.PropDescription: e.About,
+				ical.PropLocation:    e.Place, ical.PropStatus: c.status} {
 				if text1(name) != want {
 					t.Errorf("%s is %q, want %q", name, text1(name), want)
 				}
@@ -76,7 +77,8 @@ func TestText(t *testing.T) {
 		t.Error("where it is joined is not where it is")
 	}
 	e.Summary = "a\r\nATTACH:http://evil.example/\r\nb"
-	if cal, err := ical.NewDecoder(strings.NewReader(e.Text())).Decode(); err != nil || cal.Events()[0].Props.Get(ical.PropAttach) != nil {
+	if cal, err := ical.NewDecoder(strings.NewReader(e.Text())).Decode(); err != nil ||
+		cal.Events()[0].Props.Get(ical.PropAttach) != nil {
 		t.Errorf("a title can add lines of its own: %v", err)
 	}
 }

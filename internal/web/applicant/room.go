@@ -12,7 +12,7 @@ var pages embed.FS
 
 // Room is where applications are written, sent and followed, and profiles kept.
 var Room = site.Room{Name: "applicant", Pages: pages, Values: map[string]any{
-	"budget": bringInPage{}, "earlier": earlierPage{}, "invited": invitedPage{}, "mine": []mineRow{}, "moretime": moretimePage{}, "support": supportPage{},
+	"budget": bringInPage{}, "earlier": earlierPage{}, "invited": invitedPage{}, "interview": interviewPage{}, "mine": []mineRow{}, "moretime": moretimePage{}, "support": supportPage{},
 	"nearest": nearestPage{}, "paper": paperPage{}, "people": peoplePage{}, "follow": followPage{}, "fee": feePage{}, "readletter": readPage{}, "request": requestPage{},
 	"profile": profilePage{}, "profiles": profilesPage{},
 	"send": sendPage{}, "sent": sentPage{}, "start": startPage{}, "survey": surveyPage{},
@@ -104,6 +104,9 @@ var Room = site.Room{Name: "applicant", Pages: pages, Values: map[string]any{
 	{Method: site.Post, Path: "/applications/:ref/more-time", Action: access.AskTime, Handle: AskTime},
 	{Method: site.Post, Path: "/applications/:ref/withdraw", Action: access.Withdraw, Handle: Withdraw},
 	{Method: site.Post, Path: "/applications/:ref/take-up", Action: access.TakeUp, Handle: TakeUp},
+	{Method: site.Get, Path: "/applications/:ref/interview", Action: access.ViewCase, Handle: Interview},
+	{Method: site.Get, Path: "/applications/:ref/interview.ics", Action: access.ViewCase, Handle: InterviewCalendar},
+	{Method: site.Post, Path: "/applications/:ref/interview", Action: access.AnswerMeet, Handle: AnswerInterview},
 	{Method: site.Get, Path: "/applications/:ref/nearest", Action: access.ViewCase, Limits: site.Costs,
 		Handle: Nearest},
 	{Method: site.Get, Path: "/applications/:ref/send", Action: access.ViewCase, Handle: SendForm},

@@ -13,15 +13,11 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/core/mark"
 	"ulvant/core/refusal"
-	"ulvant/core/seal"
 	"ulvant/internal/application"
 	"ulvant/internal/desk"
-	"ulvant/internal/material"
 	"ulvant/internal/platform/db"
-	"ulvant/internal/platform/inspect"
 	"ulvant/internal/reading"
 	"ulvant/internal/web/casefile"
-	"ulvant/internal/web/kit/field"
 	"ulvant/internal/web/kit/site"
 	"ulvant/internal/web/kit/view"
 )
@@ -35,6 +31,7 @@ type shelf struct {
 	RoundKey       string
 	Earlier        int  // cases of other rounds, which are left out
 	Pictures       bool // the round asks for some
+	Days           []meetingDay
 }
 
 type entry struct {
@@ -97,10 +94,40 @@ func load(r *site.Request, current int64) (shelf, error) {
 	return s, nil
 }
 
+// meetingDay is a day on which the reader meets people.
+type meetingDay struct {
+	casefile.MeetingDay
+	Zone *time.Location
+}
+
+// meets lists the days on which the reader meets people, those of the last fortnight
+// among them.
+func meets(r *site.Request) (out []meetingDay, err error) {
+	days, err := r.Interviews.Mine(r.Context, r.DB, r.Account.ID, r.At.AddDate(0, 0, -14))
+	if err != nil {
+		return nil, err
+	}
+	for _, d := range days {
+		rd, err := r.Rounds.ByID(r.Context, r.DB, d.RoundID)
+		if err != nil {
+			return nil, err
+		}
+		f, err := r.Rounds.Published(r.Context, r.DB, rd)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, meetingDay{casefile.Meetings(d, f, r.At), f.Zone})
+	}
+	return out, nil
+}
+
 // Desk lists what is given to the reader.
 func Desk(r *site.Request) error {
 	s, err := load(r, 0)
 	if err != nil {
+		return err
+	}
+	if s.Days, err = meets(r); err != nil {
 		return err
 	}
 	return r.Draw(fiber.StatusOK, "reader/desk", view.Page{Title: "My reading", Nav: "reading", Data: s})
@@ -124,11 +151,9 @@ type point struct {
 
 // casePage is what reader/case.html draws.
 type casePage struct {
+	papers
 	Case     application.Case
 	Form     *form.Form
-	Doc      *seal.Document
-	Sections []casefile.ReadSection
-	Budget   *field.Costs
 	Shelf    shelf
 	Given    reading.Given
 	Criteria []criterion
@@ -139,10 +164,7 @@ type casePage struct {
 	Left     int // what is still to be said before it can be sent
 	Problem  string
 	Open     bool
-	Letters  []casefile.Vouched
 	Talk     *talked
-
-	Materials view.Materials
 }
 
 func draw(r *site.Request, status int, problem string, typed *reading.Marking) error {
@@ -191,22 +213,13 @@ func draw(r *site.Request, status int, problem string, typed *reading.Marking) e
 	if d.Talk, err = talkOf(r, f); err != nil {
 		return err
 	}
-	whole, err := r.Referees.Whole(r.Context, r.DB, f, r.Case, &s.Decoded)
-	if err != nil {
+	if d.papers, err = papersOf(r, f, s, filled, path, "/reading/"+r.Case.Ref+"/materials"); err != nil {
 		return err
 	}
-	doc, sealed := whole.ForReaders(f), len(s.Decoded.ForReaders(f).Letters)
 	if f.Design.HideNames {
-		r.Case.Title = doc.Title
-		d.Case.Title = doc.Title
+		r.Case.Title = d.Doc.Title
+		d.Case.Title = d.Doc.Title
 	}
-	d.Doc = doc
-	d.Sections = casefile.Reading(f, filled, path, func(q *form.Question) bool {
-		return q.ForReaders() && q.Keeps() != form.InLines
-	})
-	d.Budget = field.ReadCosts(f, filled, path, (*form.Question).ForReaders)
-	d.Materials = casefile.Materials(f, doc, "/reading/"+r.Case.Ref+"/materials", "?stage="+string(r.Case.Stage))
-	d.Letters = casefile.Letters(f, doc, sealed, "/reading/"+r.Case.Ref+"/materials", "?stage="+string(r.Case.Stage))
 	return r.Draw(status, "reader/case", view.Page{Title: r.Case.Title, Nav: "reading", Data: d})
 }
 
@@ -336,44 +349,4 @@ func StepAside(r *site.Request) error {
 	}
 	r.Tell("You have stepped aside from “" + r.Case.Title + "”. The office gives it to somebody else.")
 	return next(r)
-}
-
-// File sends a file of a sealed case.
-func File(r *site.Request) error {
-	id, _ := strconv.ParseInt(r.Params("id"), 10, 64)
-	m, err := r.Materials.Find(r.Context, r.DB, id, r.Case.EntryID)
-	if err != nil {
-		return fiber.ErrNotFound
-	}
-	f, s, _, _, err := casefile.Sealed(r, r.Case)
-	if err != nil {
-		return err
-	}
-	whole, err := r.Referees.Whole(r.Context, r.DB, f, r.Case, &s.Decoded)
-	if err != nil {
-		return err
-	}
-	doc := whole.ForReaders(f)
-	if !doc.Holds(m.SHA256) {
-		return fiber.ErrNotFound
-	}
-	if m.Name = doc.NameOf(id); m.Name == "" { // the same bytes in a slot that readers do not see
-		return fiber.ErrNotFound
-	}
-	seen := material.Made(r.Query("seen")) // what is drawn of a picture has no properties
-	if f.Design.HideNames && seen != material.Small && seen != material.Large {
-		// what its properties say of who made it is not for readers
-		sum, err := r.Materials.Rendition(r.Context, r.At, m, material.Clean)
-		if errors.Is(err, inspect.ErrKept) {
-			return fiber.NewError(
-				fiber.StatusConflict,
-				"Names are hidden in this round, and what this file itself says of who made it cannot be taken out. Ask the office for it.",
-			)
-		}
-		if err != nil {
-			return err
-		}
-		m.SHA256 = sum
-	}
-	return r.SendMaterial(m)
 }

@@ -1,0 +1,82 @@
+package reader
+
+import (
+	"errors"
+	"strconv"
+	"ulvant/core/form"
+	"ulvant/core/seal"
+	"ulvant/internal/application"
+	"ulvant/internal/material"
+	"ulvant/internal/platform/inspect"
+	"ulvant/internal/web/casefile"
+	"ulvant/internal/web/kit/field"
+	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/kit/view"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+// papers are what somebody who judges a case sees of it.
+type papers struct {
+	Doc       *seal.Document
+	Sections  []casefile.ReadSection
+	Budget    *field.Costs
+	Letters   []casefile.Vouched
+	Materials view.Materials
+}
+
+// papersOf a sealed case; its files are had under files.
+func papersOf(r *site.Request, f *form.Form, s application.Seal, filled *form.Filled, path *form.Path,
+	files string) (p papers, err error) {
+	whole, err := r.Referees.Whole(r.Context, r.DB, f, r.Case, &s.Decoded)
+	if err != nil {
+		return p, err
+	}
+	doc, sealed := whole.ForReaders(f), len(s.Decoded.ForReaders(f).Letters)
+	query := "?stage=" + string(r.Case.Stage)
+	return papers{Doc: doc, Sections: casefile.Reading(f, filled, path, func(q *form.Question) bool {
+		return q.ForReaders() && q.Keeps() != form.InLines
+	}), Budget: field.ReadCosts(f, filled, path, (*form.Question).ForReaders), Materials: casefile.Materials(f, doc,
+		files, query),
+		Letters: casefile.Letters(f, doc, sealed, files, query)}, nil
+}
+
+// File sends a file of a sealed case.
+func File(r *site.Request) error {
+	id, _ := strconv.ParseInt(r.Params("id"), 10, 64)
+	m, err := r.Materials.Find(r.Context, r.DB, id, r.Case.EntryID)
+	if err != nil {
+		return fiber.ErrNotFound
+	}
+	f, s, _, _, err := casefile.Sealed(r, r.Case)
+	if err != nil {
+		return err
+	}
+	whole, err := r.Referees.Whole(r.Context, r.DB, f, r.Case, &s.Decoded)
+	if err != nil {
+		return err
+	}
+	doc := whole.ForReaders(f)
+	if !doc.Holds(m.SHA256) {
+		return fiber.ErrNotFound
+	}
+	if m.Name = doc.NameOf(id); m.Name == "" { // the same bytes in a slot that readers do not see
+		return fiber.ErrNotFound
+	}
+	seen := material.Made(r.Query("seen")) // what is drawn of a picture has no properties
+	if f.Design.HideNames && seen != material.Small && seen != material.Large {
+		// what its properties say of who made it is not for readers
+		sum, err := r.Materials.Rendition(r.Context, r.At, m, material.Clean)
+		if errors.Is(err, inspect.ErrKept) {
+			return fiber.NewError(
+				fiber.StatusConflict,
+				"Names are hidden in this round, and what this file itself says of who made it cannot be taken out. Ask the office for it.",
+			)
+		}
+		if err != nil {
+			return err
+		}
+		m.SHA256 = sum
+	}
+	return r.SendMaterial(m)
+}
