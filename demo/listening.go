@@ -180,7 +180,7 @@ func (t *talking) invites(ctx context.Context) error {
 		for i, days := range []int{-1, 3} {
 			day := interview.Laid{Panel: "The listening panel", Place: "The Customs House, upper room", Link: "https://talk.ostrel-trust.example/listening",
 				Note: "Bring one recording of up to a minute. There is tea.", Members: members, Minutes: 30}
-			date := calendar.DateOf(t.now, f.Zone).AddDays(days)
+			date := calendar.AddWorkingDays(calendar.DateOf(t.now, f.Zone), days, nil)
 			for _, hour := range [][2]int{{9, 30}, {10, 15}, {11, 0}, {14, 0}} {
 				at, _ := calendar.At(date, hour[0], hour[1]).In(f.Zone)
 				day.Times = append(day.Times, at)

@@ -22,14 +22,17 @@ type Interviewed struct {
 	Moved                           bool // they had another
 }
 
-// OnBoth is a time as somebody reads it where they are; where the funder’s clock shows
-// another, both stand there.
+// OnBoth is a time as somebody reads it where they are, zone; where the funder’s clock
+// shows another, both stand there.
 func OnBoth(at time.Time, zone, home *time.Location) string {
 	theirs, ours := calendar.WallOf(at, zone), calendar.WallOf(at, home)
 	if theirs == ours {
 		return ours.Words() + " (" + zoneName(home) + ")"
 	}
-	return theirs.Words() + " where you are (" + zoneName(zone) + "), which is " + ours.Words() + " here (" + zoneName(home) + ")"
+	if theirs.Date == ours.Date {
+		return theirs.Words() + " in " + ZoneCity(zone.String()) + " (" + ours.Words()[len(ours.Date.Words())+2:] + " in " + ZoneCity(home.String()) + ")"
+	}
+	return theirs.Words() + " in " + ZoneCity(zone.String()) + " (" + ours.Words() + " in " + ZoneCity(home.String()) + ")"
 }
 
 // zoneName is a zone as people call it: “Tokyo time”.

@@ -19,6 +19,8 @@ func Waits(f *form.Form, k waiting.Kind) string {
 		return "cases lack a reader"
 	case waiting.Marks:
 		return "cases lack marks, and the reading ended " + calendar.DateOf(f.At(form.ReadingEnd), f.Zone).Words()
+	case waiting.Meet:
+		return "invited to interviews that are not over"
 	case waiting.Decide:
 		return "read, to decide"
 	}

@@ -27,6 +27,7 @@ const (
 	HandOut    Kind = iota // eligible, and nothing more can come in
 	Reader                 // being read by fewer than the design asks for
 	Marks                  // being read by enough, and the time for it is over
+	Meet                   // invited to an interview that is not over
 	Decide                 // all its readers have marked it
 	DecideAsIs             // eligible in a stage that nobody reads
 )
@@ -51,6 +52,8 @@ func Of(f *form.Form, list []Pending, now time.Time) (out []Task) {
 			return Reader, true
 		case p.State.Is(lifecycle.BeingRead):
 			return Marks, over
+		case p.State.Is(lifecycle.ToMeet):
+			return Meet, true
 		}
 		return Decide, p.State.Is(lifecycle.ToDecide)
 	}

@@ -64,6 +64,8 @@ func TestOf(t *testing.T) {
 		{"and not marked when the time is over", read, []waiting.Pending{p(lifecycle.Reading, 2, 2, late)},
 			ends.Add(time.Second), []waiting.Task{{waiting.Marks, 2, late}}},
 		{"read", read, []waiting.Pending{p(lifecycle.Read, 0, 5, late)}, closes, []waiting.Task{{waiting.Decide, 5, late}}},
+		{"to be met", read, []waiting.Pending{p(lifecycle.Interview, 0, 4, late), p(lifecycle.Read, 0, 1, late)}, closes,
+			[]waiting.Task{{waiting.Meet, 4, late}, {waiting.Decide, 1, late}}},
 		{"decided", read, []waiting.Pending{p(lifecycle.Awarded, 0, 5, late)}, ends, nil},
 		{"the oldest of several counts, in the order of a case's way", read,
 			[]waiting.Pending{p(lifecycle.Read, 0, 1, late), p(lifecycle.Reading, 0, 2, late),

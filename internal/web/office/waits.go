@@ -162,8 +162,11 @@ func readingTasks(rd round.Round, f *form.Form, pending []desk.Pending, now time
 	for _, w := range waiting.Of(f, PendingCases(pending), now) {
 		t := Task{N: w.N, What: say.Waits(f, w.Kind), Note: rd.Name, Link: "/office/rounds/" + rd.Key + "/reading",
 			Since: w.Since, Needs: access.HandOut, About: aboutOf(rd)}
-		if w.Kind >= waiting.Decide {
+		switch {
+		case w.Kind >= waiting.Decide:
 			t.Needs, t.Link = access.Decide, "/office/rounds/"+rd.Key+"/decisions"
+		case w.Kind == waiting.Meet:
+			t.Needs, t.Link = access.MeetPeople, "/office/rounds/"+rd.Key+"/interviews"
 		}
 		out = append(out, t)
 	}
