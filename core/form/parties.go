@@ -1,6 +1,7 @@
 package form
 
 import (
+	"slices"
 	"strings"
 
 	"ulvant/core/condition"
@@ -158,3 +159,19 @@ func (f *Form) Prose(path *Path) (out []Key) {
 	}
 	return out
 }
+
+// Identities are the names that an application gives of those behind it, piece by
+// piece, as they were typed; a line of text may name a body as well as a person, and
+// counts as a body.
+func (f *Form) Identities(filled *Filled) (out []Particulars) {
+	for at, a := range filled.Answers {
+		if q := f.Question(at.Question); q != nil && q.Identifies() && a.Raw != "" && len(a.Raw) <= mostName {
+			out = append(out, Particulars{Name: a.Raw, Body: q.rule().parts == nil})
+		}
+	}
+	slices.SortFunc(out, func(a, b Particulars) int { return strings.Compare(a.Name, b.Name) })
+	return out
+}
+
+// mostName is how long an answer may be to be taken for a name, in bytes.
+const mostName = 200

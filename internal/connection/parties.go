@@ -11,6 +11,7 @@ import (
 
 	"ulvant/core/connected"
 	"ulvant/core/form"
+	"ulvant/core/hiding"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/profile"
@@ -141,4 +142,20 @@ func arr(a pq.StringArray) pq.StringArray {
 		return pq.StringArray{}
 	}
 	return a
+}
+
+// Behind are the people and bodies behind a case: whoever applies, writes, vouches,
+// signs or is named in it; not whoever is to be paid.
+func (s *Store) Behind(ctx context.Context, q db.Querier, application int64) (out []hiding.Person, err error) {
+	var rows []struct {
+		Name   string
+		Body   bool
+		Phones pq.StringArray
+	}
+	err = q.SelectContext(ctx, &rows, `SELECT name, body, phones FROM party WHERE application_id = $1 AND part <> $2 ORDER BY id`, application,
+		connected.Supplier)
+	for _, r := range rows {
+		out = append(out, hiding.Person{Name: r.Name, Body: r.Body, Phones: r.Phones})
+	}
+	return out, err
 }

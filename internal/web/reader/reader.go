@@ -213,7 +213,7 @@ func draw(r *site.Request, status int, problem string, typed *reading.Marking) e
 	if d.Talk, err = talkOf(r, f); err != nil {
 		return err
 	}
-	if d.papers, err = papersOf(r, f, s, filled, path, "/reading/"+r.Case.Ref+"/materials"); err != nil {
+	if d.papers, err = papersOf(r, f, s, filled, path, "/reading/"+r.Case.Ref+"/materials", true); err != nil {
 		return err
 	}
 	if f.Design.HideNames {
