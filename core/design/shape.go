@@ -105,6 +105,8 @@ var Assessment = Thing{Name: "assessment", Title: "name", Members: []Member{
 	{Name: "readersEach", Label: "Readers for each application", As: Whole},
 	{Name: "field", Label: "Question that tells the field", As: Choose, From: "choices",
 		Help: "Readers who know the field are found by it."},
+	{Name: "language", Label: "Question that tells the language", As: Choose, From: "choices",
+		Help: "Whoever does not read the language is not given the case."},
 	{Name: "readerWord", Label: "What readers are called here", As: Choose,
 		Words: words("", "reader", "juror", "juror", "assessor", "assessor")},
 	{Name: "score", Label: "What the order goes by", As: Choose,

@@ -125,6 +125,10 @@ func (c *compiler) assessment() {
 		c.need(q != nil && q.PicksOne(), "lists show a choice of one; %q is none", l.Question)
 	}
 	c.need(d.Score == ByMean || d.Score == ByCalibrated, "the order goes by %q", d.Score)
+	if d.Language != "" {
+		q := c.f.Question(d.Language)
+		c.need(q != nil && q.PicksOne(), "the language of an application is told by a choice of one; %q is none", d.Language)
+	}
 	if d.Field != "" {
 		q := c.f.Question(d.Field)
 		c.need(q != nil && q.PicksOne(), "the field of an application is told by a choice of one; %q is none", d.Field)

@@ -44,11 +44,12 @@ type Design struct {
 	Fees        []Fee       `json:"fees,omitempty"`
 	Codes       []FeeCode   `json:"codes,omitempty"`
 	Payment     *Payment    `json:"payment,omitempty"`
-	Request     Key         `json:"request,omitempty"` // the money question that says what is asked of the fund
-	Listed      Listing     `json:"listed,omitzero"`   // the choice that lists show beside each application
-	Score       ScoreRule   `json:"score,omitempty"`   // what the order of cases goes by
-	Field       Key         `json:"field,omitempty"`   // the choice that tells an application’s field, by which readers are found
-	Ready       []string    `json:"ready,omitempty"`   // what the officer adds to "what to have ready"
+	Request     Key         `json:"request,omitempty"`  // the money question that says what is asked of the fund
+	Listed      Listing     `json:"listed,omitzero"`    // the choice that lists show beside each application
+	Score       ScoreRule   `json:"score,omitempty"`    // what the order of cases goes by
+	Language    Key         `json:"language,omitempty"` // the choice that tells the language an application is written in
+	Field       Key         `json:"field,omitempty"`    // the choice that tells an application’s field, by which readers are found
+	Ready       []string    `json:"ready,omitempty"`    // what the officer adds to "what to have ready"
 	Criteria    []Criterion `json:"criteria"`
 	Overall     []string    `json:"overall,omitempty"` // steps of an overall judgement beside the criteria
 	ReadersEach int         `json:"readersEach"`

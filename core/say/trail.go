@@ -94,6 +94,7 @@ var Catalogue = map[Verb]Event{
 	"hand out for reading":        {"handed it out for reading", true},
 	"given-to":                    {"gave it to {reader} to read", false},
 	"stepped-aside":               {"stepped aside", false},
+	"given-once-more":             {"gave it to {reader} to read as well, because {why}", false},
 	"marks-sent":                  {"sent marks", false},
 	"taken-from":                  {"took it from {reader}, because {why}", false},
 	"reading-ended":               {"ended the reading with the marks there are, because {why}", false},

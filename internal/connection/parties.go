@@ -146,16 +146,24 @@ func arr(a pq.StringArray) pq.StringArray {
 
 // Behind are the people and bodies behind a case: whoever applies, writes, vouches,
 // signs or is named in it; not whoever is to be paid.
-func (s *Store) Behind(ctx context.Context, q db.Querier, application int64) (out []hiding.Person, err error) {
+func (s *Store) Behind(ctx context.Context, q db.Querier, application int64) ([]hiding.Person, error) {
+	all, err := s.BehindAll(ctx, q, []int64{application})
+	return all[application], err
+}
+
+// BehindAll are those behind each of some cases.
+func (s *Store) BehindAll(ctx context.Context, q db.Querier, applications []int64) (map[int64][]hiding.Person, error) {
 	var rows []struct {
-		Name   string
-		Body   bool
-		Phones pq.StringArray
+		Application int64 `db:"application_id"`
+		Name        string
+		Body        bool
+		Phones      pq.StringArray
 	}
-	err = q.SelectContext(ctx, &rows, `SELECT name, body, phones FROM party WHERE application_id = $1 AND part <> $2 ORDER BY id`, application,
-		connected.Supplier)
+	err := q.SelectContext(ctx, &rows, `
+		SELECT application_id, name, body, phones FROM party WHERE application_id = ANY($1) AND part <> $2 ORDER BY id`, applications, connected.Supplier)
+	out := map[int64][]hiding.Person{}
 	for _, r := range rows {
-		out = append(out, hiding.Person{Name: r.Name, Body: r.Body, Phones: r.Phones})
+		out[r.Application] = append(out[r.Application], hiding.Person{Name: r.Name, Body: r.Body, Phones: r.Phones})
 	}
 	return out, err
 }

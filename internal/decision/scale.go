@@ -40,7 +40,9 @@ type ScaledCase struct {
 	Chance  float64 // of standing above the line
 	ByRaw   int     // its place by the mean, from 1
 	Readers int
-	Above   bool // the money reaches it, in the order of calibrated scores
+	Above   bool    // the money reaches it, in the order of calibrated scores
+	Settles float64 // chance that one more reading settles what is too close to call; 0 where it is not
+	place   int
 }
 
 // Close reports a case that is too close to call.
@@ -181,7 +183,7 @@ func (out *Scale) cases(m *calibrate.Model, f *form.Form, given [][]int, chances
 			continue
 		}
 		out.Cases = append(out.Cases, ScaledCase{Row: row, Raw: raw[i], Score: m.Calibrated(i), Error: m.Cases[i].Error,
-			Chance: chances[i], Readers: len(given[i])})
+			Chance: chances[i], Readers: len(given[i]), place: i})
 	}
 	for i := range out.Cases {
 		out.Cases[i].ByRaw = 1
@@ -201,6 +203,16 @@ func (out *Scale) cases(m *calibrate.Model, f *form.Form, given [][]int, chances
 			break
 		}
 		out.Cases[i].Above = true
+	}
+	for i := range out.Cases {
+		if i > 0 && out.Cases[i-1].Above && !out.Cases[i].Above {
+			line := (out.Cases[i-1].Score + out.Cases[i].Score) / 2
+			for k := range out.Cases {
+				if c := &out.Cases[k]; c.Close() {
+					c.Settles = m.Settles(c.place, line)
+				}
+			}
+		}
 	}
 	out.Low, out.Top = float64(f.Design.MostMark()), 0
 	for _, c := range out.Cases {

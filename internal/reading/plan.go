@@ -373,7 +373,7 @@ func (s *Store) FitsOf(ctx context.Context, q db.Querier, r round.Round, f *form
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
 		return nil, err
 	}
-	field, text, err := told(f, facts)
+	said, err := told(f, facts)
 	if err != nil {
 		return nil, err
 	}
@@ -385,9 +385,9 @@ func (s *Store) FitsOf(ctx context.Context, q db.Querier, r round.Round, f *form
 	for _, x := range list {
 		by[x.Account] = x
 	}
-	one := fit.Side{Text: text}
-	if field != "" {
-		one.Fields = []string{field}
+	one := fit.Side{Text: said.text}
+	if said.field != "" {
+		one.Fields = []string{said.field}
 	}
 	sides := make([]fit.Side, len(p.Readers))
 	for j, account := range p.Readers {

@@ -30,6 +30,8 @@ type Reader struct {
 	InvitedAt    time.Time      `db:"invited_at"`
 	AcceptedAt   *time.Time     `db:"accepted_at"`
 	Fields       pq.StringArray // option keys of the question that tells a case’s field
+	Languages    pq.StringArray // option keys of the question that tells a case’s language; none: all
+	Interests    string         // persons, bodies and places they declare, a line each
 	Knows        string         // in their own words
 	Organisation string
 	Jury         string     // the place whose cases they read alone; "" for all
@@ -53,7 +55,7 @@ func (r Reader) Away(from, to calendar.Date) bool {
 // Readers of a round, by name; those who declined or were taken off among them.
 func (s *Store) Readers(ctx context.Context, q db.Querier, round int64) (out []Reader, err error) {
 	err = q.SelectContext(ctx, &out, `
-		SELECT r.account_id, p.name, p.email, r.invited_at, r.accepted_at, r.fields, r.knows, r.organisation, r.jury, r.own_most, r.away_from, r.away_to,
+		SELECT r.account_id, p.name, p.email, r.invited_at, r.accepted_at, r.fields, r.languages, r.interests, r.knows, r.organisation, r.jury, r.own_most, r.away_from, r.away_to,
 		       r.declined_at, r.ended_at, r.why
 		FROM reader r JOIN account p ON p.id = r.account_id WHERE r.round_id = $1 ORDER BY p.name, r.account_id`, round)
 	return out, err
@@ -61,14 +63,16 @@ func (s *Store) Readers(ctx context.Context, q db.Querier, round int64) (out []R
 
 // Typed is what was typed of a reader, as it was.
 type Typed struct {
-	Fields                    []string
+	Fields, Languages         []string
+	Interests                 string
 	Knows, Organisation, Most string
 	From, To                  string // days, 2006-01-02; "" for none
 }
 
 // With is the reader with what was typed; the error names the field.
 func (r Reader) With(t Typed) (Reader, error) {
-	r.Fields, r.Knows, r.Organisation = t.Fields, t.Knows, t.Organisation
+	r.Fields, r.Languages, r.Knows, r.Organisation, r.Interests = t.Fields, t.Languages, t.Knows, t.Organisation,
+		t.Interests
 	r.OwnMost, r.AwayFrom, r.AwayTo = nil, nil, nil
 	if most := strings.TrimSpace(t.Most); most != "" {
 		n, err := strconv.Atoi(most)
@@ -95,10 +99,13 @@ func (r Reader) With(t Typed) (Reader, error) {
 
 // Describe keeps what is known of a reader: said by them, or by the office.
 func (s *Store) Describe(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, x Reader) error {
-	x.Knows, x.Organisation = strings.TrimSpace(x.Knows), strings.TrimSpace(x.Organisation)
+	x.Knows, x.Organisation, x.Interests = strings.TrimSpace(x.Knows), strings.TrimSpace(x.Organisation),
+		strings.TrimSpace(x.Interests)
 	switch {
 	case len(x.Knows) > 2000:
 		return refusal.In("knows", "Say what you know in up to 2,000 characters.")
+	case len(x.Interests) > 2000:
+		return refusal.In("interests", "Declare interests in up to 2,000 characters, a line each.")
 	case len(x.Organisation) > 200:
 		return refusal.In("organisation", "Give the organisation in up to 200 characters.")
 	case x.OwnMost != nil && (*x.OwnMost < 0 || *x.OwnMost > 10000):
@@ -110,22 +117,11 @@ func (s *Store) Describe(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 	if x.Jury != "" && (listed == nil || !slices.ContainsFunc(listed.Options, func(o form.Option) bool { return o.Label == x.Jury })) {
 		return refusal.In("jury", "There is no jury “"+x.Jury+"”. Choose one of those offered, or all.")
 	}
-	if q := f.Question(f.Design.Field); q != nil {
-		known := pq.StringArray{}
-		for _, o := range q.Options {
-			for _, k := range x.Fields {
-				if k == string(o.Key) {
-					known = append(known, k)
-				}
-			}
-		}
-		x.Fields = known
-	} else {
-		x.Fields = pq.StringArray{}
-	}
+	x.Fields, x.Languages = offered(f, f.Design.Field, x.Fields), offered(f, f.Design.Language, x.Languages)
 	res, err := tx.ExecContext(ctx, `
-		UPDATE reader SET fields = @fields, knows = @knows, organisation = @organisation, jury = @jury, own_most = @most, away_from = @from, away_to = @to
-		WHERE round_id = @round AND account_id = @account`, db.Named{"fields": x.Fields, "knows": x.Knows, "organisation": x.Organisation,
+		UPDATE reader SET fields = @fields, languages = @languages, interests = @interests, knows = @knows, organisation = @organisation, jury = @jury, own_most = @most, away_from = @from, away_to = @to
+		WHERE round_id = @round AND account_id = @account`, db.Named{"fields": x.Fields, "languages": x.Languages, "interests": x.Interests,
+		"knows": x.Knows, "organisation": x.Organisation,
 		"jury": x.Jury, "most": x.OwnMost, "from": x.AwayFrom, "to": x.AwayTo, "round": r.ID, "account": x.Account})
 	if err != nil {
 		return err
@@ -134,6 +130,19 @@ func (s *Store) Describe(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 		return application.ErrNotFound
 	}
 	return nil
+}
+
+// offered are those of some keys that a question has among its options.
+func offered(f *form.Form, question form.Key, keys []string) pq.StringArray {
+	out := pq.StringArray{}
+	if q := f.Question(question); q != nil {
+		for _, o := range q.Options {
+			if slices.Contains(keys, string(o.Key)) {
+				out = append(out, string(o.Key))
+			}
+		}
+	}
+	return out
 }
 
 // Decline an invitation to read, with a reason; what was given is given back.

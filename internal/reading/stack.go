@@ -10,6 +10,7 @@ import (
 
 	"ulvant/core/assignment"
 	"ulvant/core/calendar"
+	"ulvant/core/connected"
 	"ulvant/core/fit"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
@@ -37,6 +38,7 @@ type stack struct {
 	apps     []int64
 	places   []string // under which the cases are listed
 	fields   []string // of the cases, as their answer has it
+	tongues  []string // of the cases, in which language they are written; "" where nothing tells
 	texts    []string // of the cases; only where fits are worked out
 	readers  []Reader
 	kept     [][]int // readers they have already
@@ -71,7 +73,7 @@ func (s *Store) stack(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 		SELECT e.id, e.version, e.application_id, COALESCE(st.place, '') AS place, CASE WHEN $4 OR $5 THEN k.facts END AS facts
 		FROM entry e JOIN application a ON a.id = e.application_id LEFT JOIN standing st ON st.entry_id = e.id LEFT JOIN known k ON k.entry_id = e.id
 		WHERE a.round_id = $1 AND e.state = ANY($3) AND e.stage = ANY($2) ORDER BY a.id`, r.ID, readStages(f, tx.At),
-		lifecycle.With(lifecycle.HandsOut), texts, f.Design.Field != ""); err != nil {
+		lifecycle.With(lifecycle.HandsOut), texts, f.Design.Field != "" || f.Design.Language != ""); err != nil {
 		return nil, err
 	}
 	list, err := s.Readers(ctx, tx, r.ID)
@@ -94,11 +96,12 @@ func (s *Store) stack(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 		st.entries, st.versions, st.apps = append(st.entries, c.ID), append(st.versions, c.Version), append(st.apps, c.App)
 		st.places = append(st.places, c.Place)
 		at[c.App], byEntry[c.ID] = i, i
-		field, text, err := told(f, c.Facts)
+		said, err := told(f, c.Facts)
 		if err != nil {
 			return nil, err
 		}
-		st.fields, st.texts = append(st.fields, field), append(st.texts, text)
+		st.fields, st.tongues, st.texts = append(st.fields, said.field), append(st.tongues, said.tongue), append(st.texts,
+			said.text)
 	}
 	for j, x := range st.readers {
 		reader[x.Account] = j
@@ -137,32 +140,63 @@ func (s *Store) stack(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 	for _, b := range bars {
 		st.barred[[2]int{at[b.Application], reader[b.Account]}] = true
 	}
-	return st, nil
+	return st, s.declared(ctx, tx, st)
 }
 
-// told is the field of a case and what it says of its work, of what is known of it.
-func told(f *form.Form, raw []byte) (field, text string, err error) {
+// declared bars readers from cases that name what they declared beforehand: a person,
+// a body, or the place under which a case is listed.
+func (s *Store) declared(ctx context.Context, q db.Querier, st *stack) error {
+	if !slices.ContainsFunc(st.readers, func(r Reader) bool { return r.Interests != "" }) {
+		return nil
+	}
+	named, err := s.Connections.BehindAll(ctx, q, st.apps)
+	if err != nil {
+		return err
+	}
+	for i, app := range st.apps {
+		names := []string{st.places[i]}
+		for _, p := range named[app] {
+			names = append(names, p.Name)
+		}
+		for j, r := range st.readers {
+			if line, _ := connected.Declared(r.Interests, names); line != "" {
+				st.barred[[2]int{i, j}] = true
+			}
+		}
+	}
+	return nil
+}
+
+// saidOf a case: its field, its language, and what it says of its work.
+type saidOf struct{ field, tongue, text string }
+
+// told is what is known of a case that a fit looks at.
+func told(f *form.Form, raw []byte) (said saidOf, err error) {
 	if len(raw) == 0 {
-		return "", "", nil
+		return said, nil
 	}
 	var facts map[string]any
 	if err := json.Unmarshal(raw, &facts); err != nil {
-		return "", "", err
+		return said, err
 	}
 	var words []string
 	for _, sec := range f.Design.Sections {
 		for i := range sec.Questions {
 			q := &sec.Questions[i]
 			v, _ := facts["q."+string(q.Key)].(string)
-			if q.Key == f.Design.Field {
-				field = v
+			switch q.Key {
+			case f.Design.Field:
+				said.field = v
+			case f.Design.Language:
+				said.tongue = v
 			}
 			if v != "" && q.ForReaders() && q.Written() && !q.PicksOne() {
 				words = append(words, v)
 			}
 		}
 	}
-	return field, strings.Join(words, "\n"), nil
+	said.text = strings.Join(words, "\n")
+	return said, nil
 }
 
 // barredByte marks a pair that must not be, among fits in hundredths.
@@ -202,10 +236,12 @@ func (st *stack) fits() []byte {
 	return out
 }
 
-// may reports a pair that nothing is against: no interest, and a jury that reads the
-// case’s place.
+// may reports a pair that nothing is against: no interest, a jury that reads the case’s
+// place, and a language that is read.
 func (st *stack) may(i, j int) bool {
-	return !st.barred[[2]int{i, j}] && (st.readers[j].Jury == "" || st.readers[j].Jury == st.places[i])
+	r := st.readers[j]
+	return !st.barred[[2]int{i, j}] && (r.Jury == "" || r.Jury == st.places[i]) &&
+		(st.tongues[i] == "" || len(r.Languages) == 0 || slices.Contains(r.Languages, st.tongues[i]))
 }
 
 // problem is what is to be solved, of fits in hundredths. What is given stays.

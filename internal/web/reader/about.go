@@ -24,6 +24,8 @@ type aboutPage struct {
 	RoundName string
 	RoundKey  string
 	Fields    []form.Option
+	Tongues   []form.Option
+	Tongue    string
 	Field     string
 	Due       time.Time
 	Zone      *time.Location
@@ -47,6 +49,9 @@ func mine(r *site.Request) (reading.Reader, error) {
 	}
 	return list[i], nil
 }
+
+// Reads reports a language that the reader reads.
+func (d aboutPage) Reads(key form.Key) bool { return slices.Contains(d.R.Languages, string(key)) }
 
 // About shows what the round knows of the reader who asks.
 func About(r *site.Request) error {
@@ -73,6 +78,9 @@ func drawAbout(r *site.Request, status int, d aboutPage) error {
 	if q := f.Question(f.Design.Field); q != nil {
 		d.Fields, d.Field = q.Options, q.Label
 	}
+	if q := f.Question(f.Design.Language); q != nil {
+		d.Tongues, d.Tongue = q.Options, q.Label
+	}
 	return r.Draw(status, "reader/about", view.Page{Title: "You as a reader", Nav: "reading", Data: d})
 }
 
@@ -87,7 +95,7 @@ func SayAbout(r *site.Request) error {
 		return err
 	}
 	d := aboutPage{Most: strings.TrimSpace(r.FormValue("most")), From: r.FormValue("from"), To: r.FormValue("to")}
-	x, err = x.With(reading.Typed{Fields: r.Values("field"), Knows: r.FormValue("knows"), Organisation: r.FormValue("organisation"),
+	x, err = x.With(reading.Typed{Fields: r.Values("field"), Languages: r.Values("language"), Interests: r.FormValue("interests"), Knows: r.FormValue("knows"), Organisation: r.FormValue("organisation"),
 		Most: d.Most, From: d.From, To: d.To})
 	d.R = x
 	if refusal.AsUnfit(err, &d.Wrong) {

@@ -27,16 +27,16 @@ type papers struct {
 	Materials view.Materials
 }
 
-// papersOf a sealed case; its files are had under files. hide takes the names of those
+// papersOf a sealed case c; its files are had under files. hide takes the names of those
 // behind it out of what is read, where the round hides them.
-func papersOf(r *site.Request, f *form.Form, s application.Seal, filled *form.Filled, path *form.Path, files string,
-	hide bool) (p papers, err error) {
-	whole, err := r.Referees.Whole(r.Context, r.DB, f, r.Case, &s.Decoded)
+func papersOf(r *site.Request, c application.Case, f *form.Form, s application.Seal, filled *form.Filled,
+	path *form.Path, files string, hide bool) (p papers, err error) {
+	whole, err := r.Referees.Whole(r.Context, r.DB, f, c, &s.Decoded)
 	if err != nil {
 		return p, err
 	}
 	doc, sealed := whole.ForReaders(f), len(s.Decoded.ForReaders(f).Letters)
-	query := "?stage=" + string(r.Case.Stage)
+	query := "?stage=" + string(c.Stage)
 	p = papers{Doc: doc, Sections: casefile.Reading(f, filled, path, func(q *form.Question) bool {
 		return q.ForReaders() && q.Keeps() != form.InLines
 	}), Budget: field.ReadCosts(f, filled, path, (*form.Question).ForReaders), Materials: casefile.Materials(f, doc,
@@ -45,11 +45,11 @@ func papersOf(r *site.Request, f *form.Form, s application.Seal, filled *form.Fi
 	if !hide || !f.Design.HideNames {
 		return p, nil
 	}
-	people, err := r.Program.Connected.Behind(r.Context, r.DB, r.Case.ID)
+	people, err := r.Program.Connected.Behind(r.Context, r.DB, c.ID)
 	if err != nil {
 		return p, err
 	}
-	people = append(people, hiding.Person{Name: r.Case.LeadName})
+	people = append(people, hiding.Person{Name: c.LeadName})
 	for _, x := range f.Identities(filled) {
 		people = append(people, hiding.Person{Name: x.Name, Body: x.Body})
 	}

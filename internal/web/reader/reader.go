@@ -165,6 +165,55 @@ type casePage struct {
 	Problem  string
 	Open     bool
 	Talk     *talked
+	Margins  []margin
+	Beside   *beside // a case that is marked, to compare with; nil for none
+	Of       string  // its number
+}
+
+// beside is another case that the reader has marked, with what they gave.
+type beside struct {
+	papers
+	Ref, Title string
+	Marks      []criterion
+	Score      mark.Score
+	Note       string
+}
+
+// besideOf is the marked case that the address names; nil for none.
+func besideOf(r *site.Request, list shelf) (*beside, error) {
+	ref := r.Query("beside")
+	for _, e := range list.Marked {
+		if e.Ref != ref || ref == "" || e.EntryID == r.Case.EntryID {
+			continue
+		}
+		c, err := r.Cases.ByEntry(r.Context, r.DB, e.EntryID)
+		if err != nil {
+			return nil, err
+		}
+		f, s, filled, path, err := casefile.Sealed(r, c)
+		if err != nil {
+			return nil, err
+		}
+		given, err := r.Reading.Find(r.Context, r.DB, e.EntryID, r.Account.ID)
+		if err != nil {
+			return nil, err
+		}
+		m, err := r.Reading.MarkingOf(r.Context, r.DB, given)
+		if err != nil {
+			return nil, err
+		}
+		out := &beside{Ref: c.Ref, Title: e.Title, Score: e.Score, Note: m.Note}
+		for _, cr := range f.Criteria(path, "") {
+			x := criterion{Criterion: cr, Mark: -1}
+			if v, ok := m.Marks[cr.Key]; ok {
+				x.Mark = v
+			}
+			out.Marks = append(out.Marks, x)
+		}
+		out.papers, err = papersOf(r, c, f, s, filled, path, "/reading/"+c.Ref+"/materials", true)
+		return out, err
+	}
+	return nil, nil
 }
 
 func draw(r *site.Request, status int, problem string, typed *reading.Marking) error {
@@ -213,7 +262,16 @@ func draw(r *site.Request, status int, problem string, typed *reading.Marking) e
 	if d.Talk, err = talkOf(r, f); err != nil {
 		return err
 	}
-	if d.papers, err = papersOf(r, f, s, filled, path, "/reading/"+r.Case.Ref+"/materials", true); err != nil {
+	if d.Margins, err = marginsOf(r, f); err != nil {
+		return err
+	}
+	if d.Beside, err = besideOf(r, list); err != nil {
+		return err
+	}
+	if d.Beside != nil {
+		d.Of = d.Beside.Ref
+	}
+	if d.papers, err = papersOf(r, r.Case, f, s, filled, path, "/reading/"+r.Case.Ref+"/materials", true); err != nil {
 		return err
 	}
 	if f.Design.HideNames {

@@ -26,6 +26,7 @@ var Room = site.Room{Name: "reader", Pages: pages, Values: map[string]any{
 	{Method: site.Get, Path: "/reading/:ref", Action: access.ReadCase, Handle: Case},
 	{Method: site.Post, Path: "/reading/:ref/marks", Action: access.MarkCase, Handle: Marks},
 	{Method: site.Post, Path: "/reading/:ref/send", Action: access.MarkCase, Handle: Send},
+	{Method: site.Post, Path: "/reading/:ref/margin", Action: access.ReadCase, Handle: NoteMargin},
 	{Method: site.Post, Path: "/reading/:ref/talk", Action: access.MarkCase, Handle: Say},
 	{Method: site.Post, Path: "/reading/:ref/aside", Action: access.StepAside, Handle: StepAside},
 	{Method: site.Get, Path: "/reading/:ref/materials/:id", Action: access.ReadCase, Handle: File},

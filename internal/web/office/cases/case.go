@@ -121,7 +121,7 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		return err
 	}
 	d := casePage{Case: r.Case, Zone: f.Zone, Currency: f.Design.Currency, Wrong: wrong, Names: say.RuleNames(f),
-		Criteria:  f.Design.Criteria,
+		Criteria:  f.Design.Judged(""),
 		CanSettle: r.Case.State.Is(lifecycle.Settles) && r.May(access.SettleCheck), MayAsk: mayAsk(r.Case) &&
 			r.May(access.AskQuery),
 		Now: r.At, Note: r.FormValue("note"), Text: r.FormValue("text"), Days: r.FormValue("days", "5"), KeepAsk: r.FormValue("keep") == "yes"}
@@ -298,7 +298,7 @@ func marksOf(r *site.Request, f *form.Form) ([]markedBy, error) {
 				}
 				m.Marks = append(m.Marks, strconv.Itoa(v))
 			}
-			for _, c := range f.Design.Criteria {
+			for _, c := range f.Design.Judged("") {
 				for _, p := range c.PassPoints {
 					if met, ok := points[g.AccountID][form.PointKey(c.Key, p.Key)]; ok {
 						m.Points = append(m.Points, p.Label+": "+map[bool]string{true: "met", false: "not met"}[met])

@@ -1,8 +1,10 @@
 package decide
 
 import (
+	"cmp"
 	"errors"
 	"math/rand/v2"
+	"slices"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -25,6 +27,7 @@ type marksPage struct {
 	Cases   []markedCase
 	Readers []markedReader // shown to whoever decides alone
 	Decides form.ScoreRule
+	More    []markedCase // whose next reading would settle most, the most first
 }
 
 type markedCase struct {
@@ -39,6 +42,13 @@ type markedReader struct {
 	Says    []string
 	Picture view.Interval
 }
+
+// Which further readings are offered: those likelier to settle something than this, and
+// no more than these.
+const (
+	leastSettled = 0.10
+	mostMore     = 8
+)
 
 // Marks shows the marks of the stage to decide in on one scale.
 func Marks(r *site.Request) error {
@@ -70,6 +80,13 @@ func Marks(r *site.Request) error {
 			Picture: view.Interval{Low: s.Low, Top: s.Top, From: c.Score - 1.96*c.Error, To: c.Score + 1.96*c.Error,
 				At: c.Score, Tick: c.Raw}})
 	}
+	for _, c := range d.Cases {
+		if c.Settles >= leastSettled {
+			d.More = append(d.More, c)
+		}
+	}
+	slices.SortStableFunc(d.More, func(a, b markedCase) int { return cmp.Compare(b.Settles, a.Settles) })
+	d.More = d.More[:min(len(d.More), mostMore)]
 	if r.May("decide") {
 		widest := 0.1
 		for _, x := range s.Readers {

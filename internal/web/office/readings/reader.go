@@ -22,6 +22,8 @@ import (
 type readerPage struct {
 	R       reading.Reader
 	Fields  []form.Option
+	Tongues []form.Option
+	Tongue  string // how the question is called
 	Field   string // how the question is called
 	Places  []string
 	Cases   []desk.Reads
@@ -61,11 +63,11 @@ func drawReader(r *site.Request, status int, wrong refusal.Refusal) error {
 	}
 	d := readerPage{R: x, Wrong: wrong, Zone: f.Zone, Typed: map[string]string{}}
 	if wrong.Says != "" {
-		for _, k := range []string{"knows", "organisation", "most", "from", "to", "why"} {
+		for _, k := range []string{"knows", "interests", "organisation", "most", "from", "to", "why"} {
 			d.Typed[k] = r.FormValue(k)
 		}
 	} else {
-		d.Typed["knows"], d.Typed["organisation"] = x.Knows, x.Organisation
+		d.Typed["knows"], d.Typed["organisation"], d.Typed["interests"] = x.Knows, x.Organisation, x.Interests
 		if x.OwnMost != nil {
 			d.Typed["most"] = strconv.Itoa(*x.OwnMost)
 		}
@@ -75,6 +77,9 @@ func drawReader(r *site.Request, status int, wrong refusal.Refusal) error {
 	}
 	if q := f.Question(f.Design.Field); q != nil {
 		d.Fields, d.Field = q.Options, q.Label
+	}
+	if q := f.Question(f.Design.Language); q != nil {
+		d.Tongues, d.Tongue = q.Options, q.Label
 	}
 	if q := f.Question(f.Design.Listed.Question); q != nil {
 		for _, o := range q.Options {
@@ -109,7 +114,7 @@ func SetReader(r *site.Request) error {
 	case "back":
 		says = x.Name + " reads again."
 	default:
-		x, err = x.With(reading.Typed{Fields: r.Values("field"), Knows: r.FormValue("knows"), Organisation: r.FormValue("organisation"),
+		x, err = x.With(reading.Typed{Fields: r.Values("field"), Languages: r.Values("language"), Interests: r.FormValue("interests"), Knows: r.FormValue("knows"), Organisation: r.FormValue("organisation"),
 			Most: r.FormValue("most"), From: r.FormValue("from"), To: r.FormValue("to")})
 		if refusal.AsUnfit(err, &no) {
 			return drawReader(r, fiber.StatusUnprocessableEntity, no)
@@ -135,6 +140,9 @@ func SetReader(r *site.Request) error {
 	return r.See("/office/rounds/" + r.Round.Key + "/readers/" + r.Params("account"))
 }
 
+// Reads reports a language that the reader reads.
+func (d readerPage) Reads(key form.Key) bool { return slices.Contains(d.R.Languages, string(key)) }
+
 // CaseReading takes a case back from a reader, opens their marks again, or ends its
 // reading with the marks there are.
 func CaseReading(r *site.Request) error {
@@ -152,6 +160,14 @@ func CaseReading(r *site.Request) error {
 		case "talk":
 			says = "Its readers are asked to talk it over. Each sees what the others gave, and sends once more."
 			return r.Reading.OpenTalk(ctx, tx, r.Case, why)
+		case "one more":
+			f, err := r.Rounds.Form(ctx, tx, r.Case.DesignID)
+			if err != nil {
+				return err
+			}
+			to, err := r.Reading.OneMore(ctx, tx, r.Round, f, r.Case, why)
+			says = to.Name + " reads it too, and is told so."
+			return err
 		case "end":
 			says = "Reading has ended with the marks there are."
 			return r.Reading.EndReading(ctx, tx, r.Case, why)

@@ -3,10 +3,12 @@ package readings
 import (
 	"context"
 	"errors"
+	"strconv"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
 
+	"ulvant/core/access"
 	"ulvant/core/form"
 	"ulvant/core/phrase"
 	"ulvant/core/refusal"
@@ -38,8 +40,9 @@ type readingDesk struct {
 	Work         *work.Work
 	Asks         reading.Asks // of a plan, as it begins
 	ByField      bool
-	Late         int  // readers who have not sent everything
-	Planned      bool // a plan waits to be given out
+	Late         int              // readers who have not sent everything
+	Planned      bool             // a plan waits to be given out
+	Pool         []reading.Pooled // who has read for the programme before, and is not invited
 }
 
 // Reading shows readers, their loads, and who reads what.
@@ -59,6 +62,11 @@ func drawReading(r *site.Request, status int, problem string, typed map[string]s
 	for _, x := range d.Readers {
 		if x.Sent < x.Given {
 			d.Late++
+		}
+	}
+	if r.May(access.InviteReader) {
+		if d.Pool, err = r.Reading.Pool(r.Context, r.DB, r.Round); err != nil {
+			return err
 		}
 	}
 	cases, err := r.Desk.ReadingCases(r.Context, r.Round.ID, office.After(r), office.PerPage+1)
@@ -86,8 +94,11 @@ func drawReading(r *site.Request, status int, problem string, typed map[string]s
 	return office.Draw(r, status, "office/readings/reading", "Reading, "+r.Round.Name, "reading", f, d)
 }
 
-// InviteReader invites somebody by mail.
+// InviteReader invites somebody by mail, or some who have read for the programme before.
 func InviteReader(r *site.Request) error {
+	if r.FormValue("do") == "pool" {
+		return invitePool(r)
+	}
 	typed := map[string]string{"name": r.FormValue("name"), "email": r.FormValue("email")}
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
 		_, err := r.Reading.Invite(ctx, tx, r.Round, typed["email"], typed["name"])
@@ -134,5 +145,28 @@ func HandOut(r *site.Request) error {
 		return err
 	}
 	r.Tell(says)
+	return r.See("/office/rounds/" + r.Round.Key + "/reading")
+}
+
+func invitePool(r *site.Request) error {
+	f, err := office.Form(r)
+	if err != nil {
+		return err
+	}
+	var accounts []int64
+	for _, v := range r.Values("account") {
+		if n, err := strconv.ParseInt(v, 10, 64); err == nil {
+			accounts = append(accounts, n)
+		}
+	}
+	n := 0
+	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		n, err = r.Reading.InvitePool(ctx, tx, r.Round, f, accounts)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	r.Tell(phrase.Count(int64(n), "invitation is", "invitations are") + " on the way.")
 	return r.See("/office/rounds/" + r.Round.Key + "/reading")
 }
