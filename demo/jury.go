@@ -12,6 +12,7 @@ import (
 	"ulvant/internal/application"
 	"ulvant/internal/intake"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/reading"
 )
 
 // sheets are what an entry of the ferry stair competition shows, in their order.
@@ -27,19 +28,26 @@ func ferry(e *edits, d *form.Design) {
 	e.ask("the-design", "sheets", form.File, form.Chosen, "Six sheets, in the order in which they should be seen",
 		takes(slot.Limits{Kinds: []slot.Kind{slot.Picture}, SizeMost: 12 << 20, FilesLeast: 6, FilesMost: 6,
 			WidthLeast: 700, HeightLeast: 500, DPILeast: 150, Details: []string{"Title", "Medium"}}))
-	e.set("readersEach", 3)
+	e.set("readersEach", 2)
 }
 
-var ferryPeople = []struct{ name, body, title, idea, cost string }{
-	{"Perrin Lockyer", "lockyer-drawing", "The long plank", "One beam, cut from one tree, laid by forty people.", "38,000"},
+// ferryPeople enter in one of two categories, each with a jury of its own.
+var ferryPeople = []struct{ name, body, title, idea, cost, stream string }{
+	{"Perrin Lockyer", "lockyer-drawing", "The long plank", "One beam, cut from one tree, laid by forty people.", "38,000", "open-class"},
 	{"Sunniva Rook", "rook-and-daughter", "A hammock for the handcart",
-		"It hangs, so that a spate can pass below it and take nothing along.", "44,500"},
-	{"Ozias Tallow", "tallow", "Two steps and a leap", "Stone to stand on, larch to walk on, and a rail for the wind.", "52,000"},
+		"It hangs, so that a spate can pass below it and take nothing along.", "44,500", "open-class"},
+	{"Ozias Tallow", "tallow", "Two steps and a leap", "Stone to stand on, larch to walk on, and a rail for the wind.", "52,000", "open-class"},
+	{"Bettina Sorrel", "tarl-college", "A stair that floats", "Four pontoons and a rope: it rises with whatever comes down.", "21,000", "students"},
+	{"Callan Wynd", "tarl-college", "Stones to count", "Eleven stones, each of one parish.", "17,500", "students"},
+	{"Dilys Marrow", "tarl-college", "The folding ford", "It lies in the water until somebody rings.", "19,900", "students"},
 }
+
+// The places of each jury among the demo's readers.
+var juries = map[string][]int{"Open": {1, 2}, "Students": {3, 5}}
 
 // jury plays the ferry stair competition up to its jury's reading.
 func (b *builder) jury() {
-	s := laid(b.now, b.zone, "Ferry Stair Competition", "FSC", "", 6_000, 500, 4_000, -64, -22, -12, 9, 21)
+	s := laid(b.now, b.zone, "Ferry Stair Competition", "FSC", "", 6_000, 500, 4_000, -64, -22, -16, -2, 10)
 	opens, _ := s.Opens.In(b.zone)
 	closes, _ := s.Closes.In(b.zone)
 	checks, _ := s.ChecksBy.In(b.zone)
@@ -50,9 +58,12 @@ func (b *builder) jury() {
 	})
 	for i, p := range ferryPeople {
 		b.on(opens.Add(time.Duration(70+97*i)*time.Hour), func(ctx context.Context) error {
-			w := writing{p.name, p.body, p.title, "stream = open-class\nmembers:r0001:legal = " + p.name +
+			w := writing{p.name, p.body, p.title, "stream = " + p.stream + "\nmembers:r0001:legal = " + p.name +
 				"\ntied = no\nidea = " + p.idea + "\ncost = " + p.cost + "\ncost:sure = estimated\nboards::tick-1 = yes\n" +
 				"true = yes\nsigned = " + p.name}
+			if p.stream == "students" {
+				w.answers += "\nschool = Tarl College"
+			}
 			if err := b.begins(ctx, string(s.Key), w); err != nil {
 				return err
 			}
@@ -71,17 +82,26 @@ func (b *builder) jury() {
 		if err != nil {
 			return err
 		}
-		for _, a := range b.readers[1:4] {
-			if err := b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error {
-				_, err := b.Reading.Invite(ctx, tx, r, a.Email, a.Name)
-				return err
-			}); err != nil {
-				return err
-			}
-			if err := b.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error {
-				return b.Reading.Accept(ctx, tx, a.ID)
-			}); err != nil {
-				return err
+		f, err := b.Rounds.Published(ctx, b.DB, r)
+		if err != nil {
+			return err
+		}
+		for jury, places := range juries {
+			for _, i := range places {
+				a := b.readers[i]
+				if err := b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error {
+					if _, err := b.Reading.Invite(ctx, tx, r, a.Email, a.Name); err != nil {
+						return err
+					}
+					return b.Reading.Describe(ctx, tx, r, f, reading.Reader{Account: a.ID, Jury: jury})
+				}); err != nil {
+					return err
+				}
+				if err := b.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error {
+					return b.Reading.Accept(ctx, tx, a.ID)
+				}); err != nil {
+					return err
+				}
 			}
 		}
 		return nil
@@ -110,10 +130,73 @@ func (b *builder) jury() {
 			return err
 		}
 		return b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error {
-			_, err := b.Reading.HandOut(ctx, tx, r, f, nil)
+			plan, err := b.Reading.WorkOut(ctx, tx, r, f, reading.Asks{})
+			if err != nil {
+				return err
+			}
+			bridges, err := b.Reading.Bridges(ctx, tx, r, f, plan) // so that the two can be compared
+			if err != nil {
+				return err
+			}
+			for i, x := range bridges {
+				if err := b.Reading.Add(ctx, tx, r, plan.Version+i, x.Case, x.Reader); err != nil {
+					return err
+				}
+			}
+			_, err = b.Reading.GiveOut(ctx, tx, r, f, plan.Version+len(bridges), nil)
 			return err
 		})
 	})
+	b.on(checks.Add(5*oneDay), func(ctx context.Context) error { // the students’ jury is in time, the other late
+		for _, i := range juries["Students"] {
+			if err := b.judges(ctx, string(s.Key), i); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// judges marks all that is given to a juror of a round.
+func (b *builder) judges(ctx context.Context, round string, juror int) error {
+	a := b.readers[juror]
+	list, err := b.Desk.ReaderDesk(ctx, a.ID)
+	if err != nil {
+		return err
+	}
+	for _, it := range list {
+		if it.RoundKey != round || it.SentAt != nil {
+			continue
+		}
+		b.at = b.at.Add(31 * time.Minute)
+		c, err := b.Cases.Find(ctx, b.DB, it.Ref)
+		if err != nil {
+			return err
+		}
+		f, err := b.Rounds.Form(ctx, b.DB, c.DesignID)
+		if err != nil {
+			return err
+		}
+		m := reading.Marking{Marks: map[form.Key]int{}, Points: map[string]bool{}}
+		for _, cr := range f.Design.Criteria {
+			m.Marks[cr.Key] = min(len(cr.Steps)-1, 2+noise(3, it.Title, string(cr.Key))+juror/4)
+			for _, x := range cr.PassPoints {
+				m.Points[form.PointKey(cr.Key, x.Key)] = true
+			}
+		}
+		if n := len(f.Design.Overall); n > 0 {
+			m.Overall = new(noise(n, it.Title, a.Name))
+		}
+		if err := b.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error {
+			if _, err := b.Reading.Keep(ctx, tx, c, 1, m); err != nil {
+				return err
+			}
+			return b.Reading.Send(ctx, tx, c)
+		}); err != nil {
+			return fmt.Errorf("%s by %s: %w", it.Title, a.Name, err)
+		}
+	}
+	return nil
 }
 
 // entryOf somebody who has just one.

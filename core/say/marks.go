@@ -3,12 +3,15 @@ package say
 import (
 	"math"
 	"strconv"
+	"strings"
 
 	"ulvant/core/phrase"
 )
 
 // Mark is a score as it is written, with two decimals.
-func Mark(v float64) string { return strconv.FormatFloat(v, 'f', 2, 64) }
+func Mark(v float64) string {
+	return strings.Replace(strconv.FormatFloat(v, 'f', 2, 64), "-", "−", 1)
+}
 
 // Percent of a chance; what is all but sure is not said to be sure.
 func Percent(p float64) string {

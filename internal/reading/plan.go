@@ -69,8 +69,12 @@ var ErrPlanStale = refusal.New("this plan was changed in another window, or what
 // reader must not read it.
 func (p *Plan) Fit(c, r int) (hundredths int, ok bool) {
 	v := p.Fits[c*len(p.Readers)+r]
-	return int(v), v != barredByte
+	return int(v), v < juryByte
 }
+
+// Bridges reports a pair of two juries: it is planned by hand alone, as a bridge
+// between them.
+func (p *Plan) Bridges(c, r int) bool { return p.Fits[c*len(p.Readers)+r] == juryByte }
 
 // Mean is the mean fit of the pairs, in hundredths.
 func (p *Plan) Mean() int {
@@ -183,7 +187,7 @@ func (s *Store) holdAgain(ctx context.Context, tx *db.Tx, r round.Round, st *sta
 		for _, x := range readers {
 			i, ok := row[last.Entries[c]]
 			j, reads := column[last.Readers[x]]
-			if ok && reads && st.may(i, j) && !slices.Contains(st.kept[i], j) {
+			if ok && reads && !st.bars(i, j) && !slices.Contains(st.kept[i], j) {
 				st.kept[i] = append(slices.Clone(st.kept[i]), j)
 			}
 		}
@@ -322,7 +326,7 @@ func (s *Store) Add(ctx context.Context, tx *db.Tx, r round.Round, version int, 
 	if err != nil {
 		return err
 	}
-	if _, ok := p.Fit(c, reader); !ok || slices.Contains(p.Given[c], reader) {
+	if _, ok := p.Fit(c, reader); !ok && !p.Bridges(c, reader) || slices.Contains(p.Given[c], reader) {
 		return refusal.Unfit("this reader cannot have the case, or has it")
 	}
 	if _, err := tx.ExecContext(ctx, `INSERT INTO planned (round_id, entry_id, account_id, held) VALUES ($1, $2, $3, true)`, r.ID, p.Entries[c],
@@ -354,6 +358,13 @@ func (s *Store) Bridges(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 	problem, err := s.problemOf(ctx, tx, r, f, p)
 	if err != nil {
 		return nil, err
+	}
+	for i := range problem.Costs {
+		for j := range problem.Costs[i] {
+			if p.Bridges(i, j) {
+				problem.Costs[i][j] = 100 * grain // as one who suits it in nothing
+			}
+		}
 	}
 	for j := range problem.Most { // a bridge is one case more than a reader would have
 		problem.Most[j] += sharedCases
@@ -421,7 +432,7 @@ func (s *Store) GiveOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 	}
 	for c, readers := range p.Given {
 		for _, j := range readers {
-			if !st.may(c, j) && !slices.Contains(st.kept[c], j) {
+			if st.bars(c, j) && !slices.Contains(st.kept[c], j) {
 				return out, refusal.Unfit(st.readers[j].Name + " must not read one of the cases any more").But("work the plan out again")
 			}
 		}

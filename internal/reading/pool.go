@@ -34,7 +34,8 @@ func (s *Store) Pool(ctx context.Context, q db.Querier, r round.Round) (out []Po
 
 // InvitePool invites some of the pool; what the round before knew of them is known of
 // them here, as far as its questions are asked here too.
-func (s *Store) InvitePool(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, accounts []int64) (n int, err error) {
+func (s *Store) InvitePool(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, accounts []int64) (n int,
+	err error) {
 	pool, err := s.Pool(ctx, tx, r)
 	if err != nil {
 		return 0, err

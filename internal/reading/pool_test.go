@@ -28,7 +28,10 @@ func TestWhatReadersDeclare(t *testing.T) {
 	p.Drain()
 	describe := func(account int64, x reading.Reader) error {
 		x.Account = account
-		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error { return p.Reading.Describe(ctx, tx, p.Round, p.Form, x) })
+		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			return p.Reading.Describe(ctx, tx, p.Round,
+				p.Form, x)
+		})
 	}
 	if err := describe(readers[0], reading.Reader{Interests: "The Wardens\nhart, ann"}); err != nil {
 		t.Fatal(err)
@@ -157,7 +160,9 @@ func TestMargins(t *testing.T) {
 		t.Fatalf("%+v, %v", mine, err)
 	}
 	drop := func(account int64) (left int) {
-		p.Act(account, func(ctx context.Context, tx *db.Tx) error { return p.Reading.DropMargin(ctx, tx, p.Of["Ann"], mine[0].ID) })
+		p.Act(account, func(ctx context.Context, tx *db.Tx) error {
+			return p.Reading.DropMargin(ctx, tx, p.Of["Ann"], mine[0].ID)
+		})
 		now, _ := p.Reading.Margins(t.Context(), p.DB, p.Of["Ann"].EntryID, one)
 		return len(now)
 	}

@@ -114,7 +114,7 @@ func (s *Store) Describe(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 		return refusal.In("away", "Give the first day away and the last, in this order, or neither.")
 	}
 	listed := f.Question(f.Design.Listed.Question)
-	if x.Jury != "" && (listed == nil || !slices.ContainsFunc(listed.Options, func(o form.Option) bool { return o.Label == x.Jury })) {
+	if x.Jury != "" && (listed == nil || !slices.ContainsFunc(f.Options(listed), func(o form.Option) bool { return o.Label == x.Jury })) {
 		return refusal.In("jury", "There is no jury “"+x.Jury+"”. Choose one of those offered, or all.")
 	}
 	x.Fields, x.Languages = offered(f, f.Design.Field, x.Fields), offered(f, f.Design.Language, x.Languages)
@@ -136,7 +136,7 @@ func (s *Store) Describe(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 func offered(f *form.Form, question form.Key, keys []string) pq.StringArray {
 	out := pq.StringArray{}
 	if q := f.Question(question); q != nil {
-		for _, o := range q.Options {
+		for _, o := range f.Options(q) {
 			if slices.Contains(keys, string(o.Key)) {
 				out = append(out, string(o.Key))
 			}

@@ -199,8 +199,12 @@ func told(f *form.Form, raw []byte) (said saidOf, err error) {
 	return said, nil
 }
 
-// barredByte marks a pair that must not be, among fits in hundredths.
-const barredByte = 255
+// Among fits in hundredths: barredByte marks a pair that must not be, juryByte one that
+// is of two juries, which a bridge between them may be.
+const (
+	barredByte = 255
+	juryByte   = 254
+)
 
 // side of a reader, as a fit looks at them.
 func (r Reader) side() fit.Side { return fit.Side{Fields: r.Fields, Text: r.Knows} }
@@ -226,8 +230,12 @@ func (st *stack) fits() []byte {
 	out := make([]byte, 0, len(st.entries)*len(st.readers))
 	for i := range st.entries {
 		for j := range st.readers {
-			if !st.may(i, j) {
+			if st.bars(i, j) {
 				out = append(out, barredByte)
+				continue
+			}
+			if !st.may(i, j) {
+				out = append(out, juryByte)
 				continue
 			}
 			out = append(out, byte(math.Round(100*of.Of(i, j).Score)))
@@ -236,12 +244,16 @@ func (st *stack) fits() []byte {
 	return out
 }
 
-// may reports a pair that nothing is against: no interest, a jury that reads the case’s
-// place, and a language that is read.
+// bars reports a pair that must not be: for an interest, or a language that is not read.
+func (st *stack) bars(i, j int) bool {
+	r := st.readers[j]
+	return st.barred[[2]int{i, j}] || st.tongues[i] != "" && len(r.Languages) > 0 && !slices.Contains(r.Languages, st.tongues[i])
+}
+
+// may reports a pair that nothing is against, and a jury that reads the case’s place.
 func (st *stack) may(i, j int) bool {
 	r := st.readers[j]
-	return !st.barred[[2]int{i, j}] && (r.Jury == "" || r.Jury == st.places[i]) &&
-		(st.tongues[i] == "" || len(r.Languages) == 0 || slices.Contains(r.Languages, st.tongues[i]))
+	return !st.bars(i, j) && (r.Jury == "" || r.Jury == st.places[i])
 }
 
 // problem is what is to be solved, of fits in hundredths. What is given stays.
@@ -257,7 +269,7 @@ func (st *stack) problem(f *form.Form, asks Asks, fits []byte) *assignment.Probl
 		need += p.Each[i]
 		p.Costs[i] = make([]int64, n)
 		for j := range n {
-			if v := fits[i*n+j]; v == barredByte {
+			if v := fits[i*n+j]; v >= juryByte {
 				p.Costs[i][j] = assignment.Never
 			} else {
 				p.Costs[i][j] = grain*int64(100-v) + mixes(st.entries[i], st.readers[j].Account)

@@ -76,10 +76,10 @@ func drawAbout(r *site.Request, status int, d aboutPage) error {
 	}
 	d.RoundName, d.RoundKey, d.Due, d.Zone = r.Round.Name, r.Round.Key, f.At(form.ReadingEnd), f.Zone
 	if q := f.Question(f.Design.Field); q != nil {
-		d.Fields, d.Field = q.Options, q.Label
+		d.Fields, d.Field = f.Options(q), q.Label
 	}
 	if q := f.Question(f.Design.Language); q != nil {
-		d.Tongues, d.Tongue = q.Options, q.Label
+		d.Tongues, d.Tongue = f.Options(q), q.Label
 	}
 	return r.Draw(status, "reader/about", view.Page{Title: "You as a reader", Nav: "reading", Data: d})
 }

@@ -76,13 +76,13 @@ func drawReader(r *site.Request, status int, wrong refusal.Refusal) error {
 		}
 	}
 	if q := f.Question(f.Design.Field); q != nil {
-		d.Fields, d.Field = q.Options, q.Label
+		d.Fields, d.Field = f.Options(q), q.Label
 	}
 	if q := f.Question(f.Design.Language); q != nil {
-		d.Tongues, d.Tongue = q.Options, q.Label
+		d.Tongues, d.Tongue = f.Options(q), q.Label
 	}
 	if q := f.Question(f.Design.Listed.Question); q != nil {
-		for _, o := range q.Options {
+		for _, o := range f.Options(q) {
 			d.Places = append(d.Places, o.Label)
 		}
 	}
