@@ -160,7 +160,7 @@ func plant(t *testing.T, h *programtest.House, lead int64, name string) (c appli
 type roundOf struct{ h *programtest.House }
 
 // reads has the case read by somebody, whose address it returns.
-func (r *roundOf) reads(t *testing.T, officer int64, c application.Case) string {
+func (r *roundOf) reads(t testing.TB, officer int64, c application.Case) string {
 	t.Helper()
 	h := r.h
 	rd, err := h.Rounds.Find(t.Context(), h.DB, "shore-2027")

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"math/rand/v2"
 	"slices"
+	"strconv"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -21,13 +22,16 @@ import (
 // marksPage is what office/decide/marks.html draws: the marks on one scale, and how
 // far they can be trusted.
 type marksPage struct {
-	Few     bool // too few marks
-	Says    []string
-	Juries  string
-	Cases   []markedCase
-	Readers []markedReader // shown to whoever decides alone
-	Decides form.ScoreRule
-	More    []markedCase // whose next reading would settle most, the most first
+	Few        bool // too few marks
+	Says       []string
+	Juries     string
+	Cases      []markedCase
+	Readers    []markedReader // shown to whoever decides alone
+	Decides    form.ScoreRule
+	All        int // in the order
+	From, Upto int // those drawn, from 1
+	Prev, Next string
+	More       []markedCase // whose next reading would settle most, the most first
 }
 
 type markedCase struct {
@@ -87,6 +91,17 @@ func Marks(r *site.Request) error {
 	}
 	slices.SortStableFunc(d.More, func(a, b markedCase) int { return cmp.Compare(b.Settles, a.Settles) })
 	d.More = d.More[:min(len(d.More), mostMore)]
+	d.All = len(d.Cases)
+	from, _ := strconv.Atoi(r.Query("from"))
+	from = max(min(from, d.All-1), 0) / office.PerPage * office.PerPage
+	d.From, d.Upto = from+1, min(from+office.PerPage, d.All)
+	d.Cases = d.Cases[from:d.Upto]
+	if from > 0 {
+		d.Prev = "?from=" + strconv.Itoa(from-office.PerPage)
+	}
+	if d.Upto < d.All {
+		d.Next = "?from=" + strconv.Itoa(d.Upto)
+	}
 	if r.May("decide") {
 		widest := 0.1
 		for _, x := range s.Readers {
