@@ -27,7 +27,8 @@ func BenchmarkCaseOf40(b *testing.B) {
 		d.HideNames = true
 		d.Sections[0].Questions = append(d.Sections[0].Questions,
 			form.Question{Key: "pictures", Kind: form.File, Label: "Pictures", Nature: form.Chosen, Blank: form.MeansNo, Seen: form.ToReaders,
-				Limits: form.Cases[form.Limits]{Else: form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.PDF}, SizeMost: 8 << 20, FilesMost: 40,
+				Limits: form.Cases[form.Limits]{Else: form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.PDF},
+					SizeMost: 8 << 20, FilesMost: 40,
 					Details: []string{"Title"}}}}},
 			form.Question{Key: "text", Kind: form.Long, Label: "What", Nature: form.Chosen, Blank: form.MeansUnknown, Seen: form.ToReaders})
 	})
