@@ -125,6 +125,11 @@ func (c *compiler) assessment() {
 		c.need(q != nil && q.PicksOne(), "lists show a choice of one; %q is none", l.Question)
 	}
 	c.need(d.Score == ByMean || d.Score == ByCalibrated, "the order goes by %q", d.Score)
+	if d.Useful != "" {
+		q := c.f.Question(d.Useful)
+		c.need(q != nil && q.Keeps() == InText && q.Measure() == Sums,
+			"the least sum that is of use is said by a question about money; %q is none", d.Useful)
+	}
 	if d.Language != "" {
 		q := c.f.Question(d.Language)
 		c.need(q != nil && q.PicksOne(), "the language of an application is told by a choice of one; %q is none", d.Language)

@@ -48,6 +48,7 @@ type Design struct {
 	Listed      Listing     `json:"listed,omitzero"`    // the choice that lists show beside each application
 	Score       ScoreRule   `json:"score,omitempty"`    // what the order of cases goes by
 	Language    Key         `json:"language,omitempty"` // the choice that tells the language an application is written in
+	Useful      Key         `json:"useful,omitempty"`   // the sum that is the least of use to an application
 	Field       Key         `json:"field,omitempty"`    // the choice that tells an application’s field, by which readers are found
 	Ready       []string    `json:"ready,omitempty"`    // what the officer adds to "what to have ready"
 	Criteria    []Criterion `json:"criteria"`

@@ -132,6 +132,7 @@ var Catalogue = map[Verb]Event{
 	"interview-marked":            {"sent marks for the interview", false},
 	"interview-out":               {"stepped out of the interview, because {why}", false},
 	"interview-reopened":          {"opened the interview marks of {reader} again, because {why}", false},
+	"what-if-adopted":             {"took the what-if “{name}” over into the decisions", false},
 	"reader-invited":              {"invited {reader} to read", false},
 }
 

@@ -96,6 +96,12 @@ func (s *Store) Stage(ctx context.Context, q db.Querier, r round.Round, f *form.
 // mean over readers, or brought to one scale where the round says so. A stage that nobody reads is decided once a case is
 // eligible.
 func (s *Store) Order(ctx context.Context, q db.Querier, r round.Round, f *form.Form, stage form.Key) (Table, error) {
+	return s.OrderBy(ctx, q, r, f, stage, f.Design.Score)
+}
+
+// OrderBy is the order by another score than the round says.
+func (s *Store) OrderBy(ctx context.Context, q db.Querier, r round.Round, f *form.Form, stage form.Key,
+	score form.ScoreRule) (Table, error) {
 	t := Table{Fund: f.Design.Fund, Stage: stage, Last: f.NextStage(stage) == nil}
 	states, open := lifecycle.With(lifecycle.Ordered), lifecycle.With(lifecycle.HandsOut|lifecycle.ToMeet)
 	if !f.ReadAfter(stage) {
@@ -160,7 +166,7 @@ func (s *Store) Order(ctx context.Context, q db.Querier, r round.Round, f *form.
 			asked[i] = *rows[i].Asked
 		}
 	}
-	if f.Design.Score == form.ByCalibrated {
+	if score == form.ByCalibrated {
 		scores = calibrated(rows, scores)
 		for i := range rows {
 			rows[i].Score = scores[i]
@@ -187,6 +193,15 @@ func (s *Store) Order(ctx context.Context, q db.Querier, r round.Round, f *form.
 		row := rows[line.Index]
 		row.Row = line
 		t.Rows = append(t.Rows, row)
+	}
+	if len(f.Design.Funds()) > 1 { // each stream ends where its own money ends
+		trial, err := s.trial(ctx, q, f, t, AsItIs())
+		if err != nil {
+			return t, err
+		}
+		for i := range t.Rows {
+			t.Rows[i].Within = trial.Result.Gives[i] > 0
+		}
 	}
 	return t, nil
 }

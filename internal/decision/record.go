@@ -194,6 +194,15 @@ func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 	for _, a := range asked {
 		asks[a.EntryID] = a.Asked
 	}
+	funds := f.Design.Funds()
+	given := make([]int64, len(funds)) // by each of them
+	streams, err := s.streams(ctx, tx, f, entries)
+	if err != nil {
+		return err
+	}
+	fundOf := func(stream string) int {
+		return max(0, slices.IndexFunc(funds, func(x form.Fund) bool { return x.Stream != "" && string(x.Stream) == stream }))
+	}
 	var total int64
 	for _, d := range list {
 		if !d.Outcome.Is(lifecycle.Gives) {
@@ -210,13 +219,39 @@ func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 					f.Design.Currency)))
 		}
 		total += d.Amount
+		given[fundOf(streams[d.EntryID])] += d.Amount
 	}
-	var before int64 // what others have by their latest decision
-	if err := tx.GetContext(ctx, &before, `
-		SELECT COALESCE(sum(d.amount), 0) FROM entry e JOIN application a ON a.id = e.application_id
+	var others []struct { // what others have by their latest decision
+		EntryID int64 `db:"id"`
+		Amount  int64
+	}
+	if err := tx.SelectContext(ctx, &others, `
+		SELECT e.id, d.amount FROM entry e JOIN application a ON a.id = e.application_id
 		JOIN LATERAL (SELECT outcome, amount FROM decision WHERE entry_id = e.id ORDER BY act_id DESC LIMIT 1) d ON true
 		WHERE a.round_id = $1 AND e.state = ANY($3) AND d.outcome = ANY($3) AND e.id <> ALL($2)`, r.ID, entries, lifecycle.With(lifecycle.Gives)); err != nil {
 		return err
+	}
+	var before int64
+	ids := make([]int64, len(others))
+	for i, o := range others {
+		ids[i] = o.EntryID
+		before += o.Amount
+	}
+	if len(funds) > 1 {
+		theirs, err := s.streams(ctx, tx, f, ids)
+		if err != nil {
+			return err
+		}
+		sums := slices.Clone(given)
+		for _, o := range others {
+			sums[fundOf(theirs[o.EntryID])] += o.Amount
+		}
+		for k, x := range funds {
+			if over := sums[k] - x.Money; over > 0 && given[k] > 0 {
+				return refusal.Unfit(fmt.Sprintf("the awards from “%s” come to %s, which is %s more than there is of it", x.Label,
+					money.Format(sums[k], f.Design.Currency), money.Format(over, f.Design.Currency)))
+			}
+		}
 	}
 	if over := total + before - f.Design.Fund; over > 0 && total > 0 {
 		return refusal.Unfit(fmt.Sprintf("the awards come to %s, which is %s more than the fund",
