@@ -116,8 +116,9 @@ func drawn(draw *rand.Rand, n int) ([]Case, Rules) {
 		cases = append(cases, c)
 	}
 	sortByWorth(cases)
-	rules := Rules{Funds: []int64{int64(draw.IntN(150)), int64(draw.IntN(150))}, Past: draw.IntN(2) == 0, Part: draw.IntN(2) == 0,
-		Cut: draw.IntN(3) * 100, Reserves: draw.IntN(4), Held: map[int]Held{}}
+	rules := Rules{Funds: []int64{int64(draw.IntN(150)), int64(draw.IntN(150))}, Past: draw.IntN(2) == 0,
+		Part: draw.IntN(2) == 0,
+		Cut:  draw.IntN(3) * 100, Reserves: draw.IntN(4), Held: map[int]Held{}}
 	for range draw.IntN(4) {
 		q := Quota{Field: draw.IntN(2), Value: draw.IntN(2), Money: draw.IntN(2) == 0, Most: -1}
 		scale := 3
@@ -288,7 +289,8 @@ func large(n int) ([]Case, Rules) {
 	sortByWorth(cases)
 	rules := Rules{Funds: []int64{int64(n) * 10_000_00}, Past: true, Part: true, Reserves: 20}
 	for v := range 5 {
-		rules.Quotas = append(rules.Quotas, Quota{Field: 0, Value: v, Money: true, Least: rules.Funds[0] * 12 / 100, Most: -1},
+		rules.Quotas = append(rules.Quotas, Quota{Field: 0, Value: v, Money: true, Least: rules.Funds[0] * 12 / 100,
+			Most: -1},
 			Quota{Field: 1, Value: v, Most: int64(n) / 8})
 	}
 	return cases, rules

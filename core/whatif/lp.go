@@ -50,7 +50,8 @@ func (p *lp) start() *state {
 }
 
 func (s *state) clone() *state {
-	out := &state{low: append([]float64(nil), s.low...), high: append([]float64(nil), s.high...), basis: append([]int(nil), s.basis...),
+	out := &state{low: append([]float64(nil), s.low...), high: append([]float64(nil), s.high...),
+		basis: append([]int(nil), s.basis...),
 		place: append([]int(nil), s.place...), upper: append([]bool(nil), s.upper...), d: append([]float64(nil), s.d...)}
 	for _, row := range s.inv {
 		out.inv = append(out.inv, append([]float64(nil), row...))

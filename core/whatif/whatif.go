@@ -145,7 +145,8 @@ func (w *working) held(i int) bool { _, ok := w.Held[i]; return ok }
 func Work(cases []Case, rules Rules) *Result {
 	n := len(cases)
 	w := &working{Rules: &rules, cases: cases, left: slices.Clone(rules.Funds), count: make([]int64, len(rules.Quotas)),
-		out: &Result{Gives: make([]int64, n), Reserve: make([]int, n), Why: make([]Reason, n), By: slices.Repeat([]int{-1}, n),
+		out: &Result{Gives: make([]int64, n), Reserve: make([]int, n), Why: make([]Reason, n), By: slices.Repeat([]int{-1},
+			n),
 			Placed: make([]int64, len(rules.Funds))}}
 	for i, c := range cases {
 		h, ok := rules.Held[i]

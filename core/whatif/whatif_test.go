@@ -48,7 +48,8 @@ func TestWork(t *testing.T) {
 	} {
 		t.Run(c.name, func(t *testing.T) {
 			r := Work(c.cases, c.rules)
-			if !slices.Equal(r.Gives, c.gives) || c.reserve != nil && !slices.Equal(r.Reserve, c.reserve) || !slices.Equal(r.Why, c.why) ||
+			if !slices.Equal(r.Gives, c.gives) || c.reserve != nil && !slices.Equal(r.Reserve, c.reserve) ||
+				!slices.Equal(r.Why, c.why) ||
 				!slices.Equal(r.Short, c.short) {
 				t.Errorf("%v %v %v %v, want %v %v %v %v", r.Gives, r.Reserve, r.Why, r.Short, c.gives, c.reserve, c.why, c.short)
 			}
@@ -56,7 +57,8 @@ func TestWork(t *testing.T) {
 	}
 	streams := []Case{of(n, 9, 60, 60), of(n, 8, 50, 50), of(s, 7, 60, 60), of(s, 6, 30, 30)}
 	streams[2].Fund, streams[3].Fund = 1, 1
-	if r := Work(streams, Rules{Funds: []int64{100, 90}}); !slices.Equal(r.Gives, []int64{60, 0, 60, 30}) || !slices.Equal(r.Placed, []int64{60, 90}) {
+	if r := Work(streams, Rules{Funds: []int64{100, 90}}); !slices.Equal(r.Gives, []int64{60, 0, 60, 30}) ||
+		!slices.Equal(r.Placed, []int64{60, 90}) {
 		t.Errorf("two streams, each with its own line: %v, %v placed", r.Gives, r.Placed)
 	}
 }
@@ -116,11 +118,13 @@ func TestWorkKeepsItsRules(t *testing.T) {
 			}
 		}
 		for q, quota := range rules.Quotas {
-			if len(rules.Held) == 0 && quota.Most >= 0 && counts[q] > quota.Most || slices.Contains(r.Short, q) != (counts[q] < quota.Least) {
+			if len(rules.Held) == 0 && quota.Most >= 0 && counts[q] > quota.Most || slices.Contains(r.Short,
+				q) != (counts[q] < quota.Least) {
 				t.Fatalf("quota %+v holds %d, short %v", quota, counts[q], r.Short)
 			}
 		}
-		if free := BestSet(cases, rules, 20_000); free.Gives != nil && len(r.Short) == 0 && !rules.Part && len(rules.Held) == 0 && r.Worth > free.Worth {
+		if free := BestSet(cases, rules, 20_000); free.Gives != nil && len(r.Short) == 0 && !rules.Part &&
+			len(rules.Held) == 0 && r.Worth > free.Worth {
 			t.Fatalf("the order is worth %d, the best %d", r.Worth, free.Worth)
 		}
 	}

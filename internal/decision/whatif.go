@@ -83,7 +83,8 @@ func (t Tried) Fault(f *form.Form) error {
 		if !slices.ContainsFunc(f.Coded(), func(o form.Option) bool { return o.Key == q.Field }) {
 			return refusal.In("quota", "A quota goes by a question with a short list of answers.")
 		}
-		if q.Least < 0 || q.Most != nil && (*q.Most < 0 || *q.Most < q.Least) || q.Money && (q.Least > 100 || q.Most != nil && *q.Most > 100) {
+		if q.Least < 0 || q.Most != nil && (*q.Most < 0 || *q.Most < q.Least) || q.Money && (q.Least > 100 ||
+			q.Most != nil && *q.Most > 100) {
 			return refusal.In("quota", "A quota’s least is not above its most; shares of the money go from 0 to 100 percent.")
 		}
 	}
@@ -131,7 +132,8 @@ var ErrNoWhatIf = refusal.Missing("this what-if is not there any more")
 
 // KeepWhatIf keeps rules under a name; id 0 makes a new one, else version is the one
 // that was looked at.
-func (s *Store) KeepWhatIf(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, stage form.Key, id int64, version int,
+func (s *Store) KeepWhatIf(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, stage form.Key, id int64,
+	version int,
 	name string, t Tried) (int64, error) {
 	name = strings.TrimSpace(name)
 	if name == "" || len(name) > 100 {
@@ -187,7 +189,8 @@ func (s *Store) DropWhatIf(ctx context.Context, tx *db.Tx, r round.Round, id int
 }
 
 // Try works an order out under rules. What is decided already stays as it is recorded.
-func (s *Store) Try(ctx context.Context, q db.Querier, r round.Round, f *form.Form, stage form.Key, t Tried) (*Trial, error) {
+func (s *Store) Try(ctx context.Context, q db.Querier, r round.Round, f *form.Form, stage form.Key, t Tried) (*Trial,
+	error) {
 	score := f.Design.Score
 	switch t.Score {
 	case "mean":
@@ -213,7 +216,8 @@ func (s *Store) trial(ctx context.Context, q db.Querier, f *form.Form, table Tab
 	if err != nil {
 		return nil, err
 	}
-	out.Rules = whatif.Rules{Past: t.Past, Part: t.Part, Cut: t.Cut * 10, Reserves: t.Reserves, Held: map[int]whatif.Held{}}
+	out.Rules = whatif.Rules{Past: t.Past, Part: t.Part, Cut: t.Cut * 10, Reserves: t.Reserves,
+		Held: map[int]whatif.Held{}}
 	var all int64
 	for _, x := range out.Funds {
 		out.Rules.Funds = append(out.Rules.Funds, x.Money)
@@ -233,7 +237,8 @@ func (s *Store) trial(ctx context.Context, q db.Querier, f *form.Form, table Tab
 		return values[field][value]
 	}
 	for i, row := range table.Rows {
-		c := whatif.Case{Known: row.Score.Known(), Worth: int64(row.Score.Float()*100 + 0.5), Asked: row.Asked0(), Useful: row.Asked0()}
+		c := whatif.Case{Known: row.Score.Known(), Worth: int64(row.Score.Float()*100 + 0.5), Asked: row.Asked0(),
+			Useful: row.Asked0()}
 		if t.Down > 0 {
 			c.Useful = c.Asked * int64(t.Down) / 100
 		}
@@ -259,7 +264,8 @@ func (s *Store) trial(ctx context.Context, q db.Querier, f *form.Form, table Tab
 		}
 	}
 	for _, x := range t.Quotas {
-		bound := whatif.Quota{Field: slices.Index(out.Fields, x.Field), Value: number(x.Field, x.Value), Money: x.Money, Least: int64(x.Least), Most: -1}
+		bound := whatif.Quota{Field: slices.Index(out.Fields, x.Field), Value: number(x.Field, x.Value), Money: x.Money,
+			Least: int64(x.Least), Most: -1}
 		if x.Most != nil {
 			bound.Most = int64(*x.Most)
 		}
@@ -384,7 +390,8 @@ const bestNodes = 20_000
 
 // Adopt takes the outcomes of a what-if over into the decisions, where they wait to be
 // recorded: what is decided already stays, and so do cases that nobody marked.
-func (s *Store) Adopt(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, stage form.Key, id int64) (n int, err error) {
+func (s *Store) Adopt(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, stage form.Key, id int64) (n int,
+	err error) {
 	var w WhatIf
 	err = tx.GetContext(ctx, &w, `SELECT id, name, rules, version, at, adopted_at, '' AS by FROM what_if WHERE id = $1 AND round_id = $2 AND stage = $3 FOR UPDATE`,
 		id, r.ID, stage)

@@ -156,7 +156,10 @@ func TestWhatIfs(t *testing.T) {
 		t.Errorf("after recording: %v", got)
 	}
 	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error { return p.Decisions.DropWhatIf(ctx, tx, p.Round, id) })
-	if err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error { return p.Decisions.DropWhatIf(ctx, tx, p.Round, id) }); !errors.Is(err, decision.ErrNoWhatIf) {
+	if err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		return p.Decisions.DropWhatIf(ctx, tx,
+			p.Round, id)
+	}); !errors.Is(err, decision.ErrNoWhatIf) {
 		t.Errorf("gone twice: %v", err)
 	}
 }

@@ -14,9 +14,14 @@ var pages embed.FS
 // Room is the order, the decisions and their letters.
 var Room = site.Room{Name: "office/decide", Pages: pages, Values: map[string]any{
 	"decisions": office.RoundPage[deciding]{}, "marks": office.RoundPage[marksPage]{},
+	"whatif": office.RoundPage[whatIfPage]{}, "compare": office.RoundPage[comparePage]{},
 }, Routes: []site.Route{
 	{Method: site.Get, Path: "/office/rounds/:round/decisions", Action: access.SeeWhole, Handle: Decisions},
 	{Method: site.Get, Path: "/office/rounds/:round/marks", Action: access.SeeWhole, Limits: site.Costs, Handle: Marks},
+	{Method: site.Get, Path: "/office/rounds/:round/what-ifs", Action: access.SeeWhole, Handle: WhatIfs},
+	{Method: site.Get, Path: "/office/rounds/:round/what-ifs/compare", Action: access.SeeWhole, Handle: CompareWhatIfs},
+	{Method: site.Post, Path: "/office/rounds/:round/what-ifs/try", Action: access.SeeWhole, Handle: TryWhatIf},
+	{Method: site.Post, Path: "/office/rounds/:round/what-ifs", Action: access.Decide, Handle: KeepWhatIf},
 	{Method: site.Post, Path: "/office/rounds/:round/decisions", Action: access.Decide, Handle: Record},
 	{Method: site.Post, Path: "/office/rounds/:round/decisions/choose", Action: access.Decide, Handle: Choose},
 	{Method: site.Get, Path: "/office/rounds/:round/work/:work", Action: access.SeeWhole, Handle: Progress},

@@ -1,0 +1,35 @@
+package say
+
+import (
+	"strings"
+	"testing"
+
+	"ulvant/core/whatif"
+)
+
+// What stands beside a case, and what the order costs, as it is read aloud.
+func TestWhatIfsAreSaid(t *testing.T) {
+	for why, want := range map[whatif.Reason]string{whatif.InOrder: "", whatif.Line: "", whatif.Unmarked: "", whatif.ByHand: "by hand",
+		whatif.Least: "brought in for Tarl", whatif.Most: "passed over: Tarl has its most", whatif.InPart: "in part: what is left",
+		whatif.TooMuch: "passed over: it does not fit any more"} {
+		if got := WhyGiven(why, "Tarl"); got != want {
+			t.Errorf("%v: %q, want %q", why, got, want)
+		}
+	}
+	for _, c := range []struct {
+		best whatif.Best
+		want string
+	}{
+		{whatif.Best{Proved: true}, "No set of cases keeps all the quotas with this money."},
+		{whatif.Best{}, "No set that keeps all the quotas was found in time."},
+		{whatif.Best{Gives: []int64{1}, Worth: 300, Proved: true}, "The order gives the best there is for this money."},
+		{whatif.Best{Gives: []int64{1}, Worth: 450, Proved: true}, "The best set for this money has scores that come to 4.50, the order’s to 3.00: 2 cases come in and 1 goes out."},
+	} {
+		if got := OrderCosts(300, &c.best, 2, 1); got != c.want {
+			t.Errorf("%q, want %q", got, c.want)
+		}
+	}
+	if got := OrderCosts(300, &whatif.Best{Gives: []int64{1}, Worth: 450, Bound: 460}, 1, 1); !strings.HasSuffix(got, "at most 4.60 can be.") {
+		t.Errorf("%q", got)
+	}
+}
