@@ -77,7 +77,7 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 		return err
 	}
 	decided := b.round(d.Decided, read(decidedRows), fullBudget(0))
-	b.round(d.Panel, read(panelRows), fullBudget(0))
+	b.round(d.Panel, read(panelRows), fullBudget(0)).whatIfs()
 	b.round(d.Open, read(openRows), openRound).between(read(openRows))
 	b.round(d.Large, read(largeRows), both(largeWorks(calendar.WallOf(d.Large.ProposalsIn, zone)), fullBudget(0)))
 	b.inDesign(d.Open)

@@ -36,9 +36,16 @@ func OrderCosts(order int64, best *whatif.Best, in, out int) string {
 		return "The order gives the best there is for this money."
 	}
 	says := "The best set for this money has scores that come to " + Mark(float64(best.Worth)/100) + ", the order’s to " + Mark(float64(order)/100) +
-		": " + phrase.Count(int64(in), "case comes", "cases come") + " in and " + phrase.Count(int64(out), "goes", "go") + " out."
+		": " + phrase.Count(int64(in), "case comes", "cases come") + " in" + goesOut(out)
 	if !best.Proved {
 		says += " It is not proved to be the best; at most " + Mark(float64(best.Bound)/100) + " can be."
 	}
 	return says
+}
+
+func goesOut(n int) string {
+	if n == 0 {
+		return "."
+	}
+	return " and " + phrase.Count(int64(n), "goes", "go") + " out."
 }

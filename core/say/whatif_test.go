@@ -29,6 +29,9 @@ func TestWhatIfsAreSaid(t *testing.T) {
 			t.Errorf("%q, want %q", got, c.want)
 		}
 	}
+	if got := OrderCosts(300, &whatif.Best{Gives: []int64{1}, Worth: 450, Proved: true}, 1, 0); !strings.HasSuffix(got, ": 1 case comes in.") {
+		t.Errorf("%q", got)
+	}
 	if got := OrderCosts(300, &whatif.Best{Gives: []int64{1}, Worth: 450, Bound: 460}, 1, 1); !strings.HasSuffix(got, "at most 4.60 can be.") {
 		t.Errorf("%q", got)
 	}

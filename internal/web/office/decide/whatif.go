@@ -38,7 +38,7 @@ type whatIfPage struct {
 	Prev, Next int // where other pages begin; -1: there is none
 	Funds      []triedFund
 	Shares     []triedShare
-	Quotas     []quotaField // those tried, and one more
+	Quotas     []quotaField // those tried, and some more
 	Pairs      []quotaPair
 	Costs      string // what the order costs; "" until asked for
 	In, Out    []string
@@ -175,7 +175,7 @@ func (d *whatIfPage) pairs(f *form.Form) {
 		d.Quotas = append(d.Quotas, x)
 	}
 	if d.May {
-		d.Quotas = append(d.Quotas, quotaField{Of: "cases"})
+		d.Quotas = append(d.Quotas, quotaField{Of: "cases"}, quotaField{Of: "cases"}, quotaField{Of: "cases"})
 	}
 }
 
