@@ -71,6 +71,9 @@ func Weighted(marks, weights []int) (s Score, all bool) {
 // Mean of scores, exact while its lowest terms fit an int64; beyond that the
 // nearest billionth, so that it never wraps round. Unknown scores do not count.
 func Mean(scores []Score) Score {
+	if s, ok := meanAlike(scores); ok {
+		return s
+	}
 	sum, n := new(big.Rat), int64(0)
 	for _, s := range scores {
 		if s.Known() {
@@ -82,6 +85,48 @@ func Mean(scores []Score) Score {
 		return Score{}
 	}
 	return scoreOf(sum.Quo(sum, big.NewRat(n, 1)))
+}
+
+// meanAlike is the mean of scores out of one whole, as readers who mark by the same
+// criteria give them; ok is false where they are not alike, or too large.
+func meanAlike(scores []Score) (out Score, ok bool) {
+	const large = 1 << 30
+	for _, s := range scores {
+		switch {
+		case !s.Known():
+			continue
+		case out.Den == 0:
+			out.Den = s.Den
+		case s.Den != out.Den:
+			return Score{}, false
+		}
+		if s.Num < -large || s.Num > large || s.Den > large {
+			return Score{}, false
+		}
+		out.Num += s.Num
+		ok = true
+	}
+	if !ok || len(scores) > large {
+		return Score{}, false
+	}
+	n := int64(0)
+	for _, s := range scores {
+		if s.Known() {
+			n++
+		}
+	}
+	out.Den *= n
+	for a, b := out.Num, out.Den; ; a, b = b, a%b { // in lowest terms
+		if b == 0 {
+			if a < 0 {
+				a = -a
+			}
+			if a > 0 {
+				out.Num, out.Den = out.Num/a, out.Den/a
+			}
+			return out, true
+		}
+	}
 }
 
 // Joined is a score of two parts, each with its weight; a part that is not known

@@ -126,36 +126,30 @@ func (s *Store) OrderBy(ctx context.Context, q db.Querier, r round.Round, f *for
 		SELECT count(*) FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1 AND e.stage = $2 AND e.state = ANY($3)`, r.ID, stage, open); err != nil {
 		return t, err
 	}
+	// each reader's weighted sum is added up where the marks lie: an order of 2,000 is
+	// drawn anew with every what-if
+	criteria, weights := make([]string, len(f.Design.Criteria)), make([]int32, len(f.Design.Criteria))
+	for i, c := range f.Design.Criteria {
+		criteria[i], weights[i] = string(c.Key), int32(c.Weight)
+	}
 	var marks []struct {
 		EntryID   int64 `db:"entry_id"`
 		AccountID int64 `db:"account_id"`
-		Criterion form.Key
-		Value     int
+		mark.Score
 	}
 	err = q.SelectContext(ctx, &marks, `
-		SELECT m.entry_id, m.account_id, m.criterion, m.value FROM standing st
+		SELECT m.entry_id, m.account_id, sum(m.value * w.weight) AS num, sum(w.weight) AS den FROM standing st
 		JOIN assignment g ON g.entry_id = st.entry_id AND g.sent_at IS NOT NULL
 		JOIN mark m ON m.entry_id = g.entry_id AND m.account_id = g.account_id
-		WHERE st.round_id = $1 AND st.stage = $2 ORDER BY m.entry_id, m.account_id`, r.ID, stage)
+		JOIN unnest($3::text[], $4::int[]) AS w(criterion, weight) ON w.criterion = m.criterion
+		WHERE st.round_id = $1 AND st.stage = $2 GROUP BY m.entry_id, m.account_id ORDER BY m.entry_id, m.account_id`, r.ID, stage,
+		criteria, weights)
 	if err != nil {
 		return t, err
 	}
-	type key struct{ entry, account int64 }
-	byReader := map[key]map[form.Key]int{}
-	var order []key
-	for _, m := range marks {
-		k := key{m.EntryID, m.AccountID}
-		if byReader[k] == nil {
-			byReader[k] = map[form.Key]int{}
-			order = append(order, k)
-		}
-		byReader[k][m.Criterion] = m.Value
-	}
 	perEntry, by := map[int64][]mark.Score{}, map[int64][]int64{}
-	for _, k := range order {
-		values, weights := reading.InOrder(f, byReader[k])
-		score, _ := mark.Weighted(values, weights)
-		perEntry[k.entry], by[k.entry] = append(perEntry[k.entry], score), append(by[k.entry], k.account)
+	for _, m := range marks {
+		perEntry[m.EntryID], by[m.EntryID] = append(perEntry[m.EntryID], m.Score), append(by[m.EntryID], m.AccountID)
 	}
 	scores, asked := make([]mark.Score, len(rows)), make([]int64, len(rows))
 	for i := range rows {

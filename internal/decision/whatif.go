@@ -307,12 +307,16 @@ func (s *Store) told(ctx context.Context, q db.Querier, f *form.Form, t Table, f
 		stream = q.Key
 	}
 	asked := append([]form.Key{stream, f.Design.Useful}, fields...)
-	if stream == "" && f.Design.Useful == "" && len(fields) == 0 {
-		return out, nil
-	}
-	names := make([]string, len(asked))
+	names, some := make([]string, len(asked)), false
 	for i, k := range asked {
-		names[i] = register.FactOf(k)
+		if k == "" || k == f.Design.Listed.Question { // not asked, or known from the lists
+			continue
+		}
+		names[i], some = register.FactOf(k), true
+	}
+	if !some {
+		s.byPlace(f, t, out, stream)
+		return out, nil
 	}
 	var rows []struct {
 		Entry int64 `db:"entry_id"`
@@ -321,7 +325,7 @@ func (s *Store) told(ctx context.Context, q db.Querier, f *form.Form, t Table, f
 	}
 	if err := q.SelectContext(ctx, &rows, `
 		SELECT k.entry_id, n.at::int AS n, k.facts->>n.name AS value FROM known k, unnest($2::text[]) WITH ORDINALITY AS n(name, at)
-		WHERE k.entry_id = ANY($1) AND k.facts->>n.name IS NOT NULL`, entries, names); err != nil {
+		WHERE k.entry_id = ANY($1) AND n.name <> '' AND k.facts->>n.name IS NOT NULL`, entries, names); err != nil {
 		return nil, err
 	}
 	for _, row := range rows {
@@ -337,16 +341,22 @@ func (s *Store) told(ctx context.Context, q db.Querier, f *form.Form, t Table, f
 			o.values[k-2] = row.Value
 		}
 	}
-	if stream != "" && stream == f.Design.Listed.Question { // lists show it by its label
-		for i, row := range t.Rows {
-			for _, x := range f.Design.Streams {
-				if x.Label == row.Place {
-					out[i].stream = string(x.Key)
-				}
+	s.byPlace(f, t, out, stream)
+	return out, nil
+}
+
+// byPlace is the stream of cases that lists show by its label.
+func (s *Store) byPlace(f *form.Form, t Table, out []toldOf, stream form.Key) {
+	if stream == "" || stream != f.Design.Listed.Question {
+		return
+	}
+	for i, row := range t.Rows {
+		for _, x := range f.Design.Streams {
+			if x.Label == row.Place {
+				out[i].stream = string(x.Key)
 			}
 		}
 	}
-	return out, nil
 }
 
 // streams of some entries, by their keys; none where nothing tells them.
