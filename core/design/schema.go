@@ -34,6 +34,7 @@ func enums() map[reflect.Type][]string {
 		reflect.TypeFor[form.Purpose]():   words([]form.Purpose{form.ForMatching, form.ForReports, form.ForSurvey}),
 		reflect.TypeFor[form.NonAnswer](): words(form.NonAnswers),
 		reflect.TypeFor[form.Sure]():      words([]form.Sure{form.Estimated, form.Expected}),
+		reflect.TypeFor[form.NotesRule](): words([]form.NotesRule{form.NotesStay, form.NotesDeclined, form.NotesAll}),
 		reflect.TypeFor[form.Work](): words([]form.Work{form.Apply, form.Check, form.Read, form.Interview,
 			form.Decide}),
 		reflect.TypeFor[form.FigureOp](): words([]form.FigureOp{form.Sum, form.Difference, form.Share, form.AgeOn,

@@ -48,6 +48,7 @@ type Design struct {
 	Listed      Listing     `json:"listed,omitzero"`    // the choice that lists show beside each application
 	Score       ScoreRule   `json:"score,omitempty"`    // what the order of cases goes by
 	Language    Key         `json:"language,omitempty"` // the choice that tells the language an application is written in
+	Notes       NotesRule   `json:"notes,omitempty"`    // whom readers’ notes for applicants go to, with the letter
 	Useful      Key         `json:"useful,omitempty"`   // the sum that is the least of use to an application
 	Field       Key         `json:"field,omitempty"`    // the choice that tells an application’s field, by which readers are found
 	Ready       []string    `json:"ready,omitempty"`    // what the officer adds to "what to have ready"
@@ -349,6 +350,16 @@ type ScoreRule string
 const (
 	ByMean       ScoreRule = ""           // the mean of the readers' weighted marks
 	ByCalibrated ScoreRule = "calibrated" // brought to one scale
+)
+
+// NotesRule is to whom readers’ notes for applicants go.
+type NotesRule string
+
+// The rules.
+const (
+	NotesStay     NotesRule = ""         // nobody; the office has them
+	NotesDeclined NotesRule = "declined" // those who are not awarded
+	NotesAll      NotesRule = "all"
 )
 
 // MostSteps is the greatest number of described steps a criterion can have.

@@ -299,6 +299,6 @@ func grantLetters() []form.Letter {
 		{Key: "reserve", Subject: "{{ref}}: “{{title}}” is on the reserve list",
 			Body: "Dear {{name}},\n\nThe panel would fund “{{title}}” if money frees in {{round}}. It stands at place {{place}} of the order. We will tell you either way as soon as we know.\n\n{{office}}"},
 		{Key: "not-awarded", Subject: "{{ref}}: the answer on “{{title}}”",
-			Body: "Dear {{name}},\n\nThe panel read “{{title}}” with care and will not fund it in {{round}}. There was more good work than money.\n\nIf you would like to talk about it, answer this mail.\n\n{{office}}"},
+			Body: "Dear {{name}},\n\nThe panel read “{{title}}” with care and will not fund it in {{round}}. There was more good work than money.\n\n{{reasons}}\n\nIf you would like to talk about it, answer this mail.\n\n{{office}}"},
 	}
 }

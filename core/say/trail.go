@@ -119,6 +119,7 @@ var Catalogue = map[Verb]Event{
 	"uninvited":                   {"took the invitation to the next stage back", true},
 	"letter-queued":               {"made the letter “{letter}”, to go out {due}", false},
 	"letter-sent":                 {"the letter “{letter}” went out", true},
+	"letter-reworded":             {"changed the text of a letter before it left", false},
 	"letters-cancelled":           {"stopped the letter “{letter}” before it went out", false},
 	"invite to an interview":      {"invited them to an interview", true},
 	"call the interview off":      {"called the interview off, because {why}", true},

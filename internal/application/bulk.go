@@ -3,6 +3,8 @@ package application
 import (
 	"context"
 	"fmt"
+	"regexp"
+	"strings"
 	"time"
 
 	"github.com/lib/pq"
@@ -77,6 +79,7 @@ type Told struct {
 	Key    form.Key
 	Extra  map[string]string
 	Before string // a sentence before the text; "" for none
+	After  string // what stands after it; "" for nothing
 }
 
 // SendLetters queues letters of a design for many cases, to go out at due, by an
@@ -108,6 +111,9 @@ func (s *Store) SendLetters(ctx context.Context, tx *db.Tx, f *form.Form, list [
 		}
 		if t.Before != "" {
 			l.Body = t.Before + "\n\n" + l.Body
+		}
+		if t.After != "" {
+			l.Body = strings.TrimRight(l.Body, "\n") + "\n\n" + t.After + "\n"
 		}
 		l.Due, l.Entry, l.Holds, l.Act = due, t.Case.EntryID, string(lifecycle.Tells(string(t.Key))), act
 		letters[i] = l
@@ -143,6 +149,11 @@ func (s *Store) fill(f *form.Form, c Case, key form.Key, asked *int64, extra map
 	if l.Subject, err = letter.Fill(text.Subject, values); err != nil {
 		return l, err
 	}
-	l.Body, err = letter.Fill(text.Body, values)
-	return l, err
+	if l.Body, err = letter.Fill(text.Body, values); err != nil {
+		return l, err
+	}
+	l.Body = gaps.ReplaceAllString(l.Body, "\n\n") // a field that has nothing to say leaves no hole
+	return l, nil
 }
+
+var gaps = regexp.MustCompile(`\n{3,}`)

@@ -63,7 +63,9 @@ func (s *Store) StopLetters(ctx context.Context, tx *db.Tx, roundID, act int64) 
 
 // ReleaseLetters lets letters that were stopped go out after a new hold. Those
 // that no longer hold stay.
-func (s *Store) ReleaseLetters(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, act int64) (int, error) {
+// at is when they leave; zero: after the hold.
+func (s *Store) ReleaseLetters(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, act int64,
+	at time.Time) (int, error) {
 	ids, err := s.letters(ctx, tx, r.ID, act, "cancelled")
 	if err != nil {
 		return 0, err
@@ -72,6 +74,9 @@ func (s *Store) ReleaseLetters(ctx context.Context, tx *db.Tx, r round.Round, f 
 		return 0, refusal.Unfit("there is no letter of this act left to let go")
 	}
 	due := tx.At.Add(time.Duration(f.Design.HoldMinutes) * time.Minute)
+	if at.After(due) {
+		due = at
+	}
 	if err := s.Post.Release(ctx, tx, ids, due); err != nil {
 		return 0, err
 	}

@@ -158,7 +158,7 @@ func TestMarksAndActs(t *testing.T) {
 		t.Errorf("%d letters went out although they were stopped", n)
 	}
 	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
-		n, err := p.Decisions.ReleaseLetters(ctx, tx, p.Round, p.Form, act)
+		n, err := p.Decisions.ReleaseLetters(ctx, tx, p.Round, p.Form, act, time.Time{})
 		if n != 3 {
 			t.Errorf("%d letters are let go", n)
 		}

@@ -64,10 +64,11 @@ func (t Table) Seen() string {
 // later is the job that records many decisions.
 type later struct {
 	round.Long
-	Stage   form.Key `json:"stage"`
-	Note    string   `json:"note"`
-	Reason  string   `json:"reason"`
-	Choices []Choice `json:"choices"`
+	Stage   form.Key  `json:"stage"`
+	Note    string    `json:"note"`
+	Reason  string    `json:"reason"`
+	Choices []Choice  `json:"choices"`
+	At      time.Time `json:"letters_at,omitzero"`
 }
 
 // Kind names the job.
@@ -79,7 +80,7 @@ func (s *Store) RecordLater(ctx context.Context, tx *db.Tx, r round.Round, sit S
 	if err != nil {
 		return 0, err
 	}
-	return l.Work, s.Jobs.Enqueue(ctx, tx, later{l, sit.Stage, sit.Note, sit.Reason, sit.Choices}, tx.At)
+	return l.Work, s.Jobs.Enqueue(ctx, tx, later{l, sit.Stage, sit.Note, sit.Reason, sit.Choices, sit.LettersAt}, tx.At)
 }
 
 // Register takes up the job.
@@ -87,7 +88,7 @@ func (s *Store) Register() {
 	jobs.Handle(s.Jobs, jobs.Long, func(ctx context.Context, at time.Time, l later) error {
 		return s.Later.Do(ctx, at, l.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 			reached func(int)) (string, error) {
-			_, err := s.Record(ctx, tx, r, f, Sitting{l.Stage, l.Choices, l.Note, l.Reason, reached})
+			_, err := s.Record(ctx, tx, r, f, Sitting{l.Stage, l.Choices, l.Note, l.Reason, l.At, reached})
 			return fmt.Sprintf("%d decisions are recorded.", len(l.Choices)), err
 		})
 	})

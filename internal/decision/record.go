@@ -15,6 +15,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/core/money"
 	"ulvant/core/refusal"
+	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/round"
@@ -36,6 +37,8 @@ type Sitting struct {
 	Choices []Choice
 	Note    string // who decided, and when
 	Reason  string // why recorded decisions are changed; "" where none is
+	// LettersAt is when letters leave; zero: after the design’s hold.
+	LettersAt time.Time
 	// Reached is told how many cases are done; nil for nobody.
 	Reached func(done int)
 }
@@ -98,6 +101,12 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		rank[row.EntryID] = row.Rank
 	}
 	due := tx.At.Add(time.Duration(f.Design.HoldMinutes) * time.Minute)
+	if !sit.LettersAt.IsZero() {
+		if sit.LettersAt.Before(due) {
+			return 0, refusal.In("letters-at", "Letters leave at the earliest after the hold, so that they can be stopped.")
+		}
+		due = sit.LettersAt
+	}
 	if err := tx.QueryRowxContext(ctx,
 		`INSERT INTO act (round_id, at, by_id, note, reason, letters_at) VALUES (@round_id, @at, @by_id, @note, @reason, @letters_at) RETURNING id`,
 		db.Named{"round_id": r.ID, "at": tx.At, "by_id": tx.By.ID, "note": strings.TrimSpace(sit.Note),
@@ -297,6 +306,10 @@ const chunk = 250
 // tell makes the letters and keeps the decisions beside them.
 func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.Stage, list []deciding,
 	rank map[int64]int, act int64, due time.Time, reached func(int)) error {
+	whys, err := s.whys(ctx, tx, f, list)
+	if err != nil {
+		return err
+	}
 	for from := 0; from < len(list); from += chunk {
 		part := list[from:min(from+chunk, len(list))]
 		told := make([]application.Told, len(part))
@@ -305,11 +318,14 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 			n), make([]int64, n)
 		for i, d := range part {
 			values := map[string]string{"amount": money.Format(d.Amount, f.Design.Currency),
-				"place": strconv.Itoa(rank[d.EntryID])}
+				"place": strconv.Itoa(rank[d.EntryID]), "reasons": whys[d.EntryID].Reasons, "notes": whys[d.EntryID].Notes}
 			if next != nil {
 				maps.Copy(values, f.StageValues(next))
 			}
 			told[i] = application.Told{Case: d.c, Key: form.Key(d.step.Letter), Extra: values}
+			if text, ok := f.Letter(told[i].Key); ok && values["notes"] != "" && !strings.Contains(text.Body, "{{notes}}") {
+				told[i].After = say.ReadersWrote(values["notes"])
+			}
 			entries[i], outcomes[i], amounts[i], ranks[i] = d.EntryID, string(d.Outcome), d.Amount, int32(rank[d.EntryID])
 			if d.before != nil {
 				befores[i] = d.before.Act

@@ -115,7 +115,7 @@ func TestStoppedAndDecidedAnew(t *testing.T) {
 		t.Fatal(err)
 	}
 	if err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
-		_, err := p.Decisions.ReleaseLetters(ctx, tx, p.Round, p.Form, first)
+		_, err := p.Decisions.ReleaseLetters(ctx, tx, p.Round, p.Form, first, time.Time{})
 		return err
 	}); err == nil {
 		t.Error("a letter that no longer holds is let go")

@@ -37,6 +37,7 @@ func readInStreams(t *testing.T) *programtest.Panel {
 			p.MarksAs(name, a)
 		}
 	}
+	inOrder(p, "Ann", "Bo", "Cy", "Dee")
 	for name, stream := range map[string]string{"Ann": "old", "Bo": "old", "Cy": "new", "Dee": "new"} {
 		if _, err := p.DB.ExecContext(t.Context(), `UPDATE known SET facts = facts || jsonb_build_object('q.which', $2::text) WHERE entry_id = $1`,
 			p.Of[name].EntryID, stream); err != nil {
@@ -44,6 +45,16 @@ func readInStreams(t *testing.T) *programtest.Panel {
 		}
 	}
 	return p
+}
+
+// inOrder has cases marked so that they stand in an order.
+func inOrder(p *programtest.Panel, names ...string) {
+	p.T.Helper()
+	for i, name := range names {
+		if _, err := p.DB.ExecContext(p.T.Context(), `UPDATE mark SET value = $2 WHERE entry_id = $1`, p.Of[name].EntryID, 5-i); err != nil {
+			p.T.Fatal(err)
+		}
+	}
 }
 
 func tries(p *programtest.Panel, x decision.Tried) map[string]int64 {
@@ -168,12 +179,13 @@ func TestWhatIfs(t *testing.T) {
 func TestWhatTheOrderCosts(t *testing.T) {
 	t.Parallel()
 	p := programtest.ReadRound(t, map[string]string{"Ann": "60,000", "Bo": "50,000", "Cy": "50,000"})
+	inOrder(p, "Ann", "Bo", "Cy")
 	trial, err := p.Decisions.Try(t.Context(), p.DB, p.Round, p.Form, "writing", decision.AsItIs())
 	if err != nil {
 		t.Fatal(err)
 	}
 	best := trial.Best()
-	if !best.Proved || best.Worth != 600 || trial.Result.Worth != 300 {
+	if !best.Proved || best.Worth != 700 || trial.Result.Worth != 500 {
 		t.Errorf("the order is worth %d, the best %d (%v)", trial.Result.Worth, best.Worth, best.Proved)
 	}
 	d := whatif.Compare(trial.Result, &whatif.Result{Gives: best.Gives})

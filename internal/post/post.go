@@ -232,6 +232,17 @@ func (o *Office) Cancel(ctx context.Context, tx *db.Tx, ids []int64) (int64, err
 	return r.RowsAffected()
 }
 
+// Reword changes the text of a letter that has not gone out; it reports whether there
+// was one.
+func (o *Office) Reword(ctx context.Context, tx *db.Tx, id int64, subject, body string) (bool, error) {
+	r, err := tx.ExecContext(ctx, `UPDATE post SET subject = $2, body = $3 WHERE id = $1 AND state IN ('held', 'cancelled')`, id, subject, body)
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n > 0, err
+}
+
 // CancelOf stops the held letters of one kind for a case; it returns how many.
 func (o *Office) CancelOf(ctx context.Context, tx *db.Tx, application int64, kind string) (int64, error) {
 	var ids []int64

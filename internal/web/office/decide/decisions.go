@@ -51,6 +51,7 @@ type deciding struct {
 	Problem    string
 	Note       string
 	Reason     string
+	LettersAt  string // as typed, of datetime-local
 	Zone       *time.Location
 	Stages     []*form.Stage
 	Read       bool // the stage is read before it is decided
@@ -128,7 +129,7 @@ func drawDecisions(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
-	d := deciding{Key: r.Round.Key, T: t, Problem: problem, Note: r.FormValue("note"), Reason: r.FormValue("reason"),
+	d := deciding{Key: r.Round.Key, T: t, Problem: problem, Note: r.FormValue("note"), Reason: r.FormValue("reason"), LettersAt: r.FormValue("letters-at"),
 		Zone: f.Zone, Stages: f.Applying(), Read: f.ReadAfter(stage),
 		Hold: f.Design.HoldMinutes, Listed: f.Design.Listed.Heading}
 	if d.Acts, err = r.Decisions.Acts(r.Context, r.DB, r.Round.ID); err != nil {
@@ -297,6 +298,12 @@ func Record(r *site.Request) error {
 		return drawDecisions(r, fiber.StatusUnprocessableEntity, s.wrong)
 	}
 	sit := decision.Sitting{Stage: s.stage, Choices: s.choices, Note: r.FormValue("note"), Reason: r.FormValue("reason")}
+	leave := r.At.Add(holdOf(s.f))
+	if at, ok := leavesAt(r, s.f); !ok {
+		return drawDecisions(r, fiber.StatusUnprocessableEntity, "“"+r.FormValue("letters-at")+"” is no day and time at which letters could leave.")
+	} else if !at.IsZero() {
+		sit.LettersAt, leave = at, at
+	}
 	var later int64
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
 		if r.FormValue("all") == "yes" {
@@ -326,8 +333,7 @@ func Record(r *site.Request) error {
 		r.Tell(fmt.Sprintf("%d decisions are being recorded, all of them or none. You can leave this page.",
 			len(sit.Choices)))
 	default:
-		r.Tell("Recorded. The letters go out at " + r.At.Add(holdOf(s.f)).In(s.f.Zone).Format("15:04") +
-			"; until then they can be stopped here, and the applicants see nothing of it.")
+		r.Tell("Recorded. The letters go out " + view.When(leave, s.f.Zone) + "; until then they can be stopped here, and the applicants see nothing of it.")
 	}
 	return r.See("/office/rounds/" + r.Round.Key + "/decisions")
 }
@@ -393,13 +399,16 @@ func ReleaseLetters(r *site.Request) error {
 		return err
 	}
 	act, _ := strconv.ParseInt(r.Params("act"), 10, 64)
-	n := 0
+	n, leave := 0, r.At.Add(holdOf(f))
+	if at, ok := leavesAt(r, f); ok && at.After(leave) {
+		leave = at
+	}
 	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
-		n, err = r.Decisions.ReleaseLetters(ctx, tx, r.Round, f, act)
+		n, err = r.Decisions.ReleaseLetters(ctx, tx, r.Round, f, act, leave)
 		return err
 	})
 	return afterLetters(r, err, phrase.Count(int64(n), "letter goes",
-		"letters go")+" out at "+r.At.Add(holdOf(f)).In(f.Zone).Format("15:04")+".")
+		"letters go")+" out "+view.When(leave, f.Zone)+".")
 }
 
 func afterLetters(r *site.Request, err error, says string) error {
@@ -415,3 +424,14 @@ func afterLetters(r *site.Request, err error, says string) error {
 }
 
 func holdOf(f *form.Form) time.Duration { return time.Duration(f.Design.HoldMinutes) * time.Minute }
+
+// leavesAt is when letters are to leave, where somebody says it; ok is false where that
+// cannot be read.
+func leavesAt(r *site.Request, f *form.Form) (at time.Time, ok bool) {
+	text := strings.TrimSpace(r.FormValue("letters-at"))
+	if text == "" {
+		return at, true
+	}
+	at, err := time.ParseInLocation("2006-01-02T15:04", text, f.Zone)
+	return at, err == nil
+}

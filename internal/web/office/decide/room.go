@@ -15,6 +15,7 @@ var pages embed.FS
 var Room = site.Room{Name: "office/decide", Pages: pages, Values: map[string]any{
 	"decisions": office.RoundPage[deciding]{}, "marks": office.RoundPage[marksPage]{},
 	"whatif": office.RoundPage[whatIfPage]{}, "compare": office.RoundPage[comparePage]{},
+	"letters": office.RoundPage[lettersPage]{},
 }, Routes: []site.Route{
 	{Method: site.Get, Path: "/office/rounds/:round/decisions", Action: access.SeeWhole, Handle: Decisions},
 	{Method: site.Get, Path: "/office/rounds/:round/marks", Action: access.SeeWhole, Limits: site.Costs, Handle: Marks},
@@ -25,6 +26,8 @@ var Room = site.Room{Name: "office/decide", Pages: pages, Values: map[string]any
 	{Method: site.Post, Path: "/office/rounds/:round/decisions", Action: access.Decide, Handle: Record},
 	{Method: site.Post, Path: "/office/rounds/:round/decisions/choose", Action: access.Decide, Handle: Choose},
 	{Method: site.Get, Path: "/office/rounds/:round/work/:work", Action: access.SeeWhole, Handle: Progress},
+	{Method: site.Get, Path: "/office/rounds/:round/acts/:act/letters", Action: access.SeeWhole, Handle: Letters},
+	{Method: site.Post, Path: "/office/rounds/:round/acts/:act/letters", Action: access.HoldLetters, Handle: RewordLetter},
 	{Method: site.Post, Path: "/office/rounds/:round/acts/:act/stop", Action: access.HoldLetters,
 		Handle: StopLetters},
 	{Method: site.Post, Path: "/office/rounds/:round/acts/:act/release", Action: access.HoldLetters,
