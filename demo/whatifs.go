@@ -20,7 +20,7 @@ func (r *running) whatIfs() {
 				tried decision.Tried
 			}{
 				{"More of them, a tenth less each", decision.Tried{Cut: 10, Down: 60, Part: true, Reserves: 3}},
-				{"A third to Tarl and Brae Ness", decision.Tried{Past: true, Reserves: 3, Quotas: []decision.TriedQuota{
+				{"Two in five to Tarl and Brae Ness", decision.Tried{Past: true, Reserves: 3, Quotas: []decision.TriedQuota{
 					{Field: field, Value: "Tarl", Money: true, Least: 25}, {Field: field, Value: "Brae Ness", Money: true, Least: 18}}}},
 			} {
 				if _, err := r.Decisions.KeepWhatIf(ctx, tx, r.rd, r.form, stage, 0, 0, w.name, w.tried); err != nil {

@@ -492,5 +492,12 @@ func CompareWhatIfs(r *site.Request) error {
 		}
 		d.Rows = append(d.Rows, comparedRow{row, a.Result.Gives[i], b.Result.Gives[j], why(a, i), why(b, j)})
 	}
+	one := func(x comparedRow) int { // whom only one of them gives to stand first
+		if x.A == 0 || x.B == 0 {
+			return 0
+		}
+		return 1
+	}
+	slices.SortStableFunc(d.Rows, func(x, y comparedRow) int { return one(x) - one(y) })
 	return office.Draw(r, fiber.StatusOK, "office/decide/compare", "Two what-ifs, "+r.Round.Name, "decisions", f, d)
 }
