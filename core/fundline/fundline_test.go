@@ -59,3 +59,36 @@ func TestAnExactFit(t *testing.T) {
 		t.Errorf("a cent more: %+v", l)
 	}
 }
+
+// The panel moves cases in an order; scores keep their ranks, and the line is drawn anew.
+func TestMove(t *testing.T) {
+	scores := []mark.Score{{Num: 9, Den: 1}, {Num: 8, Den: 1}, {Num: 7, Den: 1}, {Num: 6, Den: 1}, {}}
+	l := Draw(scores, nil, []int64{10, 10, 10, 10, 10}, 25)
+	for _, c := range []struct {
+		name   string
+		moves  []Moved
+		order  []int
+		within int
+	}{
+		{"none", nil, []int{0, 1, 2, 3, 4}, 2},
+		{"two up", []Moved{{3, 2}}, []int{0, 3, 1, 2, 4}, 2},
+		{"down", []Moved{{0, -3}}, []int{1, 2, 3, 0, 4}, 2},
+		{"past the ends", []Moved{{2, 99}, {0, -99}}, []int{2, 1, 3, 4, 0}, 2},
+		{"one after another", []Moved{{3, 1}, {3, 1}, {2, 2}}, []int{0, 2, 3, 1, 4}, 2},
+		{"one without a score ends it", []Moved{{4, 4}}, []int{4, 0, 1, 2, 3}, 0},
+		{"one that is not there", []Moved{{7, 1}}, []int{0, 1, 2, 3, 4}, 2},
+	} {
+		got := l.Move(c.moves, 25)
+		for i, r := range got.Rows {
+			if r.Index != c.order[i] || r.Running != int64(10*(i+1)) || r.Within != (i < c.within) || r.Index < 4 && r.Rank != r.Index+1 {
+				t.Errorf("%s: place %d: %+v", c.name, i, r)
+			}
+		}
+		if got.Funded != c.within || got.Placed != int64(10*c.within) || got.Left != 25-got.Placed {
+			t.Errorf("%s: %+v", c.name, got)
+		}
+	}
+	if l.Rows[0].Index != 0 || l.Funded != 2 {
+		t.Error("the order itself was changed")
+	}
+}

@@ -133,6 +133,13 @@ var Catalogue = map[Verb]Event{
 	"interview-marked":            {"sent marks for the interview", false},
 	"interview-out":               {"stepped out of the interview, because {why}", false},
 	"interview-reopened":          {"opened the interview marks of {reader} again, because {why}", false},
+	"panel-called":                {"called a meeting of the panel: “{name}”", false},
+	"panel-out":                   {"{reader} is out of the room for it, because {why}", false},
+	"panel-back":                  {"{reader} is back in the room for it", false},
+	"panel-ended":                 {"ended the meeting “{name}”", false},
+	"panel-confirmed":             {"confirmed the meeting “{name}” {why}", false},
+	"panel-sent-back":             {"sent the meeting “{name}” back, because {why}", false},
+	"panel-moved":                 {"moved it {way} in the order, because {why}", false},
 	"what-if-adopted":             {"took the what-if “{name}” over into the decisions", false},
 	"reader-invited":              {"invited {reader} to read", false},
 }

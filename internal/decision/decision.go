@@ -11,6 +11,7 @@ import (
 	"ulvant/core/mark"
 	"ulvant/internal/application"
 	"ulvant/internal/interview"
+	"ulvant/internal/panel"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/post"
@@ -36,6 +37,7 @@ type Row struct {
 	ChosenAmount *int64           `db:"chosen_amount"`
 	Scores       []mark.Score     `db:"-"` // of each reader who sent marks
 	By           []int64          `db:"-"` // those readers
+	Moves        []panel.Move     `db:"-"` // by the panel, in their sequence
 	Met          *interview.Score `db:"-"` // nil: nobody met them
 	Score        mark.Score       `db:"-"`
 	fundline.Row `db:"-"`
@@ -57,6 +59,7 @@ type Store struct {
 	Cases      *application.Store
 	Reading    *reading.Store
 	Interviews *interview.Store
+	Panel      *panel.Store
 	Post       *post.Office
 	Jobs       *jobs.Queue
 	Later      *round.Later
@@ -183,6 +186,24 @@ func (s *Store) OrderBy(ctx context.Context, q db.Querier, r round.Round, f *for
 		}
 	}
 	t.Line = fundline.Draw(scores, first, asked, t.Fund)
+	moves, err := s.Panel.Moves(ctx, q, r.ID, stage)
+	if err != nil {
+		return t, err
+	}
+	if len(moves) > 0 {
+		at := map[int64]int{}
+		for i := range rows {
+			at[rows[i].EntryID] = i
+		}
+		var list []fundline.Moved
+		for _, m := range moves {
+			if i, ok := at[m.EntryID]; ok {
+				list = append(list, fundline.Moved{Index: i, Places: m.Places})
+				rows[i].Moves = append(rows[i].Moves, m)
+			}
+		}
+		t.Line = t.Line.Move(list, t.Fund)
+	}
 	for _, line := range t.Line.Rows {
 		row := rows[line.Index]
 		row.Row = line
