@@ -85,6 +85,7 @@ const (
 	AnswerMeet  Action = "answer an invitation to an interview"
 	MeetCase    Action = "meet whoever applies"
 	MarkMeeting Action = "mark an interview"
+	SitPanel    Action = "sit on the panel"  // vote, leave the room, and for whoever decides, lead the meeting
 	SeeTray     Action = "see the mail tray" // the stand-in's, in demo mode only
 )
 
@@ -97,7 +98,7 @@ var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, AskPeople, GiveProm
 	Decide, HoldLetters, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, AnswerFee, SeeCase, Nudge, GiveTime, SettleCheck,
 	RuleBeyond, ReviewTurn, AskQuery, WriteTo, LabelCase, NoteCase, GiveInHand, MindReading, TakeLetters, ReadDesk,
 	ReadCase, MarkCase,
-	StepAside, MeetPeople, MindMeeting, AnswerMeet, MeetCase, MarkMeeting,
+	StepAside, MeetPeople, MindMeeting, AnswerMeet, MeetCase, MarkMeeting, SitPanel,
 	SeeTray}
 
 // Reads reports what a reader does with a case.
@@ -206,6 +207,7 @@ var atOffice = map[Action]Relations{
 	GiveInHand:   Runner | Carer,
 	MindReading:  Runner | Chair,
 	MeetPeople:   Runner | Chair,
+	SitPanel:     Runner | Chair | Sitter,
 	MindMeeting:  Runner | Chair,
 	Nudge:        Runner | Carer,
 	GiveTime:     Runner | Carer,
@@ -268,7 +270,7 @@ func (r Relations) effective() Relations {
 		r &^= Office | ReaderOf | DonorOf | PanelOf
 	}
 	if r.Has(SteppedAside) {
-		r &^= ReaderOf | PanelOf
+		r &^= ReaderOf | PanelOf | Sitter | Chair
 	}
 	return r
 }

@@ -95,6 +95,8 @@ func TestAllow(t *testing.T) {
 		{"not the panel's own teammate", MeetCase, in | PanelOf | Teammate, lifecycle.Interview, NotFound},
 		{"nor who stepped aside", MarkMeeting, in | PanelOf | SteppedAside, lifecycle.Interview, NotFound},
 		{"a reader is not of the panel", MeetCase, in | ReaderOf, lifecycle.Interview, NotFound},
+		{"who sits on the panel and stepped out of a case does not see it", SeeCase, in | AtOffice | InRound | Sitter | SteppedAside, lifecycle.Read, NotFound},
+		{"nor who chairs", SeeCase, in | chairs | SteppedAside, lifecycle.Read, NotFound},
 		{"who chairs invites people", MeetPeople, in | chairs, "", Allowed},
 		{"and who checks does not", MeetPeople, in | checks, "", Refused},
 		{"a referee needs the link, not an account", VouchFor, RefereeOf, lifecycle.Draft, Allowed},
@@ -374,7 +376,7 @@ func TestShows(t *testing.T) {
 // Who else than those who run rounds does what changes something, by their roles.
 func TestWhoDoesWhat(t *testing.T) {
 	for act, roles := range map[Action]string{
-		MakeRound: "", SetOffice: "", EditDesign: "", OpenRound: "", InviteReader: "chairs", HandOut: "chairs", MindReading: "chairs", MeetPeople: "chairs", MindMeeting: "chairs", ShareCare: "",
+		MakeRound: "", SetOffice: "", EditDesign: "", OpenRound: "", InviteReader: "chairs", HandOut: "chairs", MindReading: "chairs", MeetPeople: "chairs", SitPanel: "chairs, sits on the panel", MindMeeting: "chairs", ShareCare: "",
 		LookOver: "checks", Decide: "chairs", HoldLetters: "chairs", AnswerAsked: "looks after cases", Nudge: "looks after cases",
 		GiveTime: "looks after cases", WriteTo: "looks after cases", GiveInHand: "looks after cases", RemindPeople: "looks after cases",
 		SettleCheck: "checks", AskQuery: "looks after cases, checks", TakeLetters: "looks after cases, checks",

@@ -15,7 +15,8 @@ func TestOf(t *testing.T) {
 		{Known: true, Chance: 0.05, Near: 0}, {Known: true, Chance: nan, Near: 4}, {Near: 5},
 	}
 	got := Of(cases, 60)
-	want := []Item{{3, Close, 14}, {2, Close, 14}, {1, Disputed, 12}, {4, AtLine, 9}, {0, ByOrder, 2}, {5, ByOrder, 2}, {6, Unmarked, 4}}
+	want := []Item{{3, Close, 14}, {2, Close, 14}, {1, Disputed, 12}, {4, AtLine, 9}, {0, ByOrder, 2}, {5, ByOrder, 2},
+		{6, Unmarked, 4}}
 	if !slices.Equal(got, want) {
 		t.Errorf("%v, want %v", got, want)
 	}

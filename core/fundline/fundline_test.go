@@ -80,7 +80,8 @@ func TestMove(t *testing.T) {
 	} {
 		got := l.Move(c.moves, 25)
 		for i, r := range got.Rows {
-			if r.Index != c.order[i] || r.Running != int64(10*(i+1)) || r.Within != (i < c.within) || r.Index < 4 && r.Rank != r.Index+1 {
+			if r.Index != c.order[i] || r.Running != int64(10*(i+1)) || r.Within != (i < c.within) || r.Index < 4 &&
+				r.Rank != r.Index+1 {
 				t.Errorf("%s: place %d: %+v", c.name, i, r)
 			}
 		}

@@ -43,7 +43,8 @@ var askingOf = `
 	       EXISTS (SELECT FROM assignment WHERE application_id = c.id AND account_id = p.id) AS reads,
 	       EXISTS (SELECT FROM interview i JOIN interview_member m ON m.day_id = i.day_id AND m.account_id = p.id WHERE i.entry_id = c.entry_id
 	         AND NOT EXISTS (SELECT FROM interview_said x WHERE x.entry_id = i.entry_id AND x.account_id = p.id AND x.out)) AS meets,
-	       EXISTS (SELECT FROM recusal WHERE application_id = c.id AND account_id = p.id) AS aside
+	       EXISTS (SELECT FROM recusal WHERE application_id = c.id AND account_id = p.id)
+	         OR EXISTS (SELECT FROM panel_out WHERE entry_id = c.entry_id AND account_id = p.id) AS aside
 	FROM ` + people.Sessions + `
 	JOIN account p ON p.id = s.account_id
 	JOIN LATERAL (` + application.CaseOf + `) c ON true

@@ -198,7 +198,8 @@ func (s *Store) Can(ctx context.Context, q db.Querier, r round.Round, at time.Ti
 		if err != nil {
 			return nil, err
 		}
-		if access.Of(roles, access.About{Programme: r.Programme, Round: r.ID}, at).Any(access.Chair | access.Sitter | access.Runner) {
+		if access.Of(roles, access.About{Programme: r.Programme, Round: r.ID},
+			at).Any(access.Chair | access.Sitter | access.Runner) {
 			out = append(out, Member{Account: a.ID, Name: a.Name})
 		}
 	}
@@ -217,7 +218,8 @@ type Called struct {
 // Call a meeting over an agenda: entries by their places in it. Whoever stepped aside
 // from a case as its reader, or has an interest in it that nobody has ruled of no
 // matter, is out of the room for it from the beginning.
-func (s *Store) Call(ctx context.Context, tx *db.Tx, r round.Round, stage form.Key, c Called, entries []int64, items []agenda.Item) (id int64, err error) {
+func (s *Store) Call(ctx context.Context, tx *db.Tx, r round.Round, stage form.Key, c Called, entries []int64,
+	items []agenda.Item) (id int64, err error) {
 	c.Name, c.Place = strings.TrimSpace(c.Name), strings.TrimSpace(c.Place)
 	switch {
 	case c.Name == "" || len(c.Name) > 100:

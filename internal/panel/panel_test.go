@@ -52,7 +52,8 @@ func called(t *testing.T) *met {
 
 func (m *met) calls(c panel.Called) (id int64, err error) {
 	entries := []int64{m.Of["Ann"].EntryID, m.Of["Bo"].EntryID, m.Of["Cy"].EntryID}
-	items := agenda.Of([]agenda.Case{{Known: true, Chance: 0.99, Near: 5}, {Known: true, Chance: 0.5}, {Known: true, Chance: 0.01, Near: 5}}, 60)
+	items := agenda.Of([]agenda.Case{{Known: true, Chance: 0.99, Near: 5}, {Known: true, Chance: 0.5}, {Known: true,
+		Chance: 0.01, Near: 5}}, 60)
 	err = m.Try(m.Officer, func(ctx context.Context, tx *db.Tx) (err error) {
 		id, err = m.House.Panel.Call(ctx, tx, m.Round, "writing", c, entries, items)
 		return err
@@ -89,7 +90,10 @@ func TestAMeeting(t *testing.T) {
 		t.Errorf("out of the room for Ann: %+v", annItem.Out)
 	}
 	vote := func(account, entry int64, v string) error {
-		return m.by(account, func(ctx context.Context, tx *db.Tx) error { return p.CastVote(ctx, tx, m.Round, m.id, entry, v) })
+		return m.by(account, func(ctx context.Context, tx *db.Tx) error {
+			return p.CastVote(ctx, tx, m.Round, m.id, entry,
+				v)
+		})
 	}
 	if vote(m.sits, ann, panel.For) == nil {
 		t.Error("a vote before it is talked about")
@@ -129,7 +133,10 @@ func TestAMeeting(t *testing.T) {
 	if yes, no, neither := annItem.Tally(); yes != 1 || no != 0 || neither != 0 {
 		t.Errorf("%d for, %d against, %d neither after one went out", yes, no, neither)
 	}
-	if err := m.by(m.chair, func(ctx context.Context, tx *db.Tx) error { return p.ComeBack(ctx, tx, m.Round, m.id, ann, m.sits) }); err != nil || len(itemOf(m.find(), ann).Out) != 1 {
+	if err := m.by(m.chair, func(ctx context.Context, tx *db.Tx) error {
+		return p.ComeBack(ctx, tx, m.Round, m.id, ann,
+			m.sits)
+	}); err != nil || len(itemOf(m.find(), ann).Out) != 1 {
 		t.Errorf("back in the room: %v", err)
 	}
 	if err := m.by(m.chair, func(ctx context.Context, tx *db.Tx) error { return p.Note(ctx, tx, m.Round, m.id, ann, " Agreed. ") }); err != nil {
@@ -147,7 +154,10 @@ func TestAMeeting(t *testing.T) {
 	if answer(m.Officer, true, "") == nil {
 		t.Error("confirmed before it is over")
 	}
-	if err := m.by(m.chair, func(ctx context.Context, tx *db.Tx) error { return p.End(ctx, tx, m.Round, m.id) }); err != nil {
+	if err := m.by(m.chair, func(ctx context.Context, tx *db.Tx) error {
+		return p.End(ctx, tx, m.Round,
+			m.id)
+	}); err != nil {
 		t.Fatal(err)
 	}
 	if !errors.Is(take(ann), panel.ErrEnded) || m.find().EntryID != nil {

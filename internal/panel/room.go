@@ -234,7 +234,8 @@ func (s *Store) Moves(ctx context.Context, q db.Querier, round int64, stage form
 }
 
 // MoveCase moves a case in the order.
-func (s *Store) MoveCase(ctx context.Context, tx *db.Tx, r round.Round, stage form.Key, sitting, entry int64, places int, why string) error {
+func (s *Store) MoveCase(ctx context.Context, tx *db.Tx, r round.Round, stage form.Key, sitting, entry int64,
+	places int, why string) error {
 	why = strings.TrimSpace(why)
 	switch {
 	case places == 0 || places < -500 || places > 500:

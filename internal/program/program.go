@@ -145,7 +145,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		LinkLife: cfg.LinkLife, Jobs: p.Jobs, Later: later}
 	p.Interviews = &interview.Store{DB: d, Cases: p.Cases, Post: p.Post, Mail: cfg.MailFrom}
 	p.Panel = &panel.Store{DB: d, People: p.People}
-	p.Decisions = &decision.Store{Panel: p.Panel, DB: d, Cases: p.Cases, Reading: p.Reading, Interviews: p.Interviews, Post: p.Post,
+	p.Decisions = &decision.Store{Panel: p.Panel, DB: d, Cases: p.Cases, Reading: p.Reading, Interviews: p.Interviews,
+		Post: p.Post,
 		Jobs: p.Jobs, Later: later}
 	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs,
 		Asks:   profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
@@ -153,7 +154,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		Contact: func() string { return p.Funder.Mail(cfg.MailFrom) }}
 	p.Connected = &connection.Store{DB: d, Cases: p.Cases, Profiles: p.Profiles, Jobs: p.Jobs}
 	p.Checks.Zone = p.Funder.Zone
-	p.Checks.Connections, p.Reading.Connections, p.Interviews.Connections, p.Panel.Connections = p.Connected, p.Connected, p.Connected, p.Connected
+	p.Checks.Connections, p.Reading.Connections, p.Interviews.Connections, p.Panel.Connections = p.Connected,
+		p.Connected, p.Connected, p.Connected
 	p.Cases.Signers = p.Profiles.Signers
 	p.Post.Copies, p.Intake.Profiles, p.Checks.Profiles = p.Profiles.Copies, p.Profiles, p.Profiles
 	p.Surveys = &survey.Store{DB: d}

@@ -12,6 +12,7 @@ import (
 	"ulvant/internal/web/office/checking"
 	"ulvant/internal/web/office/decide"
 	"ulvant/internal/web/office/interviews"
+	"ulvant/internal/web/office/panel"
 	"ulvant/internal/web/office/people"
 	"ulvant/internal/web/office/readings"
 	"ulvant/internal/web/office/register"
@@ -25,7 +26,7 @@ import (
 // handlers beside each other.
 var Rooms = []site.Room{public.Room, applicant.Room, guest.Room, reader.Room, today.Room, people.Room, rounds.Room,
 	designer.Room,
-	cases.Room, checking.Room, readings.Room, interviews.Room, decide.Room, register.Room}
+	cases.Room, checking.Room, readings.Room, interviews.Room, panel.Room, decide.Room, register.Room}
 
 // Routes is the whole map. Every route says what it lets somebody do; the test
 // in routes_test.go goes through all of them.

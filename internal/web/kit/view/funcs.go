@@ -34,6 +34,7 @@ func funcs(asset func(string) string) template.FuncMap {
 		"when":        When,
 		"by":          By,
 		"day":         func(t time.Time, z *time.Location) string { return t.In(z).Format("Mon 2 Jan 2006") },
+		"movedSays":   say.MovedPlaces,
 		"hour":        func(t time.Time) string { return t.Format("15:04") },
 		"short":       func(t time.Time, z *time.Location) string { return t.In(z).Format("2 Jan") },
 		"clock":       Clock,
