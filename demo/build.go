@@ -77,7 +77,8 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 		return err
 	}
 	decided := b.round(d.Decided, read(decidedRows), fullBudget(0))
-	b.round(d.Panel, read(panelRows), fullBudget(0)).whatIfs()
+	before := b.round(d.Panel, read(panelRows), fullBudget(0))
+	before.whatIfs()
 	b.round(d.Open, read(openRows), openRound).between(read(openRows))
 	b.round(d.Large, read(largeRows), both(largeWorks(calendar.WallOf(d.Large.ProposalsIn, zone)), fullBudget(0)))
 	b.inDesign(d.Open)
@@ -95,7 +96,7 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 	if err := b.run(ctx); err != nil {
 		return err
 	}
-	return b.colleagues(ctx)
+	return b.colleagues(ctx, before)
 }
 
 // on adds an event; what would lie in the future does not happen.

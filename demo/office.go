@@ -41,7 +41,7 @@ func (b *builder) trust(ctx context.Context) error {
 
 // colleagues work at the office too, each with a part of what there is to do; and
 // those of a second body and a donor, who do not.
-func (b *builder) colleagues(ctx context.Context) error {
+func (b *builder) colleagues(ctx context.Context, before *running) error {
 	large, err := b.roundOf(ctx, "shore-and-peat-large-works")
 	if err != nil {
 		return err
@@ -65,6 +65,8 @@ func (b *builder) colleagues(ctx context.Context) error {
 			access.Held{Role: access.ReleasesMoney}},
 		{"maren.tolliver@ostrel-trust.example", "Maren Tolliver", "Chairs the panel of one programme",
 			access.Held{Role: access.Chairs, Scope: shore}},
+		{"idris.fell@ostrel-trust.example", "Idris Fell", "Sits on the panel, and is out of the room for one case",
+			access.Held{Role: access.Sits, Scope: shore}},
 		{boardMember.email, boardMember.name, boardMember.note,
 			access.Held{Role: access.Reviews, Scope: access.Scope{Programme: large.Programme, Round: large.ID,
 				Body: PeatBoard}}},
@@ -85,7 +87,10 @@ func (b *builder) colleagues(ctx context.Context) error {
 			return err
 		}
 	}
-	return b.keeping(ctx, who)
+	if err := b.keeping(ctx, who); err != nil {
+		return err
+	}
+	return before.calls(ctx, who)
 }
 
 // keeping is what colleagues keep for each other: labels, notes, views, who is away.
