@@ -151,3 +151,17 @@ func (s *Store) Reword(ctx context.Context, tx *db.Tx, r round.Round, act, id in
 	}
 	return trail.Write(ctx, tx, "letter-reworded", application, r.ID, nil)
 }
+
+// ToldBy is the letter by which the applicant of an entry was told of its decision; nil
+// while none has left.
+func (s *Store) ToldBy(ctx context.Context, q db.Querier, entry int64) (*Letter, error) {
+	var out []Letter
+	err := q.SelectContext(ctx, &out, `
+		SELECT o.id, o.kind, o.state, o.subject, o.body, o.to_name, o.to_address, o.due_at, o.sent_at, d.outcome, d.amount, a.ref, a.title
+		FROM entry e JOIN decision d ON d.entry_id = e.id AND d.act_id = e.told_act JOIN post o ON o.id = d.post_id AND o.sent_at IS NOT NULL
+		JOIN application a ON a.id = e.application_id WHERE e.id = $1`, entry)
+	if err != nil || len(out) == 0 {
+		return nil, err
+	}
+	return &out[0], nil
+}

@@ -97,6 +97,9 @@ func TestLettersBeforeTheyLeave(t *testing.T) {
 	if got := p.Told("Bo"); got != string(lifecycle.NotAwarded) {
 		t.Errorf("Bo is told %s", got)
 	}
+	if told, err := p.Decisions.ToldBy(t.Context(), p.DB, p.Of["Bo"].EntryID); err != nil || told == nil || !strings.Contains(told.Body, "not this time") {
+		t.Errorf("the page says %+v, %v", told, err)
+	}
 	if m, _ := p.Tray.List("bo@corvoe.example", 0, 10); len(m) == 0 || !strings.Contains(m[0].Body, "not this time") {
 		t.Error("the letter left as it was before")
 	}

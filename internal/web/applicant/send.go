@@ -5,6 +5,7 @@ import (
 	"errors"
 	"log/slog"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -18,9 +19,11 @@ import (
 	"ulvant/core/say"
 	"ulvant/core/seal"
 	"ulvant/internal/application"
+	"ulvant/internal/decision"
 	"ulvant/internal/intake"
 	"ulvant/internal/material"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/sealcopy"
 	"ulvant/internal/web/casefile"
 	"ulvant/internal/web/kit/site"
 	"ulvant/internal/web/kit/view"
@@ -180,6 +183,7 @@ type sentPage struct {
 	Next        string
 	Move        lifecycle.Move
 	Fee         *casefile.FeeView // nil where nothing was charged
+	Letter      *decision.Letter  // by which they were told of the decision; nil: none has left
 	Back        string            // what whoever withdraws gets back of it
 }
 
@@ -205,6 +209,10 @@ func Sent(r *site.Request) error {
 		return err
 	}
 	given, err := r.Decisions.GivenTo(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return err
+	}
+	told, err := r.Decisions.ToldBy(r.Context, r.DB, r.Case.EntryID)
 	if err != nil {
 		return err
 	}
@@ -236,7 +244,7 @@ func Sent(r *site.Request) error {
 			Proposed: beyond.proposed, Adviser: beyond.adviser, Stages: all, MayWithdraw: r.May(access.Withdraw),
 			Promises: follows,
 			ByLink:   f.AsksOthers(), Next: say.Next(r.Case.State, sum,
-				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State), Fee: fee, Back: back}})
+				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State), Fee: fee, Back: back, Letter: told}})
 }
 
 // told is what the office’s work on a case tells whoever applied.
@@ -288,4 +296,27 @@ func Copy(r *site.Request) error {
 		return err
 	}
 	return r.Download(name, "application/pdf", pdf)
+}
+
+// LetterPDF is the letter that told of the decision, as PDF on the funder's paper; it
+// says what the mail and the page say.
+func LetterPDF(r *site.Request) error {
+	told, err := r.Decisions.ToldBy(r.Context, r.DB, r.Case.EntryID)
+	if err != nil {
+		return err
+	}
+	if told == nil {
+		return fiber.ErrNotFound
+	}
+	f, err := r.Rounds.Form(r.Context, r.DB, r.Case.DesignID)
+	if err != nil {
+		return err
+	}
+	paper := sealcopy.Paper{Title: r.Funder.Name(), Head: told.SentAt.In(f.Zone).Format("2 January 2006") + "\n" + told.Subject, At: *told.SentAt,
+		Parts: []sealcopy.Part{{Label: told.Name, Text: strings.TrimSpace(told.Body)}}}
+	pdf, err := paper.Draw()
+	if err != nil {
+		return err
+	}
+	return r.Download("letter-"+r.Case.Ref+".pdf", "application/pdf", pdf)
 }

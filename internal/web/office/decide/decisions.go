@@ -48,6 +48,7 @@ type deciding struct {
 	From, Upto int // of the order, from 1
 	Prev, Next string
 	Acts       []decision.Act
+	Up         *decision.Proposal // who can move up from the reserve; nil: nobody
 	Problem    string
 	Note       string
 	Reason     string
@@ -132,6 +133,9 @@ func drawDecisions(r *site.Request, status int, problem string) error {
 	d := deciding{Key: r.Round.Key, T: t, Problem: problem, Note: r.FormValue("note"), Reason: r.FormValue("reason"), LettersAt: r.FormValue("letters-at"),
 		Zone: f.Zone, Stages: f.Applying(), Read: f.ReadAfter(stage),
 		Hold: f.Design.HoldMinutes, Listed: f.Design.Listed.Heading}
+	if d.Up, err = r.Decisions.Proposed(r.Context, r.DB, f, t); err != nil {
+		return err
+	}
 	if d.Acts, err = r.Decisions.Acts(r.Context, r.DB, r.Round.ID); err != nil {
 		return err
 	}
