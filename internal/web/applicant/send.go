@@ -244,7 +244,8 @@ func Sent(r *site.Request) error {
 			Proposed: beyond.proposed, Adviser: beyond.adviser, Stages: all, MayWithdraw: r.May(access.Withdraw),
 			Promises: follows,
 			ByLink:   f.AsksOthers(), Next: say.Next(r.Case.State, sum,
-				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State), Fee: fee, Back: back, Letter: told}})
+				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State), Fee: fee, Back: back,
+			Letter: told}})
 }
 
 // told is what the office’s work on a case tells whoever applied.
