@@ -140,6 +140,10 @@ var Catalogue = map[Verb]Event{
 	"panel-confirmed":             {"confirmed the meeting “{name}” {why}", false},
 	"panel-sent-back":             {"sent the meeting “{name}” back, because {why}", false},
 	"panel-moved":                 {"moved it {way} in the order, because {why}", false},
+	"between-proposed":            {"proposed between meetings: {outcome}, because {why}", false},
+	"between-agreed":              {"agreed to what was proposed between meetings: {outcome}", false},
+	"between-refused":             {"did not agree to what was proposed between meetings: {outcome}", false},
+	"between-taken-back":          {"took back what they had proposed between meetings: {outcome}", false},
 	"what-if-adopted":             {"took the what-if “{name}” over into the decisions", false},
 	"reader-invited":              {"invited {reader} to read", false},
 }

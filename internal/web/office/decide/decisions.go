@@ -48,6 +48,9 @@ type deciding struct {
 	From, Upto int // of the order, from 1
 	Prev, Next string
 	Acts       []decision.Act
+	Between    []decision.Between // proposed between meetings
+	Me         int64
+	Outs       []lifecycle.State
 	Up         *decision.Proposal // who can move up from the reserve; nil: nobody
 	Problem    string
 	Note       string
@@ -134,6 +137,10 @@ func drawDecisions(r *site.Request, status int, problem string) error {
 		Zone: f.Zone, Stages: f.Applying(), Read: f.ReadAfter(stage),
 		Hold: f.Design.HoldMinutes, Listed: f.Design.Listed.Heading}
 	if d.Up, err = r.Decisions.Proposed(r.Context, r.DB, f, t); err != nil {
+		return err
+	}
+	d.Me, d.Outs = r.Account.ID, lifecycle.Outcomes(t.Last)
+	if d.Between, err = r.Decisions.Betweens(r.Context, r.DB, r.Round.ID); err != nil {
 		return err
 	}
 	if d.Acts, err = r.Decisions.Acts(r.Context, r.DB, r.Round.ID); err != nil {

@@ -25,6 +25,7 @@ var Room = site.Room{Name: "office/decide", Pages: pages, Values: map[string]any
 	{Method: site.Post, Path: "/office/rounds/:round/what-ifs", Action: access.Decide, Handle: KeepWhatIf},
 	{Method: site.Post, Path: "/office/rounds/:round/decisions", Action: access.Decide, Handle: Record},
 	{Method: site.Post, Path: "/office/rounds/:round/decisions/move-up", Action: access.Decide, Handle: MoveUp},
+	{Method: site.Post, Path: "/office/rounds/:round/decisions/between", Action: access.Decide, Handle: BetweenMeetings},
 	{Method: site.Post, Path: "/office/rounds/:round/decisions/choose", Action: access.Decide, Handle: Choose},
 	{Method: site.Get, Path: "/office/rounds/:round/work/:work", Action: access.SeeWhole, Handle: Progress},
 	{Method: site.Get, Path: "/office/rounds/:round/acts/:act/letters", Action: access.SeeWhole, Handle: Letters},
