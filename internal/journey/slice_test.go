@@ -258,7 +258,7 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	neda.Presses("form[action$='/stop'] .btn")
 	neda.Reads("1 letter is stopped")
 	neda.Presses("form[action$='/release'] .btn")
-	neda.Reads("1 letter goes out at")
+	neda.Reads("1 letter goes out ")
 	h.Clock.Set(h.Clock.Now().Add(31 * time.Minute))
 	h.Drain()
 	if mails, _ := h.Tray.List("imre@corvoe.example", 0, 1); !strings.Contains(mails[0].Body, "€64,000") {
