@@ -175,7 +175,7 @@ func (d *whatIfPage) pairs(f *form.Form) {
 		d.Quotas = append(d.Quotas, x)
 	}
 	if d.May {
-		d.Quotas = append(d.Quotas, quotaField{Of: "cases"}, quotaField{Of: "cases"}, quotaField{Of: "cases"})
+		d.Quotas = append(d.Quotas, quotaField{Of: "cases"}, quotaField{Of: "cases"})
 	}
 }
 
