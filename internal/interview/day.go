@@ -215,7 +215,7 @@ func (s *Store) ChangeDay(ctx context.Context, tx *db.Tx, r round.Round, f *form
 		if err != nil {
 			return told, err
 		}
-		if err := s.put(ctx, tx, c, f, x.ID, x.Reply, "where it is has changed"); err != nil {
+		if err := s.put(ctx, tx, c, f, x.ID, x.Reply, "we have another place, link or word for you"); err != nil {
 			return told, err
 		}
 		told++
