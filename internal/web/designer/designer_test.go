@@ -41,8 +41,15 @@ func (k keyboard) write(sel, text string) {
 // pick an option of a select by typing how it begins, and leave it.
 func (k keyboard) pick(sel, option string) {
 	k.T.Helper()
-	k.to(sel)
-	k.key(option)
+	for range 3 { // on a busy machine so long may lie between two letters that a browser takes them for two words
+		k.to(sel)
+		k.key(option)
+		on, err := browser.Eval[string](k.Person, fmt.Sprintf(`document.querySelector(%q)?.selectedOptions[0]?.text ?? ''`, sel))
+		k.Ok(err)
+		if strings.HasPrefix(on, option) {
+			break
+		}
+	}
 	k.key("\t")
 }
 
