@@ -2,6 +2,8 @@ package interview
 
 import (
 	"context"
+	"database/sql"
+	"errors"
 	"slices"
 	"strings"
 	"time"
@@ -62,8 +64,10 @@ func (s *Store) Move(ctx context.Context, tx *db.Tx, c application.Case, slot in
 	}
 	var day int64
 	if err := tx.GetContext(ctx, &day, `
-		SELECT t.day_id FROM interview_slot t JOIN interview_day d ON d.id = t.day_id WHERE t.id = $1 AND d.round_id = $2`, slot, c.RoundID); err != nil {
+		SELECT t.day_id FROM interview_slot t JOIN interview_day d ON d.id = t.day_id WHERE t.id = $1 AND d.round_id = $2`, slot, c.RoundID); errors.Is(err, sql.ErrNoRows) {
 		return ErrTaken
+	} else if err != nil {
+		return err
 	}
 	d, err := s.Day(ctx, tx, c.RoundID, day)
 	if err != nil {

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"ulvant/core/form"
+	"ulvant/core/lifecycle"
 	"ulvant/core/refusal"
 	"ulvant/internal/application"
 	"ulvant/internal/connection"
@@ -227,6 +228,7 @@ func (s *Store) days(ctx context.Context, q db.Querier, where string, args ...an
 // time fell through.
 func (s *Store) Without(ctx context.Context, q db.Querier, round int64, applied form.Key) (out []Meeting, err error) {
 	err = q.SelectContext(ctx, &out, selectMeeting+`
-		WHERE a.round_id = $1 AND e.stage = $2 AND m.slot_id IS NULL AND m.outcome = '' ORDER BY a.ref`, round, applied)
+		WHERE a.round_id = $1 AND e.stage = $2 AND m.slot_id IS NULL AND m.outcome = '' AND e.state = ANY($3) ORDER BY a.ref`, round, applied,
+		lifecycle.With(lifecycle.ToMeet))
 	return out, err
 }

@@ -255,6 +255,9 @@ func TestInterviews(t *testing.T) {
 			t.Errorf("%s is %s after all have marked", x.name, s)
 		}
 	}
+	if err := m.invites(nil, "Ann"); err == nil || m.of("Ann").Outcome != interview.Held {
+		t.Errorf("invited again after being met: %v", err)
+	}
 	// Cai was not there, and goes on without
 	absent := func(then interview.After) error {
 		return m.by(m.Officer, "Cai", func(ctx context.Context, tx *db.Tx) error {
@@ -357,6 +360,18 @@ func TestInterviewsThatDoNotTakePlace(t *testing.T) {
 	}
 	if err := m.invites(nil, "Ben"); err == nil {
 		t.Error("invited twice")
+	}
+	// who withdraws gives the time back, and their calendar is told
+	m.StateOf("Ben")
+	m.Act(m.Of["Ben"].LeadID, func(ctx context.Context, tx *db.Tx) error {
+		_, _, err := m.Cases.Transition(ctx, tx, m.Of["Ben"], lifecycle.Withdraw, nil)
+		return err
+	})
+	if err := m.Interviews.Sweep(t.Context(), m.Clock.Now()); err != nil {
+		t.Fatal(err)
+	}
+	if got := m.calendars("ben@corvoe.example"); m.of("Ben").SlotID != nil || len(got) != 4 || !strings.HasPrefix(got[3], "CANCEL") {
+		t.Errorf("after withdrawing: %v", got)
 	}
 }
 

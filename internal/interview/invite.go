@@ -2,6 +2,7 @@ package interview
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"time"
 
@@ -37,6 +38,11 @@ func (s *Store) Invite(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		}
 		if f.Interviews(form.Key(c.Stage)) == nil {
 			return refusal.Unfit("nobody is met after this stage").But("add a stage of interviews to the design")
+		}
+		if before, err := s.Of(ctx, tx, c.EntryID); err == nil && before.Outcome == Held {
+			return refusal.Unfit(c.Ref + " has been met already").But("open the panel’s marks again instead")
+		} else if err != nil && !errors.Is(err, ErrNotInvited) {
+			return err
 		}
 		c, _, err := s.Cases.Transition(ctx, tx, c, lifecycle.CallIn, nil)
 		if err != nil {

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"ulvant/core/form"
+	"ulvant/core/lifecycle"
 	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 )
@@ -36,6 +37,17 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 			_, err = s.Give(ctx, tx, r, f, x.Stage)
 			return err
 		}); err != nil {
+			return err
+		}
+	}
+	var gone []int64 // taken back by whoever applied: the time is free for somebody else
+	if err := s.DB.SelectContext(ctx, &gone, `
+		SELECT m.entry_id FROM interview m JOIN entry e ON e.id = m.entry_id
+		WHERE m.slot_id IS NOT NULL AND m.outcome = '' AND e.state <> ALL($1)`, lifecycle.With(lifecycle.ToMeet)); err != nil {
+		return err
+	}
+	for _, entry := range gone {
+		if err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return s.release(ctx, tx, entry) }); err != nil {
 			return err
 		}
 	}
@@ -80,4 +92,24 @@ func (s *Store) remind(ctx context.Context, tx *db.Tx, entry int64) error {
 	who := s.caseFor(c, f)
 	who.At, who.Minutes, who.Zone, who.Place, who.Link = x.Starts, x.Minutes, m.In(f.Zone), d.Place, d.Link
 	return s.write(ctx, tx, c, say.InterviewSoon(who), "")
+}
+
+// release the time of a case that is not to be met any more.
+func (s *Store) release(ctx context.Context, tx *db.Tx, entry int64) error {
+	c, err := s.Cases.ByEntry(ctx, tx, entry)
+	if err != nil {
+		return err
+	}
+	if c, err = s.Cases.Lock(ctx, tx, c, false); err != nil {
+		return err
+	}
+	f, err := s.Cases.Rounds.Form(ctx, tx, c.DesignID)
+	if err != nil {
+		return err
+	}
+	m, err := s.Of(ctx, tx, entry)
+	if err != nil || m.SlotID == nil || c.State.Is(lifecycle.ToMeet) {
+		return err
+	}
+	return s.free(ctx, tx, c, f, m, say.InterviewOff, "the application was taken back")
 }

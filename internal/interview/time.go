@@ -2,6 +2,8 @@ package interview
 
 import (
 	"context"
+	"database/sql"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -25,8 +27,10 @@ func (s *Store) put(ctx context.Context, tx *db.Tx, c application.Case, f *form.
 	}
 	moved := m.SlotID != nil
 	var x Slot
-	if err := tx.GetContext(ctx, &x, `SELECT id, day_id, starts_at, minutes FROM interview_slot WHERE id = $1 FOR UPDATE`, slot); err != nil {
+	if err := tx.GetContext(ctx, &x, `SELECT id, day_id, starts_at, minutes FROM interview_slot WHERE id = $1 FOR UPDATE`, slot); errors.Is(err, sql.ErrNoRows) {
 		return ErrTaken
+	} else if err != nil {
+		return err
 	}
 	if !x.Starts.After(tx.At) {
 		return refusal.Unfit("this time is over").But("choose another one")
@@ -40,7 +44,7 @@ func (s *Store) put(ctx context.Context, tx *db.Tx, c application.Case, f *form.
 	}
 	if _, err := tx.ExecContext(ctx, `
 		UPDATE interview SET slot_id = $2, day_id = $3, sequence = sequence + 1, reply = $4, replied_at = CASE WHEN $4 = '' THEN NULL ELSE $5::timestamptz END,
-		  why = '', reminded_at = NULL, version = version + 1 WHERE entry_id = $1`, c.EntryID, x.ID, x.DayID, reply, tx.At); err != nil {
+		  why = CASE WHEN $4 = 'cannot' THEN why ELSE '' END, reminded_at = NULL, version = version + 1 WHERE entry_id = $1`, c.EntryID, x.ID, x.DayID, reply, tx.At); err != nil {
 		return err
 	}
 	if m, err = s.Of(ctx, tx, c.EntryID); err != nil {
@@ -77,7 +81,7 @@ func (s *Store) calendar(at time.Time, c application.Case, m Meeting, d Day, x S
 	if d.Link != "" && d.Place != "" {
 		about = strings.TrimSpace(about + "\n" + d.Link)
 	}
-	return invitation.Event{UID: fmt.Sprintf("interview-%d@%s", c.EntryID, host), Sequence: m.Sequence, At: at, Starts: x.Starts, Ends: x.Ends(),
+	return invitation.Event{UID: fmt.Sprintf("interview-%d-%d@%s", c.EntryID, m.InvitedAt.Unix(), host), Sequence: m.Sequence, At: at, Starts: x.Starts, Ends: x.Ends(),
 		Summary: "Interview: " + c.Title, About: about, Place: d.Place, Link: d.Link,
 		From: invitation.Person{Name: s.Post.Name(), Email: s.Mail}, To: invitation.Person{Name: c.LeadName,
 			Email: c.LeadEmail}, Off: off}.Text()
