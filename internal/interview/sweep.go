@@ -47,7 +47,10 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 		return err
 	}
 	for _, entry := range gone {
-		if err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return s.release(ctx, tx, entry) }); err != nil {
+		if err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
+			return s.release(ctx, tx,
+				entry)
+		}); err != nil {
 			return err
 		}
 	}
