@@ -135,8 +135,19 @@ var Paying = Thing{Name: "payment", Title: "name", Members: []Member{
 		{Name: "account", Label: "Into which account invoices are paid, as it stands on them", As: Line}}},
 }}
 
+// Placing is how awards are placed.
+var Placing = Thing{Name: "placing", Title: "name", Members: []Member{
+	{Name: "placing", Label: "Placing of awards", As: Group, Sub: []Member{
+		{Name: "need", Label: "What says how much somebody needs", As: Choose, From: "numeric"},
+		{Name: "merit", Label: "What merit goes by", As: Choose, From: "numeric", Help: "The marks of the readers, unless something else is chosen."},
+		{Name: "most", Label: "Awards of one person, at most", As: Whole, Help: "Nothing for any number."},
+		{Name: "cap", Label: "The money of one person is held to", As: Choose,
+			Words: words("", "nothing", string(form.UpToAsked), "what they ask for", string(form.UpToNeed), "what they need")},
+		{Name: "wish", Label: "Points of 100 by which a first wish is worth more", As: Whole, Help: "A second wish half of it, a third a third."}}},
+}}
+
 // Heads are the things that stand in no list.
-var Heads = []Thing{Head, Assessment, Paying}
+var Heads = []Thing{Head, Assessment, Paying, Placing}
 
 // Things are all kinds of things that stand in lists.
 var Things = []Thing{
@@ -162,12 +173,21 @@ var Things = []Thing{
 			Label: "Most that can be asked for", As: Amount},
 		{Name: "request", Label: "Question that says how much is asked", As: Choose, From: "sums"}}, ""},
 	{"award", "awards", "label", []Member{label, {Name: "about", Label: "About", As: Lines},
-		{Name: "purse", Label: "Purse, for each place", As: Amount}, {Name: "places", Label: "Places", As: Whole},
-		{Name: "donor", Label: "Who gives it", As: Line, NotYet: "it is shown, and nothing is sent to them"}, {Name: "led",
-			Label: "Led by", As: Choose, Words: words("", "nothing in particular", "need", "need", "merit",
-				"merit"), NotYet: "it is shown, and awards are not placed by it"},
+		{Name: "purse", Label: "Purse, for each place", As: Amount},
+		{Name: "least", Label: "Least that one place gives", As: Amount, Help: "Where its sum is a range; nothing for exactly the purse."},
+		{Name: "places", Label: "Places", As: Whole},
+		{Name: "donor", Label: "Who gives it", As: Line, NotYet: "it is shown, and nothing is sent to them"},
+		{Name: "led", Label: "Led by", As: Choose, Words: words("", "need and merit alike", "need", "need", "merit", "merit")},
+		{Name: "byNeed", Label: "Percent of its worth that goes by need", As: Whole, Help: "The rest goes by merit; nothing for what it is led by."},
+		{Name: "leastMerit", Label: "Least merit, of 100", As: Whole},
 		{Name: "match", Label: "Who meets it", As: Condition,
 			Help: "Everybody who may apply, unless a condition says otherwise."},
+		{Name: "wordsIn", Label: "Answer in which words are looked for", As: Choose, From: "written"},
+		{Name: "words", Label: "Words, one of which must stand there", As: List,
+			Help: "A word or phrase on each line; other forms of it and near spellings are found too."},
+		{Name: "look", Label: "Words alone never meet it: somebody says whether they do", As: Tick},
+		{Name: "first", Label: "Who comes before all others", As: Condition, Help: "Such as those who held it last year; nobody, unless a condition says so."},
+		{Name: "apart", Label: "Of all awards with this word, one each", As: Line, Help: "Such as “merit”: whoever has one of them has no other."},
 		{Name: "public", Label: "Stands in the public catalogue", As: Tick}}, ""},
 	{"list", "lists", "label", []Member{label, {Name: "version", Label: "Version", As: Line},
 		{Name: "day", Label: "Day of the version", As: Date},

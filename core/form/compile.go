@@ -26,7 +26,7 @@ type Form struct {
 	questions []question // in reading order
 	figures   []figure   // in an order in which each can be worked out
 	rules     []rule
-	awards    []condition.Program
+	awards    []award
 	bodies    []condition.Program
 	criteria  []condition.Program // when each applies
 	fees      []fee

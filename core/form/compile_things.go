@@ -22,8 +22,9 @@ func (c *compiler) awards() {
 		c.at("awards/"+string(a.Key), "award "+name(a.Label, a.Key), a.Key)
 		c.need(a.Places >= 1, "an award has at least one place")
 		c.need(a.Key != EveryAward, "the key %q stands for every award", a.Key)
-		c.f.awards = append(c.f.awards, c.cond(a.Match))
+		c.f.awards = append(c.f.awards, c.award(a))
 	}
+	c.placing()
 	for i := picks; i >= 0 && i < len(c.f.questions); i++ {
 		if q := &c.f.questions[i]; q.def.wantsEvery() {
 			q.reads = append(q.reads, c.reads...)

@@ -36,6 +36,7 @@ type Design struct {
 	Applicants  []Option    `json:"applicants,omitempty"` // the kinds of applicant there are
 	Gifts       []Gift      `json:"gifts,omitempty"`
 	Awards      []Award     `json:"awards,omitempty"`
+	Placing     *Placing    `json:"placing,omitempty"` // how awards are placed; nil: by the marks, without caps
 	Lists       []List      `json:"lists,omitempty"`
 	Tables      []Table     `json:"tables,omitempty"`
 	Figures     []Figure    `json:"figures,omitempty"`
@@ -148,7 +149,34 @@ type Award struct {
 	Led    string         `json:"led,omitempty"`    // need | merit
 	Match  condition.Cond `json:"match,omitzero"`   // who meets it; empty: everybody who may apply
 	Public bool           `json:"public,omitempty"` // stands in the public catalogue
+
+	Least      int64          `json:"least,omitempty"`      // of one place, where its sum is a range up to Purse; 0: exactly Purse
+	ByNeed     *int           `json:"byNeed,omitempty"`     // percent of its worth that goes by need, the rest by merit; nil: as it is led
+	LeastMerit int            `json:"leastMerit,omitempty"` // of 100
+	WordsIn    Key            `json:"wordsIn,omitempty"`    // the written answer in which one of Words must stand
+	Words      []string       `json:"words,omitempty"`
+	Look       bool           `json:"look,omitempty"`  // words alone never meet it: somebody says whether they do
+	First      condition.Cond `json:"first,omitzero"`  // who comes before all others, such as last year’s holders
+	Apart      string         `json:"apart,omitempty"` // of all awards with the same word here one person is given one
 }
+
+// Placing is how awards are placed.
+type Placing struct {
+	Need  Key        `json:"need,omitempty"`  // the figure or question that says how much somebody needs
+	Merit Key        `json:"merit,omitempty"` // by which merit goes; "": the marks of the readers
+	Most  int        `json:"most,omitempty"`  // awards of one person; 0: any number
+	Cap   CapOnAward `json:"cap,omitempty"`   // on the money of one person
+	Wish  int        `json:"wish,omitempty"`  // points of 100 by which the first wish is worth more, the second half of it…
+}
+
+// CapOnAward is what the money of one person is held to.
+type CapOnAward string
+
+// The caps.
+const (
+	UpToAsked CapOnAward = "asked" // what they ask for
+	UpToNeed  CapOnAward = "need"  // what they need
+)
 
 // List is a controlled list: keywords, places, schools.
 type List struct {

@@ -65,7 +65,7 @@ func checkAwards(w *walk, q *question, s *QuestionState) {
 	}
 	open := false
 	for i, a := range w.form.Design.Awards {
-		v := w.form.awards[i].Eval(w.frame)
+		v := w.form.awards[i].match.Eval(w.frame)
 		switch fits := v.Tri == condition.Yes || v.ForPerson(); {
 		case slices.Contains(s.Value.List, string(a.Key)):
 		case fits:

@@ -102,7 +102,7 @@ func (f *Form) Walk(filled *Filled) *Path {
 	w.sections(nil)
 	w.rules()
 	for _, a := range f.awards {
-		w.path.Awards = append(w.path.Awards, a.Eval(w.frame).Tri)
+		w.path.Awards = append(w.path.Awards, a.match.Eval(w.frame).Tri)
 	}
 	for _, b := range f.bodies {
 		w.path.Bodies = append(w.path.Bodies, b.Eval(w.frame).Tri)
@@ -110,6 +110,13 @@ func (f *Form) Walk(filled *Filled) *Path {
 	for _, c := range f.criteria {
 		w.path.Criteria = append(w.path.Criteria, c.Eval(w.frame).Tri)
 	}
+	w.workedOut()
+	return w.path
+}
+
+// workedOut brings the figures into the order of the design.
+func (w *walk) workedOut() {
+	f := w.form
 	w.path.Figures = make([]condition.Cell, len(f.Design.Figures))
 	for i := range f.Design.Figures {
 		for _, x := range f.figures {
@@ -118,7 +125,6 @@ func (f *Form) Walk(filled *Filled) *Path {
 			}
 		}
 	}
-	return w.path
 }
 
 // Judge works through the rules alone; see Judges.

@@ -40,7 +40,7 @@ var tabs = []tab{
 	{"who", "Who may apply", []string{"applicants", "streams", "rules"}, nil,
 		"Kinds of applicant, streams, and the rules, each with a sentence for its outcomes."},
 	{"asked", "What is asked", []string{"sections"}, nil, "Sections and questions, in the order in which they are read."},
-	{"awards", "Awards", []string{"awards"}, nil, "Purses and places with criteria of their own."},
+	{"awards", "Awards", []string{"awards"}, &design.Placing, "Purses and places with criteria of their own."},
 	{"lists", "Lists and figures", []string{"lists", "tables", "figures"}, nil,
 		"What is picked from, and what is worked out."},
 	{"fees", "Fees", []string{"fees", "codes"}, &design.Paying, "What entering costs, and how it is paid."},
