@@ -86,6 +86,7 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 	b.asked()
 	b.jury()
 	b.talks()
+	b.years()
 	b.pays()
 	b.bursaries()
 	b.bodies()

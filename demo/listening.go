@@ -86,12 +86,8 @@ type talking struct {
 	past  int64 // the day of interviews that is over
 }
 
-func (t *talking) round(ctx context.Context) (r round.Round, f *form.Form, err error) {
-	if r, err = t.Rounds.ByID(ctx, t.DB, t.id); err != nil {
-		return r, nil, err
-	}
-	f, err = t.Rounds.Published(ctx, t.DB, r)
-	return r, f, err
+func (t *talking) round(ctx context.Context) (round.Round, *form.Form, error) {
+	return t.roundNow(ctx, t.id)
 }
 
 func (t *talking) applies(ctx context.Context, l listener) error {
@@ -115,25 +111,7 @@ func (t *talking) applies(ctx context.Context, l listener) error {
 }
 
 func (t *talking) readers(ctx context.Context) error {
-	r, _, err := t.round(ctx)
-	if err != nil {
-		return err
-	}
-	for _, a := range t.builder.readers[3:5] {
-		if err := t.act(ctx, t.officer.ID, func(ctx context.Context, tx *db.Tx) error {
-			_, err := t.Reading.Invite(ctx, tx, r, a.Email, a.Name)
-			return err
-		}); err != nil {
-			return err
-		}
-		if err := t.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error {
-			return t.Reading.Accept(ctx, tx,
-				a.ID)
-		}); err != nil {
-			return err
-		}
-	}
-	return nil
+	return t.readersOf(ctx, t.id, t.builder.readers[3:5])
 }
 
 func (t *talking) handsOut(ctx context.Context) error {

@@ -1,7 +1,9 @@
 package demo
 
 import (
+	"context"
 	"ulvant/internal/people"
+	"ulvant/internal/platform/db"
 	"ulvant/internal/reading"
 )
 
@@ -22,4 +24,24 @@ var readersKnow = []struct {
 func knows(a people.Account, i int) reading.Reader {
 	k := readersKnow[i%len(readersKnow)]
 	return reading.Reader{Account: a.ID, Fields: k.fields, Knows: k.knows, Organisation: k.organisation}
+}
+
+// readersOf invites readers to a round, and they accept.
+func (b *builder) readersOf(ctx context.Context, id int64, list []people.Account) error {
+	r, err := b.Rounds.ByID(ctx, b.DB, id)
+	if err != nil {
+		return err
+	}
+	for _, a := range list {
+		if err := b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error {
+			_, err := b.Reading.Invite(ctx, tx, r, a.Email, a.Name)
+			return err
+		}); err != nil {
+			return err
+		}
+		if err := b.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error { return b.Reading.Accept(ctx, tx, a.ID) }); err != nil {
+			return err
+		}
+	}
+	return nil
 }

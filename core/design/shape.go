@@ -252,7 +252,7 @@ var Things = []Thing{
 		{Name: "marks", Label: "Gives a mark from 0 to", As: Whole, Help: "With its yes or no; empty for none."}}, ""},
 	{"letter", "letters", "subject", []Member{{Name: "subject", Label: "Subject", As: Line},
 		{Name: "body", Label: "Text", As: Lines,
-			Help: "Fields stand in double braces: {{name}}, {{title}}, {{ref}}, {{round}}, {{amount}}, {{asked}}, {{reasons}}, {{place}}, {{answer-on}}, {{office}}; in an invitation {{stage}} and {{closes}}."}}, ""},
+			Help: "Fields stand in double braces: {{name}}, {{title}}, {{ref}}, {{round}}, {{amount}}, {{asked}}, {{reasons}}, {{awards}}, {{place}}, {{answer-on}}, {{office}}; in an invitation {{stage}} and {{closes}}."}}, ""},
 }
 
 var roundings = words("", "", string(form.Nearest), string(form.Nearest), string(form.NextUp), string(form.NextUp),

@@ -67,9 +67,10 @@ func (c *compiler) award(a *Award) award {
 		}
 		out.parts = append(out.parts, p)
 	}
-	before := c.reads
+	walked, stage, reads := c.walked, c.stage, c.reads
+	c.walked, c.stage = len(c.f.questions), len(c.f.Design.Stages)
 	out.first = c.cond(a.First)
-	c.reads = before // it decides nothing that is asked
+	c.walked, c.stage, c.reads = walked, stage, reads // it decides nothing that is asked
 	c.need(a.Least >= 0 && a.Least <= a.Purse, "the least of an award is from 0 to its purse")
 	c.need(a.ByNeed == nil || *a.ByNeed >= 0 && *a.ByNeed <= 100, "an award goes 0 to 100 percent by need")
 	c.need(a.LeastMerit >= 0 && a.LeastMerit <= 100, "the least merit is from 0 to 100")
@@ -182,10 +183,7 @@ func (w *walk) meeting(i int) Meeting {
 	}
 	if a.words != nil {
 		v := condition.Verdict{Tri: condition.No}
-		text, given := w.written(def.WordsIn)
-		if given {
-			m.Found = a.words.In(text)
-		}
+		m.Found = a.words.In(w.form.Written(w.path, def.WordsIn))
 		sure := slices.ContainsFunc(m.Found, func(f wordlist.Found) bool { return !f.Near })
 		switch {
 		case sure && !def.Look:
@@ -219,16 +217,6 @@ func (w *walk) meeting(i int) Meeting {
 	return m
 }
 
-// written is the text of an answer.
-func (w *walk) written(k Key) (string, bool) {
-	i, ok := w.form.index[k]
-	if !ok {
-		return "", false
-	}
-	st := &w.path.Questions[i]
-	return st.Raw, st.Asked == condition.Yes && st.Presence == condition.Given
-}
-
 // NeedShare is how much of an award’s worth goes by need, in percent.
 func (a Award) NeedShare() int {
 	switch {
@@ -248,4 +236,31 @@ func (a Award) LeastSum() int64 {
 		return a.Least
 	}
 	return a.Purse
+}
+
+// Wishes are the awards that somebody put in order: 1 for the first.
+func (f *Form) Wishes(path *Path) map[Key]int {
+	out := map[Key]int{}
+	for i := range path.Questions {
+		st := &path.Questions[i]
+		if q := f.Question(st.Key); q == nil || q.Kind != AwardOrder || st.Asked != condition.Yes {
+			continue
+		}
+		for n, k := range st.Value.List {
+			out[Key(k)] = n + 1
+		}
+	}
+	return out
+}
+
+// Written is the text of an answer as it was typed; "" where none was given.
+func (f *Form) Written(path *Path, k Key) string {
+	i, ok := f.index[k]
+	if !ok {
+		return ""
+	}
+	if st := &path.Questions[i]; st.Asked == condition.Yes && st.Presence == condition.Given {
+		return st.Raw
+	}
+	return ""
 }

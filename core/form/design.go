@@ -417,6 +417,16 @@ func (d *Design) BodyLabel(key string) string {
 	return key
 }
 
+// Award finds an award by its key.
+func (d *Design) Award(key Key) (Award, bool) {
+	for _, a := range d.Awards {
+		if a.Key == key {
+			return a, true
+		}
+	}
+	return Award{}, false
+}
+
 // AwardLabel is how an award is called; its key when there is none.
 func (d *Design) AwardLabel(key string) string {
 	for _, a := range d.Awards {

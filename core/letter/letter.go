@@ -12,7 +12,7 @@ import (
 
 // Fields are the particulars a letter can name.
 var Fields = []string{"name", "title", "ref", "round", "amount", "asked", "reasons", "number", "address", "office",
-	"place", "answer-on", "stage", "closes", "notes"}
+	"place", "answer-on", "stage", "closes", "notes", "awards"}
 
 var field = regexp.MustCompile(`\{\{\s*([^{}]*?)\s*\}\}`)
 

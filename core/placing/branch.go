@@ -17,7 +17,7 @@ func (p *Problem) byPrices(e Effort, start *Placing) *Placing {
 	if start != nil {
 		copy(w.price, start.Prices)
 	}
-	going := w.descend(e.Rounds, func(done, rounds int) bool {
+	going := w.search(e.Rounds, func(done, rounds int) bool {
 		return e.Reached == nil || e.Reached(90*done/max(1, rounds))
 	})
 	w.polish(w.best.pairs())

@@ -18,7 +18,46 @@ func Change(p *Problem, from *Placing, pair int, give bool) (out *Placing, ok bo
 		}
 		return own.flowChange(from.Given, pair, give)
 	}
-	return own.byPrices(Effort{Rounds: 30, Looks: 60_000}, &Placing{Prices: from.Prices}), true
+	out = own.byPrices(Effort{Rounds: 30, Looks: 60_000}, &Placing{Prices: from.Prices})
+	// of two that are worth the same, the one in which fewer have something else
+	if near := own.nearby(from, int32(pair), give); near != nil && near.Worth >= out.Worth {
+		near.Bound, near.Prices = max(near.Worth, out.Bound), out.Prices
+		out = near
+	}
+	return out, true
+}
+
+// nearby changes one pair of a placing and mends only what that breaks; nil where that
+// does not lead to a placing.
+func (p *Problem) nearby(from *Placing, pair int32, give bool) *Placing {
+	w := p.pricing()
+	sets := make([][]int32, len(p.People))
+	for _, x := range from.Given {
+		sets[p.Pairs[x].Person] = append(sets[p.Pairs[x].Person], int32(x))
+	}
+	d := w.draft(sets)
+	i := p.Pairs[pair].Person
+	if give {
+		set, _, ok := d.with(i, pair)
+		if !ok {
+			return nil
+		}
+		d.change(i, slices.Clone(set))
+	} else {
+		set, _ := d.without(i, pair, -1)
+		d.change(i, slices.Clone(set))
+	}
+	for a := range d.free {
+		d.relieve(a)
+	}
+	d.afford()
+	d.fill()
+	if d.left < 0 || !d.within() {
+		return nil
+	}
+	w.keep(d.list())
+	slices.Sort(w.best.Given)
+	return w.best
 }
 
 // Losses say of each pair what giving it would cost at the least, in Worth, by the

@@ -3,6 +3,7 @@ package placing
 import (
 	"math"
 	"math/rand/v2"
+	"slices"
 )
 
 // pricing looks for the prices of the places at which the sets that people would take
@@ -21,6 +22,7 @@ type pricing struct {
 	taken [][]int32 // the set of each person at the last prices
 
 	bound   int64 // the least so far, in parts
+	still   bool  // the price of the fund is not moved
 	at      []float64
 	best    *Placing
 	byAward [][]int32
@@ -110,7 +112,7 @@ func (w *pricing) descend(rounds int, reached func(done, rounds int) bool) bool 
 		}
 		last := len(w.price) - 1
 		scale := 0.0
-		if w.p.Fund > 0 { // in places of the mean cost, so that it weighs like an award
+		if w.p.Fund > 0 && !w.still { // in places of the mean cost, so that it weighs like an award
 			scale = w.meanCost()
 			g := float64(w.spent-w.p.Fund) / scale
 			if g < 0 && w.price[last] == 0 {
@@ -132,6 +134,52 @@ func (w *pricing) descend(rounds int, reached func(done, rounds int) bool) bool 
 	}
 	return true
 }
+
+// search for the prices with rounds to spend: first without a fund, as if there were
+// money for all; where that is not so, the price of its money is found between two, one
+// at which too much is spent and one at which too little.
+func (w *pricing) search(rounds int, reached func(done, rounds int) bool) bool {
+	last := len(w.price) - 1
+	if w.p.Fund == 0 || w.price[last] > 0 { // none, or a price to begin with
+		return w.descend(rounds, reached)
+	}
+	w.still = true
+	defer func() { w.still = false }()
+	if !w.descend(rounds, reached) {
+		return false
+	}
+	low, high := 0.0, w.dear[last]
+	for range halvings {
+		copy(w.price, w.at)
+		if w.look(); w.spent <= w.p.Fund && w.price[last] == 0 {
+			return true
+		}
+		bound, at := w.bound, slices.Clone(w.at)
+		w.price[last] = (low + high) / 2
+		w.bound = math.MaxInt64
+		if !w.descend(rounds/8, nil) {
+			return false
+		}
+		copy(w.price, w.at)
+		if w.look(); w.spent > w.p.Fund {
+			low = w.price[last]
+		} else {
+			high = w.price[last]
+		}
+		if w.bound >= bound {
+			w.bound, w.at = bound, at
+		}
+		if w.bound-Parts*w.best.Worth < Parts {
+			return true
+		}
+	}
+	w.still = false
+	copy(w.price, w.at)
+	return w.descend(rounds/4, nil)
+}
+
+// halvings of the span in which the price of the fund’s money is looked for.
+const halvings = 14
 
 func (w *pricing) meanCost() float64 {
 	sum := int64(0)

@@ -244,6 +244,11 @@ func (d *draft) exchange(i int, set []int32, j int, y int32) bool {
 	return false
 }
 
+// within reports that no award has more than its places.
+func (d *draft) within() bool {
+	return !slices.ContainsFunc(d.free, func(n int) bool { return n < 0 })
+}
+
 // covers reports that no award of a set has more than its places.
 func (d *draft) covers(set []int32) bool {
 	for _, x := range set {

@@ -48,7 +48,7 @@ func (t Table) Chosen() (out []Choice) {
 			(!c.State.Is(lifecycle.Gives) || c.Amount == c.Recorded) {
 			continue
 		}
-		out = append(out, Choice{t.Rows[i].EntryID, t.Rows[i].Version, c.Chosen, c.Amount})
+		out = append(out, Choice{EntryID: t.Rows[i].EntryID, Version: t.Rows[i].Version, Outcome: c.Chosen, Amount: c.Amount})
 	}
 	return out
 }

@@ -29,6 +29,13 @@ type Choice struct {
 	Version int             `json:"version"`
 	Outcome lifecycle.State `json:"outcome"`
 	Amount  int64           `json:"amount"` // minor units; counts for an award only
+	Lines   []Line          `json:"lines,omitempty"` // awards that it is made up of, where the round gives several
+}
+
+// Line is one award that a decision gives.
+type Line struct {
+	Award  form.Key `json:"award"`
+	Amount int64    `json:"amount"` // minor units
 }
 
 // Sitting is what is recorded in one act.
@@ -84,6 +91,9 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		return 0, err
 	}
 	if err := s.fits(ctx, tx, r, f, list); err != nil {
+		return 0, err
+	}
+	if err := s.linesFit(ctx, tx, r, f, list); err != nil {
 		return 0, err
 	}
 	next := f.NextStage(sit.Stage)
@@ -161,7 +171,7 @@ func (s *Store) locked(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 			return nil, refusal.Unfit(fmt.Sprintf("%q is not an outcome of this stage", ch.Outcome))
 		}
 		if !ch.Outcome.Is(lifecycle.Gives) {
-			ch.Amount = 0
+			ch.Amount, ch.Lines = 0, nil
 		}
 		event, _ := lifecycle.OutcomeEvent(ch.Outcome)
 		step, err := lifecycle.Next(c.State, event, read)
@@ -219,9 +229,9 @@ func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 		}
 		a := asks[d.EntryID]
 		switch {
-		case d.Amount < 0 || d.Amount == 0 && a != nil && *a > 0:
+		case d.Amount < 0 || d.Amount == 0 && a != nil && *a > 0 && d.Lines == nil:
 			return refusal.Unfit("say how much is awarded to " + d.c.Ref)
-		case a != nil && d.Amount > *a && !f.Design.MoreThanAsked:
+		case a != nil && d.Amount > *a && !f.Design.MoreThanAsked && d.Lines == nil:
 			return refusal.Unfit(fmt.Sprintf("%s asked for %s; %s would be %s more than that. Give what was asked or less, "+
 				"or let the design say that more may be given", d.c.Ref,
 				money.Format(*a, f.Design.Currency), money.Format(d.Amount, f.Design.Currency), money.Format(d.Amount-*a,
@@ -318,13 +328,16 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 			n), make([]int64, n)
 		for i, d := range part {
 			values := map[string]string{"amount": money.Format(d.Amount, f.Design.Currency),
-				"place": strconv.Itoa(rank[d.EntryID]), "reasons": whys[d.EntryID].Reasons, "notes": whys[d.EntryID].Notes}
+				"place": strconv.Itoa(rank[d.EntryID]), "reasons": whys[d.EntryID].Reasons, "notes": whys[d.EntryID].Notes, "awards": linesSaid(f, d.Lines)}
 			if next != nil {
 				maps.Copy(values, f.StageValues(next))
 			}
 			told[i] = application.Told{Case: d.c, Key: form.Key(d.step.Letter), Extra: values}
 			if text, ok := f.Letter(told[i].Key); ok && values["notes"] != "" && !strings.Contains(text.Body, "{{notes}}") {
 				told[i].After = say.ReadersWrote(values["notes"])
+			}
+			if text, ok := f.Letter(told[i].Key); ok && values["awards"] != "" && !strings.Contains(text.Body, "{{awards}}") {
+				told[i].After = strings.TrimSpace(say.GivenAwards(values["awards"]) + "\n\n" + told[i].After)
 			}
 			entries[i], outcomes[i], amounts[i], ranks[i] = d.EntryID, string(d.Outcome), d.Amount, int32(rank[d.EntryID])
 			if d.before != nil {
@@ -345,6 +358,9 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 			FROM unnest(@entries::bigint[], @outcomes::text[], @amounts::bigint[], @ranks::int[], @letters::bigint[], @befores::bigint[]) AS n(entry, outcome, amount, rank, post, before)`,
 			db.Named{"act_id": act, "entries": entries, "outcomes": outcomes, "amounts": amounts, "ranks": ranks,
 				"letters": letters, "befores": befores}); err != nil {
+			return err
+		}
+		if err := s.keepLines(ctx, tx, act, part); err != nil {
 			return err
 		}
 		if reached != nil {

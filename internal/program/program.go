@@ -18,6 +18,7 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/internal/application"
+	"ulvant/internal/award"
 	"ulvant/internal/bulk"
 	"ulvant/internal/check"
 	"ulvant/internal/colleague"
@@ -87,6 +88,7 @@ type Program struct {
 	Interviews *interview.Store
 	Panel      *panel.Store
 	Decisions  *decision.Store
+	Awards     *award.Store
 	Work       *work.Store
 	Colleagues *colleague.Store
 	Bulk       *bulk.Store
@@ -148,6 +150,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Decisions = &decision.Store{Panel: p.Panel, DB: d, Cases: p.Cases, Reading: p.Reading, Interviews: p.Interviews,
 		Post: p.Post,
 		Jobs: p.Jobs, Later: later}
+	p.Awards = &award.Store{DB: d, Cases: p.Cases, Decisions: p.Decisions, Jobs: p.Jobs, Later: later}
 	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs,
 		Asks:   profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
 		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: p.Funder.Zone, Off: p.Funder.Off,
@@ -177,6 +180,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Fees.Register()
 	p.Reading.Register()
 	p.Decisions.Register()
+	p.Awards.Register()
 	p.Bulk.Register()
 	p.Jobs.Sweeping("standing", p.Cases.Sweep)
 	p.Jobs.Sweeping("known", p.Cases.SweepKnown)

@@ -8,6 +8,7 @@ import (
 	"ulvant/internal/web/designer"
 	"ulvant/internal/web/guest"
 	"ulvant/internal/web/kit/site"
+	"ulvant/internal/web/office/awards"
 	"ulvant/internal/web/office/cases"
 	"ulvant/internal/web/office/checking"
 	"ulvant/internal/web/office/decide"
@@ -26,7 +27,7 @@ import (
 // handlers beside each other.
 var Rooms = []site.Room{public.Room, applicant.Room, guest.Room, reader.Room, today.Room, people.Room, rounds.Room,
 	designer.Room,
-	cases.Room, checking.Room, readings.Room, interviews.Room, panel.Room, decide.Room, register.Room}
+	cases.Room, checking.Room, readings.Room, interviews.Room, panel.Room, decide.Room, register.Room, awards.Room}
 
 // Routes is the whole map. Every route says what it lets somebody do; the test
 // in routes_test.go goes through all of them.

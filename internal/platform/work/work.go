@@ -24,6 +24,7 @@ const (
 	Deciding   Kind = "deciding"
 	HandingOut Kind = "handing out"
 	Planning   Kind = "planning who reads what"
+	Placing    Kind = "reading everybody against every award"
 	Reminding  Kind = "reminding"
 	Bulk       Kind = "bulk"
 )

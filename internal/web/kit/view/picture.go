@@ -44,6 +44,8 @@ func (c *canvas) rect(x, y, w, h float64, fill string) {
 	}
 }
 
+func (c *canvas) path(d, fill string) { fmt.Fprintf(&c.b, `<path d="%s" fill="%s"/>`, d, fill) }
+
 func (c *canvas) line(x1, y1, x2, y2 float64, stroke string, width float64) {
 	fmt.Fprintf(&c.b, `<line x1="%.1f" y1="%.1f" x2="%.1f" y2="%.1f" stroke="%s" stroke-width="%.1f"/>`, x1, y1, x2, y2,
 		stroke, width)

@@ -1,0 +1,117 @@
+// Package award places many awards among those who applied by one form. Who stands how
+// to which award is worked out once of what they sent (candidates and fits); a person
+// rules where a criterion cannot be told by itself, and holds pairs by hand; placings are
+// named sets of rules, worked out by core/placing, laid beside each other, and recorded
+// as decisions, each award a line of its own.
+package award
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"slices"
+	"time"
+
+	"ulvant/core/form"
+	"ulvant/core/refusal"
+	"ulvant/internal/application"
+	"ulvant/internal/decision"
+	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/jobs"
+	"ulvant/internal/round"
+)
+
+// Store of awards.
+type Store struct {
+	DB        *db.DB
+	Cases     *application.Store
+	Decisions *decision.Store
+	Jobs      *jobs.Queue
+	Later     *round.Later
+}
+
+// Candidacy is when it was worked out who stands how to which award.
+type Candidacy struct {
+	RoundID  int64 `db:"round_id"`
+	DesignID int64 `db:"design_id"`
+	At       time.Time
+	People   int
+	Version  int
+}
+
+// ErrNotWorkedOut: nobody stands to any award yet.
+var ErrNotWorkedOut = refusal.Missing("it is not worked out yet who meets which award").But("work it out first")
+
+// Candidacy of a round; ErrNotWorkedOut when there is none.
+func (s *Store) Candidacy(ctx context.Context, q db.Querier, round int64) (c Candidacy, err error) {
+	err = q.GetContext(ctx, &c, `SELECT round_id, design_id, at, people, version FROM candidacy WHERE round_id = $1`, round)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = ErrNotWorkedOut
+	}
+	return c, err
+}
+
+// Stale says whether cases came into the order, left it or were sent anew since it was
+// worked out, or the design changed.
+func (s *Store) Stale(ctx context.Context, q db.Querier, c Candidacy, r round.Round, t decision.Table) (bool, error) {
+	if r.DesignID == nil || *r.DesignID != c.DesignID {
+		return true, nil
+	}
+	var entries []int64
+	if err := q.SelectContext(ctx, &entries, `
+		SELECT d.entry_id FROM candidate d JOIN entry e ON e.id = d.entry_id AND e.seal_id = d.seal_id WHERE d.round_id = $1 ORDER BY d.entry_id`,
+		c.RoundID); err != nil {
+		return false, err
+	}
+	var now []int64
+	for _, row := range t.Rows {
+		now = append(now, row.EntryID)
+	}
+	slices.Sort(now)
+	return !slices.Equal(entries, now), nil
+}
+
+// Count is how many stand how to one award.
+type Count struct {
+	Award   form.Key
+	Fits    int
+	MustSay int    `db:"must_say"`
+	Raw     []byte `db:"nearly"`
+	Nearly  []int  `db:"-"` // by the condition that they miss
+}
+
+// Counts of the awards of a round, by their keys.
+func (s *Store) Counts(ctx context.Context, q db.Querier, round int64) (map[form.Key]Count, error) {
+	var list []Count
+	if err := q.SelectContext(ctx, &list, `SELECT award, fits, must_say, nearly FROM award_count WHERE round_id = $1`, round); err != nil {
+		return nil, err
+	}
+	out := map[form.Key]Count{}
+	for _, c := range list {
+		if err := json.Unmarshal(c.Raw, &c.Nearly); err != nil {
+			return nil, err
+		}
+		out[c.Award] = c
+	}
+	return out, nil
+}
+
+// Said is what was answered to one condition of an award.
+type Said struct {
+	Words  string  `json:"w,omitempty"` // of a condition on answers and figures
+	Pieces []Piece `json:"p,omitempty"` // of words looked for: the answer around them
+	Look   bool    `json:"l,omitempty"` // a person must say
+}
+
+// Piece of an answer; Is where it is what was looked for.
+type Piece struct {
+	Text string `json:"t"`
+	Is   bool   `json:"i,omitempty"`
+}
+
+// bump says that something changed on which placings hang.
+func bump(ctx context.Context, tx *db.Tx, round int64) error {
+	_, err := tx.ExecContext(ctx, `UPDATE candidacy SET version = version + 1 WHERE round_id = $1`, round)
+	return err
+}
