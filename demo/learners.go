@@ -197,7 +197,10 @@ func (b *builder) years() {
 		})
 	})
 	for i := 1; i < 4; i++ {
-		b.on(read.Add(-time.Duration(70+20*i)*time.Hour), func(ctx context.Context) error { return b.judges(ctx, string(s.Key), i) })
+		b.on(read.Add(-time.Duration(70+20*i)*time.Hour), func(ctx context.Context) error {
+			return b.judges(ctx,
+				string(s.Key), i)
+		})
 	}
 	b.on(read.Add(26*time.Hour), func(ctx context.Context) error { return b.places(ctx, id) })
 }

@@ -39,7 +39,10 @@ func (b *builder) readersOf(ctx context.Context, id int64, list []people.Account
 		}); err != nil {
 			return err
 		}
-		if err := b.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error { return b.Reading.Accept(ctx, tx, a.ID) }); err != nil {
+		if err := b.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error {
+			return b.Reading.Accept(ctx, tx,
+				a.ID)
+		}); err != nil {
 			return err
 		}
 	}

@@ -238,21 +238,6 @@ func (a Award) LeastSum() int64 {
 	return a.Purse
 }
 
-// Wishes are the awards that somebody put in order: 1 for the first.
-func (f *Form) Wishes(path *Path) map[Key]int {
-	out := map[Key]int{}
-	for i := range path.Questions {
-		st := &path.Questions[i]
-		if q := f.Question(st.Key); q == nil || q.Kind != AwardOrder || st.Asked != condition.Yes {
-			continue
-		}
-		for n, k := range st.Value.List {
-			out[Key(k)] = n + 1
-		}
-	}
-	return out
-}
-
 // Written is the text of an answer as it was typed; "" where none was given.
 func (f *Form) Written(path *Path, k Key) string {
 	i, ok := f.index[k]

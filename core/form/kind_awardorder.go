@@ -22,3 +22,18 @@ var _ = register(kind{
 	},
 	values: someOf, possible: picksPossible, complete: completeRanked, tenths: takes(40), control: piecesDrawn,
 })
+
+// Wishes are the awards that somebody put in order: 1 for the first.
+func (f *Form) Wishes(path *Path) map[Key]int {
+	out := map[Key]int{}
+	for i := range path.Questions {
+		st := &path.Questions[i]
+		if q := f.Question(st.Key); q == nil || q.Kind != AwardOrder || st.Asked != condition.Yes {
+			continue
+		}
+		for n, k := range st.Value.List {
+			out[Key(k)] = n + 1
+		}
+	}
+	return out
+}

@@ -34,8 +34,9 @@ const unreached = int64(1) << 60
 
 func (p *Problem) network() *network {
 	n := len(p.Awards) + len(p.People) + 1
-	w := &network{p: p, ofAward: make([][]int32, len(p.Awards)), ofPerson: make([][]int32, len(p.People)), given: make([]bool, len(p.Pairs)),
-		open: make([]int, len(p.Awards)), room: make([]int, len(p.People)), load: make([]int, len(p.People)),
+	w := &network{p: p, ofAward: make([][]int32, len(p.Awards)), ofPerson: make([][]int32, len(p.People)),
+		given: make([]bool, len(p.Pairs)),
+		open:  make([]int, len(p.Awards)), room: make([]int, len(p.People)), load: make([]int, len(p.People)),
 		dist: make([]int64, n), from: make([]int32, n), by: make([]int32, n), in: make([]bool, n)}
 	for i, who := range p.People {
 		if w.room[i] = who.Awards; who.Awards == 0 {

@@ -2,7 +2,6 @@ package placing
 
 import (
 	"math"
-	"math/rand/v2"
 	"slices"
 )
 
@@ -26,12 +25,12 @@ type pricing struct {
 	at      []float64
 	best    *Placing
 	byAward [][]int32
-	dice    *rand.Rand
 }
 
 func (p *Problem) pricing() *pricing {
-	w := &pricing{p: p, s: p.sets(), price: make([]float64, len(p.Awards)+1), whole: make([]int64, len(p.Awards)), used: make([]int, len(p.Awards)),
-		taken: make([][]int32, len(p.People)), bound: math.MaxInt64, dice: rand.New(rand.NewPCG(1, 2))}
+	w := &pricing{p: p, s: p.sets(), price: make([]float64, len(p.Awards)+1), whole: make([]int64, len(p.Awards)),
+		used:  make([]int, len(p.Awards)),
+		taken: make([][]int32, len(p.People)), bound: math.MaxInt64}
 	for a := range p.Awards {
 		w.places = append(w.places, p.places(a))
 		w.cost = append(w.cost, p.Awards[a].Least)

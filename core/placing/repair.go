@@ -14,7 +14,8 @@ type draft struct {
 }
 
 func (w *pricing) draft(sets [][]int32) *draft {
-	d := &draft{w: w, set: make([][]int32, len(w.p.People)), given: make([]bool, len(w.p.Pairs)), free: slices.Clone(w.places), left: boundlessMoney,
+	d := &draft{w: w, set: make([][]int32, len(w.p.People)), given: make([]bool, len(w.p.Pairs)),
+		free: slices.Clone(w.places), left: boundlessMoney,
 		of: w.ofAward()}
 	if w.p.Fund > 0 {
 		d.left = w.p.Fund

@@ -9,7 +9,8 @@ import (
 
 func TestWhy(t *testing.T) {
 	p := &Problem{
-		Awards: []Award{{Places: 1, Least: 400}, {Places: 1, Least: 300}, {Places: 1, Least: 200}, {Places: 0, Least: 100}, {Places: 2, Least: 900}},
+		Awards: []Award{{Places: 1, Least: 400}, {Places: 1, Least: 300}, {Places: 1, Least: 200}, {Places: 0, Least: 100},
+			{Places: 2, Least: 900}},
 		People: []Person{{Awards: 2, Money: 700}, {}, {Money: 500}},
 		Pairs: []Pair{
 			{Person: 0, Award: 0, Worth: 9}, {Person: 0, Award: 1, Worth: 8}, {Person: 0, Award: 2, Worth: 7}, // 0 1 2

@@ -222,3 +222,29 @@ func pad(n int64) string {
 	}
 	return strconv.FormatInt(n, 10)
 }
+
+// SumOfAwards is a sum with the awards it comes from; just the sum where there are
+// none, and just the awards where they are of no money.
+func SumOfAwards(total string, labels, sums []string) string {
+	if len(labels) == 0 {
+		return total
+	}
+	parts := make([]string, len(labels))
+	for i, l := range labels {
+		if parts[i] = l; sums[i] != "" && len(labels) > 1 {
+			parts[i] += " (" + sums[i] + ")"
+		}
+	}
+	if total == "" {
+		return phrase.List(parts)
+	}
+	return total + ", from " + phrase.List(parts)
+}
+
+// MetBy says to a donor what of an award’s criteria somebody met, without their answers.
+func MetBy(criteria []string) string {
+	if len(criteria) == 0 {
+		return "Chosen among all who may apply."
+	}
+	return "Met: " + strings.Join(criteria, "; ") + "."
+}

@@ -13,7 +13,8 @@ import (
 )
 
 // pairOf finds a pair that is worked out, and the case it is of.
-func (s *Store) pairOf(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, entry int64, award form.Key) (app int64, label string, err error) {
+func (s *Store) pairOf(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, entry int64,
+	award form.Key) (app int64, label string, err error) {
 	var ids []int64
 	if err := tx.SelectContext(ctx, &ids, `
 		SELECT e.application_id FROM fit x JOIN entry e ON e.id = x.entry_id WHERE x.round_id = $1 AND x.entry_id = $2 AND x.award = $3`, r.ID,
@@ -32,7 +33,8 @@ const mostWhy = 1000
 // Rule says whether somebody meets an award where that cannot be told by itself, or
 // where somebody sees that it was told wrongly. A ruling that is changed, and one
 // against what was worked out, needs a reason.
-func (s *Store) Rule(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, entry int64, award form.Key, fits bool, why string) error {
+func (s *Store) Rule(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, entry int64, award form.Key,
+	fits bool, why string) error {
 	app, label, err := s.pairOf(ctx, tx, r, f, entry, award)
 	if err != nil {
 		return err
@@ -82,7 +84,8 @@ const (
 )
 
 // Lay a hand on a pair, with a reason; it holds for every placing.
-func (s *Store) Lay(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, entry int64, award form.Key, hand Hand, why string) error {
+func (s *Store) Lay(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, entry int64, award form.Key,
+	hand Hand, why string) error {
 	app, label, err := s.pairOf(ctx, tx, r, f, entry, award)
 	if err != nil {
 		return err

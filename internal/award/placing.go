@@ -123,7 +123,8 @@ func (s *Store) usual(ctx context.Context, tx *db.Tx, r round.Round) error {
 }
 
 // Keep a placing under a name, and work it out; with 0 it is a new one.
-func (s *Store) Keep(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, id int64, name string, u Rules) (int64, error) {
+func (s *Store) Keep(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, id int64, name string,
+	u Rules) (int64, error) {
 	if name = strings.TrimSpace(name); name == "" || len(name) > 60 {
 		return 0, refusal.In("name", "Give the what-if a name of up to 60 characters.")
 	}
@@ -154,7 +155,7 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 	if err != nil {
 		return 0, err
 	}
-	return id, s.Solve(ctx, tx, r, f, id)
+	return id, s.Settle(ctx, tx, r, f)
 }
 
 // Drop takes a placing away.
@@ -246,7 +247,8 @@ func (s *Store) problemOf(ctx context.Context, q db.Querier, r round.Round, f *f
 			byNeed = 0
 		}
 		pair := placing.Pair{Person: len(p.People) - 1, Award: a,
-			Worth: placing.Standing{Need: row.Need, Merit: row.Merit, Wish: row.Wish, First: row.First}.Worth(byNeed, rules.Wish)}
+			Worth: placing.Standing{Need: row.Need, Merit: row.Merit, Wish: row.Wish, First: row.First}.Worth(byNeed,
+				rules.Wish)}
 		if u.Reach {
 			pair.Worth += reach
 		}
@@ -272,6 +274,19 @@ func (p *problem) tooMany(f *form.Form, err error) error {
 			"let one of them go, or change the rules")
 	}
 	return refusal.Unfit("what is held by hand comes to more than the fund").But("let one of them go")
+}
+
+// Fault says why a placing cannot be worked out for what is held by hand now; nil when
+// it can.
+func (s *Store) Fault(ctx context.Context, q db.Querier, r round.Round, f *form.Form, x Placing) error {
+	p, err := s.problemOf(ctx, q, r, f, x.Rules)
+	if err != nil {
+		return err
+	}
+	if err := p.Check(); err != nil {
+		return p.tooMany(f, err)
+	}
+	return nil
 }
 
 // Solve works one placing out and keeps what comes of it.

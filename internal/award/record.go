@@ -29,7 +29,8 @@ var ErrPlacingStale = refusal.New("this placing is not worked out for what is kn
 
 // Choices are what recording a placing would decide, in the order of the cases: those
 // whose decision stands already are left out.
-func (s *Store) Choices(ctx context.Context, q db.Querier, r round.Round, f *form.Form, rec Recording) ([]decision.Choice, error) {
+func (s *Store) Choices(ctx context.Context, q db.Querier, r round.Round, f *form.Form,
+	rec Recording) ([]decision.Choice, error) {
 	c, err := s.Candidacy(ctx, q, r.ID)
 	if err != nil {
 		return nil, err
@@ -98,7 +99,8 @@ func (s *Store) linesBy(ctx context.Context, q db.Querier, query string, id int6
 
 // Record a placing: everybody’s awards are one decision each, a line for each award,
 // with a letter that waits. Many are a job; work is its number, 0 when it is done.
-func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, rec Recording) (n int, job int64, err error) {
+func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, rec Recording) (n int, job int64,
+	err error) {
 	if rec.Others != "" && rec.Others != lifecycle.NotAwarded && rec.Others != lifecycle.Reserve {
 		return 0, 0, refusal.In("others", "Those who are given nothing are not awarded, in reserve, or stay open.")
 	}
@@ -109,7 +111,8 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 	if len(choices) == 0 {
 		return 0, 0, refusal.Unfit("all of this is recorded already")
 	}
-	sit := decision.Sitting{Stage: lastStage(f), Choices: choices, Note: rec.Note, Reason: strings.TrimSpace(rec.Reason), LettersAt: rec.LettersAt}
+	sit := decision.Sitting{Stage: lastStage(f), Choices: choices, Note: rec.Note,
+		Reason: strings.TrimSpace(rec.Reason), LettersAt: rec.LettersAt}
 	if len(choices) > work.Inline {
 		if strings.TrimSpace(rec.Note) == "" {
 			return 0, 0, refusal.In("note", "Say who decided and when, such as “Panel of 14 May, N. Sparrow in the chair”.")

@@ -134,7 +134,8 @@ func worthOf(f *form.Form, u Rules, p Pair) int64 {
 
 // ofAward are the keys of the pairs of one award, those first who are given it, then
 // those who meet it by their worth, those of whom somebody must say, those who nearly do.
-func (s *Store) ofAward(ctx context.Context, q db.Querier, r round.Round, f *form.Form, p Placing, award form.Key) ([]Pair, error) {
+func (s *Store) ofAward(ctx context.Context, q db.Querier, r round.Round, f *form.Form, p Placing,
+	award form.Key) ([]Pair, error) {
 	var rows []Pair
 	if err := q.SelectContext(ctx, &rows, `
 		SELECT x.entry_id AS entry, x.award, x.stand, c.need, c.merit, x.wish, x.first, g.fits AS ruled, pl.amount AS given
@@ -167,7 +168,8 @@ func (s *Store) ofAward(ctx context.Context, q db.Querier, r round.Round, f *for
 }
 
 // OfAward are the pairs of one award, from one on; all is how many there are.
-func (s *Store) OfAward(ctx context.Context, q db.Querier, r round.Round, f *form.Form, p Placing, award form.Key, from, most int) (out []Pair,
+func (s *Store) OfAward(ctx context.Context, q db.Querier, r round.Round, f *form.Form, p Placing, award form.Key,
+	from, most int) (out []Pair,
 	all int, err error) {
 	rows, err := s.ofAward(ctx, q, r, f, p, award)
 	if err != nil || from >= len(rows) {
@@ -192,7 +194,8 @@ func (s *Store) OfAward(ctx context.Context, q db.Querier, r round.Round, f *for
 }
 
 // OfPerson are the pairs of one person, in the order of the design.
-func (s *Store) OfPerson(ctx context.Context, q db.Querier, r round.Round, f *form.Form, p Placing, ref string) ([]Pair, error) {
+func (s *Store) OfPerson(ctx context.Context, q db.Querier, r round.Round, f *form.Form, p Placing,
+	ref string) ([]Pair, error) {
 	list, err := s.pairs(ctx, q, r, f, p, `AND a.ref = @ref`, db.Named{"ref": ref})
 	place := map[form.Key]int{}
 	for i, a := range f.Design.Awards {
@@ -204,11 +207,13 @@ func (s *Store) OfPerson(ctx context.Context, q db.Querier, r round.Round, f *fo
 
 // ToSay are pairs of which a person must say whether the criteria are met, the first
 // so many.
-func (s *Store) ToSay(ctx context.Context, q db.Querier, r round.Round, f *form.Form, p Placing, most int) ([]Pair, error) {
+func (s *Store) ToSay(ctx context.Context, q db.Querier, r round.Round, f *form.Form, p Placing, most int) ([]Pair,
+	error) {
 	return s.pairs(ctx, q, r, f, p, `AND x.stand = 'must say' AND g.entry_id IS NULL ORDER BY x.award, x.entry_id LIMIT @most`, db.Named{"most": most})
 }
 
-func (s *Store) pairs(ctx context.Context, q db.Querier, r round.Round, f *form.Form, p Placing, where string, args db.Named) ([]Pair, error) {
+func (s *Store) pairs(ctx context.Context, q db.Querier, r round.Round, f *form.Form, p Placing, where string,
+	args db.Named) ([]Pair, error) {
 	args["placing"], args["round"], args["gone"] = p.ID, r.ID, lifecycle.With(lifecycle.Gone)
 	var out []Pair
 	if err := q.SelectContext(ctx, &out, selectPair+where, args); err != nil {
@@ -254,7 +259,8 @@ type Dot struct {
 
 // Dots of a round under a placing: who meets what, and who is given it; people in the
 // order of their entries. At most so many pairs, those given first.
-func (s *Store) Dots(ctx context.Context, q db.Querier, r round.Round, placingID int64, most int) (out []Dot, err error) {
+func (s *Store) Dots(ctx context.Context, q db.Querier, r round.Round, placingID int64, most int) (out []Dot,
+	err error) {
 	err = q.SelectContext(ctx, &out, `
 		SELECT x.award, x.entry_id AS entry, pl.entry_id IS NOT NULL AS given FROM fit x
 		LEFT JOIN award_ruling g ON g.entry_id = x.entry_id AND g.award = x.award

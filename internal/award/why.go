@@ -72,7 +72,8 @@ func (s *Store) board(ctx context.Context, q db.Querier, r round.Round, f *form.
 	for i, row := range p.rows {
 		place[at{row.Entry, row.Award}] = i
 	}
-	b := &board{p: p, from: &placing.Placing{Worth: x.Worth, Bound: x.Bound, Prices: x.Prices}, given: make([]bool, len(p.rows)), names: map[int64]Who{}}
+	b := &board{p: p, from: &placing.Placing{Worth: x.Worth, Bound: x.Bound, Prices: x.Prices}, given: make([]bool,
+		len(p.rows)), names: map[int64]Who{}}
 	for _, row := range rows {
 		if i, ok := place[at{row.Entry, row.Award}]; ok {
 			b.given[i] = true
@@ -123,7 +124,8 @@ func (b *board) changed(f *form.Form, got *placing.Placing, ok bool) (c Change) 
 
 // Explain says of each award that somebody meets why they are not given it, and what
 // giving it would cost; of each that they are given, what taking it away would.
-func (s *Store) Explain(ctx context.Context, q db.Querier, r round.Round, f *form.Form, x Placing, entry int64) (map[form.Key]Why, error) {
+func (s *Store) Explain(ctx context.Context, q db.Querier, r round.Round, f *form.Form, x Placing,
+	entry int64) (map[form.Key]Why, error) {
 	b, err := s.board(ctx, q, r, f, x)
 	if err != nil {
 		return nil, err
@@ -175,7 +177,8 @@ func (s *Store) Explain(ctx context.Context, q db.Querier, r round.Round, f *for
 
 // IfChanged is what it would cost to leave one place of an award empty, and to give it
 // to the first who meets it and has it not; next is nil where there is nobody.
-func (s *Store) IfChanged(ctx context.Context, q db.Querier, r round.Round, f *form.Form, x Placing, award form.Key) (empty Change, next *Who,
+func (s *Store) IfChanged(ctx context.Context, q db.Querier, r round.Round, f *form.Form, x Placing,
+	award form.Key) (empty Change, next *Who,
 	toNext Change, err error) {
 	b, err := s.board(ctx, q, r, f, x)
 	if err != nil || len(b.p.rows) > worksOutCosts {

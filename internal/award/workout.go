@@ -38,6 +38,12 @@ func (workingOut) Kind() string { return "long.work-out-awards" }
 
 // Register takes up the jobs.
 func (s *Store) Register() {
+	jobs.Handle(s.Jobs, jobs.Long, func(ctx context.Context, at time.Time, j solving) error {
+		return s.Later.Do(ctx, at, j.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
+			_ func(int)) (string, error) {
+			return "The awards are placed anew.", s.SolveAll(ctx, tx, r, f)
+		})
+	})
 	jobs.Handle(s.Jobs, jobs.Long, func(ctx context.Context, at time.Time, j workingOut) error {
 		return s.Later.Do(ctx, at, j.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 			reached func(int)) (string, error) {
@@ -45,6 +51,29 @@ func (s *Store) Register() {
 			return phrase.Count(int64(n), "person is", "people are") + " read against every award, and the awards are placed.", err
 		})
 	})
+}
+
+// solving is the job that works the placings of a large round out anew.
+type solving struct{ round.Long }
+
+// Kind names the job.
+func (solving) Kind() string { return "long.place-awards" }
+
+// Settle works the placings out that hang on what has just changed: at once, or by a
+// job where there are many people.
+func (s *Store) Settle(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form) error {
+	c, err := s.Candidacy(ctx, tx, r.ID)
+	if err != nil {
+		return err
+	}
+	if c.People <= AtOnce {
+		return s.SolveAll(ctx, tx, r, f)
+	}
+	l, err := s.Later.Begin(ctx, tx, work.Placing, r, c.People)
+	if err != nil {
+		return err
+	}
+	return s.Jobs.Enqueue(ctx, tx, solving{l}, tx.At)
 }
 
 // WorkOutLater works it out by a job.
@@ -65,7 +94,8 @@ type person struct {
 
 // WorkOut reads everybody in the order of a round against every award, in place of what
 // was worked out before, and places the awards anew. What people ruled and held stays.
-func (s *Store) WorkOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, reached func(int)) (people int, err error) {
+func (s *Store) WorkOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, reached func(int)) (people int,
+	err error) {
 	if len(f.Design.Awards) == 0 {
 		return 0, refusal.Unfit("this round gives no awards of their own").But("design some first")
 	}
@@ -295,7 +325,8 @@ func (s *Store) level(ctx context.Context, tx *db.Tx, g *gathering) error {
 	}
 	entries, needs, merits := make([]int64, len(g.people)), make([]int32, len(g.people)), make([]int32, len(g.people))
 	for i, p := range g.people {
-		entries[i], needs[i], merits[i] = p.entry, int32(placing.OfGreatest(p.need, need)), int32(placing.OfGreatest(p.merit, merit))
+		entries[i], needs[i], merits[i] = p.entry, int32(placing.OfGreatest(p.need, need)),
+			int32(placing.OfGreatest(p.merit, merit))
 	}
 	_, err := tx.ExecContext(ctx, `
 		UPDATE candidate c SET need = n.need, merit = n.merit FROM unnest($1::bigint[], $2::int[], $3::int[]) AS n(entry, need, merit)

@@ -115,8 +115,10 @@ func (s *Store) note(ctx context.Context, tx *db.Tx, roundID, act int64) error {
 
 // Given is what an applicant was told of an award: its sum, and by which letter.
 type Given struct {
+	Act    int64 `db:"act_id"`
 	Amount int64
 	SentAt *time.Time `db:"sent_at"`
+	Lines  []Line     `db:"-"` // awards it is made up of, where the round gives several
 }
 
 // GivenTo is what the applicant of an entry was told they are awarded; nil when
@@ -124,12 +126,13 @@ type Given struct {
 func (s *Store) GivenTo(ctx context.Context, q db.Querier, entry int64) (*Given, error) {
 	var out []Given
 	err := q.SelectContext(ctx, &out, `
-		SELECT d.amount, o.sent_at FROM entry e JOIN decision d ON d.entry_id = e.id AND d.act_id = e.told_act LEFT JOIN post o ON o.id = d.post_id
+		SELECT d.act_id, d.amount, o.sent_at FROM entry e JOIN decision d ON d.entry_id = e.id AND d.act_id = e.told_act LEFT JOIN post o ON o.id = d.post_id
 		WHERE e.id = $1 AND d.outcome = ANY($2)`, entry, lifecycle.With(lifecycle.Gives))
 	if err != nil || len(out) == 0 {
 		return nil, err
 	}
-	return &out[0], nil
+	out[0].Lines, err = s.LinesOf(ctx, q, out[0].Act, entry)
+	return &out[0], err
 }
 
 // Latest is what was recorded last for an entry; nil when nothing was.

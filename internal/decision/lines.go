@@ -3,6 +3,7 @@ package decision
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"github.com/lib/pq"
 
@@ -102,5 +103,26 @@ func linesSaid(f *form.Form, lines []Line) string {
 // LinesOf are the awards that a decision gave, by its act.
 func (s *Store) LinesOf(ctx context.Context, q db.Querier, act, entry int64) (out []Line, err error) {
 	err = q.SelectContext(ctx, &out, `SELECT award, amount FROM awarded WHERE act_id = $1 AND entry_id = $2 ORDER BY amount DESC, award`, act, entry)
+	return out, err
+}
+
+// Holder is somebody who was told that an award is theirs.
+type Holder struct {
+	Entry  int64
+	Ref    string
+	Title  string
+	Lead   string
+	Amount int64
+	SentAt *time.Time `db:"sent_at"`
+}
+
+// HoldersOf an award of a round: those who were told, the first told first.
+func (s *Store) HoldersOf(ctx context.Context, q db.Querier, round int64, award form.Key) (out []Holder, err error) {
+	err = q.SelectContext(ctx, &out, `
+		SELECT e.id AS entry, a.ref, a.title, p.name AS lead, w.amount, o.sent_at FROM awarded w JOIN entry e ON e.id = w.entry_id AND e.told_act = w.act_id
+		JOIN decision d ON d.act_id = w.act_id AND d.entry_id = w.entry_id JOIN application a ON a.id = e.application_id
+		JOIN relation l ON l.application_id = a.id AND l.kind = 'lead' JOIN account p ON p.id = l.account_id LEFT JOIN post o ON o.id = d.post_id
+		WHERE a.round_id = $1 AND w.award = $2 AND d.outcome = ANY($3) AND COALESCE(NULLIF(e.told, ''), e.state) = ANY($3) ORDER BY o.sent_at, a.id`,
+		round, award, lifecycle.With(lifecycle.Gives))
 	return out, err
 }

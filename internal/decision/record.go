@@ -28,7 +28,7 @@ type Choice struct {
 	EntryID int64           `json:"entry"`
 	Version int             `json:"version"`
 	Outcome lifecycle.State `json:"outcome"`
-	Amount  int64           `json:"amount"` // minor units; counts for an award only
+	Amount  int64           `json:"amount"`          // minor units; counts for an award only
 	Lines   []Line          `json:"lines,omitempty"` // awards that it is made up of, where the round gives several
 }
 

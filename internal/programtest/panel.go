@@ -209,7 +209,8 @@ type Panel struct {
 }
 
 // SentTo is a short round to which some have applied: by name, the sum they
-// ask; with a question mark before it, what a person must look at.
+// ask; with a question mark before it, what a person must look at. After it, each
+// behind a |, other answers may stand: 12,000|why = sails.
 func SentTo(t testing.TB, asks map[string]string) *Panel {
 	t.Helper()
 	return SentToRound(t, Short, asks)
@@ -225,6 +226,7 @@ func SentToRound(t testing.TB, change func(*form.Design), asks map[string]string
 	})
 	id := p.OpenRound(p.Officer, change)
 	for name, ask := range asks {
+		ask, more, _ := strings.Cut(ask, "|")
 		lead := p.Person(strings.ToLower(name)+"@corvoe.example", name+" Hart")
 		leave := Edit("land-leave", "yes")
 		if strings.HasPrefix(ask, "?") {
@@ -235,8 +237,19 @@ func SentToRound(t testing.TB, change func(*form.Design), asks map[string]string
 			if err != nil {
 				return err
 			}
-			if _, _, err = p.Intake.Save(ctx, tx, c, []intake.Edit{Edit("request", strings.TrimPrefix(ask, "?")),
-				leave}); err != nil {
+			edits := []intake.Edit{Edit("request", strings.TrimPrefix(ask, "?")), leave}
+			for line := range strings.SplitSeq(more, "|") {
+				if key, value, ok := strings.Cut(line, " = "); ok {
+					edits = append(edits, Edit(form.Key(key), value))
+				}
+			}
+			results, _, err := p.Intake.Save(ctx, tx, c, edits)
+			for _, r := range results {
+				if r.Fault != "" {
+					t.Errorf("%s of %s: %s", r.Question, name, r.Fault)
+				}
+			}
+			if err != nil {
 				return err
 			}
 			c, err = p.Intake.Send(ctx, tx, c)

@@ -217,8 +217,8 @@ func Sent(r *site.Request) error {
 		return err
 	}
 	sum := ""
-	if given != nil && given.Amount > 0 && r.Case.State.Is(lifecycle.Gives) {
-		sum = money.Format(given.Amount, f.Design.Currency)
+	if given != nil && r.Case.State.Is(lifecycle.Gives) {
+		sum = sumSaid(f, *given)
 	}
 	charged, err := r.Fees.Of(r.Context, r.DB, r.Case.EntryID)
 	if err != nil {
@@ -320,4 +320,20 @@ func LetterPDF(r *site.Request) error {
 		return err
 	}
 	return r.Download("letter-"+r.Case.Ref+".pdf", "application/pdf", pdf)
+}
+
+// sumSaid is what somebody is given: its sum, and the awards it comes from.
+func sumSaid(f *form.Form, g decision.Given) string {
+	var labels, sums []string
+	for _, l := range g.Lines {
+		labels = append(labels, f.Design.AwardLabel(string(l.Award)))
+		if sums = append(sums, ""); l.Amount > 0 {
+			sums[len(sums)-1] = money.Format(l.Amount, f.Design.Currency)
+		}
+	}
+	total := ""
+	if g.Amount > 0 {
+		total = money.Format(g.Amount, f.Design.Currency)
+	}
+	return say.SumOfAwards(total, labels, sums)
 }

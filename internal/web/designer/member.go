@@ -273,7 +273,10 @@ func (b *builder) from(m design.Member) []form.Option {
 	case "numeric":
 		out = append(out, b.form.Numeric()...)
 	case "written":
-		each(func(q *form.Question) bool { return q.Keeps() == form.InText && q.Type() == condition.TypeText && !q.PicksOne() })
+		each(func(q *form.Question) bool {
+			return q.Keeps() == form.InText && q.Type() == condition.TypeText &&
+				!q.PicksOne()
+		})
 	case "addresses":
 		each(func(q *form.Question) bool {
 			return q.Kind == b.kind() && !strings.HasSuffix(b.path, "/"+string(q.Key))

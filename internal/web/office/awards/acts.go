@@ -20,7 +20,8 @@ import (
 )
 
 // act does something and goes back to the page, or draws it again with what is wrong.
-func act(r *site.Request, was typed, do func(ctx context.Context, tx *db.Tx, f *form.Form) (says string, err error)) error {
+func act(r *site.Request, was typed, do func(ctx context.Context, tx *db.Tx, f *form.Form) (says string,
+	err error)) error {
 	f, err := office.Form(r)
 	if err != nil {
 		return err
@@ -77,7 +78,7 @@ func SettlePair(r *site.Request) error {
 		if err != nil {
 			return "", err
 		}
-		return says, r.Awards.SolveAll(ctx, tx, r.Round, f)
+		return says, r.Awards.Settle(ctx, tx, r.Round, f)
 	})
 }
 

@@ -180,6 +180,12 @@ func drawPlacing(r *site.Request, f *form.Form, wrong refusal.Refusal, was typed
 	if i < len(d.List) {
 		d.On = d.List[i]
 		d.Proof = say.PlacingProof(d.On.Proved(), d.On.Gap())
+		if d.On.Solved != c.Version && d.Wrong.Says == "" {
+			no, ok := refusal.Of(r.Awards.Fault(r.Context, r.DB, r.Round, f, d.On))
+			if d.Wrong = no; !ok {
+				d.Wrong = refusal.Refusal{Says: "this placing is being worked out anew"}
+			}
+		}
 	}
 	if err := d.lines(r, f); err != nil {
 		return err

@@ -1,13 +1,17 @@
 package today
 
 import (
+	"slices"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/access"
 	"ulvant/core/form"
+	"ulvant/core/money"
 	"ulvant/core/say"
+	"ulvant/internal/award"
+	"ulvant/internal/decision"
 	"ulvant/internal/round"
 	"ulvant/internal/web/kit/site"
 	"ulvant/internal/web/kit/view"
@@ -28,6 +32,15 @@ type gift struct {
 	Zone             *time.Location
 	Href             string
 	OpenNow, Started bool
+	Holders          []holder
+}
+
+// holder is somebody who was told that the award is theirs, and why it is.
+type holder struct {
+	decision.Holder
+	Sum   string
+	Met   string
+	Words []award.Piece // of an answer that readers read, in which what it asks for stands
 }
 
 // Gifts lists the awards that the asker gives.
@@ -77,11 +90,45 @@ func giftOf(r *site.Request, rd round.Round, key string) (g gift, ok bool, err e
 		if err != nil {
 			return g, false, err
 		}
+		holders, err := holdersOf(r, rd, f, a)
+		if err != nil {
+			return g, false, err
+		}
 		w := f.Window()
-		return gift{Award: a, Round: rd, Worth: a.Sentence(f.Design.Currency), Applied: say.Applied(n), Opens: w.Opens,
+		return gift{Holders: holders, Award: a, Round: rd, Worth: a.Sentence(f.Design.Currency), Applied: say.Applied(n),
+			Opens:  w.Opens,
 			Closes: w.Closes, Panel: f.At(form.AnswerOn).In(f.Zone).Format("Monday 2 January 2006"), Zone: f.Zone,
 			Href: "/office/rounds/" + rd.Key + "/awards/" + key, Started: !r.At.Before(w.Opens),
 			OpenNow: !r.At.Before(w.Opens) && r.At.Before(w.Closes)}, true, nil
 	}
 	return g, false, nil
+}
+
+// holdersOf are those who have an award and were told, with what of it they met; an
+// answer is shown only where readers read it too.
+func holdersOf(r *site.Request, rd round.Round, f *form.Form, a form.Award) (out []holder, err error) {
+	list, err := r.Decisions.HoldersOf(r.Context, r.DB, rd.ID, a.Key)
+	if err != nil || len(list) == 0 {
+		return nil, err
+	}
+	place := slices.IndexFunc(f.Design.Awards, func(x form.Award) bool { return x.Key == a.Key })
+	for _, h := range list {
+		x := holder{Holder: h, Met: say.MetBy(say.Criteria(f, place))}
+		if h.Amount > 0 {
+			x.Sum = money.Format(h.Amount, f.Design.Currency)
+		}
+		if q := f.Question(a.WordsIn); q != nil && q.ForReaders() {
+			pairs, err := r.Awards.OfPerson(r.Context, r.DB, rd, f, award.Placing{}, h.Ref)
+			if err != nil {
+				return nil, err
+			}
+			for _, p := range pairs {
+				if p.Award == a.Key && len(p.Said) > 0 {
+					x.Words = p.Said[len(p.Said)-1].Pieces
+				}
+			}
+		}
+		out = append(out, x)
+	}
+	return out, nil
 }
