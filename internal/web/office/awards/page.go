@@ -118,7 +118,7 @@ type personPair struct {
 	Href  string
 	Why   string // it is not given; "" where it is
 	Costs string
-	Hand  string
+	HandSays string
 }
 
 // changeRow is something that could be done by hand, and what it costs.

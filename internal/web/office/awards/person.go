@@ -54,11 +54,11 @@ func (d *placingPage) person(r *site.Request, f *form.Form) error {
 			meets++
 		}
 		if x.Hand != nil {
-			y.Hand = "Held away"
+			y.HandSays = "Held away"
 			if *x.Hand {
-				y.Hand = "Held"
+				y.HandSays = "Held"
 			}
-			y.Hand += " by " + *x.HandBy + because(x.HandWhy)
+			y.HandSays += " by " + *x.HandBy + because(x.HandWhy)
 		}
 		switch {
 		case string(x.Award) == d.at(r):
