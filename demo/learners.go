@@ -85,7 +85,7 @@ func learners(e *edits, d *form.Design) {
 	on("blacksmiths-iron", "match", test(answer("forge"), condition.IsNot, text("none")))
 	on("first-year-afloat", "match", all(needs(2_000), test(figure("age-at-start"), condition.AtMost, number(22))))
 	words("office-and-ledger", "ledger", "accounts", "bookkeeping")
-	words("the-kestrel-fund", "canvas", "tarpaulin", "sail")
+	words("the-kestrel-fund", "canvas", "tarpaulin")
 	on("the-kestrel-fund", "look", true)
 	on("tarl-ferry-gift", "match", home("tarl"))
 	on("owners-of-the-gannet", "first", test(answer("held"), condition.Is, yesNo(true)))
@@ -122,6 +122,12 @@ var (
 		"I can weld, and would like to do something that floats in spite of it.",
 		"My grandmother drew boats. I would build one of hers.",
 	}
+	learnersThen = []string{
+		"After the year I would stay where there is work.", "My mother says a year is long; I say it is short.", "I have asked at two yards and both said: learn first.",
+		"The bus goes past the slip at seven; I would be on it.", "I am told that I ask too much, which I take for an advantage.",
+		"I would pay it back in boats.", "There is a bench at home with nothing on it.", "I do not mind the cold.", "I write this at the kitchen table of my aunt.",
+		"What I break I mend.", "I can start on any Monday.", "The rest I would rather show than write.", "Nobody in my house has ever been to a school of boats.",
+	}
 	learnersHomes = []string{"hallin", "corvoe", "brae-ness", "tarl", "sunder-bay"}
 )
 
@@ -130,6 +136,7 @@ func learner(i int) (name, title, answers string) {
 	name = learnersFirst[i%len(learnersFirst)] + " " + learnersLast[(i/len(learnersFirst)*5+i)%len(learnersLast)]
 	why := learnersWhy[noise(len(learnersWhy), name, "why")]
 	first, _, _ := strings.Cut(why, ",")
+	why += " " + learnersThen[noise(len(learnersThen), name, "then")]
 	words := strings.Fields(first)
 	title = "A year: " + strings.TrimRight(strings.Join(words[:min(6, len(words))], " "), ".,:;")
 	year := 1994 + noise(15, name, "born")

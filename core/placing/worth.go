@@ -10,8 +10,8 @@ type Standing struct {
 // Point is one point of 100 in Worth.
 const Point = 1000
 
-// first is more than any need, merit and wish together.
-const firstWorth = 1000 * Point
+// FirstWorth is more than any need, merit and wish together.
+const FirstWorth = 1000 * Point
 
 // Worth of a pair: need and merit by the award’s own weights, to 100 points; a wish
 // adds to it, the second half of what the first does, the third a third. byNeed is in
@@ -22,7 +22,7 @@ func (s Standing) Worth(byNeed, wishes int) int64 {
 		out += int64(wishes * Point / s.Wish)
 	}
 	if s.First {
-		out += firstWorth
+		out += FirstWorth
 	}
 	return out
 }

@@ -248,3 +248,9 @@ func MetBy(criteria []string) string {
 	}
 	return "Met: " + strings.Join(criteria, "; ") + "."
 }
+
+// TooLittleMerit says that an award asks for more merit than somebody has; least is of
+// 100, merit of 1,000.
+func TooLittleMerit(least, merit int) string {
+	return "It asks for a merit of " + strconv.Itoa(least) + "; theirs is " + strconv.Itoa(merit/10) + "."
+}

@@ -114,10 +114,10 @@ type personPart struct {
 // personPair is an award of a person.
 type personPair struct {
 	award.Pair
-	Label string
-	Href  string
-	Why   string // it is not given; "" where it is
-	Costs string
+	Label    string
+	Href     string
+	Why      string // it is not given; "" where it is
+	Costs    string
 	HandSays string
 }
 

@@ -7,6 +7,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/money"
 	"ulvant/core/phrase"
+	"ulvant/core/placing"
 	"ulvant/core/say"
 	"ulvant/internal/award"
 	"ulvant/internal/web/kit/site"
@@ -38,6 +39,8 @@ func (d *placingPage) person(r *site.Request, f *form.Form) error {
 		switch {
 		case x.Given != nil:
 			given, sum = append(given, y.Label), sum+*x.Given
+		case x.Meets() && x.Merit < 10*f.Design.Awards[place].LeastMerit:
+			y.Why = say.TooLittleMerit(f.Design.Awards[place].LeastMerit, x.Merit)
 		case x.Meets():
 			y.Why = whyNot(f, why)
 			if why.Can && why.Reason != "" {
@@ -154,6 +157,8 @@ func atLeast(c award.Change) string {
 // costs says what giving an award would cost in all.
 func costs(c award.Change) string {
 	switch {
+	case c.Costs >= placing.FirstWorth/2:
+		return "Somebody who comes before all others would lose one."
 	case c.Costs <= 0 && c.Exact:
 		return "Giving it costs nothing in all."
 	case c.Exact:
@@ -191,8 +196,8 @@ const mostMoves = 4
 const mostDots = 6000
 
 // grid draws everybody against every award.
-func grid(r *site.Request, f *form.Form, placing int64, at string) (view.Picture, error) {
-	dots, err := r.Awards.Dots(r.Context, r.DB, r.Round, placing, mostDots)
+func grid(r *site.Request, f *form.Form, of int64, at string) (view.Picture, error) {
+	dots, err := r.Awards.Dots(r.Context, r.DB, r.Round, of, mostDots)
 	if err != nil || len(dots) == 0 {
 		return "", err
 	}
