@@ -31,6 +31,7 @@ CREATE TABLE fit (
   PRIMARY KEY (entry_id, award)
 );
 CREATE INDEX fit_award ON fit (round_id, award, stand);
+CREATE INDEX fit_must_say ON fit (round_id, award) WHERE stand = 'must say';
 -- How many stand how to an award: of nearly, by which condition they miss it.
 CREATE TABLE award_count (
   round_id bigint NOT NULL REFERENCES round ON DELETE CASCADE,

@@ -102,6 +102,20 @@ func (f *Form) AppliedFor(path *Path, award string) bool {
 	return !asked || slices.Contains(picked, award)
 }
 
+// Applied reports, of one path, which awards were picked to be applied for, as
+// AppliedFor does.
+func (f *Form) Applied(path *Path) func(award Key) bool {
+	picked, asked := f.awardsPicked(path)
+	if !asked {
+		return func(Key) bool { return true }
+	}
+	in := make(map[Key]bool, len(picked))
+	for _, k := range picked {
+		in[Key(k)] = true
+	}
+	return func(award Key) bool { return in[award] }
+}
+
 // AwardsPicked lists the awards that were picked to be applied for, or that fit
 // those who want every one.
 func (f *Form) AwardsPicked(path *Path) []string {

@@ -10,7 +10,6 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
-	"slices"
 	"time"
 
 	"ulvant/core/form"
@@ -52,24 +51,29 @@ func (s *Store) Candidacy(ctx context.Context, q db.Querier, round int64) (c Can
 	return c, err
 }
 
-// Stale says whether cases came into the order, left it or were sent anew since it was
-// worked out, or the design changed.
-func (s *Store) Stale(ctx context.Context, q db.Querier, c Candidacy, r round.Round, t decision.Table) (bool, error) {
-	if r.DesignID == nil || *r.DesignID != c.DesignID {
-		return true, nil
+// Standing of a round: how many are in its order and not in it yet, and whether
+// anything changed since it was worked out: cases came in, left or were sent anew, or
+// the design is another.
+type Standing struct {
+	In, Unread int
+	Stale      bool
+}
+
+// Standing of a round now; c is the zero Candidacy before anything is worked out.
+func (s *Store) Standing(ctx context.Context, q db.Querier, r round.Round, f *form.Form, c Candidacy) (out Standing, err error) {
+	stage := lastStage(f)
+	states, open := decision.InOrder(f, stage)
+	var n struct{ Now, Same, Open int }
+	if err := q.GetContext(ctx, &n, `
+		SELECT count(*) FILTER (WHERE state = ANY($3)) AS now, count(*) FILTER (WHERE state = ANY($4)) AS open,
+		       (SELECT count(*) FROM candidate c JOIN entry e ON e.id = c.entry_id AND e.seal_id = c.seal_id WHERE c.round_id = $1 AND e.state = ANY($3)) AS same
+		FROM standing WHERE round_id = $1 AND stage = $2`,
+		r.ID, stage, states, open); err != nil {
+		return out, err
 	}
-	var entries []int64
-	if err := q.SelectContext(ctx, &entries, `
-		SELECT d.entry_id FROM candidate d JOIN entry e ON e.id = d.entry_id AND e.seal_id = d.seal_id WHERE d.round_id = $1 ORDER BY d.entry_id`,
-		c.RoundID); err != nil {
-		return false, err
-	}
-	var now []int64
-	for _, row := range t.Rows {
-		now = append(now, row.EntryID)
-	}
-	slices.Sort(now)
-	return !slices.Equal(entries, now), nil
+	out.In, out.Unread = n.Now, n.Open
+	out.Stale = r.DesignID == nil || *r.DesignID != c.DesignID || n.Now != n.Same || n.Same != c.People
+	return out, nil
 }
 
 // Count is how many stand how to one award.

@@ -256,30 +256,28 @@ func TestWhyNot(t *testing.T) {
 	t.Parallel()
 	p := placed(t)
 	x := by(t, p, "Best by award")
-	whys, err := p.Awards.Explain(t.Context(), p.DB, p.Round, p.Form, x, p.Of["Ann"].EntryID)
-	if err != nil {
-		t.Fatal(err)
+	looks := func(name string) award.Looked {
+		t.Helper()
+		out, err := p.Awards.Look(t.Context(), p.DB, p.Round, p.Form, x, p.Of[name].EntryID, "bench")
+		if err != nil {
+			t.Fatal(err)
+		}
+		return out
 	}
+	whys := looks("Ann").Whys
 	if w := whys["bench"]; w.Reason != "enough" || !slices.Equal(w.Has, []form.Key{"loft", "hardship"}) && !slices.Equal(w.Has, []form.Key{"hardship", "loft"}) || !w.Can || !w.Exact {
 		t.Errorf("%+v", w)
 	}
-	whys, err = p.Awards.Explain(t.Context(), p.DB, p.Round, p.Form, x, p.Of["Bo"].EntryID)
-	if err != nil {
-		t.Fatal(err)
-	}
+	whys = looks("Bo").Whys
 	if w := whys["held"]; w.Reason != "enough" || !w.Can || w.Costs <= 0 {
 		t.Errorf("%+v", w)
 	}
-	whys, err = p.Awards.Explain(t.Context(), p.DB, p.Round, p.Form, x, p.Of["Cy"].EntryID)
-	if err != nil {
-		t.Fatal(err)
-	}
+	whys = looks("Cy").Whys
 	if w := whys["held"]; w.Reason != "others" || len(w.Others) != 1 || w.Others[0].Lead != "Dee Hart" || w.Costs <= 0 {
 		t.Errorf("%+v", w)
 	}
-	empty, next, _, err := p.Awards.IfChanged(t.Context(), p.DB, p.Round, p.Form, x, "bench")
-	if err != nil || !empty.Can || empty.Costs <= 0 || next == nil {
-		t.Errorf("%+v %+v %v", empty, next, err)
+	if l := looks("Bo"); !l.Empty.Can || l.Empty.Costs <= 0 || l.Next == nil || l.Next.Lead == "" || !l.ToNext.Can {
+		t.Errorf("%+v", l)
 	}
 }
 

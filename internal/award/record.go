@@ -47,11 +47,11 @@ func (s *Store) Choices(ctx context.Context, q db.Querier, r round.Round, f *for
 	if err != nil {
 		return nil, err
 	}
-	stale, err := s.Stale(ctx, q, c, r, t)
+	now, err := s.Standing(ctx, q, r, f, c)
 	if err != nil {
 		return nil, err
 	}
-	if stale || all[i].Solved != c.Version {
+	if now.Stale || all[i].Solved != c.Version {
 		return nil, ErrPlacingStale
 	}
 	given, err := s.linesBy(ctx, q, `SELECT entry_id, award, amount FROM placed WHERE placing_id = $1 ORDER BY amount DESC, award`, rec.Placing)

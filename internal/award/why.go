@@ -48,10 +48,10 @@ const worksOutCosts = 5000
 
 // board is a placing laid out for trying changes.
 type board struct {
-	p     *problem
-	from  *placing.Placing
-	given []bool
-	names map[int64]Who
+	p       *problem
+	from    *placing.Placing
+	given   []bool
+	entries []int64 // whose names are asked for
 }
 
 // board lays a placing out.
@@ -73,7 +73,7 @@ func (s *Store) board(ctx context.Context, q db.Querier, r round.Round, f *form.
 		place[at{row.Entry, row.Award}] = i
 	}
 	b := &board{p: p, from: &placing.Placing{Worth: x.Worth, Bound: x.Bound, Prices: x.Prices}, given: make([]bool,
-		len(p.rows)), names: map[int64]Who{}}
+		len(p.rows))}
 	for _, row := range rows {
 		if i, ok := place[at{row.Entry, row.Award}]; ok {
 			b.given[i] = true
@@ -85,27 +85,44 @@ func (s *Store) board(ctx context.Context, q db.Querier, r round.Round, f *form.
 }
 
 // name fills in who people are.
-func (s *Store) name(ctx context.Context, q db.Querier, b *board, entries []int64) error {
+func (s *Store) name(ctx context.Context, q db.Querier, b *board, out *Looked) error {
 	var list []Who
 	if err := q.SelectContext(ctx, &list, `
 		SELECT e.id AS entry, a.ref, p.name AS lead FROM entry e JOIN application a ON a.id = e.application_id
 		JOIN relation l ON l.application_id = a.id AND l.kind = 'lead' JOIN account p ON p.id = l.account_id WHERE e.id = ANY($1)`,
-		pq.Int64Array(entries)); err != nil {
+		pq.Int64Array(b.entries)); err != nil {
 		return err
 	}
+	names := map[int64]Who{}
 	for _, w := range list {
-		b.names[w.Entry] = w
+		names[w.Entry] = w
+	}
+	moves := func(c Change) {
+		for i := range c.Moves {
+			c.Moves[i].Who = names[c.Moves[i].Entry]
+		}
+	}
+	for _, w := range out.Whys {
+		for i := range w.Others {
+			w.Others[i] = names[w.Others[i].Entry]
+		}
+		moves(w.Change)
+	}
+	moves(out.Empty)
+	moves(out.ToNext)
+	if out.Next != nil {
+		*out.Next = names[out.Next.Entry]
 	}
 	return nil
 }
 
 // change tries a pair given, or not.
-func (b *board) change(f *form.Form, x int, give bool) Change {
+func (b *board) change(x int, give bool) Change {
 	got, ok := placing.Change(b.p.Problem, b.from, x, give)
-	return b.changed(f, got, ok)
+	return b.changed(got, ok)
 }
 
-func (b *board) changed(f *form.Form, got *placing.Placing, ok bool) (c Change) {
+func (b *board) changed(got *placing.Placing, ok bool) (c Change) {
 	if !ok {
 		return c
 	}
@@ -116,29 +133,44 @@ func (b *board) changed(f *form.Form, got *placing.Placing, ok bool) (c Change) 
 	}
 	for y, is := range now {
 		if is != b.given[y] {
-			c.Moves = append(c.Moves, Move{Who{Entry: b.p.rows[y].Entry}, b.p.rows[y].Award, is})
+			c.Moves = append(c.Moves, Move{b.who(b.p.rows[y].Entry), b.p.rows[y].Award, is})
 		}
 	}
 	return c
 }
 
-// Explain says of each award that somebody meets why they are not given it, and what
-// giving it would cost; of each that they are given, what taking it away would.
-func (s *Store) Explain(ctx context.Context, q db.Querier, r round.Round, f *form.Form, x Placing,
-	entry int64) (map[form.Key]Why, error) {
+// Looked is what a person and an award look like in a placing.
+type Looked struct {
+	Whys   map[form.Key]Why // of each award that the person meets
+	Empty  Change           // one place of the award left empty
+	Next   *Who             // who meets the award and has it not, worth most of them; nil for nobody
+	ToNext Change           // it given to them
+}
+
+// Look says of each award that somebody meets why they are not given it, and what giving
+// it would cost, of each that they are given what taking it away would; and what changes
+// of one award would cost. Where there are many pairs, costs are bounds.
+func (s *Store) Look(ctx context.Context, q db.Querier, r round.Round, f *form.Form, x Placing, entry int64, award form.Key) (Looked, error) {
 	b, err := s.board(ctx, q, r, f, x)
 	if err != nil {
-		return nil, err
+		return Looked{}, err
 	}
+	out := Looked{Whys: map[form.Key]Why{}}
 	var own []int
+	best, at := -1, -1 // the next for the award, and its place
 	for i, row := range b.p.rows {
 		if row.Entry == entry {
 			own = append(own, i)
 		}
+		if row.Award == award {
+			at = b.p.Pairs[i].Award
+			if !b.given[i] && !b.p.Pairs[i].Barred && (best < 0 || b.p.Pairs[i].Worth > b.p.Pairs[best].Worth) {
+				best = i
+			}
+		}
 	}
+	few := len(b.p.rows) <= worksOutCosts
 	losses := placing.Losses(b.p.Problem, b.from, own)
-	out := map[form.Key]Why{}
-	var entries []int64
 	for k, i := range own {
 		w := Why{}
 		var by []int
@@ -147,81 +179,32 @@ func (s *Store) Explain(ctx context.Context, q db.Querier, r round.Round, f *for
 			if o := b.p.rows[y]; o.Entry == entry {
 				w.Has = append(w.Has, o.Award)
 			} else {
-				w.Others = append(w.Others, Who{Entry: o.Entry})
-				entries = append(entries, o.Entry)
+				w.Others = append(w.Others, b.who(o.Entry))
 			}
 		}
-		if len(b.p.rows) <= worksOutCosts {
-			w.Change = b.change(f, i, !b.given[i])
+		if few || b.p.rows[i].Award == award {
+			w.Change = b.change(i, !b.given[i])
 		} else if !b.given[i] {
 			w.Can, w.Costs = losses[k] >= 0, losses[k]
 		}
-		for _, m := range w.Moves {
-			entries = append(entries, m.Entry)
-		}
-		out[b.p.rows[i].Award] = w
+		out.Whys[b.p.rows[i].Award] = w
 	}
-	if err := s.name(ctx, q, b, entries); err != nil {
-		return nil, err
+	if few && best >= 0 {
+		w := b.who(b.p.rows[best].Entry)
+		out.Next, out.ToNext = &w, b.change(best, true)
 	}
-	for _, w := range out {
-		for i := range w.Others {
-			w.Others[i] = b.names[w.Others[i].Entry]
-		}
-		for i := range w.Moves {
-			w.Moves[i].Who = b.names[w.Moves[i].Entry]
+	if few && at >= 0 && slices.ContainsFunc(b.from.Given, func(y int) bool { return b.p.Pairs[y].Award == at }) {
+		if less := b.p.Without(at); less.Check() == nil {
+			out.Empty = b.changed(placing.Solve(less, placing.Usual), true)
 		}
 	}
-	return out, nil
+	return out, s.name(ctx, q, b, &out)
 }
 
-// IfChanged is what it would cost to leave one place of an award empty, and to give it
-// to the first who meets it and has it not; next is nil where there is nobody.
-func (s *Store) IfChanged(ctx context.Context, q db.Querier, r round.Round, f *form.Form, x Placing,
-	award form.Key) (empty Change, next *Who,
-	toNext Change, err error) {
-	b, err := s.board(ctx, q, r, f, x)
-	if err != nil || len(b.p.rows) > worksOutCosts {
-		return empty, nil, toNext, err
-	}
-	best, at := -1, -1
-	for i, row := range b.p.rows {
-		if row.Award != award {
-			continue
-		}
-		at = b.p.Pairs[i].Award
-		if !b.given[i] && !b.p.Pairs[i].Barred && (best < 0 || b.p.Pairs[i].Worth > b.p.Pairs[best].Worth) {
-			best = i
-		}
-	}
-	var entries []int64
-	if best >= 0 {
-		toNext = b.change(f, best, true)
-		entries = append(entries, b.p.rows[best].Entry)
-	}
-	if at >= 0 && slices.ContainsFunc(b.from.Given, func(y int) bool { return b.p.Pairs[y].Award == at }) {
-		less := b.p.Without(at)
-		if less.Check() == nil {
-			empty = b.changed(f, placing.Solve(less, placing.Usual), true)
-		}
-	}
-	for _, m := range slices.Concat(empty.Moves, toNext.Moves) {
-		entries = append(entries, m.Entry)
-	}
-	if err := s.name(ctx, q, b, entries); err != nil {
-		return empty, nil, toNext, err
-	}
-	for i := range empty.Moves {
-		empty.Moves[i].Who = b.names[empty.Moves[i].Entry]
-	}
-	for i := range toNext.Moves {
-		toNext.Moves[i].Who = b.names[toNext.Moves[i].Entry]
-	}
-	if best >= 0 {
-		w := b.names[b.p.rows[best].Entry]
-		next = &w
-	}
-	return empty, next, toNext, nil
+// who is somebody whose name is filled in at the end.
+func (b *board) who(entry int64) Who {
+	b.entries = append(b.entries, entry)
+	return Who{Entry: entry}
 }
 
 // Differ are the pairs in which two placings differ, by person, with what each has.

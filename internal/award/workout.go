@@ -250,9 +250,10 @@ func (g *gathering) read(entry, sealID int64, score mark.Score, filled *form.Fil
 		p.cap = max(1, p.need/100)
 	}
 	wishes := g.f.Wishes(path)
+	applied := g.f.Applied(path)
 	for i, a := range g.f.Design.Awards {
 		m := met[i]
-		if m.Stand == form.FarFrom || !g.f.AppliedFor(path, string(a.Key)) {
+		if m.Stand == form.FarFrom || !applied(a.Key) {
 			continue
 		}
 		misses, c := -1, &g.counts[i]

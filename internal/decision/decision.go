@@ -95,6 +95,14 @@ func (s *Store) Stage(ctx context.Context, q db.Querier, r round.Round, f *form.
 	return out, nil
 }
 
+// InOrder are the states of those in the order of a stage, and of those who are not yet.
+func InOrder(f *form.Form, stage form.Key) (states, open []lifecycle.State) {
+	if !f.ReadAfter(stage) {
+		return lifecycle.With(lifecycle.Ordered | lifecycle.ToRead), lifecycle.With(lifecycle.ToSettle | lifecycle.ToMeet)
+	}
+	return lifecycle.With(lifecycle.Ordered), lifecycle.With(lifecycle.HandsOut | lifecycle.ToMeet)
+}
+
 // Order of a stage's read and decided cases: weighted mean of each reader,
 // mean over readers, or brought to one scale where the round says so. A stage that nobody reads is decided once a case is
 // eligible.
@@ -106,10 +114,7 @@ func (s *Store) Order(ctx context.Context, q db.Querier, r round.Round, f *form.
 func (s *Store) OrderBy(ctx context.Context, q db.Querier, r round.Round, f *form.Form, stage form.Key,
 	score form.ScoreRule) (Table, error) {
 	t := Table{Fund: f.Design.Fund, Stage: stage, Last: f.NextStage(stage) == nil}
-	states, open := lifecycle.With(lifecycle.Ordered), lifecycle.With(lifecycle.HandsOut|lifecycle.ToMeet)
-	if !f.ReadAfter(stage) {
-		states, open = lifecycle.With(lifecycle.Ordered|lifecycle.ToRead), lifecycle.With(lifecycle.ToSettle|lifecycle.ToMeet)
-	}
+	states, open := InOrder(f, stage)
 	var rows []Row
 	err := q.SelectContext(ctx, &rows, `
 		SELECT e.id AS entry_id, a.id AS application_id, a.ref, a.title, e.state, e.version, st.asked, st.place, p.name AS lead, d.outcome, d.amount,

@@ -30,7 +30,8 @@ type placingPage struct {
 	Worked   bool // it is worked out who meets what
 	At       string
 	Stale    bool
-	Unread   int // still being read
+	Many     bool // so many that costs are worked out only when asked for
+	Unread   int  // still being read
 	Work     *work.Work
 	List     []award.Placing
 	On       award.Placing
@@ -99,16 +100,16 @@ type answer struct {
 
 // personPart is the person looked at.
 type personPart struct {
-	Entry    int64
-	Ref      string
-	Lead     string
-	Href     string
-	Says     string
-	At       *personPair  // with the award looked at
-	Given    []personPair // others that they are given
-	Not      []personPair // others that they are not
-	Changes  []changeRow
-	Decision string
+	Entry   int64
+	Ref     string
+	Lead    string
+	Href    string
+	Says    string
+	At      *personPair  // with the award looked at
+	Given   []personPair // others that they are given
+	Not     []personPair // others that they are not
+	Changes []changeRow
+	Costs   string // leads to why not, and what a change costs, where that is worked out only when asked for
 }
 
 // personPair is an award of a person.
@@ -155,23 +156,19 @@ func drawPlacing(r *site.Request, f *form.Form, wrong refusal.Refusal, was typed
 	if d.Work, err = r.Work.Latest(r.Context, r.Round.ID, work.Placing); err != nil {
 		return err
 	}
-	stage := f.Applying()[len(f.Applying())-1].Key
-	t, err := r.Decisions.Order(r.Context, r.DB, r.Round, f, stage)
-	if err != nil {
-		return err
-	}
-	d.Unread = t.Unread
 	c, err := r.Awards.Candidacy(r.Context, r.DB, r.Round.ID)
-	switch {
-	case errors.Is(err, award.ErrNotWorkedOut):
+	if err != nil && !errors.Is(err, award.ErrNotWorkedOut) {
+		return err
+	}
+	now, bad := r.Awards.Standing(r.Context, r.DB, r.Round, f, c)
+	if bad != nil {
+		return bad
+	}
+	d.Unread = now.Unread
+	if err != nil {
 		return office.Draw(r, status, "office/awards/placing", "Awards, "+r.Round.Name, "placing", f, d)
-	case err != nil:
-		return err
 	}
-	d.Worked, d.At = true, view.When(c.At, f.Zone)
-	if d.Stale, err = r.Awards.Stale(r.Context, r.DB, c, r.Round, t); err != nil {
-		return err
-	}
+	d.Worked, d.At, d.Stale, d.Many = true, view.When(c.At, f.Zone), now.Stale, c.People > award.AtOnce
 	if d.List, err = r.Awards.Placings(r.Context, r.DB, r.Round.ID); err != nil {
 		return err
 	}
@@ -199,8 +196,10 @@ func drawPlacing(r *site.Request, f *form.Form, wrong refusal.Refusal, was typed
 	if err := d.queue(r, f); err != nil {
 		return err
 	}
-	if d.Grid, err = grid(r, f, d.On.ID, r.FormValue("award")); err != nil {
-		return err
+	if c.People <= mostColumns {
+		if d.Grid, err = grid(r, f, d.On.ID, r.FormValue("award")); err != nil {
+			return err
+		}
 	}
 	return office.Draw(r, status, "office/awards/placing", "Awards, "+r.Round.Name, "placing", f, d)
 }
@@ -208,7 +207,7 @@ func drawPlacing(r *site.Request, f *form.Form, wrong refusal.Refusal, was typed
 // link is the page with one thing of its address changed.
 func (d *placingPage) link(r *site.Request, pairs ...string) string {
 	q := url.Values{}
-	for _, k := range []string{"by", "award", "person", "show"} {
+	for _, k := range []string{"by", "award", "person", "show", "costs"} {
 		if v := r.FormValue(k); v != "" {
 			q.Set(k, v)
 		}

@@ -25,10 +25,13 @@ func (d *placingPage) person(r *site.Request, f *form.Form) error {
 		return err
 	}
 	first := list[0]
-	whys, err := r.Awards.Explain(r.Context, r.DB, r.Round, f, d.On, first.Entry)
-	if err != nil {
-		return err
+	var looked award.Looked
+	if !d.Many || r.FormValue("costs") != "" {
+		if looked, err = r.Awards.Look(r.Context, r.DB, r.Round, f, d.On, first.Entry, form.Key(d.at(r))); err != nil {
+			return err
+		}
 	}
+	whys := looked.Whys
 	p := &personPart{Entry: first.Entry, Ref: first.Ref, Lead: first.Lead, Href: "/office/applications/" + first.Ref}
 	meets, sum := 0, int64(0)
 	var given []string
@@ -41,6 +44,8 @@ func (d *placingPage) person(r *site.Request, f *form.Form) error {
 			given, sum = append(given, y.Label), sum+*x.Given
 		case x.Meets() && x.Merit < 10*f.Design.Awards[place].LeastMerit:
 			y.Why = say.TooLittleMerit(f.Design.Awards[place].LeastMerit, x.Merit)
+		case x.Meets() && whys == nil:
+			y.Why = "Somebody else is given it, or they are given enough."
 		case x.Meets():
 			y.Why = whyNot(f, why)
 			if why.Can && why.Reason != "" {
@@ -88,15 +93,14 @@ func (d *placingPage) person(r *site.Request, f *form.Form) error {
 	default:
 		p.Says += "Given " + phrase.List(given) + "."
 	}
-	empty, next, toNext, err := r.Awards.IfChanged(r.Context, r.DB, r.Round, f, d.On, form.Key(d.at(r)))
-	if err != nil {
-		return err
+	if next := looked.Next; next != nil && next.Entry != p.Entry && looked.ToNext.Can {
+		p.Changes = append(p.Changes, changeRow{"give it to " + next.Lead, say.Points(-looked.ToNext.Costs), moves(f, looked.ToNext, award.Pair{})})
 	}
-	if next != nil && next.Entry != p.Entry && toNext.Can {
-		p.Changes = append(p.Changes, changeRow{"give it to " + next.Lead, say.Points(-toNext.Costs), moves(f, toNext, award.Pair{})})
+	if looked.Empty.Can {
+		p.Changes = append(p.Changes, changeRow{"leave one place empty", say.Points(-looked.Empty.Costs), moves(f, looked.Empty, award.Pair{})})
 	}
-	if empty.Can {
-		p.Changes = append(p.Changes, changeRow{"leave one place empty", say.Points(-empty.Costs), moves(f, empty, award.Pair{})})
+	if whys == nil {
+		p.Costs = d.link(r, "costs", "yes")
 	}
 	d.Person = p
 	return nil
@@ -192,8 +196,12 @@ func moves(f *form.Form, c award.Change, of award.Pair) string {
 // mostMoves are named of a change.
 const mostMoves = 4
 
-// mostDots are drawn of everybody against every award.
-const mostDots = 6000
+// Of everybody against every award so much is drawn: more people would be less than a
+// point wide.
+const (
+	mostColumns = 600
+	mostDots    = 6000
+)
 
 // grid draws everybody against every award.
 func grid(r *site.Request, f *form.Form, of int64, at string) (view.Picture, error) {
