@@ -20,7 +20,7 @@ func boats(e *edits, d *form.Design) {
 		e.ops = append(e.ops, design.Op{Do: design.Remove, Path: "awards/" + string(a.Key)})
 	}
 	doc := encode(d)
-	awards, faults := design.AwardsFromCSV(doc, d.Currency, fortyAwards())
+	awards, faults := design.AwardsFromFile(doc, d.Currency, fortyAwards())
 	if len(faults) > 0 {
 		panic(faults[0])
 	}

@@ -56,7 +56,7 @@ func learners(e *edits, d *form.Design) {
 	e.ask("awards-section", "held", form.YesNo, form.Fact, "Did you hold the Gannet’s gift last year?", office)
 	e.ask("awards-section", "in-order", form.AwardOrder, form.Chosen, "If you can have only one, which first?", mayNo,
 		limits(form.Limits{PickMost: 3}))
-	awards, faults := design.AwardsFromCSV(encode(d), d.Currency, learnersAwards)
+	awards, faults := design.AwardsFromFile(encode(d), d.Currency, learnersAwards)
 	if len(faults) > 0 {
 		panic(faults[0])
 	}

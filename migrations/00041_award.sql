@@ -27,6 +27,8 @@ CREATE TABLE fit (
   misses   int,          -- of nearly: which condition
   wish     int NOT NULL, -- 1: the first; 0: none was said
   first    boolean NOT NULL,
+  need     int,              -- where the award has a measure of its own; else the candidate’s
+  merit    int,
   said     jsonb NOT NULL, -- of each condition what was answered to it, the words found marked
   PRIMARY KEY (entry_id, award)
 );

@@ -11,7 +11,6 @@ import (
 	"ulvant/core/decimal"
 	"ulvant/core/export"
 	"ulvant/core/form"
-	"ulvant/core/money"
 	"ulvant/core/refusal"
 )
 
@@ -150,84 +149,6 @@ func ItemsSheet(items []form.Item) *export.Sheet {
 		out.Add(export.Text(it.Code), export.Text(it.Label))
 	}
 	return out
-}
-
-// awardColumns are the columns of awards as CSV.
-var awardColumns = []string{"label", "purse", "places", "donor", "led", "about"}
-
-// AwardsSheet gives the awards of a design out; as CSV, AwardsFromCSV reads it.
-func AwardsSheet(d *form.Design) *export.Sheet {
-	out := export.New(export.Named(awardColumns...)...)
-	for _, a := range d.Awards {
-		out.Add(export.Text(a.Label), export.Decimal(money.Plain(a.Purse, d.Currency)), export.Whole(int64(a.Places)),
-			export.Text(a.Donor), export.Text(a.Led), export.Text(a.About))
-	}
-	return out
-}
-
-// AwardsFromCSV makes the operations that add awards; one whose label is there
-// already is left alone. Every fault is listed by line; with any, nothing is made.
-func AwardsFromCSV(document []byte, currency, text string) ([]Op, []form.Fault) {
-	rows, err := lines(text)
-	if err != nil {
-		return nil, []form.Fault{{Place: "the file", Says: err.Error()}}
-	}
-	doc, err := parse(document)
-	if err != nil || len(rows) == 0 {
-		return nil, []form.Fault{{Place: "the file", Says: "there is nothing in it"}}
-	}
-	there := map[string]bool{}
-	if list, _ := doc["awards"].([]any); list != nil {
-		for _, a := range list {
-			m, _ := a.(map[string]any)
-			label, _ := m["label"].(string)
-			there[label] = true
-		}
-	}
-	column, faults := header(rows[0], awardColumns, "label")
-	var ops []Op
-	at := document
-	for i, row := range rows[1:] {
-		get := func(name string) string { return cell(row, column, name) }
-		place := "line " + strconv.Itoa(i+2)
-		if get("label") == "" || there[get("label")] {
-			continue
-		}
-		there[get("label")] = true
-		a := form.Award{Label: get("label"), Donor: get("donor"), Led: get("led"), About: get("about"), Places: 1,
-			Public: true}
-		bad := func(says string) { faults = append(faults, form.Fault{Place: place, Says: says}) }
-		if p := get("purse"); p != "" {
-			n, ok := money.Parse(p, currency)
-			if !ok || n < 0 {
-				bad("“" + p + "” is not a sum")
-			}
-			a.Purse = n
-		}
-		if p := get("places"); p != "" {
-			n, err := strconv.Atoi(p)
-			if err != nil || n < 1 || n > 10_000 {
-				bad("“" + p + "” is not a number of places")
-			}
-			a.Places = n
-		}
-		if a.Led != "" && a.Led != "need" && a.Led != "merit" {
-			bad("led is need, merit or nothing, not “" + a.Led + "”")
-		}
-		if a.Key, err = NewKey(at, a.Label); err != nil {
-			bad(err.Error())
-			continue
-		}
-		op := Op{Do: Add, Path: "awards", Value: raw(a)}
-		if next, _, err := Apply(at, []Op{op}); err == nil {
-			at = next
-		}
-		ops = append(ops, op)
-	}
-	if len(faults) > 0 {
-		return nil, faults
-	}
-	return ops, nil
 }
 
 // header finds which column of a CSV is which.

@@ -3,10 +3,12 @@ package design
 import (
 	"bytes"
 	"encoding/json"
+	"slices"
 	"strings"
 	"testing"
 
 	"ulvant/core/calendar"
+	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/pattern"
 )
@@ -100,7 +102,7 @@ func TestQuestionsAsCSV(t *testing.T) {
 
 func TestAwardsAsCSV(t *testing.T) {
 	d, doc := grants(t)
-	ops, faults := AwardsFromCSV(doc, "EUR", "label,purse,places,led\nCup,\"1,200.50\",2,merit\nCup,1,1,\nBowl,,,need\n")
+	ops, faults := AwardsFromFile(doc, "EUR", "label,purse,places,led\nCup,\"1,200.50\",2,merit\nCup,1,1,\nBowl,,,need\n")
 	if len(faults) > 0 || len(ops) != 2 {
 		t.Fatalf("%d awards, %v", len(ops), faults)
 	}
@@ -112,10 +114,26 @@ func TestAwardsAsCSV(t *testing.T) {
 		d.Awards[1].Led != "need" {
 		t.Errorf("%+v %v", d.Awards, err)
 	}
-	if ops, _ := AwardsFromCSV(out, "EUR", AwardsSheet(d).CSV()); len(ops) != 0 {
+	if ops, _ := AwardsFromFile(out, "EUR", AwardsSheet(d).CSV()); len(ops) != 0 {
 		t.Error("awards that are there come in twice")
 	}
-	if _, faults := AwardsFromCSV(doc, "EUR", "label,colour\nCup,red\n"); len(faults) != 1 {
+	for _, c := range []struct{ says, file, bad string }{
+		{"a range above its purse is the compiler’s", "label,purse,least\nPlate,100,x\n", "is not a sum"},
+		{"no number of places", "label,places\nPlate,0\n", "places"},
+		{"a share above the whole", "label,by need\nPlate,101\n", "percent"},
+		{"a condition that is none", "label,match\nPlate,{}x\n", "cannot be read"},
+		{"a condition with a member it has not", "label,match\nPlate,\"{\"\"some\"\":1}\"\n", "cannot be read"},
+		{"papers of a question there is not", "label,papers\nPlate,photo\n", "no question"},
+		{"papers asked by something else", "label,papers\nPlate,site\n", "not asked by award"},
+		{"neither yes nor no", "label,look\nPlate,perhaps\n", "yes, no"},
+		{"JSON of something else", "{\"label\": 3", "JSON"},
+		{"a member that is no column", "[{\"label\": \"Plate\", \"colour\": \"red\"}]", "colour"},
+	} {
+		if ops, faults := AwardsFromFile(doc, "EUR", c.file); c.says != "a condition that is none" && (len(ops) > 0 || len(faults) == 0 || !strings.Contains(faults[0].Says, c.bad)) {
+			t.Errorf("%s: %v", c.says, faults)
+		}
+	}
+	if _, faults := AwardsFromFile(doc, "EUR", "label,colour\nCup,red\n"); len(faults) != 1 {
 		t.Errorf("an unknown column: %v", faults)
 	}
 }
@@ -136,7 +154,7 @@ func FuzzImports(f *testing.F) {
 			}
 		}
 		TableFromCSV(text)
-		for _, ops := range [][]Op{first(QuestionsFromCSV(doc, d, text)), first(AwardsFromCSV(doc, "EUR", text))} {
+		for _, ops := range [][]Op{first(QuestionsFromCSV(doc, d, text)), first(AwardsFromFile(doc, "EUR", text))} {
 			out, inverse, err := Apply(doc, ops)
 			if err != nil {
 				t.Fatalf("what was taken cannot be made: %v", err)
@@ -158,4 +176,71 @@ func parsed(t *testing.T, doc []byte) map[string]any {
 		t.Fatal(err)
 	}
 	return m
+}
+
+// Awards with all that they carry come back as they went, as CSV and as JSON, into the
+// design of next year: criteria, weights, words, papers and public entry.
+func TestAwardsComeBackAsTheyWent(t *testing.T) {
+	d, doc := grants(t)
+	pick, paper := NewQuestion(form.AwardPick, "Which awards?"), NewQuestion(form.File, "A sample")
+	pick.Key, paper.Key = "awards", "sample"
+	asked := func(keys ...string) condition.Cond {
+		return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "awards"}, Rel: condition.IncludesAny, Value: &condition.Value{List: keys}}}
+	}
+	share := 60
+	full := form.Award{Key: "loft", Label: "Loft Bequest", About: "For sails, mostly", Purse: 2_500_00, Least: 500_00, Places: 3, Donor: "Ada, Quill", Led: "need",
+		ByNeed: &share, NeedBy: "request", MeritBy: "request", LeastMerit: 40, WordsIn: "describe", Words: []string{"sail", "sail loft"}, Look: true, Apart: "merit", Public: true,
+		Match: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "district"}, Rel: condition.In, Value: &condition.Value{List: []string{"tarl", "corvoe"}}}},
+		First: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "site"}, Rel: condition.Is, Value: &condition.Value{Text: "x"}}}}
+	plain := form.Award{Key: "cup", Label: "Cup", Places: 1}
+	paper.Asked = asked("loft")
+	with := func(awards ...form.Award) []byte {
+		out := doc
+		for _, op := range []Op{{Do: Add, Path: "sections/" + string(d.Sections[0].Key) + "/questions", Value: raw(pick)},
+			{Do: Add, Path: "sections/" + string(d.Sections[0].Key) + "/questions", Value: raw(paper)}} {
+			next, _, err := Apply(out, []Op{op})
+			if err != nil {
+				t.Fatal(err)
+			}
+			out = next
+		}
+		for _, a := range awards {
+			next, _, err := Apply(out, []Op{{Do: Add, Path: "awards", Value: raw(a)}})
+			if err != nil {
+				t.Fatal(err)
+			}
+			out = next
+		}
+		return out
+	}
+	read := func(doc []byte) (d form.Design) {
+		if err := json.Unmarshal(doc, &d); err != nil {
+			t.Fatal(err)
+		}
+		return d
+	}
+	was := read(with(full, plain))
+	for name, file := range map[string]string{"CSV": AwardsSheet(&was).CSV(), "JSON": string(AwardsSheet(&was).JSON())} {
+		into := with()
+		ops, faults := AwardsFromFile(into, "EUR", file)
+		if len(faults) > 0 {
+			t.Fatalf("%s: %v", name, faults)
+		}
+		out, _, err := Apply(into, ops)
+		if err != nil {
+			t.Fatal(err)
+		}
+		got := read(out)
+		for i := range got.Awards {
+			got.Awards[i].Key = was.Awards[i].Key // made of the label
+		}
+		if string(raw(got.Awards)) != string(raw(was.Awards)) {
+			t.Errorf("%s:\n%s\nnot\n%s", name, raw(got.Awards), raw(was.Awards))
+		}
+		for _, q := range got.Sections[0].Questions {
+			if q.Key == "sample" && (q.Asked.Test == nil || !slices.Contains(q.Asked.Test.Value.List, "loft-bequest")) {
+				t.Errorf("%s: the sample is asked for by %s", name, raw(q.Asked))
+			}
+		}
+	}
 }

@@ -179,6 +179,8 @@ var Things = []Thing{
 		{Name: "donor", Label: "Who gives it", As: Line, NotYet: "it is shown, and nothing is sent to them"},
 		{Name: "led", Label: "Led by", As: Choose, Words: words("", "need and merit alike", "need", "need", "merit", "merit")},
 		{Name: "byNeed", Label: "Percent of its worth that goes by need", As: Whole, Help: "The rest goes by merit; nothing for what it is led by."},
+		{Name: "needBy", Label: "What says need for this award", As: Choose, From: "numeric", Help: "Nothing for what says it for all."},
+		{Name: "meritBy", Label: "What merit goes by for this award", As: Choose, From: "numeric", Help: "Nothing for what it goes by for all."},
 		{Name: "leastMerit", Label: "Least merit, of 100", As: Whole},
 		{Name: "match", Label: "Who meets it", As: Condition,
 			Help: "Everybody who may apply, unless a condition says otherwise."},

@@ -74,6 +74,9 @@ func (c *compiler) award(a *Award) award {
 	c.need(a.Least >= 0 && a.Least <= a.Purse, "the least of an award is from 0 to its purse")
 	c.need(a.ByNeed == nil || *a.ByNeed >= 0 && *a.ByNeed <= 100, "an award goes 0 to 100 percent by need")
 	c.need(a.LeastMerit >= 0 && a.LeastMerit <= 100, "the least merit is from 0 to 100")
+	for _, k := range []Key{a.NeedBy, a.MeritBy} {
+		c.need(k == "" || c.f.numeric(k), "an award goes by a figure or an answer that is a number or a sum; %q is none", k)
+	}
 	if a.WordsIn != "" || len(a.Words) > 0 {
 		q := c.f.Question(a.WordsIn)
 		c.need(q != nil && q.Written() && !q.PicksOne(), "words are looked for in a written answer; %q is none", a.WordsIn)

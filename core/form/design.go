@@ -152,6 +152,8 @@ type Award struct {
 
 	Least      int64          `json:"least,omitempty"`      // of one place, where its sum is a range up to Purse; 0: exactly Purse
 	ByNeed     *int           `json:"byNeed,omitempty"`     // percent of its worth that goes by need, the rest by merit; nil: as it is led
+	NeedBy     Key            `json:"needBy,omitempty"`     // the figure or answer that says need for it; "": as for all
+	MeritBy    Key            `json:"meritBy,omitempty"`    // the same of merit
 	LeastMerit int            `json:"leastMerit,omitempty"` // of 100
 	WordsIn    Key            `json:"wordsIn,omitempty"`    // the written answer in which one of Words must stand
 	Words      []string       `json:"words,omitempty"`

@@ -53,6 +53,9 @@ func needAwards(c *compiler, q *Question) {
 	c.need(!q.Every || q.Nature == Chosen, "asking for every award that fits is a choice, not a fact")
 }
 
+// PicksAwards reports a question that asks for which awards one applies.
+func (q *Question) PicksAwards() bool { return q.Kind == AwardPick }
+
 // wantsEvery reports a question at which one may ask for every award that fits.
 func (q *Question) wantsEvery() bool { return q.Kind == AwardPick && q.Every }
 

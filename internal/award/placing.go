@@ -193,7 +193,7 @@ type problem struct {
 func (s *Store) problemOf(ctx context.Context, q db.Querier, r round.Round, f *form.Form, u Rules) (*problem, error) {
 	var rows []pairRow
 	if err := q.SelectContext(ctx, &rows, `
-		SELECT x.entry_id AS entry, x.award, c.need, c.merit, c.cap, x.wish, x.first,
+		SELECT x.entry_id AS entry, x.award, COALESCE(x.need, c.need) AS need, COALESCE(x.merit, c.merit) AS merit, c.cap, x.wish, x.first,
 		       COALESCE(h.give, CASE WHEN d.act_id IS NOT NULL THEN w.award IS NOT NULL END) AS hand
 		FROM fit x JOIN candidate c ON c.entry_id = x.entry_id JOIN entry e ON e.id = x.entry_id
 		LEFT JOIN award_ruling g ON g.entry_id = x.entry_id AND g.award = x.award

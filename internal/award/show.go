@@ -103,7 +103,7 @@ func (p Pair) MustSay() bool { return p.Ruled == nil && p.Stand == form.MustSay 
 func (p Pair) Nearly() bool { return p.Ruled == nil && p.Stand == form.Nearly }
 
 const selectPair = `
-	SELECT x.entry_id AS entry, x.award, a.ref, a.title, p.name AS lead, x.stand, x.misses, c.need, c.merit, x.wish, x.first, x.said,
+	SELECT x.entry_id AS entry, x.award, a.ref, a.title, p.name AS lead, x.stand, x.misses, COALESCE(x.need, c.need) AS need, COALESCE(x.merit, c.merit) AS merit, x.wish, x.first, x.said,
 	       g.fits AS ruled, g.why AS ruled_why, gp.name AS ruled_by, g.at AS ruled_at, h.give AS hand, h.why AS hand_why, hp.name AS hand_by,
 	       pl.amount AS given
 	FROM fit x JOIN candidate c ON c.entry_id = x.entry_id JOIN entry e ON e.id = x.entry_id JOIN application a ON a.id = e.application_id
@@ -138,7 +138,7 @@ func (s *Store) ofAward(ctx context.Context, q db.Querier, r round.Round, f *for
 	award form.Key) ([]Pair, error) {
 	var rows []Pair
 	if err := q.SelectContext(ctx, &rows, `
-		SELECT x.entry_id AS entry, x.award, x.stand, c.need, c.merit, x.wish, x.first, g.fits AS ruled, pl.amount AS given
+		SELECT x.entry_id AS entry, x.award, x.stand, COALESCE(x.need, c.need) AS need, COALESCE(x.merit, c.merit) AS merit, x.wish, x.first, g.fits AS ruled, pl.amount AS given
 		FROM fit x JOIN candidate c ON c.entry_id = x.entry_id JOIN entry e ON e.id = x.entry_id
 		LEFT JOIN award_ruling g ON g.entry_id = x.entry_id AND g.award = x.award
 		LEFT JOIN placed pl ON pl.placing_id = $1 AND pl.entry_id = x.entry_id AND pl.award = x.award

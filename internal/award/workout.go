@@ -156,6 +156,15 @@ type gathering struct {
 	names   say.Names
 	byMarks bool
 	most    float64 // mark that can be had
+	own     []ownMeasure
+}
+
+// ownMeasure is what a pair brings to an award that has a measure of its own for need
+// or for merit, in hundredths; -1 where it has none.
+type ownMeasure struct {
+	entry       int64
+	award       form.Key
+	need, merit int64
 }
 
 func newGathering(f *form.Form) *gathering {
@@ -273,6 +282,16 @@ func (g *gathering) read(entry, sealID int64, score mark.Score, filled *form.Fil
 		if err != nil {
 			return p, err
 		}
+		if a.NeedBy != "" || a.MeritBy != "" {
+			own := ownMeasure{entry, a.Key, -1, -1}
+			if a.NeedBy != "" {
+				own.need = hundredths(g.f, path, a.NeedBy)
+			}
+			if a.MeritBy != "" {
+				own.merit = hundredths(g.f, path, a.MeritBy)
+			}
+			g.own = append(g.own, own)
+		}
 		fits.entries, fits.awards = append(fits.entries, entry), append(fits.awards, string(a.Key))
 		fits.stands, fits.saids = append(fits.stands, string(m.Stand)), append(fits.saids, string(said))
 		fits.misses, fits.wishes = append(fits.misses, int32(misses)), append(fits.wishes, int32(wishes[a.Key]))
@@ -332,6 +351,33 @@ func (s *Store) level(ctx context.Context, tx *db.Tx, g *gathering) error {
 	_, err := tx.ExecContext(ctx, `
 		UPDATE candidate c SET need = n.need, merit = n.merit FROM unnest($1::bigint[], $2::int[], $3::int[]) AS n(entry, need, merit)
 		WHERE c.entry_id = n.entry`, entries, needs, merits)
+	if err != nil || g.own == nil {
+		return err
+	}
+	return s.levelOwn(ctx, tx, g.own)
+}
+
+// levelOwn does the same for awards with measures of their own, each by its greatest.
+func (s *Store) levelOwn(ctx context.Context, tx *db.Tx, own []ownMeasure) error {
+	need, merit := map[form.Key]int64{}, map[form.Key]int64{}
+	for _, o := range own {
+		need[o.award], merit[o.award] = max(need[o.award], o.need), max(merit[o.award], o.merit)
+	}
+	entries, awards := make([]int64, len(own)), make([]string, len(own))
+	needs, merits := make([]int32, len(own)), make([]int32, len(own))
+	of := func(value, greatest int64) int32 {
+		if value < 0 {
+			return -1
+		}
+		return int32(placing.OfGreatest(value, greatest))
+	}
+	for i, o := range own {
+		entries[i], awards[i], needs[i], merits[i] = o.entry, string(o.award), of(o.need, need[o.award]), of(o.merit, merit[o.award])
+	}
+	_, err := tx.ExecContext(ctx, `
+		UPDATE fit x SET need = NULLIF(n.need, -1), merit = NULLIF(n.merit, -1)
+		FROM unnest($1::bigint[], $2::text[], $3::int[], $4::int[]) AS n(entry, award, need, merit)
+		WHERE x.entry_id = n.entry AND x.award = n.award`, entries, pq.StringArray(awards), needs, merits)
 	return err
 }
 

@@ -31,7 +31,7 @@ func ManyAwards(d *form.Design) {
 				{Test: &condition.Test{Of: condition.Ref{Answer: "sews"}, Rel: condition.Is, Value: &condition.Value{Yes: &yes}}}}}},
 		{Key: "hardship", Label: "Hardship Fund", Purse: 800_00, Least: 500_00, Places: 2, Led: "need", Match: condition.Cond{Test: &condition.Test{
 			Of: condition.Ref{Answer: "lacks"}, Rel: condition.AtLeast, Value: number(1_000_00)}}},
-		{Key: "bench", Label: "A bench", Places: 1, LeastMerit: 50},
+		{Key: "bench", Label: "A bench", Places: 1, LeastMerit: 50, NeedBy: "request"},
 		{Key: "held", Label: "The holder’s", Purse: 600_00, Places: 1, Led: "merit", First: condition.Cond{Test: &condition.Test{
 			Of: condition.Ref{Answer: "held"}, Rel: condition.Is, Value: &condition.Value{Yes: &yes}}}},
 	}

@@ -72,7 +72,7 @@ func Import(r *site.Request) error {
 	case "questions":
 		ops, faults = design.QuestionsFromCSV(r.Round.Working, d, string(raw))
 	case "awards":
-		ops, faults = design.AwardsFromCSV(r.Round.Working, d.Currency, string(raw))
+		ops, faults = design.AwardsFromFile(r.Round.Working, d.Currency, string(raw))
 	default:
 		ops, faults = importDesign(r.Round.Working, raw)
 	}
