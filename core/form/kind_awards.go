@@ -75,6 +75,9 @@ func checkAwards(w *walk, q *question, s *QuestionState) {
 			s.Value.List = append(s.Value.List, string(a.Key))
 		case v.Tri == condition.Unknown:
 			open = true
+		default:
+			missed := slices.IndexFunc(w.form.awards[i].parts, func(p condition.Program) bool { return p.Eval(w.frame).Tri == condition.No })
+			s.Unfit = append(s.Unfit, Unfit{i, max(0, missed)})
 		}
 	}
 	if len(s.Value.List) == 1 && !open {

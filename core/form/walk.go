@@ -47,9 +47,14 @@ type QuestionState struct {
 	Rows     []RowState     // of a table; rows with nothing in them are left out
 	Fees     []FeeState
 	Charge   *Charge // of fees: what they come to
+	Unfit    []Unfit // of awards, where every one that fits is asked for: those that do not, and why
 	Faults   int     // obstacles at this question
 	blankNo  bool
 }
+
+// Unfit is an award that does not fit somebody: their places in the design and in the
+// award’s conditions.
+type Unfit struct{ Award, Condition int }
 
 // PartState is one piece of an answer.
 type PartState struct {

@@ -254,3 +254,27 @@ func MetBy(criteria []string) string {
 func TooLittleMerit(least, merit int) string {
 	return "It asks for a merit of " + strconv.Itoa(least) + "; theirs is " + strconv.Itoa(merit/10) + "."
 }
+
+// WhyUnfit says, to whoever asked for every award that fits, why some do not; "" where
+// all do. Of many the first few are named.
+func WhyUnfit(f *form.Form, list []form.Unfit) string {
+	names := Names{Form: f}
+	var out []string
+	for _, u := range list[:min(len(list), mostUnfit)] {
+		conds := f.Conditions(u.Award)
+		if u.Condition >= len(conds) {
+			continue
+		}
+		out = append(out, f.Design.Awards[u.Award].Label+" asks that "+condition.Sentence(conds[u.Condition], names))
+	}
+	if len(out) == 0 {
+		return ""
+	}
+	if more := len(list) - len(out); more > 0 {
+		out = append(out, phrase.Count(int64(more), "other does not fit either", "others do not fit either"))
+	}
+	return strings.Join(out, "; ") + "."
+}
+
+// mostUnfit are named to an applicant.
+const mostUnfit = 8

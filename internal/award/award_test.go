@@ -12,6 +12,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/core/wordlist"
 	"ulvant/internal/award"
+	"ulvant/internal/decision"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 )
@@ -327,6 +328,13 @@ func TestRecordingAPlacing(t *testing.T) {
 	}
 	if _, err := record("", lifecycle.NotAwarded); err == nil {
 		t.Error("what stands is recorded again")
+	}
+	if err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		_, err := p.Decisions.Record(ctx, tx, p.Round, p.Form, decision.Sitting{Stage: "writing", Choices: p.Choices(map[string]int64{"Ann": 100_00}),
+			Note: "Panel", Reason: "less"})
+		return err
+	}); err == nil || !strings.Contains(err.Error(), "where awards are placed") {
+		t.Errorf("one sum takes the place of awards: %v", err)
 	}
 	lay := func(name string, key form.Key, hand award.Hand) {
 		t.Helper()

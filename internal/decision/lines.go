@@ -20,9 +20,12 @@ import (
 // its sum, no more of one than it has places, and none twice to one person.
 func (s *Store) linesFit(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, list []deciding) error {
 	given, any := map[form.Key]int{}, false
-	var entries []int64
+	var entries, bare []int64 // bare: given something that is no award
 	for _, d := range list {
 		entries = append(entries, d.EntryID)
+		if d.Outcome.Is(lifecycle.Gives) && d.Lines == nil && d.before != nil {
+			bare = append(bare, d.EntryID)
+		}
 		var sum int64
 		has := map[form.Key]bool{}
 		for _, l := range d.Lines {
@@ -44,8 +47,8 @@ func (s *Store) linesFit(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 			return fmt.Errorf("the awards of %s come to %d, and the decision to %d", d.c.Ref, sum, d.Amount)
 		}
 	}
-	if !any {
-		return nil
+	if err := s.keepsLines(ctx, tx, bare); err != nil || !any {
+		return err
 	}
 	var others []struct {
 		Award form.Key
@@ -68,6 +71,21 @@ func (s *Store) linesFit(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 		}
 	}
 	return nil
+}
+
+// keepsLines refuses to put one sum in place of awards that were recorded.
+func (s *Store) keepsLines(ctx context.Context, tx *db.Tx, entries []int64) error {
+	if entries == nil {
+		return nil
+	}
+	var refs []string
+	if err := tx.SelectContext(ctx, &refs, `
+		SELECT DISTINCT a.ref FROM entry e JOIN application a ON a.id = e.application_id
+		JOIN LATERAL (SELECT act_id FROM decision WHERE entry_id = e.id ORDER BY act_id DESC LIMIT 1) d ON true
+		JOIN awarded w ON w.act_id = d.act_id AND w.entry_id = e.id WHERE e.id = ANY($1) ORDER BY a.ref`, entries); err != nil || len(refs) == 0 {
+		return err
+	}
+	return refusal.Unfit(refs[0] + " was given awards, and they are changed where awards are placed").But("hold or free them on Awards, and record that")
 }
 
 // keepLines keeps the awards of decisions.

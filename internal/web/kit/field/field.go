@@ -94,6 +94,9 @@ func New(f *form.Form, filled *form.Filled, path *form.Path, q *form.Question, v
 	d := &drawer{f, filled, versions, map[form.Place]bool{}}
 	out := Field{Q: q, S: s, Currency: f.Design.Currency, Shown: s.Asked == condition.Yes,
 		Limit: say.Limit(f, q, s.Limits, s.Settled), Words: s.Limits.Words, Note: f.Note(q, filled, s)}
+	if why := say.WhyUnfit(f, s.Unfit); why != "" {
+		out.Note = strings.TrimSpace(out.Note + " " + why)
+	}
 	for _, o := range path.Obstacles {
 		if o.Place.Question != q.Key || o.Code == form.CodeNotEligible {
 			continue
