@@ -143,7 +143,8 @@ var Placing = Thing{Name: "placing", Title: "name", Members: []Member{
 		{Name: "most", Label: "Awards of one person, at most", As: Whole, Help: "Nothing for any number."},
 		{Name: "cap", Label: "The money of one person is held to", As: Choose,
 			Words: words("", "nothing", string(form.UpToAsked), "what they ask for", string(form.UpToNeed), "what they need")},
-		{Name: "wish", Label: "Points of 100 by which a first wish is worth more", As: Whole, Help: "A second wish half of it, a third a third."}}},
+		{Name: "wish", Label: "Points of 100 by which a first wish is worth more", As: Whole, Help: "A second wish half of it, a third a third."},
+		{Name: "order", Label: "The awards are prizes in order", As: Tick, Help: "The first goes to whoever is worth most, and so on down the list."}}},
 }}
 
 // Heads are the things that stand in no list.

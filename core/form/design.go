@@ -169,6 +169,7 @@ type Placing struct {
 	Most  int        `json:"most,omitempty"`  // awards of one person; 0: any number
 	Cap   CapOnAward `json:"cap,omitempty"`   // on the money of one person
 	Wish  int        `json:"wish,omitempty"`  // points of 100 by which the first wish is worth more, the second half of it…
+	Order bool       `json:"order,omitempty"` // the awards are prizes: the first goes to whoever is worth most, and so on down
 }
 
 // CapOnAward is what the money of one person is held to.

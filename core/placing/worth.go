@@ -35,3 +35,9 @@ func OfGreatest(value, greatest int64) int {
 	}
 	return int((2000*min(value, greatest) + greatest) / (2 * greatest))
 }
+
+// InOrder is what a pair is worth where the awards are prizes in order: the earlier the
+// prize, the more each point counts, so that the sum is greatest where the first prize
+// goes to whoever is worth most, the second to the next, and so on (the rearrangement
+// inequality; Hardy, Littlewood and Pólya, Inequalities, 1934, section 10.2).
+func InOrder(worth int64, prize, prizes int) int64 { return worth * int64(prizes-prize) }

@@ -1,6 +1,8 @@
 package placing_test
 
 import (
+	"math/rand/v2"
+	"slices"
 	"testing"
 
 	. "ulvant/core/placing"
@@ -37,6 +39,40 @@ func TestOfGreatest(t *testing.T) {
 		{426_000, 852_000, 500}} {
 		if got := OfGreatest(c.value, c.greatest); got != c.want {
 			t.Errorf("%d of %d: %d, not %d", c.value, c.greatest, got, c.want)
+		}
+	}
+}
+
+// Prizes in order: however many are given and whatever the marks, the order of the
+// prizes is that of the marks.
+func TestPrizesGoInOrder(t *testing.T) {
+	r := rand.New(rand.NewPCG(19, 1))
+	for range 300 {
+		p := &Problem{}
+		prizes := 2 + r.IntN(4)
+		for range prizes {
+			p.Awards = append(p.Awards, Award{Places: 1})
+		}
+		marks := r.Perm(1000)[:2+r.IntN(6)]
+		for i, m := range marks {
+			p.People = append(p.People, Person{Awards: 1})
+			for a := range prizes {
+				p.Pairs = append(p.Pairs, Pair{Person: i, Award: a, Worth: InOrder(Standing{Merit: m}.Worth(0, 0), a, prizes)})
+			}
+		}
+		got := Solve(p, Usual)
+		winners := make([]int, prizes)
+		for a := range winners {
+			winners[a] = -1
+		}
+		for _, x := range got.Given {
+			winners[p.Pairs[x].Award] = marks[p.Pairs[x].Person]
+		}
+		slices.SortFunc(marks, func(a, b int) int { return b - a })
+		for a, m := range winners {
+			if a < len(marks) && m != marks[a] || a >= len(marks) && m != -1 {
+				t.Fatalf("%v among %v", winners, marks)
+			}
 		}
 	}
 }

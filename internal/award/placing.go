@@ -34,7 +34,7 @@ const (
 )
 
 // reach is more than any pair is worth: one person more goes before all else.
-const reach = 100_000 * placing.Point
+const reach = 1_000_000 * placing.Point
 
 // Fault says what of the rules cannot be.
 func (u Rules) Fault() error {
@@ -249,6 +249,9 @@ func (s *Store) problemOf(ctx context.Context, q db.Querier, r round.Round, f *f
 		pair := placing.Pair{Person: len(p.People) - 1, Award: a,
 			Worth: placing.Standing{Need: row.Need, Merit: row.Merit, Wish: row.Wish, First: row.First}.Worth(byNeed,
 				rules.Wish)}
+		if rules.Order {
+			pair.Worth = placing.InOrder(pair.Worth, a, len(f.Design.Awards))
+		}
 		if u.Reach {
 			pair.Worth += reach
 		}
