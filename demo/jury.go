@@ -7,8 +7,6 @@ import (
 	"time"
 
 	"ulvant/core/calendar"
-	"ulvant/core/condition"
-	"ulvant/core/design"
 	"ulvant/core/form"
 	"ulvant/core/slot"
 	"ulvant/internal/application"
@@ -31,16 +29,17 @@ func ferry(e *edits, d *form.Design) {
 		takes(slot.Limits{Kinds: []slot.Kind{slot.Picture}, SizeMost: 12 << 20, FilesLeast: 6, FilesMost: 6,
 			WidthLeast: 700, HeightLeast: 500, DPILeast: 150, Details: []string{"Title", "Medium"}}))
 	e.set("readersEach", 2)
-	for _, a := range d.Awards {
-		e.ops = append(e.ops, design.Op{Do: design.Remove, Path: "awards/" + string(a.Key)})
-	}
-	students := test(condition.Ref{Fixed: condition.Stream}, condition.Is, text("students"))
-	for _, a := range []form.Award{{Key: "first-prize", Label: "First prize", Purse: 2_500_00, Places: 1}, {Key: "second-prize", Label: "Second prize",
-		Purse: 1_500_00, Places: 1}, {Key: "third-prize", Label: "Third prize", Purse: 800_00, Places: 1}, {Key: "students-prize", Label: "Students’ prize",
-		Purse: 700_00, Places: 1, Donor: "Tarl College", Match: students}, {Key: "mention", Label: "A mention", Places: 2}} {
+	for _, a := range []form.Award{{Key: "second-prize", Label: "Second prize", Purse: 1_500_00, Places: 1}, {Key: "third-prize",
+		Label: "Third prize", Purse: 800_00, Places: 1}} {
 		a.Led, a.Public = "merit", true
-		e.add("awards", a)
+		e.add("awards", a, "student-prize")
 	}
+	e.add("awards", form.Award{Key: "mention", Label: "A mention", Places: 2, Led: "merit", Public: true})
+	e.set("awards/student-prize/purse", 700_00)
+	e.set("awards/student-prize/led", "merit")
+	e.set("awards/student-prize/donor", "Tarl College")
+	e.set("awards/first-prize/purse", 2_500_00)
+	e.set("awards/first-prize/led", "merit")
 	e.set("placing", form.Placing{Most: 1, Order: true})
 }
 

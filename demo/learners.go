@@ -52,7 +52,7 @@ func learners(e *edits, d *form.Design) {
 	e.set("readersEach", 1)
 	e.ask("money", "dependants", form.YesNo, form.Fact, "Have you somebody to keep?", office)
 	e.ask("learning", "forge", form.Short, form.Fact, "At which forge do you work?", mayNo,
-		onlyIf(all(test(answer("home-district"), condition.Is, text("tarl")), test(answer("grade"), condition.AtLeast, number(4)))))
+		onlyIf(all(test(answer("home-district"), condition.Is, text("tarl")), test(answer("grade"), condition.AtLeast, number(5)))))
 	e.ask("awards-section", "held", form.YesNo, form.Fact, "Did you hold the Gannet’s gift last year?", office)
 	e.ask("awards-section", "in-order", form.AwardOrder, form.Chosen, "If you can have only one, which first?", mayNo,
 		limits(form.Limits{PickMost: 3}))
@@ -122,12 +122,6 @@ var (
 		"I can weld, and would like to do something that floats in spite of it.",
 		"My grandmother drew boats. I would build one of hers.",
 	}
-	learnersThen = []string{
-		"After the year I would stay where there is work.", "My mother says a year is long; I say it is short.", "I have asked at two yards and both said: learn first.",
-		"The bus goes past the slip at seven; I would be on it.", "I am told that I ask too much, which I take for an advantage.",
-		"I would pay it back in boats.", "There is a bench at home with nothing on it.", "I do not mind the cold.", "I write this at the kitchen table of my aunt.",
-		"What I break I mend.", "I can start on any Monday.", "The rest I would rather show than write.", "Nobody in my house has ever been to a school of boats.",
-	}
 	learnersHomes = []string{"hallin", "corvoe", "brae-ness", "tarl", "sunder-bay"}
 )
 
@@ -136,7 +130,6 @@ func learner(i int) (name, title, answers string) {
 	name = learnersFirst[i%len(learnersFirst)] + " " + learnersLast[(i/len(learnersFirst)*5+i)%len(learnersLast)]
 	why := learnersWhy[noise(len(learnersWhy), name, "why")]
 	first, _, _ := strings.Cut(why, ",")
-	why += " " + learnersThen[noise(len(learnersThen), name, "then")]
 	words := strings.Fields(first)
 	title = "A year: " + strings.TrimRight(strings.Join(words[:min(6, len(words))], " "), ".,:;")
 	year := 1994 + noise(15, name, "born")
@@ -251,8 +244,9 @@ func (b *builder) places(ctx context.Context, id int64) error {
 			nth   int
 			hand  award.Hand
 			why   string
-		}{{"hardship-fund", 3, award.Give, "Promised last year, when the fund had closed."}, {"spar-and-oar", 0, award.Bar,
-			"She has the boatworks’ own place already."}} {
+		}{{"hardship-fund", 3, award.Give, "Promised last year, when the fund had closed."},
+			{"office-and-ledger", 0, award.Give, "The donor asked for her by name, and she is the best of them anyhow."}, {"spar-and-oar", 0, award.Bar,
+				"She has the boatworks’ own place already."}} {
 			pairs, _, err := b.Awards.OfAward(ctx, tx, r, f, list[0], h.award, h.nth, 1)
 			if err != nil || len(pairs) == 0 {
 				return fmt.Errorf("nobody meets %s: %w", h.award, err)

@@ -41,6 +41,7 @@ CREATE TABLE award_count (
   fits     int NOT NULL,
   must_say int NOT NULL,
   nearly   jsonb NOT NULL, -- a number for each condition
+  asked    boolean NOT NULL, -- somebody was asked all that its criteria read
   PRIMARY KEY (round_id, award)
 );
 CREATE TABLE award_ruling (

@@ -60,6 +60,7 @@ var views = []view{
 		"js:/office/rounds:[data-rows] tr:has(a[href*=shore-and-peat]) ~ tr a[href*=shore-and-peat]:/decisions", 1280, 800},
 	{"what-if", officer,
 		"js:/office/rounds:[data-rows] tr:has(a[href*=shore-and-peat]) ~ tr a[href*=shore-and-peat]:/what-ifs?id=2", 1280, 800},
+	{"awards", officer, "js:/office/rounds:a.main[href*=yard-learners]:/placing?award=the-sail-loft-bequest&person=YLY-0066-3", 1280, 800},
 	{"interviews", officer, "js:/office/rounds:a.main[href*=listening]:/interviews", 1280, 800},
 	{"panel", officer,
 		"js:/office/rounds:[data-rows] tr:has(a[href*=shore-and-peat]) ~ tr a[href*=shore-and-peat]:/panel/1", 1280, 800},

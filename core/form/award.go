@@ -44,6 +44,19 @@ func (m Meeting) Misses() int {
 // Conditions are the parts of who meets an award, by its place: all must hold.
 func (f *Form) Conditions(award int) []condition.Cond { return f.awards[award].conds }
 
+// Asked reports that somebody was asked every question that who meets an award reads.
+func (f *Form) Asked(award int, path *Path) bool {
+	asked := true
+	for _, c := range f.awards[award].conds {
+		c.Refs(func(r condition.Ref) {
+			if i, ok := f.index[r.Answer]; ok && r.Answer != "" {
+				asked = asked && path.Questions[i].Asked == condition.Yes
+			}
+		})
+	}
+	return asked
+}
+
 // conjuncts are what a condition asks all of.
 func conjuncts(c condition.Cond) (out []condition.Cond) {
 	switch {

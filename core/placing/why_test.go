@@ -32,6 +32,7 @@ func TestWhy(t *testing.T) {
 		{"somebody else has it", []int{0}, 3, OthersHave, []int{0}},
 		{"as many as they may have", []int{0, 1}, 2, EnoughHas, []int{0, 1}},
 		{"what they have comes too near to what they may have", []int{10, 7}, 8, TooCostly, nil},
+		{"it comes to just what they may have: other awards are worth more", []int{1}, 0, OthersHave, nil},
 		{"no place", nil, 5, NoPlace, nil},
 		{"they have one that excludes it", []int{4}, 6, ApartFrom, []int{4}},
 		{"by hand", nil, 9, IsBarred, nil},

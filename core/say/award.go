@@ -141,9 +141,12 @@ func LinesOfAwards(labels []string, sums []int64, donors []string, currency stri
 // GivenAwards says in a letter which awards are given.
 func GivenAwards(lines string) string { return "What you are given:\n\n" + lines }
 
-// AwardHot is what is to be done about an award; "" for nothing.
-func AwardHot(places, given, fits, toSay int) string {
+// AwardHot is what is to be done about an award; "" for nothing. asked: somebody was
+// asked what its criteria read.
+func AwardHot(places, given, fits, toSay int, asked bool) string {
 	switch {
+	case !asked:
+		return "nobody was asked about it"
 	case toSay > 0:
 		return phrase.Count(int64(toSay), "needs a person", "need a person")
 	case fits == 0:

@@ -81,6 +81,7 @@ type Count struct {
 	Award   form.Key
 	Fits    int
 	MustSay int    `db:"must_say"`
+	Asked   bool   // somebody was asked all that its criteria read
 	Raw     []byte `db:"nearly"`
 	Nearly  []int  `db:"-"` // by the condition that they miss
 }
@@ -88,7 +89,7 @@ type Count struct {
 // Counts of the awards of a round, by their keys.
 func (s *Store) Counts(ctx context.Context, q db.Querier, round int64) (map[form.Key]Count, error) {
 	var list []Count
-	if err := q.SelectContext(ctx, &list, `SELECT award, fits, must_say, nearly FROM award_count WHERE round_id = $1`, round); err != nil {
+	if err := q.SelectContext(ctx, &list, `SELECT award, fits, must_say, nearly, asked FROM award_count WHERE round_id = $1`, round); err != nil {
 		return nil, err
 	}
 	out := map[form.Key]Count{}

@@ -262,6 +262,7 @@ func (g *gathering) read(entry, sealID int64, score mark.Score, filled *form.Fil
 	applied := g.f.Applied(path)
 	for i, a := range g.f.Design.Awards {
 		m := met[i]
+		g.counts[i].Asked = g.counts[i].Asked || g.f.Asked(i, path)
 		if m.Stand == form.FarFrom || !applied(a.Key) {
 			continue
 		}
@@ -384,6 +385,7 @@ func (s *Store) levelOwn(ctx context.Context, tx *db.Tx, own []ownMeasure) error
 func (s *Store) count(ctx context.Context, tx *db.Tx, r round.Round, g *gathering) error {
 	var awards, nearly []string
 	var fits, must []int32
+	var asked []bool
 	for _, c := range g.counts {
 		raw, err := json.Marshal(c.Nearly)
 		if err != nil {
@@ -391,10 +393,12 @@ func (s *Store) count(ctx context.Context, tx *db.Tx, r round.Round, g *gatherin
 		}
 		awards, nearly = append(awards, string(c.Award)), append(nearly, string(raw))
 		fits, must = append(fits, int32(c.Fits)), append(must, int32(c.MustSay))
+		asked = append(asked, c.Asked)
 	}
 	_, err := tx.ExecContext(ctx, `
-		INSERT INTO award_count (round_id, award, fits, must_say, nearly)
-		SELECT $1, n.award, n.fits, n.must, n.nearly::jsonb FROM unnest($2::text[], $3::int[], $4::int[], $5::text[]) AS n(award, fits, must, nearly)`,
-		r.ID, pq.StringArray(awards), fits, must, pq.StringArray(nearly))
+		INSERT INTO award_count (round_id, award, fits, must_say, nearly, asked)
+		SELECT $1, n.award, n.fits, n.must, n.nearly::jsonb, n.asked
+		FROM unnest($2::text[], $3::int[], $4::int[], $5::text[], $6::boolean[]) AS n(award, fits, must, nearly, asked)`,
+		r.ID, pq.StringArray(awards), fits, must, pq.StringArray(nearly), pq.BoolArray(asked))
 	return err
 }

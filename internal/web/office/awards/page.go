@@ -237,7 +237,7 @@ func (d *placingPage) lines(r *site.Request, f *form.Form) error {
 		default:
 			x.Worth = phrase.Count(int64(l.Places), "place", "places")
 		}
-		x.Hot = say.AwardHot(l.Places, l.Given, l.Fits, l.Open)
+		x.Hot = say.AwardHot(l.Places, l.Given, l.Fits, l.Open, l.Asked)
 		if d.Show == "open" && l.Given >= l.Places || d.Show == "say" && l.Open == 0 {
 			continue
 		}
@@ -300,6 +300,9 @@ func (d *placingPage) award(r *site.Request, f *form.Form) error {
 	p.Nearly = say.NearlyMeet(p.Criteria, l.Nearly)
 	if l.Fits == 0 && l.MustSay == 0 {
 		p.Empty = "Nobody who applied meets it."
+		if !l.Asked {
+			p.Empty = "Nobody who applied was asked what its criteria read."
+		}
 	}
 	d.Award = p
 	return nil
