@@ -34,8 +34,10 @@ func AwardsSheet(d *form.Design) *export.Sheet {
 		if a.LeastMerit > 0 {
 			merit = strconv.Itoa(a.LeastMerit)
 		}
-		out.Add(export.Text(a.Label), export.Decimal(money.Plain(a.Purse, d.Currency)), export.Decimal(least), export.Whole(int64(a.Places)),
-			export.Text(a.Donor), export.Text(a.Led), export.Decimal(share), export.Text(string(a.NeedBy)), export.Text(string(a.MeritBy)),
+		out.Add(export.Text(a.Label), export.Decimal(money.Plain(a.Purse, d.Currency)), export.Decimal(least),
+			export.Whole(int64(a.Places)),
+			export.Text(a.Donor), export.Text(a.Led), export.Decimal(share), export.Text(string(a.NeedBy)),
+			export.Text(string(a.MeritBy)),
 			export.Decimal(merit), export.Text(written(a.Match)), export.Text(string(a.WordsIn)), export.Text(strings.Join(a.Words, "|")),
 			export.Text(yes(a.Look)), export.Text(written(a.First)), export.Text(a.Apart), export.Text(strings.Join(papersOf(d, a.Key), "|")),
 			export.Text(yes(a.Public)), export.Text(a.About))

@@ -76,7 +76,8 @@ func checkAwards(w *walk, q *question, s *QuestionState) {
 		case v.Tri == condition.Unknown:
 			open = true
 		default:
-			missed := slices.IndexFunc(w.form.awards[i].parts, func(p condition.Program) bool { return p.Eval(w.frame).Tri == condition.No })
+			missed := slices.IndexFunc(w.form.awards[i].parts,
+				func(p condition.Program) bool { return p.Eval(w.frame).Tri == condition.No })
 			s.Unfit = append(s.Unfit, Unfit{i, max(0, missed)})
 		}
 	}

@@ -27,37 +27,77 @@ func Change(p *Problem, from *Placing, pair int, give bool) (out *Placing, ok bo
 	return out, true
 }
 
+// Emptied leaves one place of an award empty and places the rest anew around it; ok is
+// false where all its places are held by hand.
+func Emptied(p *Problem, from *Placing, award int) (out *Placing, ok bool) {
+	less := p.Without(award)
+	less.Pairs = slices.Clone(p.Pairs)
+	if less.Check() != nil {
+		return nil, false
+	}
+	if less.flows() {
+		out = less.byFlow()
+	} else {
+		out = less.byPrices(Effort{Rounds: 30, Looks: 60_000}, &Placing{Prices: from.Prices})
+	}
+	if near := less.mended(less.drafted(from)); near != nil && near.Worth >= out.Worth {
+		near.Bound, near.Prices = max(near.Worth, out.Bound), out.Prices
+		out = near
+	}
+	return out, true
+}
+
 // nearby changes one pair of a placing and mends only what that breaks; nil where that
 // does not lead to a placing.
 func (p *Problem) nearby(from *Placing, pair int32, give bool) *Placing {
-	w := p.pricing()
+	d := p.drafted(from)
+	i := p.Pairs[pair].Person
+	if !give {
+		set, _ := d.without(i, pair, -1)
+		d.change(i, slices.Clone(set))
+		return p.mended(d)
+	}
+	set, _, ok := d.with(i, pair)
+	if !ok {
+		return nil
+	}
+	d.change(i, slices.Clone(set))
+	return p.mended(d)
+}
+
+// drafted is a placing laid out for mending.
+func (p *Problem) drafted(from *Placing) *draft {
 	sets := make([][]int32, len(p.People))
 	for _, x := range from.Given {
 		sets[p.Pairs[x].Person] = append(sets[p.Pairs[x].Person], int32(x))
 	}
-	d := w.draft(sets)
-	i := p.Pairs[pair].Person
-	if give {
-		set, _, ok := d.with(i, pair)
-		if !ok {
-			return nil
-		}
-		d.change(i, slices.Clone(set))
-	} else {
-		set, _ := d.without(i, pair, -1)
-		d.change(i, slices.Clone(set))
-	}
+	return p.pricing().draft(sets)
+}
+
+// swapped is how many pairs there may be for swaps to be looked for while somebody
+// waits.
+const swapped = 10_000
+
+// mended takes away what is too much, and gives what that leaves open; nil where
+// something is still too much.
+func (p *Problem) mended(d *draft) *Placing {
 	for a := range d.free {
 		d.relieve(a)
 	}
 	d.afford()
 	d.fill()
+	for range 10 {
+		if len(p.Pairs) > swapped || !d.swap() {
+			break
+		}
+		d.fill()
+	}
 	if d.left < 0 || !d.within() {
 		return nil
 	}
-	w.keep(d.list())
-	slices.Sort(w.best.Given)
-	return w.best
+	d.w.keep(d.list())
+	slices.Sort(d.w.best.Given)
+	return d.w.best
 }
 
 // Losses say of each pair what giving it would cost at the least, in Worth, by the

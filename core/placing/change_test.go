@@ -56,6 +56,35 @@ func TestWhatAChangeCosts(t *testing.T) {
 	}
 }
 
+// What a place left empty costs is what trying every placing with one place less finds.
+func TestWhatAnEmptyPlaceCosts(t *testing.T) {
+	r := rand.New(rand.NewPCG(20, 14))
+	for n := range 400 {
+		p := small(r)
+		if n%2 == 0 {
+			p.Groups, p.Fund = nil, 0
+			for i := range p.People {
+				p.People[i].Money = 0
+			}
+		}
+		if p.Check() != nil {
+			continue
+		}
+		from := Solve(p, Usual)
+		for a := range p.Awards {
+			less := p.Without(a)
+			want, possible := best(less)
+			got, ok := Emptied(p, from, a)
+			if ok != possible || ok && got.Worth != want {
+				t.Fatalf("%d: award %d: %v, trying all: %d %v\n%+v", n, a, got, want, possible, p)
+			}
+			if ok {
+				holds(t, less, got)
+			}
+		}
+	}
+}
+
 func everyPair(p *Problem) (out []int) {
 	for x := range p.Pairs {
 		out = append(out, x)

@@ -60,7 +60,8 @@ type Standing struct {
 }
 
 // Standing of a round now; c is the zero Candidacy before anything is worked out.
-func (s *Store) Standing(ctx context.Context, q db.Querier, r round.Round, f *form.Form, c Candidacy) (out Standing, err error) {
+func (s *Store) Standing(ctx context.Context, q db.Querier, r round.Round, f *form.Form, c Candidacy) (out Standing,
+	err error) {
 	stage := lastStage(f)
 	states, open := decision.InOrder(f, stage)
 	var n struct{ Now, Same, Open int }

@@ -150,7 +150,8 @@ type Looked struct {
 // Look says of each award that somebody meets why they are not given it, and what giving
 // it would cost, of each that they are given what taking it away would; and what changes
 // of one award would cost. Where there are many pairs, costs are bounds.
-func (s *Store) Look(ctx context.Context, q db.Querier, r round.Round, f *form.Form, x Placing, entry int64, award form.Key) (Looked, error) {
+func (s *Store) Look(ctx context.Context, q db.Querier, r round.Round, f *form.Form, x Placing, entry int64,
+	award form.Key) (Looked, error) {
 	b, err := s.board(ctx, q, r, f, x)
 	if err != nil {
 		return Looked{}, err
@@ -194,9 +195,7 @@ func (s *Store) Look(ctx context.Context, q db.Querier, r round.Round, f *form.F
 		out.Next, out.ToNext = &w, b.change(best, true)
 	}
 	if few && at >= 0 && slices.ContainsFunc(b.from.Given, func(y int) bool { return b.p.Pairs[y].Award == at }) {
-		if less := b.p.Without(at); less.Check() == nil {
-			out.Empty = b.changed(placing.Solve(less, placing.Usual), true)
-		}
+		out.Empty = b.changed(placing.Emptied(b.p.Problem, b.from, at))
 	}
 	return out, s.name(ctx, q, b, &out)
 }

@@ -373,7 +373,8 @@ func (s *Store) levelOwn(ctx context.Context, tx *db.Tx, own []ownMeasure) error
 		return int32(placing.OfGreatest(value, greatest))
 	}
 	for i, o := range own {
-		entries[i], awards[i], needs[i], merits[i] = o.entry, string(o.award), of(o.need, need[o.award]), of(o.merit, merit[o.award])
+		entries[i], awards[i], needs[i], merits[i] = o.entry, string(o.award), of(o.need, need[o.award]), of(o.merit,
+			merit[o.award])
 	}
 	_, err := tx.ExecContext(ctx, `
 		UPDATE fit x SET need = NULLIF(n.need, -1), merit = NULLIF(n.merit, -1)

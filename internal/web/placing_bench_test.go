@@ -31,7 +31,8 @@ func hundreds(d *form.Design) {
 			from, upto = 1000, 3000
 		}
 		d.Awards = append(d.Awards, form.Award{Key: form.Key(fmt.Sprintf("award-%d", i)), Label: fmt.Sprintf("Award %d", i+1), Places: 1 + int(i%5),
-			Purse: 300_00 + 100_00*(i%30), Match: condition.Cond{All: []condition.Cond{lacks(condition.AtLeast, from), lacks(condition.AtMost, upto)}}})
+			Purse: 300_00 + 100_00*(i%30), Match: condition.Cond{All: []condition.Cond{lacks(condition.AtLeast, from),
+				lacks(condition.AtMost, upto)}}})
 	}
 	d.Placing.Most, d.Fund = 3, 100_000_000_00
 }

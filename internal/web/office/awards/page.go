@@ -31,6 +31,7 @@ type placingPage struct {
 	At       string
 	Stale    bool
 	Many     bool // so many that costs are worked out only when asked for
+	In       int  // in the order
 	Unread   int  // still being read
 	Work     *work.Work
 	List     []award.Placing
@@ -164,7 +165,7 @@ func drawPlacing(r *site.Request, f *form.Form, wrong refusal.Refusal, was typed
 	if bad != nil {
 		return bad
 	}
-	d.Unread = now.Unread
+	d.Unread, d.In = now.Unread, now.In
 	if err != nil {
 		return office.Draw(r, status, "office/awards/placing", "Awards, "+r.Round.Name, "placing", f, d)
 	}
