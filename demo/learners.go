@@ -3,7 +3,6 @@ package demo
 import (
 	"context"
 	"fmt"
-	"strings"
 	"time"
 
 	"ulvant/core/condition"
@@ -122,6 +121,10 @@ var (
 		"I can weld, and would like to do something that floats in spite of it.",
 		"My grandmother drew boats. I would build one of hers.",
 	}
+	learnersTrades = []string{"Planking", "Sailmaking", "Caulking", "Spars and oars", "The office", "Lofting", "Joinery", "Rigging", "Engines, by hand", "Paint and pitch",
+		"Ropework", "Clinker"}
+	learnersYards = []string{"Tarl slip", "the Ness boatworks", "Corvoe yard", "Hallin shed", "Port Ailsa", "Marl & Daughters", "the ferry slip", "Sunder Bay",
+		"the sail loft", "Anvil House"}
 	learnersHomes = []string{"hallin", "corvoe", "brae-ness", "tarl", "sunder-bay"}
 )
 
@@ -129,9 +132,7 @@ var (
 func learner(i int) (name, title, answers string) {
 	name = learnersFirst[i%len(learnersFirst)] + " " + learnersLast[(i/len(learnersFirst)*5+i)%len(learnersLast)]
 	why := learnersWhy[noise(len(learnersWhy), name, "why")]
-	first, _, _ := strings.Cut(why, ",")
-	words := strings.Fields(first)
-	title = "A year: " + strings.TrimRight(strings.Join(words[:min(6, len(words))], " "), ".,:;")
+	title = learnersTrades[i%len(learnersTrades)] + " at " + learnersYards[(i/len(learnersTrades)+i)%len(learnersYards)]
 	year := 1994 + noise(15, name, "born")
 	yes := func(in int, of string) string {
 		if noise(in, name, of) == 0 {

@@ -88,8 +88,21 @@ func Scholarships(s Settings) *form.Design {
 			declarations(),
 		},
 		Criteria: criteria("promise", "Promise", "reason", "Reason to learn it", "need-mark", "Need"),
-		Letters:  grantLetters(),
+		Letters:  awardLetters(),
 	}
 	s.Apply(d)
 	return d
+}
+
+// awardLetters are the letters of a round whose awards stand in the letter one by one.
+func awardLetters() []form.Letter {
+	out := grantLetters()
+	for i := range out {
+		if out[i].Key == "awarded" {
+			out[i].Subject = "{{ref}}: what you are given for “{{title}}”"
+			out[i].Body = "Dear {{name}},\n\nWe are glad to tell you that in {{round}} you are given, for “{{title}}”:\n\n{{awards}}\n\n" +
+				"We will write again with the agreement.\n\n{{office}}"
+		}
+	}
+	return out
 }

@@ -50,7 +50,8 @@ type class struct {
 // Shares divides a budget by equal shares. Of projects at the same rate the one that
 // stands first on the ballot paper is bought first.
 func Shares(projects []Project, ballots []Approvals, budget int64, utility Utility, rest Completion) Shared {
-	s := &sharing{projects: projects, ballots: ballots, utility: utility, done: make([]bool, len(projects)), rate: make([]*big.Rat, len(projects))}
+	s := &sharing{projects: projects, ballots: ballots, utility: utility, done: make([]bool, len(projects)),
+		rate: make([]*big.Rat, len(projects))}
 	s.begin(budget)
 	var out Shared
 	for {

@@ -326,6 +326,21 @@ func TestRecordingAPlacing(t *testing.T) {
 	if len(mails) == 0 || !strings.Contains(mails[0].Body, "Loft Bequest, €2,000, given by Ada Quill") || !strings.Contains(mails[0].Body, "Hardship Fund, €800") {
 		t.Errorf("%+v", mails)
 	}
+	var last int64
+	if err := p.DB.GetContext(t.Context(), &last, `SELECT max(id) FROM act`); err != nil {
+		t.Fatal(err)
+	}
+	letters, err := p.Decisions.LettersOf(t.Context(), p.DB, p.Form, p.Round.ID, last)
+	if err != nil || len(letters) != 4 {
+		t.Fatalf("%d letters, %v", len(letters), err)
+	}
+	for _, l := range letters { // each gives other awards, and none is odd for it
+		for _, odd := range l.Odd {
+			if odd == "its text differs from the others" {
+				t.Errorf("the letter to %s: %s", l.Name, odd)
+			}
+		}
+	}
 	if _, err := record("", lifecycle.NotAwarded); err == nil {
 		t.Error("what stands is recorded again")
 	}

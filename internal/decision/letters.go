@@ -2,6 +2,7 @@ package decision
 
 import (
 	"context"
+	"strconv"
 	"strings"
 	"time"
 
@@ -92,6 +93,10 @@ type Letter struct {
 	Amount  int64
 	Ref     string
 	Title   string
+	EntryID int64 `db:"entry_id"`
+	Asked   *int64
+	Rank    int
+	Lines   []Line   `db:"-"` // awards it gives, where the round gives several
 	Odd     []string `db:"-"` // what is odd about it
 }
 
@@ -102,16 +107,25 @@ func (l Letter) Held() bool { return l.State == "held" || l.State == "cancelled"
 func (s *Store) LettersOf(ctx context.Context, q db.Querier, f *form.Form, roundID, act int64) (out []Letter,
 	err error) {
 	if err := q.SelectContext(ctx, &out, `
-		SELECT o.id, o.kind, o.state, o.subject, o.body, o.to_name, o.to_address, o.due_at, o.sent_at, d.outcome, d.amount, a.ref, a.title
+		SELECT o.id, o.kind, o.state, o.subject, o.body, o.to_name, o.to_address, o.due_at, o.sent_at, d.outcome, d.amount, d.entry_id, st.asked, d.rank, a.ref, a.title
 		FROM decision d JOIN act x ON x.id = d.act_id JOIN post o ON o.id = d.post_id JOIN entry e ON e.id = d.entry_id
-		JOIN application a ON a.id = e.application_id
+		JOIN application a ON a.id = e.application_id JOIN standing st ON st.entry_id = e.id
 		WHERE x.round_id = $1 AND x.id = $2 AND o.state <> 'superseded' ORDER BY d.rank, o.id`, roundID, act); err != nil {
+		return nil, err
+	}
+	lines, err := s.linesBy(ctx, q, act)
+	if err != nil {
 		return nil, err
 	}
 	made := make([]letter.Made, len(out))
 	for i, l := range out {
+		out[i].Lines = lines[l.EntryID]
 		made[i] = letter.Made{Kind: l.Kind, Subject: l.Subject, Body: l.Body, Name: l.Name, Values: []string{l.Title, l.Ref,
-			money.Format(l.Amount, f.Design.Currency)}}
+			money.Format(l.Amount, f.Design.Currency), linesSaid(f, out[i].Lines),
+			"place " + strconv.Itoa(l.Rank)}}
+		if l.Asked != nil {
+			made[i].Values = append(made[i].Values, money.Format(*l.Asked, f.Design.Currency))
+		}
 		if l.Outcome.Is(lifecycle.Declined) { // its reasons are what stands between what all of them say
 			made[i].Reasoned, made[i].Reasons = len(f.Design.Judged("")) > 0, say.ReasonsIn(f.Design.Judged(""), l.Body)
 		}

@@ -107,6 +107,14 @@ func (s *Store) keepLines(ctx context.Context, tx *db.Tx, act int64, list []deci
 	return err
 }
 
+// awardsSaid is what a decision gives, for its letter: its awards, else its sum.
+func awardsSaid(f *form.Form, ch Choice) string {
+	if ch.Lines == nil && ch.Amount > 0 {
+		return money.Format(ch.Amount, f.Design.Currency)
+	}
+	return linesSaid(f, ch.Lines)
+}
+
 // linesSaid are the awards of a decision for its letter.
 func linesSaid(f *form.Form, lines []Line) string {
 	var labels, donors []string
@@ -116,6 +124,20 @@ func linesSaid(f *form.Form, lines []Line) string {
 		labels, donors, sums = append(labels, a.Label), append(donors, a.Donor), append(sums, l.Amount)
 	}
 	return say.LinesOfAwards(labels, sums, donors, f.Design.Currency)
+}
+
+// linesBy are the awards that an act gave, by entry.
+func (s *Store) linesBy(ctx context.Context, q db.Querier, act int64) (map[int64][]Line, error) {
+	var rows []struct {
+		Entry int64 `db:"entry_id"`
+		Line
+	}
+	err := q.SelectContext(ctx, &rows, `SELECT entry_id, award, amount FROM awarded WHERE act_id = $1 ORDER BY entry_id, amount DESC, award`, act)
+	out := map[int64][]Line{}
+	for _, r := range rows {
+		out[r.Entry] = append(out[r.Entry], r.Line)
+	}
+	return out, err
 }
 
 // LinesOf are the awards that a decision gave, by its act.

@@ -328,7 +328,7 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 			n), make([]int64, n)
 		for i, d := range part {
 			values := map[string]string{"amount": money.Format(d.Amount, f.Design.Currency),
-				"place": strconv.Itoa(rank[d.EntryID]), "reasons": whys[d.EntryID].Reasons, "notes": whys[d.EntryID].Notes, "awards": linesSaid(f, d.Lines)}
+				"place": strconv.Itoa(rank[d.EntryID]), "reasons": whys[d.EntryID].Reasons, "notes": whys[d.EntryID].Notes, "awards": awardsSaid(f, d.Choice)}
 			if next != nil {
 				maps.Copy(values, f.StageValues(next))
 			}
@@ -336,7 +336,7 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 			if text, ok := f.Letter(told[i].Key); ok && values["notes"] != "" && !strings.Contains(text.Body, "{{notes}}") {
 				told[i].After = say.ReadersWrote(values["notes"])
 			}
-			if text, ok := f.Letter(told[i].Key); ok && values["awards"] != "" && !strings.Contains(text.Body, "{{awards}}") {
+			if text, ok := f.Letter(told[i].Key); ok && d.Lines != nil && !strings.Contains(text.Body, "{{awards}}") {
 				told[i].After = strings.TrimSpace(say.GivenAwards(values["awards"]) + "\n\n" + told[i].After)
 			}
 			entries[i], outcomes[i], amounts[i], ranks[i] = d.EntryID, string(d.Outcome), d.Amount, int32(rank[d.EntryID])
