@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"ulvant/core/connected"
 	"ulvant/core/form"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/round"
@@ -53,4 +54,52 @@ func (s *Store) InvitePool(ctx context.Context, tx *db.Tx, r round.Round, f *for
 		n++
 	}
 	return n, nil
+}
+
+// declaredLate has a reader step aside from the cases they were given already and have
+// not sent, where those name what they declare now.
+func (s *Store) declaredLate(ctx context.Context, tx *db.Tx, r round.Round, x Reader) error {
+	if x.Interests == "" {
+		return nil
+	}
+	var open []struct {
+		Entry int64
+		App   int64
+		Place string
+	}
+	if err := tx.SelectContext(ctx, &open, `
+		SELECT g.entry_id AS entry, g.application_id AS app, COALESCE(st.place, '') AS place FROM assignment g
+		JOIN application a ON a.id = g.application_id LEFT JOIN standing st ON st.entry_id = g.entry_id
+		WHERE a.round_id = $1 AND g.account_id = $2 AND g.sent_at IS NULL ORDER BY g.entry_id`, r.ID, x.Account); err != nil || len(open) == 0 {
+		return err
+	}
+	apps := make([]int64, len(open))
+	for i, o := range open {
+		apps[i] = o.App
+	}
+	named, err := s.Connections.BehindAll(ctx, tx, apps)
+	if err != nil {
+		return err
+	}
+	for _, o := range open {
+		names := []string{o.Place}
+		for _, p := range named[o.App] {
+			names = append(names, p.Name)
+		}
+		line, _ := connected.Declared(x.Interests, names)
+		if line == "" {
+			continue
+		}
+		c, err := s.Cases.ByEntry(ctx, tx, o.Entry)
+		if err == nil {
+			c, err = s.Cases.Lock(ctx, tx, c, false)
+		}
+		if err != nil {
+			return err
+		}
+		if err := s.aside(ctx, tx, c, x.Account, "Declared afterwards: "+line); err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -92,6 +92,35 @@ func TestWhatReadersDeclare(t *testing.T) {
 
 // A case that was read is given to one more: somebody who has not read it and may;
 // the marks it has stay, and it is read again when theirs are in.
+// What is declared after cases were given takes those away that name it and are not sent,
+// and no others; what was sent stands.
+func TestWhatIsDeclaredAfterwards(t *testing.T) {
+	t.Parallel()
+	p := programtest.SentTo(t, map[string]string{"Ann": "9,000", "Bo": "8,000", "Cy": "7,000"})
+	readers := p.InviteReaders("Oriel Vane", "Teodora Brisk")
+	p.Clock.Set(p.Form.HandsOutFrom())
+	p.Drain()
+	if _, err := p.HandsOut(); err != nil {
+		t.Fatal(err)
+	}
+	p.MarksAs("Bo", readers[0])
+	if err := p.Try(readers[0], func(ctx context.Context, tx *db.Tx) error {
+		return p.Reading.Describe(ctx, tx, p.Round, p.Form, reading.Reader{Account: readers[0], Interests: "Ann Hart\nBo Hart"})
+	}); err != nil {
+		t.Fatal(err)
+	}
+	for name, want := range map[string]bool{"Ann": false, "Bo": true, "Cy": true} {
+		_, err := p.Reading.Find(t.Context(), p.DB, p.Of[name].EntryID, readers[0])
+		if (err == nil) != want {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	out, err := p.HandsOut()
+	if err != nil || !slices.Contains(out.Short, p.Of["Ann"].Ref) {
+		t.Errorf("it is given to them again: %+v, %v", out, err)
+	}
+}
+
 func TestOneMoreReading(t *testing.T) {
 	t.Parallel()
 	p := programtest.ReadRound(t, map[string]string{"Ann": "9,000", "Bo": "8,000"})

@@ -129,7 +129,7 @@ func (s *Store) Describe(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 	if n, _ := res.RowsAffected(); n == 0 {
 		return application.ErrNotFound
 	}
-	return nil
+	return s.declaredLate(ctx, tx, r, x)
 }
 
 // offered are those of some keys that a question has among its options.

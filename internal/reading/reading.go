@@ -173,13 +173,17 @@ func (s *Store) StepAside(ctx context.Context, tx *db.Tx, c application.Case, re
 	if _, err := s.Find(ctx, tx, c.EntryID, tx.By.ID); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM assignment WHERE entry_id = $1 AND account_id = $2`, c.EntryID,
-		tx.By.ID); err != nil {
+	return s.aside(ctx, tx, c, tx.By.ID, strings.TrimSpace(reason))
+}
+
+// aside takes a case from a reader for good.
+func (s *Store) aside(ctx context.Context, tx *db.Tx, c application.Case, account int64, reason string) error {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM assignment WHERE entry_id = $1 AND account_id = $2`, c.EntryID, account); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx,
 		`INSERT INTO recusal (application_id, account_id, reason, at) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`,
-		c.ID, tx.By.ID, strings.TrimSpace(reason), tx.At); err != nil {
+		c.ID, account, reason, tx.At); err != nil {
 		return err
 	}
 	if err := trail.Write(ctx, tx, "stepped-aside", c.ID, c.RoundID, nil); err != nil {
