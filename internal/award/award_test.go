@@ -390,6 +390,60 @@ func TestRecordingAPlacing(t *testing.T) {
 	}
 }
 
+// One award is decided and told for itself: whoever is given it keeps what was recorded
+// before, and nobody else is told anything.
+func TestRecordingOneAwardAlone(t *testing.T) {
+	t.Parallel()
+	p := placed(t)
+	record := func(key form.Key, reason string) (n int, err error) {
+		err = p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			n, _, err = p.Awards.Record(ctx, tx, p.Round, p.Form, award.Recording{Placing: by(t, p, "Best by award").ID, Award: key,
+				Others: lifecycle.NotAwarded, Note: "Committee of 14 May", Reason: reason})
+			return err
+		})
+		return n, err
+	}
+	if n, err := record("loft", ""); err != nil || n != 1 {
+		t.Fatalf("%d, %v", n, err)
+	}
+	p.After(2 * time.Hour)
+	if got := p.Told("Ann"); got != "awarded 200000" {
+		t.Error(got)
+	}
+	if s := p.StateOf("Cy"); s.Decided() {
+		t.Errorf("somebody else is %s", s)
+	}
+	act(t, p, func(ctx context.Context, tx *db.Tx) error { // worked out anew, with what is recorded
+		if err := p.Awards.Lay(ctx, tx, p.Round, p.Form, p.Of["Cy"].EntryID, "held", award.Bar, "He has enough."); err != nil {
+			return err
+		}
+		return p.Awards.SolveAll(ctx, tx, p.Round, p.Form)
+	})
+	if n, err := record("hardship", ""); err != nil || n != 2 { // Ann, beside the first, and Bo
+		t.Fatalf("%d, %v", n, err)
+	}
+	p.After(2 * time.Hour)
+	if got := p.Told("Ann") + ", " + p.Told("Bo"); got != "awarded 280000, awarded 80000" {
+		t.Error(got)
+	}
+	if _, err := record("loft", ""); err == nil {
+		t.Error("it is recorded again")
+	}
+	act(t, p, func(ctx context.Context, tx *db.Tx) error {
+		if err := p.Awards.Lay(ctx, tx, p.Round, p.Form, p.Of["Ann"].EntryID, "loft", award.Bar, "She gave it back."); err != nil {
+			return err
+		}
+		return p.Awards.SolveAll(ctx, tx, p.Round, p.Form)
+	})
+	if n, err := record("loft", "She gave it back."); err != nil || n != 1 {
+		t.Fatalf("%d, %v", n, err)
+	}
+	p.After(2 * time.Hour)
+	if got := p.Told("Ann"); got != "awarded 80000" {
+		t.Error(got)
+	}
+}
+
 // A placing that does not rest on what is known now is not recorded.
 func TestStalePlacings(t *testing.T) {
 	t.Parallel()

@@ -179,6 +179,7 @@ type pairRow struct {
 	Wish        int
 	First       bool
 	Hand        *bool
+	Recorded    *int64 // what they were recorded as given of it
 }
 
 // problem is what is to be placed, with the pairs it is made of.
@@ -188,13 +189,14 @@ type problem struct {
 	entries []int64   // of People
 }
 
-// problemOf a round under rules. What is decided stays as it was recorded, unless
-// somebody lays a hand on it.
+// problemOf a round under rules. Whoever was recorded as given an award keeps it, unless
+// somebody lays a hand on that; what is still open goes to whoever it serves best.
 func (s *Store) problemOf(ctx context.Context, q db.Querier, r round.Round, f *form.Form, u Rules) (*problem, error) {
 	var rows []pairRow
 	if err := q.SelectContext(ctx, &rows, `
 		SELECT x.entry_id AS entry, x.award, COALESCE(x.need, c.need) AS need, COALESCE(x.merit, c.merit) AS merit, c.cap, x.wish, x.first,
-		       COALESCE(h.give, CASE WHEN d.act_id IS NOT NULL THEN w.award IS NOT NULL END) AS hand
+		       COALESCE(h.give, CASE WHEN w.award IS NOT NULL THEN true END) AS hand,
+		       w.amount AS recorded
 		FROM fit x JOIN candidate c ON c.entry_id = x.entry_id JOIN entry e ON e.id = x.entry_id
 		LEFT JOIN award_ruling g ON g.entry_id = x.entry_id AND g.award = x.award
 		LEFT JOIN award_hand h ON h.entry_id = x.entry_id AND h.award = x.award
@@ -329,6 +331,9 @@ func (s *Store) keep(ctx context.Context, tx *db.Tx, id int64, version int, p *p
 	entries, awards := make([]int64, len(got.Given)), make([]string, len(got.Given))
 	for k, x := range got.Given {
 		entries[k], awards[k] = p.rows[x].Entry, string(p.rows[x].Award)
+		if was := p.rows[x].Recorded; was != nil { // what was decided is not poured out anew
+			sums[k] = *was
+		}
 	}
 	if _, err := tx.ExecContext(ctx, `
 		INSERT INTO placed (placing_id, entry_id, award, amount)

@@ -1,6 +1,7 @@
 package award
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"strings"
@@ -18,6 +19,7 @@ import (
 // Recording is what is recorded of a placing in one act.
 type Recording struct {
 	Placing   int64
+	Award     form.Key        // this one alone: those who have others keep them as recorded; "": all
 	Others    lifecycle.State // what those who are given nothing become; "": they stay open
 	Note      string          // who decided, and when
 	Reason    string          // why recorded decisions are changed; "" where none is
@@ -65,6 +67,9 @@ func (s *Store) Choices(ctx context.Context, q db.Querier, r round.Round, f *for
 	if err != nil {
 		return nil, err
 	}
+	if rec.Award != "" {
+		return alone(t.Rows, rec.Award, given, recorded), nil
+	}
 	var out []decision.Choice
 	for _, row := range t.Rows {
 		ch := decision.Choice{EntryID: row.EntryID, Version: row.Version, Outcome: rec.Others, Lines: given[row.EntryID]}
@@ -80,6 +85,40 @@ func (s *Store) Choices(ctx context.Context, q db.Querier, r round.Round, f *for
 		}
 	}
 	return out, nil
+}
+
+// onlyAdds reports that nobody loses anything by some decisions.
+func onlyAdds(choices []decision.Choice) bool {
+	return !slices.ContainsFunc(choices, func(c decision.Choice) bool { return c.Lines == nil })
+}
+
+// alone are the decisions by which one award is given: whoever is placed on it has it
+// beside what they were given before, whoever has it and is not placed any more loses it.
+func alone(rows []decision.Row, award form.Key, given, recorded map[int64][]decision.Line) (out []decision.Choice) {
+	is := func(l decision.Line) bool { return l.Award == award }
+	for _, row := range rows {
+		now, before := given[row.EntryID], recorded[row.EntryID]
+		i, j := slices.IndexFunc(now, is), slices.IndexFunc(before, is)
+		if i < 0 && j < 0 || i >= 0 && j >= 0 && now[i] == before[j] {
+			continue
+		}
+		lines := slices.DeleteFunc(slices.Clone(before), is)
+		if i >= 0 {
+			lines = append(lines, now[i])
+		}
+		slices.SortFunc(lines, func(a, b decision.Line) int {
+			return cmp.Or(cmp.Compare(b.Amount, a.Amount), cmp.Compare(a.Award, b.Award))
+		})
+		ch := decision.Choice{EntryID: row.EntryID, Version: row.Version, Outcome: lifecycle.NotAwarded}
+		if len(lines) > 0 {
+			ch.Outcome, ch.Lines = lifecycle.Awarded, lines
+		}
+		for _, l := range lines {
+			ch.Amount += l.Amount
+		}
+		out = append(out, ch)
+	}
+	return out
 }
 
 func (s *Store) linesBy(ctx context.Context, q db.Querier, query string, id int64) (map[int64][]decision.Line, error) {
@@ -110,6 +149,9 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 	}
 	if len(choices) == 0 {
 		return 0, 0, refusal.Unfit("all of this is recorded already")
+	}
+	if rec.Award != "" && strings.TrimSpace(rec.Reason) == "" && onlyAdds(choices) {
+		rec.Reason = "“" + f.Design.AwardLabel(string(rec.Award)) + "” is given beside what was given before."
 	}
 	sit := decision.Sitting{Stage: lastStage(f), Choices: choices, Note: rec.Note,
 		Reason: strings.TrimSpace(rec.Reason), LettersAt: rec.LettersAt}

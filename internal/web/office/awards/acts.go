@@ -114,7 +114,7 @@ func Record(r *site.Request) error {
 	was := typed{Do: "record", Note: r.FormValue("note"), Reason: r.FormValue("reason")}
 	return act(r, was, func(ctx context.Context, tx *db.Tx, f *form.Form) (string, error) {
 		id, _ := strconv.ParseInt(r.FormValue("by"), 10, 64)
-		n, job, err := r.Awards.Record(ctx, tx, r.Round, f, award.Recording{Placing: id, Others: lifecycle.State(r.FormValue("others")), Note: was.Note,
+		n, job, err := r.Awards.Record(ctx, tx, r.Round, f, award.Recording{Placing: id, Award: form.Key(r.FormValue("only")), Others: lifecycle.State(r.FormValue("others")), Note: was.Note,
 			Reason: was.Reason})
 		if job != 0 {
 			return phrase.Count(int64(n), "decision is", "decisions are") + " being recorded; see Decisions.", err
