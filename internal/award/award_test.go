@@ -142,6 +142,13 @@ func TestPlacingsByTheirRules(t *testing.T) {
 		id, err = p.Awards.Keep(ctx, tx, p.Round, p.Form, 0, "By merit", award.Rules{By: award.ByMerit})
 		return err
 	})
+	act(t, p, func(ctx context.Context, tx *db.Tx) error { // pressed twice
+		again, err := p.Awards.Keep(ctx, tx, p.Round, p.Form, 0, "By merit", award.Rules{By: award.ByMerit})
+		if again != id {
+			t.Errorf("kept twice: %d, %d", id, again)
+		}
+		return err
+	})
 	a, b := by(t, p, "At most one each"), by(t, p, "Best by award")
 	differ, err := p.Awards.Differ(t.Context(), p.DB, p.Round, a.ID, b.ID)
 	if err != nil || len(differ) != 3 || differ[0].Lead != "Ann Hart" || len(differ[0].A) != 1 || len(differ[0].B) != 2 {

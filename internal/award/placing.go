@@ -144,7 +144,8 @@ func (s *Store) Keep(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 			return 0, refusal.Unfit("there are 20 what-ifs already").But("take one away first")
 		}
 		err = tx.GetContext(ctx, &id, `INSERT INTO award_placing (round_id, name, rules, at, by_id) VALUES ($1, $2, $3::jsonb, $4, $5)
-			ON CONFLICT DO NOTHING RETURNING id`, r.ID, name, string(raw), tx.At, tx.By.ID)
+			ON CONFLICT (round_id, name) DO UPDATE SET name = $2 WHERE award_placing.rules = $3::jsonb RETURNING id`, r.ID, name, string(raw), tx.At,
+			tx.By.ID) // the button may be pressed twice
 	} else {
 		err = tx.GetContext(ctx, &id, `UPDATE award_placing SET name = $3, rules = $4::jsonb, solved = 0 WHERE id = $1 AND round_id = $2 AND
 			NOT EXISTS (SELECT FROM award_placing WHERE round_id = $2 AND name = $3 AND id <> $1) RETURNING id`, id, r.ID, name, string(raw))

@@ -1,6 +1,7 @@
 package decision
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
 	"encoding/json"
@@ -151,9 +152,17 @@ func (s *Store) KeepWhatIf(ctx context.Context, tx *db.Tx, r round.Round, f *for
 		return 0, err
 	}
 	for _, w := range list {
-		if w.Name == name && w.ID != id {
-			return 0, refusal.In("name", "There is a what-if “"+name+"” already. Choose another name.")
+		if w.Name != name || w.ID == id {
+			continue
 		}
+		same, err := json.Marshal(w.Tried)
+		if err != nil {
+			return 0, err
+		}
+		if id == 0 && bytes.Equal(same, raw) { // the button was pressed twice
+			return w.ID, nil
+		}
+		return 0, refusal.In("name", "There is a what-if “"+name+"” already. Choose another name.")
 	}
 	if id == 0 {
 		if len(list) >= mostWhatIfs {

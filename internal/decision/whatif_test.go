@@ -114,6 +114,12 @@ func TestWhatIfs(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	if again, err := keep(0, 0, "In parts", part); err != nil || again != id {
+		t.Errorf("the button is pressed twice: %d, %v", again, err)
+	}
+	if _, err := keep(0, 0, "In parts", decision.Tried{Past: true}); err == nil {
+		t.Error("two what-ifs of one name")
+	}
 	if _, err := keep(0, 0, " In parts ", held); err == nil {
 		t.Error("two of one name")
 	}
