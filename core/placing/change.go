@@ -18,7 +18,7 @@ func Change(p *Problem, from *Placing, pair int, give bool) (out *Placing, ok bo
 		}
 		return own.flowChange(from.Given, pair, give)
 	}
-	out = own.byPrices(Effort{Rounds: 30, Looks: 60_000}, &Placing{Prices: from.Prices})
+	out = own.byPrices(own.waited(), &Placing{Prices: from.Prices})
 	// of two that are worth the same, the one in which fewer have something else
 	if near := own.nearby(from, int32(pair), give); near != nil && near.Worth >= out.Worth {
 		near.Bound, near.Prices = max(near.Worth, out.Bound), out.Prices
@@ -38,7 +38,7 @@ func Emptied(p *Problem, from *Placing, award int) (out *Placing, ok bool) {
 	if less.flows() {
 		out = less.byFlow()
 	} else {
-		out = less.byPrices(Effort{Rounds: 30, Looks: 60_000}, &Placing{Prices: from.Prices})
+		out = less.byPrices(less.waited(), &Placing{Prices: from.Prices})
 	}
 	if near := less.mended(less.drafted(from)); near != nil && near.Worth >= out.Worth {
 		near.Bound, near.Prices = max(near.Worth, out.Bound), out.Prices
@@ -72,6 +72,14 @@ func (p *Problem) drafted(from *Placing) *draft {
 		sets[p.Pairs[x].Person] = append(sets[p.Pairs[x].Person], int32(x))
 	}
 	return p.pricing().draft(sets)
+}
+
+// waited is the effort of a change that somebody waits for.
+func (p *Problem) waited() Effort {
+	if len(p.Pairs) > swapped {
+		return Effort{Rounds: 30, Looks: 60_000}
+	}
+	return Effort{Rounds: 80, Looks: 120_000}
 }
 
 // swapped is how many pairs there may be for swaps to be looked for while somebody

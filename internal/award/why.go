@@ -32,7 +32,8 @@ type Why struct {
 type Change struct {
 	Can   bool  // it can be at all
 	Costs int64 // of worth; below 0 it would be worth more
-	Exact bool  // else it costs that at least
+	Exact bool  // else it costs that at least, or with Most at most
+	Most  bool
 	Moves []Move
 }
 
@@ -127,6 +128,7 @@ func (b *board) changed(got *placing.Placing, ok bool) (c Change) {
 		return c
 	}
 	c.Can, c.Costs, c.Exact = true, b.from.Worth-got.Worth, got.Proved()
+	c.Most = !c.Exact
 	now := make([]bool, len(b.given))
 	for _, y := range got.Given {
 		now[y] = true

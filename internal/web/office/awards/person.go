@@ -80,7 +80,7 @@ func (d *placingPage) person(r *site.Request, f *form.Form) error {
 			if c := why.Change; x.Given != nil && c.Can {
 				p.Changes = append(p.Changes, changeRow{"take " + x.Lead + " out of this award", say.Points(-c.Costs), moves(f, c, x)})
 			} else if c.Can && x.Meets() {
-				p.Changes = append(p.Changes, changeRow{"give it to " + x.Lead, atLeast(c) + say.Points(-c.Costs), moves(f, c, x)})
+				p.Changes = append(p.Changes, changeRow{"give it to " + x.Lead, about(c) + say.Points(-c.Costs), moves(f, c, x)})
 			}
 		}
 	}
@@ -151,9 +151,13 @@ func missed(criteria []string, x award.Pair) string {
 	return out
 }
 
-func atLeast(c award.Change) string {
-	if c.Exact {
+// about is what stands before a cost that is not exact.
+func about(c award.Change) string {
+	switch {
+	case c.Exact:
 		return ""
+	case c.Most:
+		return "at most "
 	}
 	return "at least "
 }
@@ -163,12 +167,10 @@ func costs(c award.Change) string {
 	switch {
 	case c.Costs >= placing.FirstWorth/2:
 		return "Somebody who comes before all others would lose one."
-	case c.Costs <= 0 && c.Exact:
+	case c.Costs <= 0 && (c.Exact || c.Most):
 		return "Giving it costs nothing in all."
-	case c.Exact:
-		return "Giving it costs " + say.Points(c.Costs) + " in all."
 	}
-	return "Giving it costs at least " + say.Points(c.Costs) + " in all."
+	return "Giving it costs " + about(c) + say.Points(c.Costs) + " in all."
 }
 
 // moves says who else would have something else.
