@@ -13,10 +13,9 @@ CREATE TABLE candidate (
   entry_id bigint PRIMARY KEY REFERENCES entry ON DELETE CASCADE,
   round_id bigint NOT NULL REFERENCES round ON DELETE CASCADE,
   seal_id  bigint NOT NULL REFERENCES seal,
-  need     int NOT NULL, -- tenths of a hundredth of the greatest
+  need     int NOT NULL, -- of 1,000, the greatest of all
   merit    int NOT NULL,
-  cap      bigint NOT NULL, -- on their money; 0: none
-  needs    bigint NOT NULL  -- as it is worked out, hundredths of its unit
+  cap      bigint NOT NULL -- on their money, minor units; 0: none
 );
 CREATE INDEX candidate_round ON candidate (round_id);
 CREATE TABLE fit (

@@ -17,9 +17,11 @@ import (
 	"ulvant/internal/programtest"
 )
 
-func placed(t *testing.T) *programtest.Panel {
+func placed(t *testing.T) *programtest.Panel { t.Helper(); return placedIn(t, programtest.ManyAwards) }
+
+func placedIn(t *testing.T, change func(*form.Design)) *programtest.Panel {
 	t.Helper()
-	p := programtest.SentToRound(t, programtest.ManyAwards, programtest.ForAwards)
+	p := programtest.SentToRound(t, change, programtest.ForAwards)
 	p.Clock.Set(p.Form.At(form.Closes).Add(time.Hour))
 	p.Drain()
 	for name := range programtest.ForAwards {
@@ -182,8 +184,22 @@ func TestAPersonSays(t *testing.T) {
 			return p.Awards.SolveAll(ctx, tx, p.Round, p.Form)
 		})
 	}
+	bo := func() award.Pair {
+		t.Helper()
+		list, err := p.Awards.OfPerson(t.Context(), p.DB, p.Round, p.Form, award.Placing{}, p.Of["Bo"].Ref)
+		if err != nil || len(list) == 0 || list[0].Award != "loft" {
+			t.Fatalf("%+v, %v", list, err)
+		}
+		return list[0]
+	}
+	if x := bo(); !x.MustSay() || x.Meets() {
+		t.Errorf("before somebody said: %+v", x)
+	}
 	if err := rule("Bo", "loft", true, ""); err != nil {
 		t.Fatal(err)
+	}
+	if x := bo(); x.MustSay() || !x.Meets() {
+		t.Errorf("after somebody said: %+v", x)
 	}
 	if err := rule("Bo", "loft", false, ""); err == nil {
 		t.Error("a ruling is changed without a reason")
@@ -286,6 +302,46 @@ func TestWhyNot(t *testing.T) {
 	}
 	if l := looks("Bo"); !l.Empty.Can || l.Empty.Costs <= 0 || l.Next == nil || l.Next.Lead == "" || !l.ToNext.Can {
 		t.Errorf("%+v", l)
+	}
+	// nobody meets the first award but who has it; taking it from her moves it nowhere
+	out, err := p.Awards.Look(t.Context(), p.DB, p.Round, p.Form, x, p.Of["Ann"].EntryID, "loft")
+	if err != nil || out.Next != nil {
+		t.Errorf("%+v, %v", out.Next, err)
+	}
+	if m := out.Whys["loft"].Moves; !slices.ContainsFunc(m, func(m award.Move) bool { return m.Award == "loft" && m.Lead == "Ann Hart" && !m.Given }) ||
+		slices.ContainsFunc(m, func(m award.Move) bool { return m.Award == "loft" && m.Given }) {
+		t.Errorf("%+v", m)
+	}
+}
+
+// Awards with one word are not given to one person both.
+func TestAwardsApart(t *testing.T) {
+	t.Parallel()
+	p := placedIn(t, func(d *form.Design) {
+		programtest.ManyAwards(d)
+		d.Awards[0].Apart, d.Awards[1].Apart = "first", "first"
+	})
+	if got := gives(t, p, "Best by award"); strings.Contains(got, "hardship: Ann") || !strings.Contains(got, "loft: Ann") {
+		t.Error(got)
+	}
+}
+
+func TestRulesThatCannotBe(t *testing.T) {
+	for _, c := range []struct {
+		says  string
+		rules award.Rules
+		ok    bool
+	}{
+		{"as the design says", award.Rules{}, true}, {"no award at all is any number", award.Rules{Most: new(0)}, true},
+		{"a hundred", award.Rules{Most: new(100)}, true}, {"a hundred and one", award.Rules{Most: new(101)}, false},
+		{"below none", award.Rules{Most: new(-1)}, false}, {"by luck", award.Rules{By: "luck"}, false},
+		{"no cap", award.Rules{Cap: award.NoCap}, true}, {"another cap", award.Rules{Cap: "some"}, false},
+		{"most people, one each", award.Rules{Most: new(1), Reach: true}, true}, {"most people, two each", award.Rules{Most: new(2), Reach: true}, false},
+		{"most people, any number", award.Rules{Reach: true}, false},
+	} {
+		if err := c.rules.Fault(); (err == nil) != c.ok {
+			t.Errorf("%s: %v", c.says, err)
+		}
 	}
 }
 

@@ -143,6 +143,9 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 	if rec.Others != "" && rec.Others != lifecycle.NotAwarded && rec.Others != lifecycle.Reserve {
 		return 0, 0, refusal.In("others", "Those who are given nothing are not awarded, in reserve, or stay open.")
 	}
+	if _, there := f.Design.Award(rec.Award); rec.Award != "" && !there {
+		return 0, 0, refusal.In("only", "There is no such award in this round.")
+	}
 	choices, err := s.Choices(ctx, tx, r, f, rec)
 	if err != nil {
 		return 0, 0, err

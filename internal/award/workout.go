@@ -222,14 +222,14 @@ func (s *Store) gather(ctx context.Context, tx *db.Tx, r round.Round, g *gatheri
 		}
 		g.people = append(g.people, p)
 	}
-	var ids, sealIDs, caps, needs []int64
+	var ids, sealIDs, caps []int64
 	for _, p := range g.people[first:] {
-		ids, sealIDs, caps, needs = append(ids, p.entry), append(sealIDs, p.seal), append(caps, p.cap), append(needs, p.need)
+		ids, sealIDs, caps = append(ids, p.entry), append(sealIDs, p.seal), append(caps, p.cap)
 	}
 	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO candidate (entry_id, round_id, seal_id, need, merit, cap, needs)
-		SELECT n.entry, $1, n.seal, 0, 0, n.cap, n.needs FROM unnest($2::bigint[], $3::bigint[], $4::bigint[], $5::bigint[]) AS n(entry, seal, cap, needs)`,
-		r.ID, ids, sealIDs, caps, needs); err != nil {
+		INSERT INTO candidate (entry_id, round_id, seal_id, need, merit, cap)
+		SELECT n.entry, $1, n.seal, 0, 0, n.cap FROM unnest($2::bigint[], $3::bigint[], $4::bigint[]) AS n(entry, seal, cap)`,
+		r.ID, ids, sealIDs, caps); err != nil {
 		return err
 	}
 	_, err := tx.ExecContext(ctx, `

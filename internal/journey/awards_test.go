@@ -37,32 +37,21 @@ func TestAwardsArePlaced(t *testing.T) {
 		w.SignsIn(email)
 		return w
 	}
-	sound := func(w webtest.Play) {
-		t.Helper()
-		for _, width := range []int64{390, 1280} {
-			w.Ok(w.Size(width, 800))
-			found, err := w.Accessible()
-			w.Ok(err)
-			for _, f := range found {
-				t.Errorf("at %d px: %s", width, f)
-			}
-		}
-	}
 	officer := window("neda@ostrel-trust.example")
 	officer.Goes("/office/rounds/shore-2027/placing")
 	officer.Reads("Nothing is decided and nobody is told by it")
-	sound(officer)
+	officer.Sound()
 	officer.Presses("main form .btn")
 	officer.Reads("4 people are read against every award")
 	officer.Reads("proved best")
 	officer.Reads("1 pair needs a person")
-	sound(officer)
+	officer.Sound()
 	officer.Presses(".asked-say button[value='does not']")
 	officer.Reads("it does not count for “Loft Bequest”")
 	officer.Presses(".placed a.main")
 	officer.Reads("Meets 4 awards")
 	officer.Reads("take Ann Hart out of this award")
-	sound(officer)
+	officer.Sound()
 	at, err := browser.Eval[string](officer.Person, `location.pathname + location.search.replace(/award=[^&]*/, 'award=bench')`)
 	officer.Ok(err)
 	officer.Goes(at)
@@ -75,7 +64,7 @@ func TestAwardsArePlaced(t *testing.T) {
 	officer.Reads("She has a bench at home.")
 	officer.Goes("/office/rounds/shore-2027/placing/compare")
 	officer.Reads("people have something else")
-	sound(officer)
+	officer.Sound()
 	officer.Goes("/office/rounds/shore-2027/placing")
 	officer.Presses("details:has([name=note]) summary")
 	officer.Presses("details:has([name=note]) .btn")
@@ -94,9 +83,9 @@ func TestAwardsArePlaced(t *testing.T) {
 	ann, gives = window("ann@corvoe.example"), window("ada@quill.example") // signed out meanwhile
 	ann.Goes("/applications/" + p.Of["Ann"].Ref)
 	ann.Reads("€2,800, from Loft Bequest (€2,000) and Hardship Fund (€800)")
-	sound(ann)
+	ann.Sound()
 	gives.Goes("/gifts")
 	gives.Reads("Ann Hart, €2,000")
 	gives.Waits(`!document.body.innerText.includes("Bo Hart")`)
-	sound(gives)
+	gives.Sound()
 }

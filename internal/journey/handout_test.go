@@ -42,22 +42,11 @@ func TestAChairHandsOut(t *testing.T) {
 	}
 	t.Cleanup(b.Stop)
 	w := webtest.In(t, webtest.Another(t, b, base))
-	sound := func(w webtest.Play) {
-		t.Helper()
-		for _, width := range []int64{390, 1280} {
-			w.Ok(w.Size(width, 800))
-			found, err := w.Accessible()
-			w.Ok(err)
-			for _, f := range found {
-				t.Errorf("at %d px: %s", width, f)
-			}
-		}
-	}
 	w.SignsIn("lucian@panel.example")
 	reading := "/office/rounds/" + p.Round.Key + "/reading"
 	w.Goes(reading)
 	w.Reads("4 cases are eligible and not given out")
-	sound(w)
+	w.Sound()
 	w.Presses("form[action$='/work-out'] .btn")
 	w.Reads("a plan, nobody has been told")
 	w.Reads("everybody 2")
@@ -66,7 +55,7 @@ func TestAChairHandsOut(t *testing.T) {
 	w.Reads("If you change it")
 	w.Presses(".fitrow a.main")
 	w.Reads("the fit in all")
-	sound(w)
+	w.Sound()
 	w.Presses("button[value='move']")
 	w.Reads("Done, and held")
 	w.Presses("button[value='give out']")
@@ -80,7 +69,7 @@ func TestAChairHandsOut(t *testing.T) {
 	sami.Reads("2 cases to mark")
 	sami.Presses("a[href^='/reading/about/']")
 	sami.Reads("Cases are found for you")
-	sound(sami)
+	sami.Sound()
 	sami.Presses("details summary")
 	sami.Presses("button[value='decline']")
 	sami.Reads("You read no more in this round")
@@ -99,7 +88,7 @@ func TestAChairHandsOut(t *testing.T) {
 	teodora.Presses("main a[href^='/reading/SPR-']")
 	teodora.Reads("Names a survey method")
 	teodora.Reads("Overall")
-	sound(teodora)
+	teodora.Sound()
 	teodora.Presses(".asidestep summary")
 	teodora.Fills(".asidestep [name=reason]", "My cousin leads it.")
 	teodora.Presses(".asidestep .btn")
@@ -120,14 +109,14 @@ func TestAChairHandsOut(t *testing.T) {
 	w.Goes(reading)
 	w.Presses("aside table a.main")
 	w.Reads("What is known of them")
-	sound(w)
+	w.Sound()
 	w.Presses("tbody details summary")
 	w.Fills("tbody [name=why]", "You marked the outline, not the plan.")
 	w.Presses("button[value='reopen']")
 	w.Reads("open again, and the reader is told why")
 	w.Goes("/office/rounds/" + p.Round.Key + "/marks")
 	w.Reads("Marks on one scale")
-	sound(w)
+	w.Sound()
 }
 
 func must[T any](v T, err error) T {

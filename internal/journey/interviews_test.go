@@ -43,17 +43,6 @@ func TestAChairMeetsPeople(t *testing.T) {
 		t.Fatal(err)
 	}
 	t.Cleanup(b.Stop)
-	sound := func(w webtest.Play) {
-		t.Helper()
-		for _, width := range []int64{390, 1280} {
-			w.Ok(w.Size(width, 800))
-			found, err := w.Accessible()
-			w.Ok(err)
-			for _, f := range found {
-				t.Errorf("at %d px: %s", width, f)
-			}
-		}
-	}
 	w := webtest.In(t, webtest.Another(t, b, base))
 	w.SignsIn("lucian@panel.example")
 	desk := "/office/rounds/" + p.Round.Key + "/interviews"
@@ -71,7 +60,7 @@ func TestAChairMeetsPeople(t *testing.T) {
 	w.Fills("[name=first]", "3")
 	w.Presses("button[value='invite']")
 	w.Reads("3 people are invited")
-	sound(w)
+	w.Sound()
 
 	ann := webtest.In(t, webtest.Another(t, b, base))
 	ann.Ok(ann.Size(390, 844))
@@ -83,11 +72,11 @@ func TestAChairMeetsPeople(t *testing.T) {
 	ann.Waits(`(() => { document.querySelector('[name=zone]').value = 'Asia/Tokyo'; return true })()`)
 	ann.Presses("button[value='zone']")
 	ann.Reads("as clocks show them in Asia/Tokyo")
-	sound(ann)
+	ann.Sound()
 	ann.Presses(".timesof button")
 	ann.Reads("in Tokyo (09:00 in Dublin)")
 	ann.Reads("You come.")
-	sound(ann)
+	ann.Sound()
 
 	bo := webtest.In(t, webtest.Another(t, b, base))
 	bo.SignsIn("bo@corvoe.example")
@@ -102,7 +91,7 @@ func TestAChairMeetsPeople(t *testing.T) {
 	w.Reads("The ferry comes at ten.")
 	w.Presses("tbody a[href*='" + p.Of["Bo"].Ref + "']")
 	w.Reads("Another time")
-	sound(w)
+	w.Sound()
 	w.Fills("form:has([name=slot]) [name=why]", "you cannot come at the first")
 	w.Presses("button[value='move']")
 	w.Reads("is invited to the new time")
@@ -121,11 +110,11 @@ func TestAChairMeetsPeople(t *testing.T) {
 	oriel.Reads("People you meet")
 	oriel.Presses("a[href^='/reading/interviews/']")
 	oriel.Reads("Panel one")
-	sound(oriel)
+	oriel.Sound()
 	for _, name := range []string{"Ann", "Bo"} {
 		oriel.Goes("/reading/" + p.Of[name].Ref + "/interview")
 		oriel.Reads("In person")
-		sound(oriel)
+		oriel.Sound()
 		oriel.Ok(oriel.Size(390, 844))
 		oriel.Presses("label:has([name='mark:in-person'][value='3'])")
 		oriel.Fills("[name=note]", "Knows the reeds.")
@@ -146,5 +135,5 @@ func TestAChairMeetsPeople(t *testing.T) {
 	w.Goes(desk)
 	w.Presses("a[href^='" + desk + "/']")
 	w.Reads("Who is there")
-	sound(w)
+	w.Sound()
 }

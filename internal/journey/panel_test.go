@@ -43,30 +43,19 @@ func TestThePanelMeets(t *testing.T) {
 		w.SignsIn(email)
 		return w
 	}
-	sound := func(w webtest.Play) {
-		t.Helper()
-		for _, width := range []int64{390, 1280} {
-			w.Ok(w.Size(width, 800))
-			found, err := w.Accessible()
-			w.Ok(err)
-			for _, f := range found {
-				t.Errorf("at %d px: %s", width, f)
-			}
-		}
-	}
 	chair := window("lucian@panel.example")
 	chair.Goes("/office/rounds/shore-2027/panel")
 	chair.Reads("No meeting is called yet")
-	sound(chair)
+	chair.Sound()
 	chair.Presses("[name=votes]")
 	chair.Waits(`(() => { for (const i of document.querySelectorAll('[name=member]')) i.checked = i.parentElement.innerText.trim() !== 'Neda Sparrow'; return true })()`)
 	chair.Presses("main form .btn")
 	chair.Reads("The meeting is called")
 	chair.Reads("It has not begun")
-	sound(chair)
+	chair.Sound()
 	chair.Presses("button[value='take']")
 	chair.Reads("min left")
-	sound(chair)
+	chair.Sound()
 	at, err := browser.Eval[string](chair.Person, `location.pathname`)
 	chair.Ok(err)
 	title, err := browser.Eval[string](chair.Person, `document.querySelector('.nowcase h3 a').innerText`)
@@ -76,12 +65,12 @@ func TestThePanelMeets(t *testing.T) {
 	wenna.Goes(at)
 	wenna.Presses("button[value='for']")
 	wenna.Reads("1 for")
-	sound(wenna)
+	wenna.Sound()
 	screen := window("wenna@panel.example")
 	screen.Goes(at + "/room")
 	screen.Reads(title)
 	screen.Reads("1 for")
-	sound(screen)
+	screen.Sound()
 	wenna.Presses(".nowcase > details summary")
 	wenna.Fills(".nowcase [name=why]", "I rent from them.")
 	wenna.Presses("button[value='out']")
@@ -103,7 +92,7 @@ func TestThePanelMeets(t *testing.T) {
 	chair.Reads("The site closes in June.")
 	chair.Presses("button[value='end']")
 	chair.Reads("The meeting is over")
-	sound(chair)
+	chair.Sound()
 	chair.Goes("/office/rounds/shore-2027/decisions")
 	chair.Reads("moved 1 place down: The site closes in June.")
 

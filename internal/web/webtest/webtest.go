@@ -168,6 +168,19 @@ func (p Play) Kept() {
 	p.Waits(`document.getElementById('workspace').dataset.state === 'kept'`)
 }
 
+// Sound looks for whatever axe-core finds, on a phone and on a desk.
+func (p Play) Sound() {
+	p.T.Helper()
+	for _, width := range []int64{390, 1280} {
+		p.Ok(p.Size(width, 800))
+		found, err := p.Accessible()
+		p.Ok(err)
+		for _, f := range found {
+			p.T.Errorf("at %d px: %s", width, f)
+		}
+	}
+}
+
 func (p Play) SignsIn(email string) {
 	p.T.Helper()
 	p.Goes("/sign-in")

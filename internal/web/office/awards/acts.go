@@ -20,7 +20,8 @@ import (
 )
 
 // act does something and goes back to the page, or draws it again with what is wrong.
-func act(r *site.Request, was typed, do func(ctx context.Context, tx *db.Tx, f *form.Form) (says string,
+// by is the placing to go to; 0 for the one looked at.
+func act(r *site.Request, was typed, by *int64, do func(ctx context.Context, tx *db.Tx, f *form.Form) (says string,
 	err error)) error {
 	f, err := office.Form(r)
 	if err != nil {
@@ -39,12 +40,15 @@ func act(r *site.Request, was typed, do func(ctx context.Context, tx *db.Tx, f *
 	}
 	r.Tell(says)
 	d := placingPage{Base: "/office/rounds/" + r.Round.Key + "/placing"}
+	if *by != 0 {
+		return r.See(d.Base + "?by=" + strconv.FormatInt(*by, 10))
+	}
 	return r.See(d.link(r))
 }
 
 // WorkOut reads everybody against every award.
 func WorkOut(r *site.Request) error {
-	return act(r, typed{}, func(ctx context.Context, tx *db.Tx, f *form.Form) (string, error) {
+	return act(r, typed{}, new(int64), func(ctx context.Context, tx *db.Tx, f *form.Form) (string, error) {
 		stages := f.Applying()
 		t, err := r.Decisions.Order(ctx, tx, r.Round, f, stages[len(stages)-1].Key)
 		if err != nil {
@@ -62,7 +66,8 @@ func WorkOut(r *site.Request) error {
 func SettlePair(r *site.Request) error {
 	entry, _ := strconv.ParseInt(r.FormValue("entry"), 10, 64)
 	key, why, do := form.Key(r.FormValue("of")), r.FormValue("why"), r.FormValue("do")
-	return act(r, typed{Do: do, Why: why}, func(ctx context.Context, tx *db.Tx, f *form.Form) (says string, err error) {
+	return act(r, typed{Do: do, Why: why}, new(int64), func(ctx context.Context, tx *db.Tx, f *form.Form) (says string,
+		err error) {
 		label := f.Design.AwardLabel(string(key))
 		switch do {
 		case "does", "does not":
@@ -84,14 +89,15 @@ func SettlePair(r *site.Request) error {
 
 // KeepWhatIf keeps a placing under rules of its own, or takes it away.
 func KeepWhatIf(r *site.Request) error {
-	was := typed{Do: "what-if", Name: r.FormValue("name"), Most: r.FormValue("most")}
-	to := int64(0)
-	err := act(r, was, func(ctx context.Context, tx *db.Tx, f *form.Form) (string, error) {
-		id, _ := strconv.ParseInt(r.FormValue("by"), 10, 64)
+	was := typed{Do: "what-if", Name: r.FormValue("name"), Most: r.FormValue("most"), Rule: r.FormValue("rule"),
+		Cap: r.FormValue("cap"), Reach: r.FormValue("reach") != ""}
+	var to int64
+	return act(r, was, &to, func(ctx context.Context, tx *db.Tx, f *form.Form) (string, error) {
 		if r.FormValue("do") == "drop" {
+			id, _ := strconv.ParseInt(r.FormValue("by"), 10, 64)
 			return "The what-if is taken away.", r.Awards.Drop(ctx, tx, r.Round, id)
 		}
-		u := award.Rules{By: r.FormValue("rule"), Cap: r.FormValue("cap"), Reach: r.FormValue("reach") != ""}
+		u := award.Rules{By: was.Rule, Cap: was.Cap, Reach: was.Reach}
 		if most := strings.TrimSpace(was.Most); most != "" {
 			n, err := strconv.Atoi(most)
 			if err != nil {
@@ -99,22 +105,21 @@ func KeepWhatIf(r *site.Request) error {
 			}
 			u.Most = &n
 		}
-		var err error
-		to, err = r.Awards.Keep(ctx, tx, r.Round, f, 0, was.Name, u)
-		return "Kept and worked out.", err
+		id, err := r.Awards.Keep(ctx, tx, r.Round, f, 0, was.Name, u)
+		if err == nil {
+			to = id
+		}
+		return "Kept.", err
 	})
-	if err == nil && to != 0 {
-		return r.See("/office/rounds/" + r.Round.Key + "/placing?by=" + strconv.FormatInt(to, 10))
-	}
-	return err
 }
 
 // Record records a placing as decisions.
 func Record(r *site.Request) error {
-	was := typed{Do: "record", Note: r.FormValue("note"), Reason: r.FormValue("reason")}
-	return act(r, was, func(ctx context.Context, tx *db.Tx, f *form.Form) (string, error) {
+	was := typed{Do: "record", Note: r.FormValue("note"), Reason: r.FormValue("reason"), Others: r.FormValue("others"), Only: r.FormValue("only")}
+	return act(r, was, new(int64), func(ctx context.Context, tx *db.Tx, f *form.Form) (string, error) {
 		id, _ := strconv.ParseInt(r.FormValue("by"), 10, 64)
-		n, job, err := r.Awards.Record(ctx, tx, r.Round, f, award.Recording{Placing: id, Award: form.Key(r.FormValue("only")), Others: lifecycle.State(r.FormValue("others")), Note: was.Note,
+		n, job, err := r.Awards.Record(ctx, tx, r.Round, f, award.Recording{Placing: id, Award: form.Key(was.Only),
+			Others: lifecycle.State(was.Others), Note: was.Note,
 			Reason: was.Reason})
 		if job != 0 {
 			return phrase.Count(int64(n), "decision is", "decisions are") + " being recorded; see Decisions.", err

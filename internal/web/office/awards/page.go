@@ -54,7 +54,10 @@ type placingPage struct {
 }
 
 // typed is what was typed on the page and could not be taken.
-type typed struct{ Do, Why, Name, Most, Note, Reason string }
+type typed struct {
+	Do, Why, Name, Most, Rule, Cap, Note, Reason, Others, Only string
+	Reach                                                      bool
+}
 
 // awardLine is an award in the list.
 type awardLine struct {
@@ -228,10 +231,10 @@ func (d *placingPage) lines(r *site.Request, f *form.Form) error {
 		return err
 	}
 	at := r.FormValue("award")
-	for i, l := range list {
+	for _, l := range list {
 		d.Places, d.Given = d.Places+l.Places, d.Given+l.Given
 		d.Open, d.Say, d.Held = d.Open+max(0, l.Places-l.Given), d.Say+l.Open, d.Held+l.Held
-		x := awardLine{Line: l, Href: d.link(r, "award", string(l.Key), "from", ""), Is: string(l.Key) == at || at == "" && i == 0}
+		x := awardLine{Line: l, Href: d.link(r, "award", string(l.Key), "from", ""), Is: string(l.Key) == at}
 		switch {
 		case l.Purse > 0:
 			x.Worth = money.Format(l.Purse*int64(l.Places), d.Currency)
@@ -243,6 +246,9 @@ func (d *placingPage) lines(r *site.Request, f *form.Form) error {
 			continue
 		}
 		d.Lines = append(d.Lines, x)
+	}
+	if !slices.ContainsFunc(d.Lines, func(l awardLine) bool { return l.Is }) && len(d.Lines) > 0 {
+		d.Lines[0].Is = true
 	}
 	return nil
 }
@@ -257,7 +263,7 @@ func (d *placingPage) award(r *site.Request, f *form.Form) error {
 	place := slices.IndexFunc(f.Design.Awards, func(a form.Award) bool { return a.Key == l.Key })
 	p := &awardPart{Line: l.Line, Gives: say.AwardGives(l.Award, d.Currency), Criteria: say.Criteria(f, place)}
 	from, _ := strconv.Atoi(r.FormValue("from"))
-	from = max(0, from)
+	from = min(max(0, from), 1_000_000)
 	rows, all, err := r.Awards.OfAward(r.Context, r.DB, r.Round, f, d.On, l.Key, from, perAward)
 	if err != nil {
 		return err

@@ -27,7 +27,7 @@ func (d *placingPage) person(r *site.Request, f *form.Form) error {
 	first := list[0]
 	var looked award.Looked
 	if !d.Many || r.FormValue("costs") != "" {
-		if looked, err = r.Awards.Look(r.Context, r.DB, r.Round, f, d.On, first.Entry, form.Key(d.at(r))); err != nil {
+		if looked, err = r.Awards.Look(r.Context, r.DB, r.Round, f, d.On, first.Entry, form.Key(d.at())); err != nil {
 			return err
 		}
 	}
@@ -69,14 +69,14 @@ func (d *placingPage) person(r *site.Request, f *form.Form) error {
 			y.HandSays += " by " + *x.HandBy + because(x.HandWhy)
 		}
 		switch {
-		case string(x.Award) == d.at(r):
+		case string(x.Award) == d.at():
 			p.At = &y
 		case x.Given != nil:
 			p.Given = append(p.Given, y)
 		default:
 			p.Not = append(p.Not, y)
 		}
-		if string(x.Award) == d.at(r) {
+		if string(x.Award) == d.at() {
 			if c := why.Change; x.Given != nil && c.Can {
 				p.Changes = append(p.Changes, changeRow{"take " + x.Lead + " out of this award", say.Points(-c.Costs), moves(f, c, x)})
 			} else if c.Can && x.Meets() {
@@ -107,10 +107,7 @@ func (d *placingPage) person(r *site.Request, f *form.Form) error {
 }
 
 // at is the key of the award looked at.
-func (d *placingPage) at(r *site.Request) string {
-	if k := r.FormValue("award"); k != "" {
-		return k
-	}
+func (d *placingPage) at() string {
 	for _, l := range d.Lines {
 		if l.Is {
 			return string(l.Key)

@@ -20,23 +20,12 @@ func TestTryingWhatIfs(t *testing.T) {
 	}
 	_, base := webtest.Serve(t, p.House)
 	w := webtest.In(t, webtest.Window(t, base))
-	sound := func() {
-		t.Helper()
-		for _, width := range []int64{390, 1280} {
-			w.Ok(w.Size(width, 800))
-			faults, err := w.Accessible()
-			w.Ok(err)
-			for _, f := range faults {
-				t.Errorf("at %d px: %s", width, f)
-			}
-		}
-	}
 	w.SignsIn("neda@ostrel-trust.example")
 	w.Goes("/office/rounds/shore-2027/decisions")
 	w.Presses("a[href*='/what-ifs']")
 	w.Reads("1 case is given something")
 	w.Reads("1 case comes in.") // the 40,000 that still fit beside 60,000 of 100,000
-	sound()
+	w.Sound()
 	w.Waits(`(() => { const s = document.querySelector('[name^="held:"]'); s.value = 'no'; s.dispatchEvent(new Event('change', { bubbles: true })); return true })()`)
 	w.Reads("2 cases are given something")
 	w.Reads("by hand")
@@ -50,10 +39,10 @@ func TestTryingWhatIfs(t *testing.T) {
 	w.Presses("button[value='new']")
 	w.Reads("Kept.")
 	w.Reads("Keep the changes")
-	sound()
+	w.Sound()
 	w.Presses("a[href*='/compare']")
 	w.Reads("3 cases differ")
-	sound()
+	w.Sound()
 	w.Goes("/office/rounds/shore-2027/what-ifs")
 	w.Presses(".whatifs a:last-child")
 	w.Presses("button[value='adopt']")
