@@ -244,12 +244,12 @@ func SumOfAwards(total string, labels, sums []string) string {
 	return total + ", from " + phrase.List(parts)
 }
 
-// MetBy says to a donor what of an award’s criteria somebody met, without their answers.
-func MetBy(criteria []string) string {
+// ForWhom says to a donor whom an award is for, by its criteria; "" for everybody.
+func ForWhom(criteria []string) string {
 	if len(criteria) == 0 {
-		return "Chosen among all who may apply."
+		return ""
 	}
-	return "Met: " + strings.Join(criteria, "; ") + "."
+	return phrase.Initial(strings.Join(criteria, "; ")) + "."
 }
 
 // TooLittleMerit says that an award asks for more merit than somebody has; least is of

@@ -32,6 +32,7 @@ type gift struct {
 	Zone             *time.Location
 	Href             string
 	OpenNow, Started bool
+	For              string // whom it is for, in its criteria; "" for everybody who may apply
 	Holders          []holder
 }
 
@@ -39,7 +40,6 @@ type gift struct {
 type holder struct {
 	decision.Holder
 	Sum   string
-	Met   string
 	Words []award.Piece // of an answer that readers read, in which what it asks for stands
 }
 
@@ -95,7 +95,9 @@ func giftOf(r *site.Request, rd round.Round, key string) (g gift, ok bool, err e
 			return g, false, err
 		}
 		w := f.Window()
-		return gift{Holders: holders, Award: a, Round: rd, Worth: a.Sentence(f.Design.Currency), Applied: say.Applied(n),
+		place := slices.IndexFunc(f.Design.Awards, func(x form.Award) bool { return x.Key == a.Key })
+		return gift{Holders: holders, For: say.ForWhom(say.Criteria(f, place)), Award: a, Round: rd,
+			Worth: a.Sentence(f.Design.Currency), Applied: say.Applied(n),
 			Opens:  w.Opens,
 			Closes: w.Closes, Panel: f.At(form.AnswerOn).In(f.Zone).Format("Monday 2 January 2006"), Zone: f.Zone,
 			Href: "/office/rounds/" + rd.Key + "/awards/" + key, Started: !r.At.Before(w.Opens),
@@ -111,9 +113,8 @@ func holdersOf(r *site.Request, rd round.Round, f *form.Form, a form.Award) (out
 	if err != nil || len(list) == 0 {
 		return nil, err
 	}
-	place := slices.IndexFunc(f.Design.Awards, func(x form.Award) bool { return x.Key == a.Key })
 	for _, h := range list {
-		x := holder{Holder: h, Met: say.MetBy(say.Criteria(f, place))}
+		x := holder{Holder: h}
 		if h.Amount > 0 {
 			x.Sum = money.Format(h.Amount, f.Design.Currency)
 		}
