@@ -135,7 +135,7 @@ func runDemo(ctx context.Context, args []string) error {
 		return err
 	}
 	if empty {
-		fmt.Println("Building the Ostrel Isles Trust: three rounds, a year of it. This takes about half a minute, once.")
+		fmt.Println("Building the Ostrel Isles Trust: a dozen rounds, a year of them. This takes a minute or two, once.")
 		if err := demo.Build(ctx, p, desk, time.Now()); err != nil {
 			return fmt.Errorf("building the demo failed; ./run demo --fresh begins again: %w", err)
 		}
