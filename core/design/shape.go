@@ -147,8 +147,35 @@ var Placing = Thing{Name: "placing", Title: "name", Members: []Member{
 		{Name: "order", Label: "The awards are prizes in order", As: Tick, Help: "The first goes to whoever is worth most, and so on down the list."}}},
 }}
 
+// Vote is the public vote.
+var Vote = Thing{Name: "vote", Title: "name", Members: []Member{
+	{Name: "vote", Label: "Public vote", As: Group, Sub: []Member{
+		{Name: "asks", Label: "The question on the ballot paper", As: Line, Help: "Such as “Which of these shall be built?”"},
+		{Name: "among", Label: "Who stands on it", As: Choose, Words: words("", "all that were found eligible and were not turned down since",
+			string(form.AmongChosen), "those invited on, awarded or on the reserve list")},
+		{Name: "shows", Label: "What the public sees of each", As: Many, From: "anything",
+			Help: "Answers and pictures; somebody lets each through before anybody sees it."},
+		{Name: "agreed", Label: "Question in which applicants agree to it", As: Choose, From: "agreeing",
+			Help: "Whoever does not say yes stands on no ballot paper."},
+		{Name: "count", Label: "Ballots are counted by", As: Choose, Words: words("", "most votes", string(form.CountShares),
+			"equal shares of a budget", string(form.CountRanked), "places, as Borda counts them", string(form.CountPoints), "points that each voter gives out")},
+		{Name: "most", Label: "Cases one ballot may name, at most", As: Whole,
+			Help: "Nothing for any number; where points are given, how many each voter gives."},
+		{Name: "named", Label: "How many the vote names", As: Whole, Help: "Whoever is tied with the last of them is named too; a budget needs no number."},
+		{Name: "budget", Label: "Budget, where shares are equal", As: Amount},
+		{Name: "cost", Label: "Question that says what a project costs", As: Choose, From: "sums", Help: "What is asked of the fund, unless something else is chosen."},
+		{Name: "utility", Label: "What a project is to whoever approves of it", As: Choose,
+			Words: words("", "every project alike", string(form.GoodOfCost), "what it costs")},
+		{Name: "rest", Label: "What equal shares leave", As: Choose,
+			Words: words("", "is not given", string(form.RestByVotes), "goes to what still fits, the most votes first")},
+		{Name: "byMail", Label: "One ballot for each confirmed mail address", As: Tick},
+		{Name: "onPaper", Label: "One ballot for each code given out on paper", As: Tick},
+		{Name: "declares", Label: "What each voter declares", As: List, Help: "A line each, such as “I am 14 or older.”"},
+		{Name: "days", Label: "Days that it is promised to be open for, at least", As: Whole}}},
+}}
+
 // Heads are the things that stand in no list.
-var Heads = []Thing{Head, Assessment, Paying, Placing}
+var Heads = []Thing{Head, Assessment, Paying, Placing, Vote}
 
 // Things are all kinds of things that stand in lists.
 var Things = []Thing{
@@ -159,7 +186,7 @@ var Things = []Thing{
 	{"stage", "stages", "label", []Member{label,
 		{Name: "does", Label: "What happens in it", As: Choose,
 			Words: words("apply", "people apply", "check", "the office checks", "read", "readers mark", "interview",
-				"people are met", "decide", "the panel decides")},
+				"people are met", "vote", "the public votes", "decide", "the panel decides")},
 		{Name: "from", Label: "From", As: Choose, From: "moments"}, {Name: "to", Label: "To", As: Choose, From: "moments"},
 		{Name: "invited", Label: "By invitation only; it has no public page", As: Tick}}, ""},
 	{"stream", "streams", "label", []Member{label, {Name: "about", Label: "About", As: Lines},

@@ -60,6 +60,7 @@ func (c *compiler) things() {
 		c.need(slices.IndexFunc(d.Codes, func(o FeeCode) bool { return strings.EqualFold(o.Code, x.Code) }) == i,
 			"the code %q stands there twice", x.Code)
 	}
+	c.vote()
 	c.f.rises = c.f.changes()
 	if p := d.Payment; p != nil {
 		c.path, c.place = "payment", "payment"
@@ -155,6 +156,6 @@ func (c *compiler) assessment() {
 		_, from := d.Moment(s.From)
 		_, to := d.Moment(s.To)
 		c.need(from && to, "a stage runs from one moment of the calendar to another")
-		c.need(slices.Contains([]Work{Apply, Check, Read, Interview, Decide}, s.Does), "a stage does %q", s.Does)
+		c.need(slices.Contains([]Work{Apply, Check, Read, Interview, Votes, Decide}, s.Does), "a stage does %q", s.Does)
 	}
 }

@@ -37,6 +37,7 @@ type Design struct {
 	Gifts       []Gift      `json:"gifts,omitempty"`
 	Awards      []Award     `json:"awards,omitempty"`
 	Placing     *Placing    `json:"placing,omitempty"` // how awards are placed; nil: by the marks, without caps
+	Vote        *Vote       `json:"vote,omitempty"`    // nil: the public does not vote
 	Lists       []List      `json:"lists,omitempty"`
 	Tables      []Table     `json:"tables,omitempty"`
 	Figures     []Figure    `json:"figures,omitempty"`
@@ -112,6 +113,7 @@ const (
 	Check     Work = "check"
 	Read      Work = "read"
 	Interview Work = "interview"
+	Votes     Work = "vote" // the public does
 	Decide    Work = "decide"
 )
 

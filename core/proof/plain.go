@@ -20,6 +20,7 @@ func (p *prover) plain() {
 	p.dates()
 	p.aid()
 	p.fees()
+	p.vote()
 	p.letters()
 	p.blanks()
 	p.seen()

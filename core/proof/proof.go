@@ -59,6 +59,7 @@ const (
 	Dates         Code = "dates"
 	AidOver       Code = "aid-over" // the ceiling of public aid lies below the least that can be asked for
 	FeesAsk       Code = "fees"     // what the fees of a round say and never do
+	VoteAsks      Code = "vote"     // what a public vote cannot be, or is not what was promised
 	Letters       Code = "letters"
 	ShowsName     Code = "shows-name"
 	Unjudged      Code = "unjudged"
@@ -161,7 +162,7 @@ func GoOn(ctx context.Context, f *form.Form, before *Report) *Report {
 		what string
 		do   func()
 	}{{"who may apply at all", p.rules}, {"what is never asked", p.reach}, {"what cannot be answered",
-		p.answers}, {"awards, fees and criteria", p.things}, {"traps", p.traps}, {lastPart, p.mends}} {
+		p.answers}, {"awards, fees and criteria", p.things}, {"what voters see", p.voted}, {"traps", p.traps}, {lastPart, p.mends}} {
 		if before != nil {
 			if was, ok := before.parts[one.what]; ok {
 				r.Findings, r.Open, r.parts[one.what] = append(r.Findings, was.findings...), append(r.Open, was.open...), was

@@ -20,7 +20,7 @@ type Completion string
 // The completions.
 const (
 	KeepRest Completion = ""           // it is not given
-	ByVotes  Completion = "most votes" // to what fits, the most votes first, ties in the order of the ballot paper
+	ByVotes  Completion = "most votes" // to what fits and has a vote, the most votes first, ties in the order of the ballot paper
 )
 
 // Bought is a project that is given money.
@@ -64,9 +64,10 @@ func Shares(projects []Project, ballots []Approvals, budget int64, utility Utili
 		out.Spent += projects[b.Project].Cost
 	}
 	if rest == ByVotes {
-		order, _ := InOrder(Votes(len(projects), ballots))
+		votes := Votes(len(projects), ballots)
+		order, _ := InOrder(votes)
 		for _, p := range order {
-			has := slices.ContainsFunc(out.Bought, func(b Bought) bool { return b.Project == p })
+			has := votes[p] == 0 || slices.ContainsFunc(out.Bought, func(b Bought) bool { return b.Project == p })
 			if !has && out.Spent+projects[p].Cost <= budget {
 				out.Bought = append(out.Bought, Bought{Project: p})
 				out.Spent += projects[p].Cost

@@ -36,11 +36,14 @@ func Votes(projects int, ballots []Approvals) []int64 {
 
 // Borda adds up ranked ballots: the first of n projects has n−1 points, the last none.
 // A project that a ballot does not rank has none from it.
-func Borda(projects int, ranked [][]int) []int64 {
+func Borda(projects int, ranked [][]int) []int64 { return borda(projects, projects, ranked) }
+
+// borda is Borda where so many of the projects stand on the ballot paper still.
+func borda(projects, standing int, ranked [][]int) []int64 {
 	out := make([]int64, projects)
 	for _, b := range ranked {
 		for place, p := range b {
-			out[p] += int64(projects - 1 - place)
+			out[p] += int64(standing - 1 - place)
 		}
 	}
 	return out

@@ -277,6 +277,10 @@ func (b *builder) from(m design.Member) []form.Option {
 			return q.Keeps() == form.InText && q.Type() == condition.TypeText &&
 				!q.PicksOne()
 		})
+	case "agreeing":
+		each((*form.Question).Agrees)
+	case "anything":
+		each(func(q *form.Question) bool { return q.Keeps() != form.AsPeople })
 	case "addresses":
 		each(func(q *form.Question) bool {
 			return q.Kind == b.kind() && !strings.HasSuffix(b.path, "/"+string(q.Key))

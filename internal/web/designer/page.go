@@ -45,6 +45,7 @@ var tabs = []tab{
 		"What is picked from, and what is worked out."},
 	{"fees", "Fees", []string{"fees", "codes"}, &design.Paying, "What entering costs, and how it is paid."},
 	{"assessment", "Assessment", []string{"criteria", "bodies"}, &design.Assessment, "How it is read and marked."},
+	{"vote", "Public vote", nil, &design.Vote, "Where the public votes: in which stage stands under Calendar."},
 	{"letters", "Letters", []string{"letters"}, nil, "What goes out by mail."},
 }
 
@@ -61,10 +62,8 @@ func tabOf(key string) tab {
 func tabFor(path string) tab {
 	first, _, _ := strings.Cut(path, "/")
 	for _, t := range tabs {
-		for _, l := range t.Lists {
-			if l == first {
-				return t
-			}
+		if slices.Contains(t.Lists, first) || t.Head != nil && t.Head.Name == first {
+			return t
 		}
 	}
 	return tabs[0]
