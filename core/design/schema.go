@@ -37,10 +37,12 @@ func enums() map[reflect.Type][]string {
 		reflect.TypeFor[form.NotesRule](): words([]form.NotesRule{form.NotesStay, form.NotesDeclined, form.NotesAll}),
 		reflect.TypeFor[form.Work](): words([]form.Work{form.Apply, form.Check, form.Read, form.Interview,
 			form.Votes, form.Decide}),
-		reflect.TypeFor[form.Among]():   words([]form.Among{form.AmongEligible, form.AmongChosen}),
-		reflect.TypeFor[form.CountBy](): words([]form.CountBy{form.CountVotes, form.CountShares, form.CountRanked, form.CountPoints}),
-		reflect.TypeFor[form.GoodOf]():  words([]form.GoodOf{form.GoodOfOne, form.GoodOfCost}),
-		reflect.TypeFor[form.RestOf]():  words([]form.RestOf{form.RestKept, form.RestByVotes}),
+		reflect.TypeFor[form.Among](): words([]form.Among{form.AmongEligible, form.AmongChosen}),
+		reflect.TypeFor[form.CountBy](): words(
+			[]form.CountBy{form.CountVotes, form.CountShares, form.CountRanked, form.CountPoints},
+		),
+		reflect.TypeFor[form.GoodOf](): words([]form.GoodOf{form.GoodOfOne, form.GoodOfCost}),
+		reflect.TypeFor[form.RestOf](): words([]form.RestOf{form.RestKept, form.RestByVotes}),
 		reflect.TypeFor[form.FigureOp](): words([]form.FigureOp{form.Sum, form.Difference, form.Share, form.AgeOn,
 			form.MonthsTo, form.CountWhere, form.AnyRow, form.EveryRow, form.LeastOf, form.MostOf, form.StepOf}),
 		reflect.TypeFor[form.Rounding]():   words([]form.Rounding{form.Nearest, form.NextUp, form.NextDown}),
@@ -132,7 +134,10 @@ func (s *schema) object(t reflect.Type) map[string]any {
 		if how == "" {
 			required = append(required, member)
 			if t.Field(i).Type.Kind() == reflect.Slice { // an empty list is written as null
-				properties[member] = map[string]any{"type": []string{"array", "null"}, "items": s.of(t.Field(i).Type.Elem())}
+				properties[member] = map[string]any{
+					"type":  []string{"array", "null"},
+					"items": s.of(t.Field(i).Type.Elem()),
+				}
 			}
 		}
 	}

@@ -158,3 +158,11 @@ func (e *Election) Count(ballots []Choice, off []bool) Result {
 	}
 	return r
 }
+
+// Names reports that a choice says something for a project.
+func (c Choice) Names(project int, by By) bool {
+	if by == GivenPoints {
+		return project < len(c) && c[project] > 0
+	}
+	return slices.Contains(c, project)
+}

@@ -81,8 +81,18 @@ func TestCount(t *testing.T) {
 	} {
 		t.Run(c.says, func(t *testing.T) {
 			r := c.e.Count(c.ballots, c.off)
-			if !slices.Equal(r.Came, c.came) || !slices.Equal(r.Won, c.won) || r.Blank != c.blank || r.Ballots != len(c.ballots) {
-				t.Errorf("came %v, won %v, %d blank of %d; not %v, %v, %d", r.Came, r.Won, r.Blank, r.Ballots, c.came, c.won, c.blank)
+			if !slices.Equal(r.Came, c.came) || !slices.Equal(r.Won, c.won) || r.Blank != c.blank ||
+				r.Ballots != len(c.ballots) {
+				t.Errorf(
+					"came %v, won %v, %d blank of %d; not %v, %v, %d",
+					r.Came,
+					r.Won,
+					r.Blank,
+					r.Ballots,
+					c.came,
+					c.won,
+					c.blank,
+				)
 			}
 		})
 	}
@@ -146,7 +156,8 @@ func TestElectorates(t *testing.T) {
 	}
 	e := Election{By: EqualShares, Projects: costs(20, 20, 20, 20, 20, 20, 20, 20, 20, 20), Budget: 100}
 	larger := e.Electorates([]byte("seed"))[1].Ballots[0]
-	if got := e.Count(e.Electorates([]byte("seed"))[1].Ballots, nil).Won; len(got) != 5 || slices.Contains(larger, got[4]) {
+	if got := e.Count(e.Electorates([]byte("seed"))[1].Ballots, nil).Won; len(got) != 5 ||
+		slices.Contains(larger, got[4]) {
 		t.Errorf("equal shares buy %v for camps of which the larger likes %v", got, larger)
 	}
 }
@@ -233,8 +244,23 @@ func TestUnusual(t *testing.T) {
 // What is published reads back the same, counts to the same, and says what was left out.
 func TestPublished(t *testing.T) {
 	for _, by := range []By{MostVotes, EqualShares, Places, GivenPoints} {
-		p := Published{Format: Format, By: by, Budget: 100, Named: 1, Most: 3, Utility: OneEach, Projects: []OnPaper{{1, "A", 40, ""}, {2, "B", 30, ""}, {3, "C", 20, ""}},
-			LeftOut: []LeftOut{{1, "one hall", 1}}, Ballots: []Slip{{"R1", Choice{0, 1, 2}, 0, by == GivenPoints}, {"R2", Choice{2, 0, 1}, 1, by == GivenPoints}, {"R3", nil, 0, by == GivenPoints}}}
+		p := Published{
+			Format:   Format,
+			By:       by,
+			Budget:   100,
+			Named:    1,
+			Most:     3,
+			Utility:  OneEach,
+			Projects: []OnPaper{{1, "A", 40, ""}, {2, "B", 30, ""}, {3, "C", 20, ""}},
+			LeftOut: []LeftOut{
+				{1, "one hall", 1},
+			},
+			Ballots: []Slip{
+				{"R1", Choice{0, 1, 2}, 0, by == GivenPoints},
+				{"R2", Choice{2, 0, 1}, 1, by == GivenPoints},
+				{"R3", nil, 0, by == GivenPoints},
+			},
+		}
 		p.Result = OutcomeOf(p.Count(false))
 		raw, err := json.Marshal(&p)
 		if err != nil {
@@ -248,10 +274,12 @@ func TestPublished(t *testing.T) {
 		if err != nil || string(again) != string(raw) {
 			t.Errorf("%s\n%s\n%v", raw, again, err)
 		}
-		if with, without := back.Count(true), back.Count(false); with.Ballots != 3 || without.Ballots != 2 || without.Blank != 1 {
+		if with, without := back.Count(true), back.Count(false); with.Ballots != 3 || without.Ballots != 2 ||
+			without.Blank != 1 {
 			t.Errorf("%d with, %d without, %d blank", with.Ballots, without.Ballots, without.Blank)
 		}
-		if csv := p.Sheet().CSV(); !strings.Contains(csv, "one hall") || strings.Contains(csv, "R1,1 2 3,") == (by == GivenPoints) {
+		if csv := p.Sheet().CSV(); !strings.Contains(csv, "one hall") ||
+			strings.Contains(csv, "R1,1 2 3,") == (by == GivenPoints) {
 			t.Errorf("%s", csv)
 		}
 	}

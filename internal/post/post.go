@@ -44,6 +44,7 @@ type Letter struct {
 	Seal          int64  // copy to attach; 0 for none
 	Due           time.Time
 	Calendar      string // an iCalendar object that goes with it; "" for none
+	Forget        bool   // its text is taken away once it has left: what it opens is kept nowhere here
 
 	// A letter that tells of a state of an entry holds only while it is in that
 	// state, by that act of the office (0 for none).
@@ -141,6 +142,7 @@ func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]i
 		Entry   int64     `json:"entry_id"`
 		Holds   string    `json:"holds"`
 		Act     int64     `json:"act_id"`
+		Forget  bool      `json:"forget"`
 	}
 	rows := make([]row, len(letters))
 	for i, l := range letters {
@@ -149,7 +151,7 @@ func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]i
 		}
 		token := strings.ToLower(rand.Text())
 		rows[i] = row{token, token + "@" + host, l.Kind, l.Account, l.Application, l.Round, l.To, l.ToName, l.ReplyTo,
-			l.Subject, l.Body, l.Link, l.Seal, l.Due, l.Calendar, l.Entry, l.Holds, l.Act}
+			l.Subject, l.Body, l.Link, l.Seal, l.Due, l.Calendar, l.Entry, l.Holds, l.Act, l.Forget}
 	}
 	raw, err := json.Marshal(rows)
 	if err != nil {
@@ -161,12 +163,12 @@ func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]i
 	}
 	if err := tx.SelectContext(ctx, &added, `
 		INSERT INTO post (message_id, bounce_token, kind, account_id, application_id, round_id, to_address, to_name, reply_to,
-		                  subject, body, link_id, attach_seal, state, created_at, due_at, calendar, entry_id, holds, act_id)
+		                  subject, body, link_id, attach_seal, state, created_at, due_at, calendar, entry_id, holds, act_id, forget)
 		SELECT message_id, token, kind, NULLIF(account_id, 0), NULLIF(application_id, 0), NULLIF(round_id, 0), to_address, to_name, reply_to,
-		       subject, body, NULLIF(link_id, 0), NULLIF(attach_seal, 0), 'held', $2, due_at, calendar, NULLIF(entry_id, 0), holds, NULLIF(act_id, 0)
+		       subject, body, NULLIF(link_id, 0), NULLIF(attach_seal, 0), 'held', $2, due_at, calendar, NULLIF(entry_id, 0), holds, NULLIF(act_id, 0), forget
 		FROM jsonb_to_recordset($1::jsonb) AS n(token text, message_id text, kind text, account_id bigint, application_id bigint, round_id bigint,
 		     to_address text, to_name text, reply_to text, subject text, body text, link_id bigint, attach_seal bigint, due_at timestamptz,
-		     calendar text, entry_id bigint, holds text, act_id bigint)
+		     calendar text, entry_id bigint, holds text, act_id bigint, forget boolean)
 		RETURNING id, bounce_token AS token`, string(raw), tx.At); err != nil {
 		return nil, err
 	}
@@ -342,7 +344,7 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 		return err
 	}
 	return o.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
-		r, err := tx.ExecContext(ctx, `UPDATE post SET state = 'sent', sent_at = $2 WHERE id = $1 AND state = 'held'`, p.ID,
+		r, err := tx.ExecContext(ctx, `UPDATE post SET state = 'sent', sent_at = $2, body = CASE WHEN forget THEN '' ELSE body END WHERE id = $1 AND state = 'held'`, p.ID,
 			at)
 		if err != nil {
 			return err

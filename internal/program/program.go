@@ -19,6 +19,7 @@ import (
 	"ulvant/core/calendar"
 	"ulvant/internal/application"
 	"ulvant/internal/award"
+	"ulvant/internal/ballot"
 	"ulvant/internal/bulk"
 	"ulvant/internal/check"
 	"ulvant/internal/colleague"
@@ -89,6 +90,7 @@ type Program struct {
 	Panel      *panel.Store
 	Decisions  *decision.Store
 	Awards     *award.Store
+	Ballots    *ballot.Store
 	Work       *work.Store
 	Colleagues *colleague.Store
 	Bulk       *bulk.Store
@@ -151,6 +153,15 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		Post: p.Post,
 		Jobs: p.Jobs, Later: later}
 	p.Awards = &award.Store{DB: d, Cases: p.Cases, Decisions: p.Decisions, Jobs: p.Jobs, Later: later}
+	p.Ballots = &ballot.Store{
+		DB:      d,
+		Cases:   p.Cases,
+		Post:    p.Post,
+		Jobs:    p.Jobs,
+		Later:   later,
+		BaseURL: cfg.BaseURL,
+		Key:     p.FormKey,
+	}
 	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs,
 		Asks:   profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
 		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: p.Funder.Zone, Off: p.Funder.Off,
@@ -181,6 +192,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Reading.Register()
 	p.Decisions.Register()
 	p.Awards.Register()
+	p.Ballots.Register()
 	p.Bulk.Register()
 	p.Jobs.Sweeping("standing", p.Cases.Sweep)
 	p.Jobs.Sweeping("known", p.Cases.SweepKnown)

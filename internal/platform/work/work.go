@@ -25,6 +25,7 @@ const (
 	HandingOut Kind = "handing out"
 	Planning   Kind = "planning who reads what"
 	Placing    Kind = "reading everybody against every award"
+	Ballots    Kind = "the public vote"
 	Reminding  Kind = "reminding"
 	Bulk       Kind = "bulk"
 )
