@@ -13,6 +13,7 @@ CREATE TABLE vote (
   laid_by      bigint REFERENCES account,
   counted_at   timestamptz,
   document     bytea,            -- as it is published; whoever has it can count again
+  summary      jsonb,            -- the same without the ballots, and with those left out counted in
   published_at timestamptz,
   published_by bigint REFERENCES account,
   note         text NOT NULL DEFAULT '', -- what stands beside the result: why it was counted anew

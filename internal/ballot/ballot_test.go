@@ -59,7 +59,7 @@ func TestFromTheMailToTheResult(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	doc, _, err := ballot.Outcome(raw)
+	doc, _, err := outcome(t, raw, p)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -78,6 +78,23 @@ func TestFromTheMailToTheResult(t *testing.T) {
 	if strings.Contains(string(raw), "@") || strings.Contains(string(raw), string(last)) {
 		t.Errorf("a name or a link stands in what is published")
 	}
+}
+
+// outcome reads what is published, and what stands in its summary.
+func outcome(t *testing.T, raw []byte, p programtest.Polls) (*vote.Published, vote.Outcome, error) {
+	t.Helper()
+	doc, err := vote.ReadPublished(raw)
+	if err != nil {
+		t.Fatal(err)
+	}
+	x, err := p.Ballots.Summary(bg, p.DB, p.Round.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if !slices.Equal(x.Result.Came, doc.Result.Came) || len(x.Ballots) != 0 || !slices.Equal(doc.Projects, x.Projects) {
+		t.Errorf("the summary says otherwise: %+v", x)
+	}
+	return doc, x.All, nil
 }
 
 // Nothing in the database leads from a voter to a ballot: not the link, which stands
@@ -444,7 +461,7 @@ func TestPatterns(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	doc, all, err := ballot.Outcome(raw)
+	doc, all, err := outcome(t, raw, p)
 	if err != nil || doc.Result.Ballots != 34 || all.Ballots != 54 || len(doc.LeftOut) != 1 ||
 		doc.LeftOut[0].Ballots != 20 ||
 		doc.Result.Came[p.Place('B')] != 0 ||
@@ -506,7 +523,7 @@ func TestTakenOff(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	doc, _, err := ballot.Outcome(raw)
+	doc, _, err := outcome(t, raw, p)
 	if err != nil || doc.Result.Came[p.Place('B')] != 0 || doc.Result.Came[p.Place('C')] != 0 ||
 		doc.Projects[p.Place('C')].Off == "" ||
 		len(doc.Result.Won) != 0 {

@@ -1,9 +1,9 @@
 package ballot
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
+	"slices"
 	"strings"
 	"time"
 
@@ -115,7 +115,17 @@ func (s *Store) Count(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 	if err != nil {
 		return 0, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE vote SET counted_at = $2, document = $3 WHERE round_id = $1`, r.ID, tx.At, raw); err != nil {
+	x := Summary{Published: *p, All: p.Result}
+	if len(p.LeftOut) > 0 {
+		x.All = vote.OutcomeOf(p.Count(true))
+	}
+	x.Ballots = nil
+	summary, err := json.Marshal(x)
+	if err != nil {
+		return 0, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE vote SET counted_at = $2, document = $3, summary = $4 WHERE round_id = $1`, r.ID, tx.At, raw,
+		string(summary)); err != nil {
 		return 0, err
 	}
 	return len(
@@ -189,22 +199,46 @@ func (s *Store) published(ctx context.Context, q db.Querier, r round.Round, f *f
 	return p, nil
 }
 
-// Document is a vote as it is published; nil before it is counted.
+// Document is a vote as it is published, every ballot in it; nil before it is counted.
 func (s *Store) Document(ctx context.Context, q db.Querier, round int64) (document []byte, err error) {
 	err = q.GetContext(ctx, &document, `SELECT document FROM vote WHERE round_id = $1`, round)
 	return document, err
 }
 
-// Outcome is what a counted vote came to, with the ballots left out and without them.
-func Outcome(document []byte) (p *vote.Published, all vote.Outcome, err error) {
-	p, err = vote.ReadPublished(bytes.TrimSpace(document))
-	if err != nil {
-		return nil, all, err
+// Summary of a count.
+type Summary struct {
+	vote.Published              // without the ballots
+	All            vote.Outcome `json:"all"` // with the ballots that are left out
+}
+
+// Summary of a vote; nil before it is counted.
+func (s *Store) Summary(ctx context.Context, q db.Querier, round int64) (*Summary, error) {
+	var raw []byte
+	if err := q.GetContext(ctx, &raw, `SELECT summary FROM vote WHERE round_id = $1`, round); err != nil || raw == nil {
+		return nil, err
 	}
-	if len(p.LeftOut) == 0 {
-		return p, p.Result, nil
+	var x Summary
+	return &x, json.Unmarshal(raw, &x)
+}
+
+// Find a ballot by its receipt, as it is typed; ok is false where there is none. Until
+// the result is published nobody is told of any.
+func (s *Store) Find(
+	ctx context.Context,
+	q db.Querier,
+	v Vote,
+	typed string,
+) (receipt string, c vote.Choice, ok bool, err error) {
+	receipt, ok = vote.ReadWord(typed)
+	if !ok || v.Published == nil {
+		return receipt, nil, false, nil
 	}
-	return p, vote.OutcomeOf(p.Count(true)), nil
+	var list []struct{ Choice pq.Int64Array }
+	if err := q.SelectContext(ctx, &list, `SELECT choice FROM ballot WHERE round_id = $1 AND receipt = $2`, v.RoundID, receipt); err != nil ||
+		len(list) == 0 {
+		return receipt, nil, false, err
+	}
+	return receipt, choiceOf(list[0].Choice), true, nil
 }
 
 // Publish shows the result, with every ballot without a name. Patterns that nobody ruled
@@ -216,6 +250,8 @@ func (s *Store) Publish(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 		return err
 	case v.Published != nil:
 		return refusal.New("the result is published already")
+	case v.Phase(f, tx.At) != Closed:
+		return refusal.New("votes are taken until " + closing(f)).But("publish the result when it is closed")
 	case v.Counted == nil:
 		return refusal.New("the ballots are not counted, or something changed since").But("count them first")
 	}
@@ -350,4 +386,21 @@ func (s *Store) Voted(ctx context.Context, q db.Querier, round int64, address st
 		one,
 	)
 	return len(list) > 0, len(list) > 0 && list[0], err
+}
+
+// Otherwise says what would have come of it with the ballots that are left out; other is
+// false where it is the same.
+func Otherwise(x *Summary) (other bool, says string) {
+	titles := func(won []int) string {
+		var out []string
+		for _, n := range won {
+			out = append(out, "“"+x.Projects[n-1].Title+"”")
+		}
+		if len(out) == 0 {
+			return "nobody"
+		}
+		return phrase.List(out)
+	}
+	a, b := slices.Sorted(slices.Values(x.Result.Won)), slices.Sorted(slices.Values(x.All.Won))
+	return !slices.Equal(a, b), titles(x.All.Won)
 }

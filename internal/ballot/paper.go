@@ -488,7 +488,7 @@ func (s *Store) TakeOff(
 	if _, err := tx.ExecContext(ctx, `UPDATE vote_project SET off = $2 WHERE id = $1`, project, stands); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE vote SET counted_at = NULL, document = NULL WHERE round_id = $1`, r.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE vote SET counted_at = NULL, document = NULL, summary = NULL WHERE round_id = $1`, r.ID); err != nil {
 		return err
 	}
 	return trail.Write(ctx, tx, verb, app, r.ID, map[string]string{"title": title, "why": why})

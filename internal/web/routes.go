@@ -19,15 +19,34 @@ import (
 	"ulvant/internal/web/office/register"
 	"ulvant/internal/web/office/rounds"
 	"ulvant/internal/web/office/today"
+	"ulvant/internal/web/office/votes"
 	"ulvant/internal/web/public"
 	"ulvant/internal/web/reader"
+	"ulvant/internal/web/voter"
 )
 
 // Rooms are all of the site. Each has its part of the map, its pages and its
 // handlers beside each other.
-var Rooms = []site.Room{public.Room, applicant.Room, guest.Room, reader.Room, today.Room, people.Room, rounds.Room,
+var Rooms = []site.Room{
+	public.Room,
+	applicant.Room,
+	guest.Room,
+	reader.Room,
+	voter.Room,
+	today.Room,
+	people.Room,
+	rounds.Room,
 	designer.Room,
-	cases.Room, checking.Room, readings.Room, interviews.Room, panel.Room, decide.Room, register.Room, awards.Room}
+	cases.Room,
+	checking.Room,
+	readings.Room,
+	interviews.Room,
+	panel.Room,
+	decide.Room,
+	register.Room,
+	awards.Room,
+	votes.Room,
+}
 
 // Routes is the whole map. Every route says what it lets somebody do; the test
 // in routes_test.go goes through all of them.
