@@ -85,6 +85,7 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 	b.others()
 	b.asked()
 	b.jury()
+	b.village()
 	b.talks()
 	b.years()
 	b.pays()

@@ -28,7 +28,9 @@ func ferry(e *edits, d *form.Design) {
 	e.ask("the-design", "sheets", form.File, form.Chosen, "Six sheets, in the order in which they should be seen",
 		takes(slot.Limits{Kinds: []slot.Kind{slot.Picture}, SizeMost: 12 << 20, FilesLeast: 6, FilesMost: 6,
 			WidthLeast: 700, HeightLeast: 500, DPILeast: 150, Details: []string{"Title", "Medium"}}))
+	e.ask("the-design", "in-public", form.YesNo, form.Chosen, "May the public see the picture and the idea, and vote?", mayNo)
 	e.set("readersEach", 2)
+	favourite(e, d)
 	for _, a := range []form.Award{{Key: "second-prize", Label: "Second prize", Purse: 1_500_00, Places: 1}, {Key: "third-prize",
 		Label: "Third prize", Purse: 800_00, Places: 1}} {
 		a.Led, a.Public = "merit", true
@@ -71,7 +73,7 @@ func (b *builder) jury() {
 	for i, p := range ferryPeople {
 		b.on(opens.Add(time.Duration(70+97*i)*time.Hour), func(ctx context.Context) error {
 			w := writing{p.name, p.body, p.title, "stream = " + p.stream + "\nmembers:r0001:legal = " + p.name +
-				"\ntied = no\nidea = " + p.idea + "\ncost = " + p.cost + "\ncost:sure = estimated\nboards::tick-1 = yes\n" +
+				"\ntied = no\nidea = " + p.idea + "\ncost = " + p.cost + "\ncost:sure = estimated\nin-public = yes\nboards::tick-1 = yes\n" +
 				"true = yes\nsigned = " + p.name}
 			if p.stream == "students" {
 				w.answers += "\nschool = Tarl College"
@@ -159,6 +161,7 @@ func (b *builder) jury() {
 			return err
 		})
 	})
+	b.favourites(&id)
 	b.on(checks.Add(5*oneDay), func(ctx context.Context) error { // the students’ jury is in time, the other late
 		for _, i := range juries["Students"] {
 			if err := b.judges(ctx, string(s.Key), i); err != nil {

@@ -89,6 +89,7 @@ CREATE TABLE ballot (
   PRIMARY KEY (round_id, key),
   UNIQUE (round_id, receipt)
 );
+CREATE INDEX ballot_pattern ON ballot (pattern_id) WHERE pattern_id IS NOT NULL;
 -- How many asked: of all (what = ''), of each domain, from each network.
 CREATE TABLE vote_tally (
   round_id bigint NOT NULL REFERENCES round ON DELETE CASCADE,

@@ -18,7 +18,7 @@ func VoteRules(f *form.Form) []string {
 	out := []string{voteMarks(v)}
 	named := phrase.Count(int64(v.Named), "project", "projects")
 	if v.Named == 1 {
-		named = "one project"
+		named = "project"
 	}
 	switch v.Count {
 	case form.CountShares:

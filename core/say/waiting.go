@@ -38,3 +38,16 @@ func Outcomes(n map[lifecycle.State]int, order []lifecycle.State) string {
 	}
 	return phrase.List(parts)
 }
+
+// PollWaits says what a public vote waits for, after how many there are.
+func PollWaits(k waiting.PollKind) string {
+	switch k {
+	case waiting.LayPaper:
+		return "ballot paper to lay out"
+	case waiting.Patterns:
+		return "patterns among voters to rule on"
+	case waiting.Count:
+		return "public vote to count"
+	}
+	return "result of a public vote to publish"
+}

@@ -14,6 +14,7 @@ import (
 	"ulvant/core/phrase"
 	"ulvant/core/refusal"
 	"ulvant/core/vote"
+	"ulvant/core/waiting"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/work"
 	"ulvant/internal/round"
@@ -403,4 +404,26 @@ func Otherwise(x *Summary) (other bool, says string) {
 	}
 	a, b := slices.Sorted(slices.Values(x.Result.Won)), slices.Sorted(slices.Values(x.All.Won))
 	return !slices.Equal(a, b), titles(x.All.Won)
+}
+
+// Polls says how far the votes of rounds are that are not published yet; of all when
+// round is 0.
+func (s *Store) Polls(ctx context.Context, q db.Querier, round int64) (map[int64]waiting.Poll, error) {
+	var list []struct {
+		Round         int64
+		Laid, Counted bool
+		Unruled       int
+	}
+	if err := q.SelectContext(ctx, &list, `
+		SELECT v.round_id AS round, v.laid_at IS NOT NULL AS laid, v.counted_at IS NOT NULL AS counted,
+		       (SELECT count(*) FROM vote_pattern p WHERE p.round_id = v.round_id AND p.ruling = ''
+		          AND (SELECT count(*) FROM ballot b WHERE b.pattern_id = p.id) >= $2) AS unruled
+		FROM vote v WHERE v.published_at IS NULL AND (v.round_id = $1 OR $1 = 0)`, round, vote.LeastPattern); err != nil {
+		return nil, err
+	}
+	out := map[int64]waiting.Poll{}
+	for _, x := range list {
+		out[x.Round] = waiting.Poll{Laid: x.Laid, Counted: x.Counted, Unruled: x.Unruled}
+	}
+	return out, nil
 }

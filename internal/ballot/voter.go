@@ -77,7 +77,7 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 	if !ok {
 		return ErrNoAddress
 	}
-	token := newToken()
+	token := s.newToken()
 	var x struct {
 		Voter
 		Fresh bool
@@ -168,7 +168,7 @@ func (s *Store) Enter(ctx context.Context, tx *db.Tx, f *form.Form, v Vote, type
 			"ask where you got it",
 		)
 	}
-	token := newToken()
+	token := s.newToken()
 	if _, err = tx.ExecContext(ctx, `UPDATE voter SET token = $2, network = $3, asked_at = $4 WHERE id = $1`, x.ID, token.voter(), v.network(from), tx.At); err != nil {
 		return "", err
 	}

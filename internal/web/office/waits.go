@@ -118,8 +118,15 @@ func Moves(r *site.Request, rounds []round.Round, seen round.Seen) (map[int64][]
 	if err != nil {
 		return nil, err
 	}
+	polls, err := r.Ballots.Polls(r.Context, r.DB, one)
+	if err != nil {
+		return nil, err
+	}
 	if rounds == nil {
 		var ids []int64
+		for id := range polls {
+			ids = append(ids, id)
+		}
 		for _, c := range checks {
 			ids = append(ids, c.Round)
 		}
@@ -143,12 +150,17 @@ func Moves(r *site.Request, rounds []round.Round, seen round.Seen) (map[int64][]
 					Link: "/office/rounds/" + rd.Key + "/checks", Since: c.Since, Needs: access.SettleCheck, About: aboutOf(rd)})
 			}
 		}
-		if len(byRound[rd.ID]) == 0 {
+		poll, polled := polls[rd.ID]
+		if len(byRound[rd.ID]) == 0 && !polled {
 			continue
 		}
 		f, err := r.Rounds.Published(r.Context, r.DB, rd)
 		if err != nil {
 			return nil, err
+		}
+		if kind, n, since := waiting.OfPoll(f, poll, r.At); kind != waiting.Nothing {
+			out[rd.ID] = append(out[rd.ID], Task{N: n, What: say.PollWaits(kind), Note: rd.Name, Since: since,
+				Link: "/office/rounds/" + rd.Key + "/vote", Needs: access.Decide, About: aboutOf(rd)})
 		}
 		out[rd.ID] = append(out[rd.ID], readingTasks(rd, f, byRound[rd.ID], r.At)...)
 	}

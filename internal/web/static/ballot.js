@@ -14,7 +14,7 @@ if (form) {
     const n = by === 'ranked' ? [...form.querySelectorAll('select')].filter(x => x.value).length
       : form.querySelectorAll('input[name=named]:checked').length;
     const over = most > 0 && n > most;
-    says.textContent = over ? `${n} chosen, ${n - most} too many` : most > 0 ? `${n} of up to ${most} chosen` : `${n} chosen`;
+    says.textContent = over ? `${n} chosen, ${n - most} too many` : most > 0 ? `${n} of ${most} chosen` : `${n} chosen`;
     says.classList.toggle('hot', over);
   };
   form.addEventListener('input', look);

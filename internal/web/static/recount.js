@@ -4,6 +4,12 @@ const section = document.querySelector('[data-recount]');
 const button = section.querySelector('button'), says = section.querySelector('[data-says]');
 const say = text => { const p = document.createElement('p'); p.textContent = text; says.append(p); return p; };
 const same = (a, b) => JSON.stringify(a) === JSON.stringify(b);
+// a fraction of minor units, as money
+const plain = (fraction, currency) => {
+  const [n, d = '1'] = fraction.split('/');
+  const format = new Intl.NumberFormat('en', { style: 'currency', currency });
+  return format.format(Number(BigInt(n) * 1000n / BigInt(d)) / 1000 / 10 ** format.resolvedOptions().maximumFractionDigits);
+};
 button.hidden = false;
 button.addEventListener('click', async () => {
   button.disabled = true;
@@ -30,7 +36,8 @@ button.addEventListener('click', async () => {
       say(`The same: ${mine.ballots} ballots, counted here in ${seconds} s, name ${titles(mine.won)}.`).className = 'agrees';
       if (doc.countedBy === 'equal shares') {
         for (const b of mine.bought) {
-          say(b.rate ? `${doc.projects[b.number - 1].title}: ${b.payers} voters, each at the most ${b.most} cents` : `${doc.projects[b.number - 1].title}: out of what is left`);
+          const title = doc.projects[b.number - 1].title;
+          say(b.rate ? `${title}: ${b.payers} voters, each ${plain(b.most, doc.currency)} at the most` : `${title}: out of what is left`);
         }
       }
       if (doc.leftOut.length) say(`With the ballots that are left out, ${counted.all.ballots}, it would be ${titles(counted.all.won)}.`);

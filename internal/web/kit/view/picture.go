@@ -291,6 +291,9 @@ func Spread(scores []mark.Score, mean mark.Score, most int) Picture {
 	return c.done()
 }
 
+// fewDays are as many as can each have their date beneath them.
+const fewDays = 16
+
 // DayBars draws a number for the end of each day of a rehearsal, to scale.
 func DayBars(days []rehearsal.Day, of func(rehearsal.Day) int, what string) Picture {
 	const w, h = 1180.0, 58.0
@@ -311,7 +314,7 @@ func DayBars(days []rehearsal.Day, of func(rehearsal.Day) int, what string) Pict
 			y := (h - 16) * float64(n) / float64(most)
 			c.rect(float64(i)*x+0.5, h-14-y, math.Max(x-1, 1), y, green)
 		}
-		if d.Date.Weekday() == time.Monday && i%14 < 7 {
+		if few := len(days) <= fewDays; few || d.Date.Weekday() == time.Monday && i%14 < 7 {
 			c.text(float64(i)*x, h-2, "start", "t12", soft, d.Date.Short()[4:])
 		}
 	}
