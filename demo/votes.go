@@ -173,6 +173,18 @@ func (b *builder) favourites(id *int64) {
 				func(ctx context.Context) error { return b.byCode(ctx, f, v, codes[i], likes(fmt.Sprint("code", i))) },
 			)
 		}
+		for i := range 7 { // what becomes no ballot: codes that were used, and one that nobody gave out
+			code := codes[i]
+			if i == 6 {
+				code = "AAAA-BBBB-CCCC"
+			}
+			b.on(from.Add(2*oneDay+time.Duration(i)*5*time.Hour), func(ctx context.Context) error {
+				return b.act(ctx, 0, func(ctx context.Context, tx *db.Tx) error {
+					_, err := b.Ballots.Enter(ctx, tx, f, v, code, "198.51.100.9")
+					return b.Ballots.NoteTry(ctx, tx, f, v, err)
+				})
+			})
+		}
 		places := []string{"corvoe", "tarl", "skerra", "hallin", "brae-ness", "port-ailsa"}
 		for i := range 30 {
 			address := fmt.Sprintf("voter%d@%s.example", i+1, places[noise(len(places), fmt.Sprint("home", i))])

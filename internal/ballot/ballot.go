@@ -202,3 +202,15 @@ const (
 var Tries = []Try{AgainByMail, AgainByCode, NoSuchCode, TooLate, Waited}
 
 func id(n int64) string { return strconv.FormatInt(n, 10) }
+
+// ShownDays is how long a result stands among the open rounds.
+const ShownDays = 60
+
+// Listed are the votes that have a ballot paper and no result yet, and those whose result
+// was published lately.
+func (s *Store) Listed(ctx context.Context, q db.Querier, at time.Time) (out []Vote, err error) {
+	err = q.SelectContext(ctx, &out, `
+		SELECT `+columns+` FROM vote WHERE laid_at IS NOT NULL AND (published_at IS NULL OR published_at > $1) ORDER BY round_id DESC LIMIT 50`,
+		at.AddDate(0, 0, -ShownDays))
+	return out, err
+}

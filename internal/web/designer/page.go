@@ -140,9 +140,12 @@ func draw(r *site.Request, status int, st state) error {
 	at := value(r, "path")
 	p := page{Round: r.Round, Tabs: tabs, At: at, Currency: f.Design.Currency, Problem: st.problem, Kinds: form.Kinds(),
 		Base: "/office/rounds/" + r.Round.Key + "/design"}
-	if at != "" {
+	switch {
+	case at != "" && !strings.Contains(at, "/"): // a list, or what stands in none: its page
+		p.Tab, p.At, at = tabFor(at), "", ""
+	case at != "":
 		p.Tab = tabFor(at)
-	} else {
+	default:
 		p.Tab = tabOf(value(r, "tab"))
 	}
 	thing, ok := find(doc, at)
@@ -344,7 +347,9 @@ func (p *page) members(r *site.Request, b *builder, thing map[string]any, st sta
 		}
 		p.Members = append(p.Members, in)
 	}
-	p.AddTo = p.Tab.Lists[0]
+	if len(p.Tab.Lists) > 0 {
+		p.AddTo = p.Tab.Lists[0]
+	}
 	if len(s) == 2 {
 		p.AddTo = s[0]
 	}

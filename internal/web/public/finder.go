@@ -67,6 +67,7 @@ type roundsPage struct {
 	Bad    bool
 	Of     int
 	Found  int
+	Votes  []listedVote
 }
 
 // Rounds lists what is open and coming, narrowed to what a visitor looks for.
@@ -85,9 +86,13 @@ func Rounds(r *site.Request) error {
 	wish, sum, bad := wishFrom(r, currency)
 	fit := func(l listed) bool { return !finder.Describe(l.Form).Fits(wish) }
 	fitOpen, fitComing := slices.DeleteFunc(slices.Clone(open), fit), slices.DeleteFunc(slices.Clone(coming), fit)
+	polls, err := votes(r)
+	if err != nil {
+		return err
+	}
 	return r.Draw(fiber.StatusOK, "public/rounds", view.Page{Title: "Open rounds", Nav: "rounds",
 		Data: roundsPage{Open: fitOpen, Coming: fitComing, Kinds: kinds, Who: who, Places: places, Wish: wish, Sum: sum,
-			Bad: bad, Of: len(open) + len(coming), Found: len(fitOpen) + len(fitComing)}})
+			Bad: bad, Of: len(open) + len(coming), Found: len(fitOpen) + len(fitComing), Votes: polls}})
 }
 
 // answeredFor is what the check says of one round.

@@ -81,6 +81,7 @@ type roundPage struct {
 	Sections []askedSection
 	Ready    []string
 	Strand   view.Picture
+	Vote     *listedVote // nil: the public does not vote
 }
 
 // Round is the page of one round, worked out from its design.
@@ -122,10 +123,15 @@ func Round(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	v, err := r.Ballots.Of(r.Context, r.DB, r.Round.ID)
+	if err != nil {
+		return err
+	}
 	return r.Draw(fiber.StatusOK, "public/round", view.Page{Title: l.Name, Nav: "rounds",
 		Data: roundPage{Answered: len(answered),
 			Need: need, Kinds: kinds, Kind: r.Query("kind"), R: l, Awards: catalogue(l.Form), Fees: feesOf(l.Form),
-			Sections: sections, Ready: append(ready, l.Form.Design.Ready...), Strand: strandOf(r, l)}})
+			Sections: sections, Ready: append(ready, l.Form.Design.Ready...), Strand: strandOf(r, l),
+			Vote: voteOf(r.Round, l.Form, v, r.At)}})
 }
 
 // needOf is what a visitor will need who says which kind of applicant they are;
