@@ -24,28 +24,16 @@ func favourite(e *edits, d *form.Design) {
 	read, _ := d.Moment(form.ReadingEnd)
 	from := read.At.Date.AddDays(-4)
 	e.add("calendar", form.Moment{Key: "vote-from", Label: "the public vote", At: calendar.At(from, 9, 0)})
-	e.add(
-		"calendar",
-		form.Moment{Key: "vote-to", Label: "the end of the public vote", At: calendar.At(from.AddDays(14), 20, 0)},
-	)
-	e.add(
-		"stages",
+	e.add("calendar",
+		form.Moment{Key: "vote-to", Label: "the end of the public vote", At: calendar.At(from.AddDays(14), 20, 0)})
+	e.add("stages",
 		form.Stage{Key: "public", Label: "Public favourite", Does: form.Votes, From: "vote-from", To: "vote-to"},
-		"deciding",
-	)
+		"deciding")
 	e.set(
 		"vote",
-		form.Vote{
-			Asks:     "Which of these would you cross?",
-			Shows:    []form.Key{"picture", "idea"},
-			Agreed:   "in-public",
-			Most:     2,
-			Named:    1,
-			ByMail:   true,
-			OnPaper:  true,
-			Declares: []string{"I am 10 or older."},
-			Days:     14,
-		},
+		form.Vote{Asks: "Which of these would you cross?", Shows: []form.Key{"picture", "idea"},
+			Agreed: "in-public", Most: 2, Named: 1, ByMail: true, OnPaper: true,
+			Declares: []string{"I am 10 or older."}, Days: 14},
 	)
 }
 
@@ -58,7 +46,7 @@ func (b *builder) paperOf(ctx context.Context, id int64) (r round.Round, f *form
 		if _, err := b.Ballots.Gather(ctx, tx, r, f, nil); err != nil {
 			return err
 		}
-		list, err := b.Ballots.Projects(ctx, tx, id)
+		list, err := b.Ballots.Projects(ctx, tx, id, 0, ballot.PerList)
 		if err != nil {
 			return err
 		}
@@ -72,13 +60,8 @@ func (b *builder) paperOf(ctx context.Context, id int64) (r round.Round, f *form
 }
 
 // codes of a sheet that was given to somebody.
-func (b *builder) codes(
-	ctx context.Context,
-	r round.Round,
-	f *form.Form,
-	label string,
-	n int,
-) (codes []string, err error) {
+func (b *builder) codes(ctx context.Context, r round.Round, f *form.Form, label string,
+	n int) (codes []string, err error) {
 	err = b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) (err error) {
 		_, codes, err = b.Ballots.Print(ctx, tx, r, f, label, n)
 		return err
@@ -98,14 +81,8 @@ func (b *builder) byCode(ctx context.Context, f *form.Form, v ballot.Vote, code 
 }
 
 // byMail asks for a ballot and votes by the link in the mail.
-func (b *builder) byMail(
-	ctx context.Context,
-	r round.Round,
-	f *form.Form,
-	v ballot.Vote,
-	address string,
-	c vote.Choice,
-) error {
+func (b *builder) byMail(ctx context.Context, r round.Round, f *form.Form, v ballot.Vote, address string,
+	c vote.Choice) error {
 	token := ballot.Token("demo-" + address)
 	b.Ballots.Draw = func() ballot.Token { return token }
 	defer func() { b.Ballots.Draw = nil }()
@@ -160,18 +137,11 @@ func (b *builder) favourites(id *int64) {
 		}
 		for i := range 340 {
 			at := from.Add(
-				2*time.Hour + b.now.Sub(
-					from.Add(4*time.Hour),
-				)*time.Duration(
-					i,
-				)/340 + time.Duration(
-					noise(40, fmt.Sprint(i)),
-				)*time.Minute,
+				2*time.Hour + b.now.Sub(from.Add(4*time.Hour))*time.Duration(
+					i)/340 + time.Duration(noise(40, fmt.Sprint(i)))*time.Minute,
 			)
-			b.on(
-				at,
-				func(ctx context.Context) error { return b.byCode(ctx, f, v, codes[i], likes(fmt.Sprint("code", i))) },
-			)
+			b.on(at,
+				func(ctx context.Context) error { return b.byCode(ctx, f, v, codes[i], likes(fmt.Sprint("code", i))) })
 		}
 		for i := range 7 { // what becomes no ballot: codes that were used, and one that nobody gave out
 			code := codes[i]
@@ -196,14 +166,8 @@ func (b *builder) favourites(id *int64) {
 			b.on(
 				from.Add(3*oneDay+4*time.Hour+time.Duration(i)*1500*time.Millisecond),
 				func(ctx context.Context) error {
-					return b.byMail(
-						ctx,
-						r,
-						f,
-						v,
-						fmt.Sprintf("friend%d@rook-and-daughter.example", i+1),
-						vote.Choice{n - 1},
-					)
+					return b.byMail(ctx, r, f, v, fmt.Sprintf("friend%d@rook-and-daughter.example", i+1),
+						vote.Choice{n - 1})
 				},
 			)
 		}
@@ -275,51 +239,23 @@ func villageDesign(s pattern.Settings) *form.Design {
 	d.Calendar = append(
 		d.Calendar,
 		form.Moment{Key: "vote-from", Label: "the vote", At: calendar.At(answerOn.At.Date.AddDays(-24), 9, 0)},
-		form.Moment{
-			Key:   "vote-to",
-			Label: "the end of the vote",
-			At:    calendar.At(answerOn.At.Date.AddDays(-10), 20, 0),
-		},
+		form.Moment{Key: "vote-to", Label: "the end of the vote",
+			At: calendar.At(answerOn.At.Date.AddDays(-10), 20, 0)},
 	)
-	d.Stages = []form.Stage{
-		d.Stages[0],
-		d.Stages[1],
+	d.Stages = []form.Stage{d.Stages[0], d.Stages[1],
 		{Key: "public", Label: "The village votes", Does: form.Votes, From: "vote-from", To: "vote-to"},
-		{Key: "deciding", Label: "Decide", Does: form.Decide, From: "vote-to", To: form.AnswerOn},
-	}
-	d.Vote = &form.Vote{
-		Asks:     "What shall Skerra do with its 12,000?",
-		Shows:    []form.Key{"idea"},
-		Agreed:   "in-public",
-		Count:    form.CountShares,
-		Budget:   12_000_00,
-		Rest:     form.RestByVotes,
-		ByMail:   true,
-		OnPaper:  true,
-		Declares: []string{"I live in Skerra and am 12 or older."},
-		Days:     14,
-	}
+		{Key: "deciding", Label: "Decide", Does: form.Decide, From: "vote-to", To: form.AnswerOn}}
+	d.Vote = &form.Vote{Asks: "What shall Skerra do with its 12,000?", Shows: []form.Key{"idea"},
+		Agreed: "in-public", Count: form.CountShares, Budget: 12_000_00, Rest: form.RestByVotes,
+		ByMail: true, OnPaper: true, Declares: []string{"I live in Skerra and am 12 or older."}, Days: 14}
 	return d
 }
 
 // village plays last year’s vote on a budget to its result, and the decisions that
 // followed it.
 func (b *builder) village() {
-	s := laid(
-		b.now,
-		b.zone,
-		"Skerra Village Budget",
-		"SVB",
-		"Small works that the village chooses itself.",
-		12_000,
-		100,
-		5_000,
-		-330,
-		-300,
-		-290,
-		-285,
-		-255,
-	)
+	s := laid(b.now, b.zone, "Skerra Village Budget", "SVB", "Small works that the village chooses itself.", 12_000,
+		100, 5_000, -330, -300, -290, -285, -255)
 	s.Name, s.Key = "Skerra Village Budget, last year", "skerra-village-budget"
 	opens, _ := s.Opens.In(b.zone)
 	d := villageDesign(s)

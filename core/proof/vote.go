@@ -38,13 +38,8 @@ func (p *prover) vote() {
 		say(CannotOpen, "vote", "There is a public vote, and no stage in which it takes place: add one under Calendar.")
 		return
 	case len(stages) > 1:
-		say(
-			CannotOpen,
-			"stages/"+string(stages[1].Key),
-			"The public votes once in a round: “%s” and “%s” are two votes.",
-			stages[0].Label,
-			stages[1].Label,
-		)
+		say(CannotOpen, "stages/"+string(stages[1].Key),
+			"The public votes once in a round: “%s” and “%s” are two votes.", stages[0].Label, stages[1].Label)
 	}
 	if v.Asks == "" {
 		say(CannotOpen, "vote", "The ballot paper has no question: say what is voted on.")
@@ -58,11 +53,8 @@ func (p *prover) vote() {
 		say(ThinkAgain, "vote", "Voters see the titles of the projects and nothing else: say what is shown of each.")
 	}
 	if v.Agreed == "" {
-		say(
-			ThinkAgain,
-			"vote",
-			"Nobody is asked whether they agree to be shown to the public: name the question in which they do.",
-		)
+		say(ThinkAgain, "vote",
+			"Nobody is asked whether they agree to be shown to the public: name the question in which they do.")
 	}
 	p.voteDates(stages[0], say)
 	for _, k := range v.Shows {
@@ -86,13 +78,8 @@ func (p *prover) vote() {
 	case v.Budget == 0:
 		say(CannotOpen, "vote", "There is nothing to divide: equal shares need a budget.")
 	case v.Budget > d.Fund && d.Fund > 0:
-		say(
-			ThinkAgain,
-			"vote",
-			"The vote divides %s, and the round’s fund is %s.",
-			money.Format(v.Budget, d.Currency),
-			money.Format(d.Fund, d.Currency),
-		)
+		say(ThinkAgain, "vote", "The vote divides %s, and the round’s fund is %s.",
+			money.Format(v.Budget, d.Currency), money.Format(d.Fund, d.Currency))
 	}
 	if cost == nil {
 		say(CannotOpen, "vote", "Equal shares go by what a project costs, and no question says it.")
@@ -113,13 +100,8 @@ func (p *prover) voteDates(s form.Stage, say func(g Grade, path, format string, 
 	d, v, path := p.f.Design, p.f.Design.Vote, "stages/"+string(s.Key)
 	w := p.f.VoteWindow()
 	if n := p.f.OpenFor(); v.Days > 0 && n < v.Days && w.Closes.After(w.Opens) {
-		x := say(
-			CannotOpen,
-			path,
-			"Votes are taken for %s, and %d were promised.",
-			phrase.Count(int64(n), "day", "days"),
-			v.Days,
-		)
+		x := say(CannotOpen, path, "Votes are taken for %s, and %d were promised.",
+			phrase.Count(int64(n), "day", "days"), v.Days)
 		from, _ := d.Moment(s.From)
 		x.Mends = []Mend{
 			{fmt.Sprintf("End it %d days after it begins", v.Days), []design.Op{set("calendar/"+string(s.To)+"/at",
@@ -137,12 +119,9 @@ func (p *prover) voteDates(s form.Stage, say func(g Grade, path, format string, 
 	case w.Opens.Before(closes):
 		say(CannotOpen, path, "The vote begins before the applications close that it is about.")
 	case n < fewestLooking:
-		say(
-			ThinkAgain,
-			path,
+		say(ThinkAgain, path,
 			"Between the closing and the vote %s for looking every project through before the public sees it.",
-			phrase.Count(int64(n), "working day is left", "working days are left"),
-		)
+			phrase.Count(int64(n), "working day is left", "working days are left"))
 	}
 	reads := false
 	for i := range d.Stages {
@@ -153,12 +132,8 @@ func (p *prover) voteDates(s form.Stage, say func(g Grade, path, format string, 
 		q := p.f.Question(k)
 		return q != nil && q.Identifies()
 	}) {
-		say(
-			ThinkAgain,
-			path,
-			"Names are hidden from %s, and while they read the ballot paper shows them to everybody.",
-			d.Readers(),
-		)
+		say(ThinkAgain, path,
+			"Names are hidden from %s, and while they read the ballot paper shows them to everybody.", d.Readers())
 	}
 }
 
@@ -182,8 +157,7 @@ func (p *prover) voted() {
 		switch k {
 		case v.Agreed:
 			x.Grade, x.Says = CannotOpen, "Nobody is asked "+quoted(
-				st.q.Label,
-			)+": no project may be shown, and the ballot paper stays empty."
+				st.q.Label)+": no project may be shown, and the ballot paper stays empty."
 		case v.Cost:
 			x.Grade, x.Says = CannotOpen, "Nobody is asked "+quoted(st.q.Label)+": what a project costs is not known."
 		}

@@ -83,16 +83,8 @@ func TestCount(t *testing.T) {
 			r := c.e.Count(c.ballots, c.off)
 			if !slices.Equal(r.Came, c.came) || !slices.Equal(r.Won, c.won) || r.Blank != c.blank ||
 				r.Ballots != len(c.ballots) {
-				t.Errorf(
-					"came %v, won %v, %d blank of %d; not %v, %v, %d",
-					r.Came,
-					r.Won,
-					r.Blank,
-					r.Ballots,
-					c.came,
-					c.won,
-					c.blank,
-				)
+				t.Errorf("came %v, won %v, %d blank of %d; not %v, %v, %d", r.Came, r.Won, r.Blank, r.Ballots,
+					c.came, c.won, c.blank)
 			}
 		})
 	}
@@ -252,14 +244,9 @@ func TestPublished(t *testing.T) {
 			Most:     3,
 			Utility:  OneEach,
 			Projects: []OnPaper{{1, "A", 40, ""}, {2, "B", 30, ""}, {3, "C", 20, ""}},
-			LeftOut: []LeftOut{
-				{1, "one hall", 1},
-			},
-			Ballots: []Slip{
-				{"R1", Choice{0, 1, 2}, 0, by == GivenPoints},
-				{"R2", Choice{2, 0, 1}, 1, by == GivenPoints},
-				{"R3", nil, 0, by == GivenPoints},
-			},
+			LeftOut:  []LeftOut{{1, "one hall", 1}},
+			Ballots: []Slip{{"R1", Choice{0, 1, 2}, 0, by == GivenPoints},
+				{"R2", Choice{2, 0, 1}, 1, by == GivenPoints}, {"R3", nil, 0, by == GivenPoints}},
 		}
 		p.Result = OutcomeOf(p.Count(false))
 		raw, err := json.Marshal(&p)

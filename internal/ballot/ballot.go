@@ -117,14 +117,8 @@ func (s *Store) lock(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 // Election is what is voted on, and by which rules; projects in the order of the paper.
 func Election(f *form.Form, projects []Project) vote.Election {
 	d := f.Design.Vote
-	e := vote.Election{
-		By:      vote.By(d.Count),
-		Most:    d.Most,
-		Named:   d.Named,
-		Budget:  d.Budget,
-		Utility: vote.Utility(d.Utility),
-		Rest:    vote.Completion(d.Rest),
-	}
+	e := vote.Election{By: vote.By(d.Count), Most: d.Most, Named: d.Named, Budget: d.Budget,
+		Utility: vote.Utility(d.Utility), Rest: vote.Completion(d.Rest)}
 	if d.Count == form.CountVotes {
 		e.By = vote.MostVotes
 	}

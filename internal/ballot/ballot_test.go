@@ -184,14 +184,12 @@ func TestModeratedFirst(t *testing.T) {
 		})
 	}
 	layOut := func() error {
-		return p.Try(
-			p.Officer,
-			func(ctx context.Context, tx *db.Tx) error { return p.Ballots.LayOut(ctx, tx, p.Round, p.Form) },
-		)
+		return p.Try(p.Officer,
+			func(ctx context.Context, tx *db.Tx) error { return p.Ballots.LayOut(ctx, tx, p.Round, p.Form) })
 	}
 	gather(5)
 	refused(t, layOut(), "5 projects were looked at by nobody")
-	list, err := p.Ballots.Projects(bg, p.DB, p.Round.ID)
+	list, err := p.Ballots.Projects(bg, p.DB, p.Round.ID, 0, ballot.PerList)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -224,10 +222,8 @@ func TestModeratedFirst(t *testing.T) {
 	}), "the ballot paper is laid out")
 	refused(
 		t,
-		p.Try(
-			p.Officer,
-			func(ctx context.Context, tx *db.Tx) error { return p.Ballots.TakeBack(ctx, tx, p.Round, p.Form, "") },
-		),
+		p.Try(p.Officer,
+			func(ctx context.Context, tx *db.Tx) error { return p.Ballots.TakeBack(ctx, tx, p.Round, p.Form, "") }),
 		"Say why",
 	)
 	if v := p.Vote(); v.Phase(p.Form, p.Clock.Now()) != ballot.Preparing {
@@ -433,10 +429,8 @@ func TestPatterns(t *testing.T) {
 		})
 	}
 	publish := func() error {
-		return p.Try(
-			p.Officer,
-			func(ctx context.Context, tx *db.Tx) error { return p.Ballots.Publish(ctx, tx, p.Round, p.Form, "") },
-		)
+		return p.Try(p.Officer,
+			func(ctx context.Context, tx *db.Tx) error { return p.Ballots.Publish(ctx, tx, p.Round, p.Form, "") })
 	}
 	refused(t, publish(), "not counted")
 	count()

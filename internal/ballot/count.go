@@ -91,11 +91,8 @@ func (s *Store) Count(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 	case v.Published != nil:
 		return 0, refusal.New("the result is published").But("take it back first, with a reason")
 	case v.Phase(f, tx.At) != Closed:
-		return 0, refusal.New(
-			"votes are taken until " + closing(f),
-		).But(
-			"count when it is closed; nobody sees a part of the result before",
-		)
+		return 0, refusal.New("votes are taken until " + closing(f)).But(
+			"count when it is closed; nobody sees a part of the result before")
 	case v.Laid == nil:
 		return 0, refusal.New("there was no ballot paper, so there is nothing to count")
 	}
@@ -131,14 +128,8 @@ func (s *Store) Count(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 	}
 	return len(
 			p.Ballots,
-		), trail.Write(
-			ctx,
-			tx,
-			"vote-counted",
-			0,
-			r.ID,
-			map[string]string{"n": phrase.Count(int64(len(p.Ballots)), "ballot", "ballots")},
-		)
+		), trail.Write(ctx, tx, "vote-counted", 0, r.ID,
+			map[string]string{"n": phrase.Count(int64(len(p.Ballots)), "ballot", "ballots")})
 }
 
 // published is a vote as it would be published, without its result.
@@ -148,21 +139,10 @@ func (s *Store) published(ctx context.Context, q db.Querier, r round.Round, f *f
 		return nil, err
 	}
 	e := Election(f, projects)
-	p := &vote.Published{
-		Format:   vote.Format,
-		Round:    r.Name,
-		Asks:     f.Design.Vote.Asks,
-		Closed:   f.VoteWindow().Closes.Format(time.RFC3339),
-		Currency: f.Design.Currency,
-		By:       e.By,
-		Most:     e.Most,
-		Named:    e.Named,
-		Budget:   e.Budget,
-		Utility:  e.Utility,
-		Rest:     e.Rest,
-		LeftOut:  []vote.LeftOut{},
-		Ballots:  []vote.Slip{},
-	}
+	p := &vote.Published{Format: vote.Format, Round: r.Name, Asks: f.Design.Vote.Asks,
+		Closed: f.VoteWindow().Closes.Format(time.RFC3339), Currency: f.Design.Currency, By: e.By,
+		Most: e.Most, Named: e.Named, Budget: e.Budget, Utility: e.Utility, Rest: e.Rest,
+		LeftOut: []vote.LeftOut{}, Ballots: []vote.Slip{}}
 	for _, x := range projects {
 		p.Projects = append(p.Projects, vote.OnPaper{Number: *x.Number, Title: x.Title, Cost: x.Cost, Off: x.Off})
 	}
@@ -189,12 +169,8 @@ func (s *Store) published(ctx context.Context, q db.Querier, r round.Round, f *f
 	for _, b := range list {
 		p.Ballots = append(
 			p.Ballots,
-			vote.Slip{
-				Receipt: b.Receipt,
-				Choice:  choiceOf(b.Choice),
-				Mark:    marks[b.Pattern],
-				Points:  e.By == vote.GivenPoints,
-			},
+			vote.Slip{Receipt: b.Receipt, Choice: choiceOf(b.Choice), Mark: marks[b.Pattern],
+				Points: e.By == vote.GivenPoints},
 		)
 	}
 	return p, nil
@@ -224,12 +200,8 @@ func (s *Store) Summary(ctx context.Context, q db.Querier, round int64) (*Summar
 
 // Find a ballot by its receipt, as it is typed; ok is false where there is none. Until
 // the result is published nobody is told of any.
-func (s *Store) Find(
-	ctx context.Context,
-	q db.Querier,
-	v Vote,
-	typed string,
-) (receipt string, c vote.Choice, ok bool, err error) {
+func (s *Store) Find(ctx context.Context, q db.Querier, v Vote,
+	typed string) (receipt string, c vote.Choice, ok bool, err error) {
 	receipt, ok = vote.ReadWord(typed)
 	if !ok || v.Published == nil {
 		return receipt, nil, false, nil
@@ -268,11 +240,8 @@ func (s *Store) Publish(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 	}
 	if open > 0 {
 		return refusal.New(
-			phrase.Count(
-				int64(open),
-				"pattern waits",
-				"patterns wait",
-			) + " for somebody to say whether its ballots count",
+			phrase.Count(int64(open), "pattern waits",
+				"patterns wait") + " for somebody to say whether its ballots count",
 		)
 	}
 	var gone int

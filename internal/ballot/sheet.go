@@ -32,14 +32,8 @@ const MostCodes = 5000
 
 // Print makes codes and gives them back, once: they are kept nowhere in a form in which
 // they could be read again.
-func (s *Store) Print(
-	ctx context.Context,
-	tx *db.Tx,
-	r round.Round,
-	f *form.Form,
-	label string,
-	n int,
-) (sheet int64, codes []string, err error) {
+func (s *Store) Print(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, label string,
+	n int) (sheet int64, codes []string, err error) {
 	if _, err := s.lock(ctx, tx, r, f); err != nil {
 		return 0, nil, err
 	}
@@ -68,14 +62,8 @@ func (s *Store) Print(
 		INSERT INTO voter (round_id, sheet_id, code, asked_at) SELECT $1, $2, c, $4 FROM unnest($3::bytea[]) AS c ORDER BY c`, r.ID, sheet, hashes, tx.At); err != nil {
 		return 0, nil, err
 	}
-	return sheet, codes, trail.Write(
-		ctx,
-		tx,
-		"vote-sheet",
-		0,
-		r.ID,
-		map[string]string{"n": phrase.Count(int64(n), "code", "codes"), "label": label},
-	)
+	return sheet, codes, trail.Write(ctx, tx, "vote-sheet", 0, r.ID,
+		map[string]string{"n": phrase.Count(int64(n), "code", "codes"), "label": label})
 }
 
 // Sheets of a vote, the latest first.

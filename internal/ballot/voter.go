@@ -35,16 +35,10 @@ const voterColumns = `id, round_id, address, sheet_id, asked_at, voted_on, patte
 var (
 	ErrNotOpen  = refusal.New("votes are not taken yet")
 	ErrClosed   = refusal.Over("the vote is closed").But("the result will stand on its page")
-	ErrNoBallot = refusal.Missing(
-		"this is not the link of a ballot, or a newer one has taken its place",
-	).But(
-		"look for the latest mail, or ask for your ballot again",
-	)
-	ErrCodeUsed = refusal.Over(
-		"this code has been used, and each works once",
-	).But(
-		"to change the ballot, open it by the link that its page gave you; if it was not you, tell the office",
-	)
+	ErrNoBallot = refusal.Missing("this is not the link of a ballot, or a newer one has taken its place").But(
+		"look for the latest mail, or ask for your ballot again")
+	ErrCodeUsed = refusal.Over("this code has been used, and each works once").But(
+		"to change the ballot, open it by the link that its page gave you; if it was not you, tell the office")
 	ErrNoCode = refusal.In(
 		"code",
 		"No ballot has this code. Look at the letters on the paper again: there is no O, no I, no L, no U, and no 0 or 1.",
@@ -89,13 +83,8 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 	if err != nil {
 		return err
 	}
-	l := post.Letter{
-		Kind:    "ballot",
-		To:      strings.TrimSpace(address),
-		ToName:  strings.TrimSpace(address),
-		ReplyTo: f.Design.Contact,
-		Forget:  true,
-	}
+	l := post.Letter{Kind: "ballot", To: strings.TrimSpace(address), ToName: strings.TrimSpace(address),
+		ReplyTo: f.Design.Contact, Forget: true}
 	asks, until := f.Design.Vote.Asks, closing(f)
 	if x.VotedOn != nil {
 		if err := tried(ctx, tx, f, v.RoundID, AgainByMail); err != nil {
@@ -162,11 +151,8 @@ func (s *Store) Enter(ctx context.Context, tx *db.Tx, f *form.Form, v Vote, type
 	case x.VotedOn != nil:
 		return "", ErrCodeUsed
 	case x.Void:
-		return "", refusal.Over(
-			"the office has taken back the sheet that this code stands on",
-		).But(
-			"ask where you got it",
-		)
+		return "", refusal.Over("the office has taken back the sheet that this code stands on").But(
+			"ask where you got it")
 	}
 	token := s.newToken()
 	if _, err = tx.ExecContext(ctx, `UPDATE voter SET token = $2, network = $3, asked_at = $4 WHERE id = $1`, x.ID, token.voter(), v.network(from), tx.At); err != nil {
@@ -254,14 +240,8 @@ func (s *Store) Cast(ctx context.Context, tx *db.Tx, f *form.Form, v Vote, t Tok
 		`
 		INSERT INTO ballot (round_id, key, receipt, choice, day, pattern_id) VALUES (@round, @key, @receipt, @choice, @day, @pattern)
 		ON CONFLICT (round_id, key) DO UPDATE SET choice = @choice, pattern_id = @pattern`,
-		db.Named{
-			"round":   v.RoundID,
-			"key":     t.key(),
-			"receipt": t.Receipt(),
-			"choice":  intsOf(c),
-			"day":     day(f, tx.At),
-			"pattern": x.Pattern,
-		},
+		db.Named{"round": v.RoundID, "key": t.key(), "receipt": t.Receipt(), "choice": intsOf(c),
+			"day": day(f, tx.At), "pattern": x.Pattern},
 	)
 	return err
 }

@@ -153,15 +153,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		Post: p.Post,
 		Jobs: p.Jobs, Later: later}
 	p.Awards = &award.Store{DB: d, Cases: p.Cases, Decisions: p.Decisions, Jobs: p.Jobs, Later: later}
-	p.Ballots = &ballot.Store{
-		DB:      d,
-		Cases:   p.Cases,
-		Post:    p.Post,
-		Jobs:    p.Jobs,
-		Later:   later,
-		BaseURL: cfg.BaseURL,
-		Key:     p.FormKey,
-	}
+	p.Ballots = &ballot.Store{DB: d, Cases: p.Cases, Post: p.Post, Jobs: p.Jobs, Later: later,
+		BaseURL: cfg.BaseURL, Key: p.FormKey}
 	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs,
 		Asks:   profile.HTTPRegister{Base: strings.TrimRight(cfg.Register, "/"), Client: &http.Client{}},
 		Needed: cfg.Officers, Days: cfg.LookOverDays, Zone: p.Funder.Zone, Off: p.Funder.Off,

@@ -53,7 +53,7 @@ func LaidOut(t testing.TB, change func(*form.Design)) Polls {
 		if _, err := p.Ballots.Gather(ctx, tx, p.Round, p.Form, nil); err != nil {
 			return err
 		}
-		list, err := p.Ballots.Projects(ctx, tx, p.Round.ID)
+		list, err := p.Ballots.Projects(ctx, tx, p.Round.ID, 0, ballot.PerList)
 		if err != nil {
 			return err
 		}

@@ -280,7 +280,7 @@ func (b *builder) from(m design.Member) []form.Option {
 	case "agreeing":
 		each((*form.Question).Agrees)
 	case "anything":
-		each(func(q *form.Question) bool { return q.Keeps() != form.AsPeople })
+		each(func(q *form.Question) bool { return q.ForReaders() && q.Keeps() != form.AsPeople && !q.Agrees() })
 	case "addresses":
 		each(func(q *form.Question) bool {
 			return q.Kind == b.kind() && !strings.HasSuffix(b.path, "/"+string(q.Key))

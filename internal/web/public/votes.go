@@ -22,15 +22,8 @@ func voteOf(rd round.Round, f *form.Form, v ballot.Vote, at time.Time) *listedVo
 		return nil
 	}
 	w := f.VoteWindow()
-	return &listedVote{
-		Key:    rd.Key,
-		Round:  rd.Name,
-		Asks:   f.Design.Vote.Asks,
-		Phase:  v.Phase(f, at),
-		Opens:  w.Opens,
-		Closes: w.Closes,
-		Zone:   f.Zone,
-	}
+	return &listedVote{Key: rd.Key, Round: rd.Name, Asks: f.Design.Vote.Asks, Phase: v.Phase(f, at),
+		Opens: w.Opens, Closes: w.Closes, Zone: f.Zone}
 }
 
 // votes are those under way, and those whose result was published lately.

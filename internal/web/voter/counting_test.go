@@ -21,17 +21,9 @@ import (
 func elections(t *testing.T) (out []*vote.Published) {
 	t.Helper()
 	add := func(e vote.Election, off []bool, ballots []vote.Choice, mark func(int) int) {
-		p := &vote.Published{
-			Format:  vote.Format,
-			By:      e.By,
-			Most:    e.Most,
-			Named:   e.Named,
-			Budget:  e.Budget,
-			Utility: e.Utility,
-			Rest:    e.Rest,
-			LeftOut: []vote.LeftOut{},
-			Ballots: []vote.Slip{},
-		}
+		p := &vote.Published{Format: vote.Format, By: e.By, Most: e.Most, Named: e.Named,
+			Budget: e.Budget, Utility: e.Utility, Rest: e.Rest, LeftOut: []vote.LeftOut{},
+			Ballots: []vote.Slip{}}
 		for i, x := range e.Projects {
 			o := vote.OnPaper{Number: i + 1, Cost: x.Cost}
 			if i < len(off) && off[i] {
@@ -40,10 +32,8 @@ func elections(t *testing.T) (out []*vote.Published) {
 			p.Projects = append(p.Projects, o)
 		}
 		for i, c := range ballots {
-			p.Ballots = append(
-				p.Ballots,
-				vote.Slip{Receipt: fmt.Sprint(i), Choice: c, Mark: mark(i), Points: e.By == vote.GivenPoints},
-			)
+			p.Ballots = append(p.Ballots,
+				vote.Slip{Receipt: fmt.Sprint(i), Choice: c, Mark: mark(i), Points: e.By == vote.GivenPoints})
 		}
 		p.Result = vote.OutcomeOf(p.Count(false))
 		out = append(out, p)
@@ -65,12 +55,8 @@ func elections(t *testing.T) (out []*vote.Published) {
 		return bs
 	}
 	none := func(int) int { return 0 }
-	shares := vote.Election{
-		By:       vote.EqualShares,
-		Utility:  vote.OneEach,
-		Budget:   100,
-		Projects: costs(40, 30, 30, 20, 24),
-	}
+	shares := vote.Election{By: vote.EqualShares, Utility: vote.OneEach, Budget: 100,
+		Projects: costs(40, 30, 30, 20, 24)}
 	add(shares, nil, letters("AB AB AB ABC A AC CD DE DE E"), none)
 	if got := out[0].Result; !slices.Equal(got.Won, []int{1, 4}) || got.Bought[0].Rate != "20/3" {
 		t.Fatalf("the first example of section 9: %+v", got)
@@ -90,13 +76,9 @@ func elections(t *testing.T) (out []*vote.Published) {
 	for n := range 800 {
 		e := vote.Election{
 			By:    []vote.By{vote.MostVotes, vote.EqualShares, vote.EqualShares, vote.Places, vote.GivenPoints}[n%5],
-			Named: 1 + r.IntN(3),
-			Budget: int64(
-				r.IntN(120),
-			),
+			Named: 1 + r.IntN(3), Budget: int64(r.IntN(120)),
 			Utility: []vote.Utility{vote.OneEach, vote.ByCost}[n/5%2],
-			Rest:    []vote.Completion{vote.KeepRest, vote.ByVotes}[n/10%2],
-		}
+			Rest:    []vote.Completion{vote.KeepRest, vote.ByVotes}[n/10%2]}
 		var off []bool
 		for range 1 + r.IntN(7) {
 			e.Projects, off = append(e.Projects, vote.Project{Cost: int64(1 + r.IntN(40))}), append(off, r.IntN(6) == 0)

@@ -19,11 +19,8 @@ import (
 
 // act does something and goes on to a part of the page, or draws it again with what is
 // wrong.
-func act(
-	r *site.Request,
-	to string,
-	do func(ctx context.Context, tx *db.Tx, f *form.Form) (says string, err error),
-) error {
+func act(r *site.Request, to string,
+	do func(ctx context.Context, tx *db.Tx, f *form.Form) (says string, err error)) error {
 	f, err := office.Form(r)
 	if err != nil {
 		return err
@@ -37,13 +34,8 @@ func act(
 		return err
 	})
 	if no, ok := refusal.Of(err); ok {
-		was := typed{
-			Do:    r.FormValue("do"),
-			Why:   r.FormValue("why"),
-			Label: r.FormValue("label"),
-			Codes: r.FormValue("codes"),
-			Note:  r.FormValue("note"),
-		}
+		was := typed{Do: r.FormValue("do"), Why: r.FormValue("why"), Label: r.FormValue("label"),
+			Codes: r.FormValue("codes"), Note: r.FormValue("note")}
 		return draw(r, no, was, fiber.StatusUnprocessableEntity)
 	}
 	if err != nil {
@@ -68,12 +60,8 @@ func Gather(r *site.Request) error {
 			return "", err
 		}
 		if all > ballot.AtOnce {
-			return "The projects are being read out. You can leave this page.", r.Ballots.GatherLater(
-				ctx,
-				tx,
-				r.Round,
-				all,
-			)
+			return "The projects are being read out. You can leave this page.", r.Ballots.GatherLater(ctx, tx,
+				r.Round, all)
 		}
 		n, err := r.Ballots.Gather(ctx, tx, r.Round, f, nil)
 		return phrase.Count(int64(n), "project stands", "projects stand") + " to be looked through.", err
@@ -99,11 +87,8 @@ func Paper(r *site.Request) error {
 		if r.FormValue("do") == "back" {
 			return "The ballot paper is taken back.", r.Ballots.TakeBack(ctx, tx, r.Round, f, r.FormValue("why"))
 		}
-		says := "The ballot paper is laid out. Votes are taken from " + f.VoteWindow().Opens.In(
-			f.Zone,
-		).Format(
-			"15:04 on Monday 2 January",
-		) + "."
+		says := "The ballot paper is laid out. Votes are taken from " + f.VoteWindow().Opens.In(f.Zone).Format(
+			"15:04 on Monday 2 January") + "."
 		if !tx.At.Before(f.VoteWindow().Opens) {
 			says = "The ballot paper is laid out, and votes are taken from now on."
 		}
@@ -176,13 +161,8 @@ func Print(r *site.Request) error {
 // Void takes a sheet of codes back.
 func Void(r *site.Request) error {
 	return act(r, "codes", func(ctx context.Context, tx *db.Tx, f *form.Form) (string, error) {
-		return "The codes of that sheet that were not used work no more.", r.Ballots.Void(
-			ctx,
-			tx,
-			r.Round,
-			number(r, "sheet"),
-			r.FormValue("why"),
-		)
+		return "The codes of that sheet that were not used work no more.", r.Ballots.Void(ctx, tx, r.Round,
+			number(r, "sheet"), r.FormValue("why"))
 	})
 }
 
@@ -193,14 +173,8 @@ func Pattern(r *site.Request) error {
 		to = "result"
 	}
 	return act(r, to, func(ctx context.Context, tx *db.Tx, f *form.Form) (string, error) {
-		return "Noted. It stands beside the result.", r.Ballots.Rule(
-			ctx,
-			tx,
-			r.Round,
-			number(r, "pattern"),
-			r.FormValue("do"),
-			r.FormValue("why"),
-		)
+		return "Noted. It stands beside the result.", r.Ballots.Rule(ctx, tx, r.Round, number(r, "pattern"),
+			r.FormValue("do"), r.FormValue("why"))
 	})
 }
 
@@ -212,12 +186,8 @@ func Count(r *site.Request) error {
 			return "", err
 		}
 		if x.Ballots > ballot.CountAtOnce {
-			return "The ballots are being counted. You can leave this page.", r.Ballots.CountLater(
-				ctx,
-				tx,
-				r.Round,
-				x.Ballots,
-			)
+			return "The ballots are being counted. You can leave this page.", r.Ballots.CountLater(ctx, tx, r.Round,
+				x.Ballots)
 		}
 		n, err := r.Ballots.Count(ctx, tx, r.Round, f)
 		return phrase.Count(int64(n), "ballot is", "ballots are") + " counted.", err
@@ -228,13 +198,8 @@ func Count(r *site.Request) error {
 func Publish(r *site.Request) error {
 	return act(r, "result", func(ctx context.Context, tx *db.Tx, f *form.Form) (string, error) {
 		if r.FormValue("do") == "back" {
-			return "The result is taken back. Its page says why.", r.Ballots.Unpublish(
-				ctx,
-				tx,
-				r.Round,
-				f,
-				r.FormValue("why"),
-			)
+			return "The result is taken back. Its page says why.", r.Ballots.Unpublish(ctx, tx, r.Round, f,
+				r.FormValue("why"))
 		}
 		return "The result is published.", r.Ballots.Publish(ctx, tx, r.Round, f, r.FormValue("note"))
 	})

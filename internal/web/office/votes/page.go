@@ -1,6 +1,7 @@
 package votes
 
 import (
+	"errors"
 	"slices"
 	"strconv"
 	"strings"
@@ -46,9 +47,8 @@ type votePage struct {
 	Fresh    int // of them, not read out yet or sent anew
 	Gathered bool
 	Projects []ballot.Project
-	Shown    int
-	Held     int
-	Unseen   int
+	From     int // the first of them that is listed
+	Through  ballot.Looked
 	On       *ballot.Project
 	Next     int64 // the next that nobody has looked at; 0: none
 	Faults   []vote.Fault
@@ -111,20 +111,10 @@ func draw(r *site.Request, wrong refusal.Refusal, was typed, status int) error {
 		return fiber.ErrNotFound
 	}
 	w := f.VoteWindow()
-	d := votePage{
-		Key:      r.Round.Key,
-		Base:     "/office/rounds/" + r.Round.Key + "/vote",
-		May:      r.May(access.Decide),
-		At:       r.FormValue("at"),
-		Opens:    w.Opens,
-		Closes:   w.Closes,
-		Zone:     f.Zone,
-		Currency: f.Design.Currency,
-		Design:   f.Design.Vote,
-		Rules:    say.VoteRules(f),
-		Wrong:    wrong,
-		Typed:    was,
-	}
+	d := votePage{Key: r.Round.Key, Base: "/office/rounds/" + r.Round.Key + "/vote",
+		May: r.May(access.Decide), At: r.FormValue("at"), Opens: w.Opens, Closes: w.Closes,
+		Zone: f.Zone, Currency: f.Design.Currency, Design: f.Design.Vote, Rules: say.VoteRules(f),
+		Wrong: wrong, Typed: was}
 	if d.Vote, err = r.Ballots.Of(r.Context, r.DB, r.Round.ID); err != nil {
 		return err
 	}
@@ -139,8 +129,6 @@ func draw(r *site.Request, wrong refusal.Refusal, was typed, status int) error {
 		return err
 	}
 	switch d.At {
-	case "rehearsal":
-		d.rehearse(f)
 	case "codes":
 		d.Sheets, err = r.Ballots.Sheets(r.Context, r.DB, r.Round.ID)
 	case "turnout":
@@ -159,44 +147,76 @@ func (d *votePage) paper(r *site.Request, f *form.Form) (err error) {
 	if d.All, d.Fresh, err = r.Ballots.Candidates(r.Context, r.DB, r.Round, f); err != nil {
 		return err
 	}
-	if d.Projects, err = r.Ballots.Projects(r.Context, r.DB, r.Round.ID); err != nil {
-		return err
-	}
 	if d.Vote.Laid != nil {
 		d.Fresh = 0
 	}
-	shown, unseen := ballot.Ready(d.Projects)
-	d.Shown, d.Unseen = len(shown), unseen
-	d.Held = len(d.Projects) - d.Shown - unseen
+	if d.Through, err = r.Ballots.Looked(r.Context, r.DB, r.Round.ID); err != nil {
+		return err
+	}
+	if d.At != "paper" && d.At != "rehearsal" {
+		return nil
+	}
+	shown, err := d.shown(r)
+	if err != nil {
+		return err
+	}
 	d.Faults = ballot.Faults(f, shown)
+	if d.Through.Shown > form.MostOnBallot {
+		d.Faults = []vote.Fault{{Stops: true, Says: "A ballot paper holds " + strconv.Itoa(form.MostOnBallot) + " projects at most, and " +
+			strconv.Itoa(d.Through.Shown) + " are let through. Let the panel choose first."}}
+	}
 	d.Stops = slices.ContainsFunc(d.Faults, func(x vote.Fault) bool { return x.Stops })
+	if d.At == "rehearsal" {
+		if len(shown) >= 2 && !d.Stops {
+			d.rehearse(f, shown)
+		}
+		return nil
+	}
+	d.From, _ = strconv.Atoi(r.Query("from"))
+	d.From = max(0, d.From) / ballot.PerList * ballot.PerList
+	if d.Projects, err = r.Ballots.Projects(r.Context, r.DB, r.Round.ID, d.From, ballot.PerList); err != nil {
+		return err
+	}
+	return d.on(r)
+}
+
+// on fills in the project that is looked at: the one that is asked for, or the next that
+// nobody has looked at.
+func (d *votePage) on(r *site.Request) (err error) {
 	on, _ := strconv.ParseInt(r.FormValue("project"), 10, 64)
-	open := func(p ballot.Project) bool { return p.Ruling == "" || !p.Same }
-	i := slices.IndexFunc(d.Projects, func(p ballot.Project) bool { return p.ID == on })
-	if i < 0 && d.At == "paper" {
-		if i = slices.IndexFunc(d.Projects, open); i < 0 && len(d.Projects) > 0 {
-			i = 0
+	if on == 0 {
+		if on, err = r.Ballots.Unseen(r.Context, r.DB, r.Round.ID, 0); err != nil {
+			return err
 		}
 	}
-	if i >= 0 {
-		d.On = &d.Projects[i]
-		rest := slices.Concat(d.Projects[i+1:], d.Projects[:i])
-		if j := slices.IndexFunc(rest, open); j >= 0 {
-			d.Next = rest[j].ID
-		}
+	if on == 0 && len(d.Projects) > 0 {
+		on = d.Projects[0].ID
 	}
-	return nil
+	if on == 0 {
+		return nil
+	}
+	p, err := r.Ballots.Project(r.Context, r.DB, r.Round.ID, on)
+	if errors.Is(err, ballot.ErrNoProject) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	d.On = &p
+	d.Next, err = r.Ballots.Unseen(r.Context, r.DB, r.Round.ID, p.ID)
+	return err
+}
+
+// shown are the projects that are let through, or stand on the paper.
+func (d *votePage) shown(r *site.Request) ([]ballot.Project, error) {
+	if d.Vote.Laid != nil {
+		return r.Ballots.OnPaper(r.Context, r.DB, r.Round.ID)
+	}
+	return r.Ballots.LetThrough(r.Context, r.DB, r.Round.ID)
 }
 
 // rehearse counts made-up ballots on the projects that are let through.
-func (d *votePage) rehearse(f *form.Form) {
-	shown, _ := ballot.Ready(d.Projects)
-	if d.Vote.Laid != nil {
-		shown = slices.DeleteFunc(slices.Clone(d.Projects), func(p ballot.Project) bool { return p.Number == nil })
-	}
-	if len(shown) < 2 || d.Stops {
-		return
-	}
+func (d *votePage) rehearse(f *form.Form, shown []ballot.Project) {
 	e := ballot.Election(f, shown)
 	for _, x := range e.Electorates(d.Vote.Seed) {
 		res := e.Count(x.Ballots, nil)
@@ -266,10 +286,8 @@ func bars(f *form.Form, days []ballot.Day, from, now, to time.Time) view.Picture
 	for t := from.In(f.Zone); !t.After(to); t = t.AddDate(0, 0, 1) {
 		out = append(
 			out,
-			rehearsal.Day{
-				Date:    calendar.DateOf(t, f.Zone),
-				Working: calendar.IsWorkingDay(calendar.DateOf(t, f.Zone), f.Off),
-			},
+			rehearsal.Day{Date: calendar.DateOf(t, f.Zone),
+				Working: calendar.IsWorkingDay(calendar.DateOf(t, f.Zone), f.Off)},
 		)
 	}
 	return view.DayBars(out, func(x rehearsal.Day) int { return by[x.Date.String()] }, "ballots came")
@@ -286,13 +304,8 @@ func (d *votePage) result(r *site.Request) (err error) {
 	order, _ := vote.InOrder(d.Sum.Result.Came)
 	for _, i := range order {
 		row := resultRow{OnPaper: d.Sum.Projects[i], Came: d.Sum.Result.Came[i], All: d.Sum.All.Came[i]}
-		row.Won, row.WouldHave = slices.Contains(
-			d.Sum.Result.Won,
-			row.Number,
-		), slices.Contains(
-			d.Sum.All.Won,
-			row.Number,
-		)
+		row.Won, row.WouldHave = slices.Contains(d.Sum.Result.Won, row.Number), slices.Contains(d.Sum.All.Won,
+			row.Number)
 		for _, b := range d.Sum.Result.Bought {
 			if b.Number == row.Number {
 				row.Payers, row.Bought, row.OfRest = b.Payers, b.Rate != "", b.Rate == ""
@@ -306,16 +319,16 @@ func (d *votePage) result(r *site.Request) (err error) {
 // Picture shows a picture of a project to whoever looks it through, as the public would
 // see it.
 func Picture(r *site.Request) error {
-	list, err := r.Ballots.Projects(r.Context, r.DB, r.Round.ID)
+	of, _ := strconv.ParseInt(r.Params("project"), 10, 64)
+	p, err := r.Ballots.Project(r.Context, r.DB, r.Round.ID, of)
 	if err != nil {
 		return err
 	}
 	id, _ := strconv.ParseInt(r.Params("file"), 10, 64)
-	i := slices.IndexFunc(list, func(p ballot.Project) bool { return slices.Contains(p.Pictures, id) })
-	if i < 0 {
+	if !slices.Contains(p.Pictures, id) {
 		return fiber.ErrNotFound
 	}
-	f, err := r.Materials.Find(r.Context, r.DB, id, list[i].Entry)
+	f, err := r.Materials.Find(r.Context, r.DB, id, p.Entry)
 	if err != nil {
 		return err
 	}
@@ -337,11 +350,18 @@ func Turnout(r *site.Request) error {
 	}
 	out := export.New(export.Named("day", "asked for a ballot", "ballots")...)
 	for _, day := range x.Days {
-		out.Add(
-			export.Day(day.Day.Format(time.DateOnly)),
-			export.Whole(int64(day.Asked)),
-			export.Whole(int64(day.Ballots)),
-		)
+		out.Add(export.Day(day.Day.Format(time.DateOnly)), export.Whole(int64(day.Asked)),
+			export.Whole(int64(day.Ballots)))
 	}
 	return r.Give("turnout-"+r.Round.Key, out)
+}
+
+// Parts are where the parts of a long list begin; nil where it is short.
+func (d votePage) Parts() (out []int) {
+	if d.Through.All > ballot.PerList {
+		for at := 0; at < d.Through.All; at += ballot.PerList {
+			out = append(out, at)
+		}
+	}
+	return out
 }

@@ -15,10 +15,9 @@ var pages embed.FS
 
 // Room is the public vote as the office runs it.
 var Room = site.Room{Name: "office/votes", Pages: pages, Values: map[string]any{
-	"vote": office.RoundPage[votePage]{}, "sheet": office.RoundPage[sheetPage]{},
-}, Routes: []site.Route{
+	"vote": office.RoundPage[votePage]{}, "sheet": office.RoundPage[sheetPage]{}}, Routes: []site.Route{
 	{Method: site.Get, Path: "/office/rounds/:round/vote", Action: access.SeeWhole, Handle: Vote},
-	{Method: site.Get, Path: "/office/rounds/:round/vote/pictures/:file", Action: access.SeeWhole, Handle: Picture},
+	{Method: site.Get, Path: "/office/rounds/:round/vote/pictures/:project/:file", Action: access.SeeWhole, Handle: Picture},
 	{Method: site.Get, Path: "/office/rounds/:round/vote/turnout.csv", Action: access.SeeWhole, Handle: Turnout},
 	{Method: site.Post, Path: "/office/rounds/:round/vote/gather", Action: access.Decide, Limits: site.Costs, Handle: Gather},
 	{Method: site.Post, Path: "/office/rounds/:round/vote/look", Action: access.Decide, Handle: Look},
