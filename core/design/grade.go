@@ -137,6 +137,12 @@ func gradeOf(op Op) Grade {
 		}
 		return Wording
 	}
+	switch {
+	case strings.HasPrefix(holder, "letters/"):
+		return Wording
+	case holder == "vote" || holder == "" && member == "vote":
+		return voteGrade(was, is, member)
+	}
 	switch member {
 	case "limits":
 		return limitGrade(was, is)
@@ -178,6 +184,26 @@ func gradeOf(op Op) Grade {
 	}
 	if slices.Contains(binding, member) {
 		return Tightens
+	}
+	return Wording
+}
+
+// voteGrade grades a change of the public vote: to those who have applied only what is
+// shown of them, and whether they agree to it, matters.
+func voteGrade(was, is any, member string) Grade {
+	shown := []string{"shows", "agreed", "among"}
+	if member != "vote" {
+		if slices.Contains(shown, member) {
+			return Tightens
+		}
+		return Wording
+	}
+	before, _ := was.(map[string]any)
+	after, _ := is.(map[string]any)
+	for _, m := range shown {
+		if !same(before[m], after[m]) {
+			return Tightens
+		}
 	}
 	return Wording
 }

@@ -14,7 +14,8 @@ import (
 func TestGrades(t *testing.T) {
 	base := func() *form.Design {
 		yes := true
-		return &form.Design{Schema: form.Schema, Fund: 1000, Calendar: []form.Moment{{Key: form.Closes}},
+		return &form.Design{Schema: form.Schema, Fund: 1000, Vote: &form.Vote{Asks: "Which?", Named: 1, Most: 2}, Letters: []form.Letter{{Key: "l",
+			Subject: "S", Body: "B"}}, Calendar: []form.Moment{{Key: form.Closes}},
 			Awards: []form.Award{{Key: "first", Label: "First", Purse: 500}},
 			Rules: []form.Rule{{Key: "who", Label: "Who",
 				Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "b"}, Rel: condition.Is,
@@ -34,6 +35,12 @@ func TestGrades(t *testing.T) {
 		want   design.Grade
 		says   string
 	}{
+		{func(d *form.Design) { d.Vote.Most = 1 }, design.Wording, ""},
+		{func(d *form.Design) { d.Vote.Shows = []form.Key{"a"} }, design.Tightens, ""},
+		{func(d *form.Design) { d.Letters[0].Award = "first" }, design.Wording, ""},
+		{func(d *form.Design) {
+			d.Letters[0].When = condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "b"}, Rel: condition.IsNot}}
+		}, design.Wording, ""},
 		{func(d *form.Design) { q(d, 0).Label = "Say" }, design.Wording, `set “label” of the question “Say” to “Say”`},
 		{func(d *form.Design) { q(d, 0).Limits.Else.Words = 250 }, design.Loosens,
 			`changed “limits” of the question “Tell us”`},

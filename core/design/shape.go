@@ -157,7 +157,7 @@ var Vote = Thing{Name: "vote", Title: "name", Members: []Member{
 			Help: "Answers and pictures; somebody lets each through before anybody sees it."},
 		{Name: "agreed", Label: "Question in which applicants agree to it", As: Choose, From: "agreeing",
 			Help: "Whoever does not say yes stands on no ballot paper."},
-		{Name: "count", Label: "Ballots are counted by", As: Choose, Words: words("", "most votes", string(form.CountShares),
+		{Name: "count", Label: "Ballots are counted by", As: Choose, Help: "Fixed, as all of this, when the ballot paper is laid out.", Words: words("", "most votes", string(form.CountShares),
 			"equal shares of a budget", string(form.CountRanked), "places, as Borda counts them", string(form.CountPoints), "points that each voter gives out")},
 		{Name: "most", Label: "Cases one ballot may name, at most", As: Whole,
 			Help: "Nothing for any number; where points are given, how many each voter gives."},
@@ -283,7 +283,10 @@ var Things = []Thing{
 		{Name: "marks", Label: "Gives a mark from 0 to", As: Whole, Help: "With its yes or no; empty for none."}}, ""},
 	{"letter", "letters", "subject", []Member{{Name: "subject", Label: "Subject", As: Line},
 		{Name: "body", Label: "Text", As: Lines,
-			Help: "Fields stand in double braces: {{name}}, {{title}}, {{ref}}, {{round}}, {{amount}}, {{asked}}, {{reasons}}, {{awards}}, {{place}}, {{answer-on}}, {{office}}; in an invitation {{stage}} and {{closes}}."}}, ""},
+			Help: "Fields stand in double braces: {{name}}, {{title}}, {{ref}}, {{round}}, {{amount}}, {{asked}}, {{reasons}}, {{awards}}, {{place}}, {{answer-on}}, {{office}}; in an invitation {{stage}} and {{closes}}."},
+		{Name: "of", Label: "Goes out in the place of", As: Choose, From: "letters", Help: "Nothing for a letter that goes out by itself."},
+		{Name: "when", Label: "To whom it does", As: Condition, Help: "Such as those of a stream, or who write in a language."},
+		{Name: "award", Label: "To those alone who are given the award", As: Choose, From: "awards"}}, ""},
 }
 
 var roundings = words("", "", string(form.Nearest), string(form.Nearest), string(form.NextUp), string(form.NextUp),

@@ -29,6 +29,7 @@ type Form struct {
 	awards    []award
 	bodies    []condition.Program
 	criteria  []condition.Program // when each applies
+	letters   []condition.Program // to whom each goes out in the place of another
 	fees      []fee
 	judged    []bool      // questions that the rules hang on
 	index     map[Key]int // of questions
@@ -452,6 +453,26 @@ func (f *Form) Letter(k Key) (Letter, bool) {
 		return Letter{}, false
 	}
 	return f.Design.Letters[i], true
+}
+
+// Varies reports a letter that has others which go out in its place to some.
+func (f *Form) Varies(k Key) bool {
+	return slices.ContainsFunc(f.Design.Letters, func(l Letter) bool { return l.Of == k })
+}
+
+// LetterTo is the letter that somebody is sent: the first of those that go out in its
+// place to them, or itself. path is what they sent, nil where it is not known; awards are
+// those they are given.
+func (f *Form) LetterTo(k Key, path *Path, awards []Key) (Letter, bool) {
+	for i, l := range f.Design.Letters {
+		if l.Of != k || l.Award != "" && !slices.Contains(awards, l.Award) {
+			continue
+		}
+		if l.When.Always() || path != nil && path.Letters[i] == condition.Yes {
+			return l, true
+		}
+	}
+	return f.Letter(k)
 }
 
 // Table finds a table the office keeps; nil when there is none.

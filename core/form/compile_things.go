@@ -149,6 +149,14 @@ func (c *compiler) assessment() {
 	for _, l := range d.Letters {
 		c.at("letters/"+string(l.Key), "letter "+string(l.Key), l.Key)
 		c.need(l.Subject != "" && l.Body != "", "a letter needs a subject and a text")
+		if l.Of != "" {
+			other, ok := c.f.Letter(l.Of)
+			c.need(ok && other.Of == "" && l.Of != l.Key, "a letter goes out in the place of one that goes out by itself; %q is none", l.Of)
+			c.need(!l.When.Always() || l.Award != "", "say to whom it goes out in the place of the other")
+		}
+		c.need(l.Of != "" || l.When.Always() && l.Award == "", "say in the place of which letter it goes out to them")
+		c.need(l.Award == "" || slices.ContainsFunc(d.Awards, func(a Award) bool { return a.Key == l.Award }), "there is no award %q", l.Award)
+		c.f.letters = append(c.f.letters, c.cond(l.When))
 	}
 	for _, s := range d.Stages {
 		c.at("stages/"+string(s.Key), "stage "+name(s.Label, s.Key), s.Key)

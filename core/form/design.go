@@ -445,9 +445,12 @@ func (d *Design) AwardLabel(key string) string {
 // Letter is a text sent at a step of a case's life. Fields stand in double
 // braces: {{name}}, {{title}}, {{ref}}, {{amount}}.
 type Letter struct {
-	Key     Key    `json:"key"`
-	Subject string `json:"subject"`
-	Body    string `json:"body"`
+	Key     Key            `json:"key"`
+	Subject string         `json:"subject"`
+	Body    string         `json:"body"`
+	Of      Key            `json:"of,omitempty"`    // the letter in whose place it goes out; "": none
+	When    condition.Cond `json:"when,omitzero"`   // to whom it does: such as those of a stream, or who write in a language
+	Award   Key            `json:"award,omitempty"` // to those who are given this award
 }
 
 // Cases holds a value that depends on conditions: the first case that is yes

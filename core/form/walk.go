@@ -18,6 +18,7 @@ type Path struct {
 	Figures   []condition.Cell // as the design's figures
 	Bodies    []condition.Tri  // as the design's bodies: which of them it is for
 	Criteria  []condition.Tri  // as the design’s criteria: which of them apply
+	Letters   []condition.Tri  // as the design’s letters: which would go out in the place of another
 	Done, All int              // questions that must be answered, and how many are
 }
 
@@ -115,6 +116,9 @@ func (f *Form) Walk(filled *Filled) *Path {
 	for _, c := range f.criteria {
 		w.path.Criteria = append(w.path.Criteria, c.Eval(w.frame).Tri)
 	}
+	for _, c := range w.form.letters {
+		w.path.Letters = append(w.path.Letters, c.Eval(w.frame).Tri)
+	}
 	w.workedOut()
 	return w.path
 }
@@ -186,8 +190,7 @@ func (w *walk) sections(only []bool) {
 // begin makes a walk whose frame holds what stands before the first question.
 func (f *Form) begin(filled *Filled) *walk {
 	w := &walk{form: f, filled: filled, frame: make([]condition.Cell, f.frameSize), path: &Path{
-		Sections: make([]SectionState, len(f.sections)), Questions: make([]QuestionState, len(f.questions)),
-	}}
+		Sections: make([]SectionState, len(f.sections)), Questions: make([]QuestionState, len(f.questions))}}
 	w.stand(filled)
 	return w
 }

@@ -40,6 +40,9 @@ func eachCond(d *form.Design, visit func(path string, c condition.Cond)) {
 	for _, c := range d.Criteria {
 		visit("criteria/"+string(c.Key)+"/applies", c.Applies)
 	}
+	for _, l := range d.Letters {
+		visit("letters/"+string(l.Key)+"/when", l.When)
+	}
 	for _, b := range d.Bodies {
 		visit("bodies/"+string(b.Key)+"/sees", b.Sees)
 	}
@@ -101,12 +104,10 @@ func (w *world) test(t condition.Test) tri {
 	first := w.standing(a, isNo, always)
 	then := w.standing(b, isNo, compared)
 	through := a.given
-	return tri{
-		yes:    w.or(w.and(-through, first.yes), w.and(through, then.yes)),
+	return tri{yes: w.or(w.and(-through, first.yes), w.and(through, then.yes)),
 		no:     w.or(w.and(-through, first.no), w.and(through, then.no)),
 		person: w.or(w.and(-through, first.person), w.and(through, then.person)),
-		blank:  w.or(w.and(-through, first.blank), w.and(through, then.blank)),
-	}
+		blank:  w.or(w.and(-through, first.blank), w.and(through, then.blank))}
 }
 
 // standing answers by presence; compared is the answer of a given value.

@@ -134,7 +134,10 @@ func TestElectorates(t *testing.T) {
 			for i := range e.Projects {
 				e.Projects[i].Cost = 20
 			}
-			for _, x := range e.Electorates([]byte("seed")) {
+			for _, x := range e.Rehearse([]byte("seed")) {
+				if x.Broken != "" {
+					t.Errorf("%s of %d, %s: %s", by, n, x.Says, x.Broken)
+				}
 				if len(x.Ballots) != Rehearsed {
 					t.Fatalf("%d voters", len(x.Ballots))
 				}

@@ -2,6 +2,7 @@ package vote
 
 import (
 	"fmt"
+	"math/big"
 	"slices"
 
 	"ulvant/core/money"
@@ -125,4 +126,49 @@ func (e *Election) say(likes []int, most int) Choice {
 		k++
 	}
 	return out
+}
+
+// Rehearsal is what the rules make of one electorate, and whether what was promised of
+// them held.
+type Rehearsal struct {
+	Electorate
+	Result Result
+	Broken string // what did not hold; "" where all did
+}
+
+// Rehearse counts every made-up electorate, and holds the counts to what voters are
+// promised: nothing beyond the budget, no project off the paper, nobody pays more than
+// their share, and the same result in whatever order the ballots lie.
+func (e *Election) Rehearse(seed []byte) (out []Rehearsal) {
+	for _, x := range e.Electorates(seed) {
+		r := Rehearsal{Electorate: x, Result: e.Count(x.Ballots, nil)}
+		r.Broken = e.broken(x.Ballots, r.Result)
+		out = append(out, r)
+	}
+	return out
+}
+
+func (e *Election) broken(ballots []Choice, r Result) string {
+	spent := int64(0)
+	for _, b := range r.Shared.Bought {
+		spent += e.Projects[b.Project].Cost
+		if b.Most != nil && b.Most.Cmp(big.NewRat(e.Budget, int64(len(ballots)))) > 0 {
+			return "somebody pays more than their share"
+		}
+	}
+	back := slices.Clone(ballots)
+	slices.Reverse(back)
+	again := e.Count(back, nil)
+	switch {
+	case e.By == EqualShares && (spent > e.Budget || spent != r.Shared.Spent):
+		return "more is spent than there is"
+	case !slices.Equal(again.Won, r.Won) || !slices.Equal(again.Came, r.Came):
+		return "the order of the ballots changes the result"
+	}
+	for k, p := range r.Won {
+		if p < 0 || p >= len(e.Projects) || slices.Contains(r.Won[:k], p) {
+			return "a project is named that does not stand there, or twice"
+		}
+	}
+	return ""
 }

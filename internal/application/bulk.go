@@ -2,6 +2,7 @@ package application
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"regexp"
 	"strings"
@@ -15,6 +16,7 @@ import (
 	"ulvant/core/lifecycle"
 	"ulvant/core/money"
 	"ulvant/core/refusal"
+	"ulvant/core/seal"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/post"
 	"ulvant/internal/trail"
@@ -78,9 +80,52 @@ type Told struct {
 	Case   Case
 	Key    form.Key
 	Extra  map[string]string
-	Before string // a sentence before the text; "" for none
-	After  string // what stands after it; "" for nothing
+	Before string      // a sentence before the text; "" for none
+	After  string      // what stands after it; "" for nothing
+	Awards []form.Key  // that they are given
+	Text   form.Letter // as they are sent it; zero until Texts has found it
 }
+
+// Texts finds which letter each is sent where others go out in its place to some: by what
+// they sent, and by what they are given.
+func (s *Store) Texts(ctx context.Context, q db.Querier, f *form.Form, list []Told) error {
+	at := map[int64][]int{}
+	var entries []int64
+	for i, t := range list {
+		if t.Text.Key != "" {
+			continue
+		}
+		list[i].Text, _ = f.LetterTo(t.Key, nil, t.Awards)
+		if f.Varies(t.Key) {
+			at[t.Case.EntryID] = append(at[t.Case.EntryID], i)
+			entries = append(entries, t.Case.EntryID)
+		}
+	}
+	for from := 0; from < len(entries); from += sealsAtOnce {
+		var seals []struct {
+			Entry    int64
+			Document []byte
+		}
+		if err := q.SelectContext(ctx, &seals, `SELECT e.id AS entry, d.document FROM entry e JOIN seal d ON d.id = e.seal_id WHERE e.id = ANY($1)`,
+			entries[from:min(from+sealsAtOnce, len(entries))]); err != nil {
+			return err
+		}
+		for _, x := range seals {
+			var doc seal.Document
+			if err := json.Unmarshal(x.Document, &doc); err != nil {
+				return err
+			}
+			for _, i := range at[x.Entry] {
+				path := f.Walk(doc.Filled(list[i].Case.LeadName))
+				list[i].Text, _ = f.LetterTo(list[i].Key, path, list[i].Awards)
+			}
+		}
+	}
+	return nil
+}
+
+// sealsAtOnce are read at once.
+const sealsAtOnce = 250
 
 // SendLetters queues letters of a design for many cases, to go out at due, by an
 // act of the office. It returns their numbers in the same order.
@@ -102,10 +147,13 @@ func (s *Store) SendLetters(ctx context.Context, tx *db.Tx, f *form.Form, list [
 	for _, a := range asked {
 		sums[a.EntryID] = a.Asked
 	}
+	if err := s.Texts(ctx, tx, f, list); err != nil {
+		return nil, err
+	}
 	letters := make([]post.Letter, len(list))
 	queued := make([]trail.Entry, len(list))
 	for i, t := range list {
-		l, err := s.fill(f, t.Case, t.Key, sums[t.Case.EntryID], t.Extra)
+		l, err := s.fill(f, t.Case, t.Key, t.Text, sums[t.Case.EntryID], t.Extra)
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", t.Case.Ref, err)
 		}
@@ -128,15 +176,14 @@ func (s *Store) SendLetters(ctx context.Context, tx *db.Tx, f *form.Form, list [
 }
 
 // fill fills a letter of a design from a case.
-func (s *Store) fill(f *form.Form, c Case, key form.Key, asked *int64, extra map[string]string) (post.Letter, error) {
-	text, ok := f.Letter(key)
-	if !ok {
+func (s *Store) fill(f *form.Form, c Case, key form.Key, text form.Letter, asked *int64,
+	extra map[string]string) (post.Letter, error) {
+	if text.Key == "" {
 		return post.Letter{}, refusal.Newf("the design has no letter %q", key)
 	}
 	values := map[string]string{
 		"name": c.LeadName, "title": c.Title, "ref": c.Ref, "round": c.RoundName, "office": s.Post.Name(),
-		"answer-on": calendar.DateOf(f.At(form.AnswerOn), f.Zone).Words(),
-	}
+		"answer-on": calendar.DateOf(f.At(form.AnswerOn), f.Zone).Words()}
 	if asked != nil {
 		values["asked"] = money.Format(*asked, f.Design.Currency)
 	}

@@ -24,7 +24,11 @@ func (s *Store) Letter(ctx context.Context, q db.Querier, c Case, key form.Key, 
 	if err != nil {
 		return post.Letter{}, err
 	}
-	return s.fill(f, c, key, st.Asked, extra)
+	one := []Told{{Case: c, Key: key}}
+	if err := s.Texts(ctx, q, f, one); err != nil {
+		return post.Letter{}, err
+	}
+	return s.fill(f, c, key, one[0].Text, st.Asked, extra)
 }
 
 // LetterHolds reports whether a letter about an entry still tells the truth: its

@@ -99,6 +99,26 @@ func (s *Store) Of(ctx context.Context, q db.Querier, round int64) (v Vote, err 
 	return v, err
 }
 
+// Rules are a round’s design as its vote goes by it: once the ballot paper is laid out, the
+// vote keeps the rules of the design that was published then, whatever is published later;
+// the dates are those of now.
+func (s *Store) Rules(ctx context.Context, q db.Querier, v Vote, f *form.Form) (*form.Form, error) {
+	if v.Laid == nil || v.DesignID == nil {
+		return f, nil
+	}
+	then, err := s.Cases.Rounds.Form(ctx, q, *v.DesignID)
+	if err != nil || then.Design.Vote == nil {
+		return f, err
+	}
+	now, d := *f, *f.Design
+	vote := *then.Design.Vote
+	if vote.Cost == "" {
+		vote.Cost = then.Design.Request
+	}
+	d.Vote, now.Design = &vote, &d
+	return &now, nil
+}
+
 // lock takes the vote for changes of the office, and begins it where nothing was done
 // about it before.
 func (s *Store) lock(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form) (v Vote, err error) {

@@ -2,6 +2,7 @@ package ballot_test
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -9,6 +10,8 @@ import (
 	"testing"
 	"time"
 
+	"ulvant/core/design"
+	"ulvant/core/form"
 	"ulvant/core/refusal"
 	"ulvant/core/vote"
 	"ulvant/internal/ballot"
@@ -522,5 +525,71 @@ func TestTakenOff(t *testing.T) {
 		doc.Projects[p.Place('C')].Off == "" ||
 		len(doc.Result.Won) != 0 {
 		t.Errorf("%+v %+v %v", doc.Result, doc.Projects, err)
+	}
+}
+
+// The ballot paper tells nobody of a decision before its letter does: who is turned down
+// stands among the projects until then, and who is chosen does not.
+func TestThePaperTellsNothingBeforeTheLetter(t *testing.T) {
+	for _, c := range []struct {
+		among       form.Among
+		sum         int64 // what is recorded of A: 0 turns it down
+		before, now int   // cases that may stand on the paper before the letter leaves, and then
+	}{
+		{form.AmongEligible, 0, 6, 5}, {form.AmongEligible, 40_000_00, 6, 6},
+		{form.AmongChosen, 40_000_00, 0, 1}, {form.AmongChosen, 0, 0, 0},
+	} {
+		p := programtest.SentToRound(t, func(d *form.Design) { programtest.PublicVote(d); d.Vote.Among = c.among },
+			programtest.ForVote)
+		p.Clock.Set(p.Form.At(form.Closes).Add(time.Hour))
+		p.Drain()
+		candidates := func() int {
+			t.Helper()
+			n, _, err := p.Ballots.Candidates(bg, p.DB, p.Round, p.Form)
+			if err != nil {
+				t.Fatal(err)
+			}
+			return n
+		}
+		if _, err := p.Records("", p.Choices(map[string]int64{"A": c.sum})); err != nil {
+			t.Fatal(err)
+		}
+		if n := candidates(); n != c.before {
+			t.Errorf("%s, %d: %d before the letter, not %d", c.among, c.sum, n, c.before)
+		}
+		p.After(time.Hour)
+		if n := candidates(); n != c.now {
+			t.Errorf("%s, %d: %d when it has left, not %d", c.among, c.sum, n, c.now)
+		}
+	}
+}
+
+// Once the paper is laid out the vote keeps its rules, whatever design is published later.
+func TestTheRulesAreFixedWithThePaper(t *testing.T) {
+	p := programtest.LaidOut(t, programtest.PublicVote)
+	raw, err := json.Marshal("most votes")
+	if err != nil {
+		t.Fatal(err)
+	}
+	p.Do(func(ctx context.Context, tx *db.Tx) error {
+		if _, err := p.Rounds.Edit(ctx, tx, p.Round.ID, "", []design.Op{{Do: design.Set, Path: "vote/asks", Value: raw}, {Do: design.Set, Path: "vote/most",
+			Value: json.RawMessage("1")}}); err != nil {
+			return err
+		}
+		_, _, err := p.Rounds.Publish(ctx, tx, p.Round.ID)
+		return err
+	})
+	r, err := p.Rounds.ByID(bg, p.DB, p.Round.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	now, err := p.Rounds.Published(bg, p.DB, r)
+	if err != nil || now.Design.Vote.Most != 1 {
+		t.Fatalf("%+v %v", now.Design.Vote, err)
+	}
+	rules, err := p.Ballots.Rules(bg, p.DB, p.Vote(), now)
+	if err != nil || rules.Design.Vote.Most != 0 || rules.Design.Vote.Asks != p.Form.Design.Vote.Asks ||
+		now.Design.Vote.Most != 1 {
+		t.Errorf("%+v %v", rules.Design.Vote, err)
 	}
 }

@@ -27,6 +27,10 @@ func among(f *form.Form) []lifecycle.State {
 		func(s lifecycle.State) bool { return s.Is(lifecycle.Declined) })
 }
 
+// known is a case’s state as its applicant knows it: the ballot paper tells nobody of a
+// decision before its letter does.
+const known = `CASE WHEN e.told = '' OR e.state = 'withdrawn' THEN e.state ELSE e.told END`
+
 const (
 	// AtOnce is how many cases are read while somebody waits.
 	AtOnce = 300
@@ -42,7 +46,7 @@ func (s *Store) Candidates(ctx context.Context, q db.Querier, r round.Round, f *
 		SELECT count(*) AS all, count(*) FILTER (WHERE v.at IS NULL OR e.seal_id <> COALESCE(p.seal_id, e.seal_id) OR p.id IS NULL AND e.state_at > v.at) AS fresh
 		FROM standing s JOIN entry e ON e.id = s.entry_id LEFT JOIN vote_project p ON p.entry_id = e.id
 		LEFT JOIN (SELECT round_id, gathered_at AS at FROM vote) v ON v.round_id = s.round_id
-		WHERE s.round_id = $1 AND s.stage = $2 AND s.state = ANY($3)`, r.ID, f.VotedAfter(), among(f))
+		WHERE s.round_id = $1 AND s.stage = $2 AND `+known+` = ANY($3)`, r.ID, f.VotedAfter(), among(f))
 	return n.All, n.Fresh, err
 }
 
@@ -71,6 +75,13 @@ func (s *Store) Register() {
 			at,
 			j.Long,
 			func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, reached func(int)) (string, error) {
+				v, err := s.Of(ctx, tx, r.ID)
+				if err != nil {
+					return "", err
+				}
+				if f, err = s.Rules(ctx, tx, v, f); err != nil {
+					return "", err
+				}
 				n, err := s.Count(ctx, tx, r, f)
 				return saysCounted(n), err
 			},
@@ -105,7 +116,7 @@ func (s *Store) Gather(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		return 0, ErrLaid
 	}
 	var entries []int64
-	if err := tx.SelectContext(ctx, &entries, `SELECT entry_id FROM standing WHERE round_id = $1 AND stage = $2 AND state = ANY($3) ORDER BY entry_id`, r.ID,
+	if err := tx.SelectContext(ctx, &entries, `SELECT e.id FROM standing s JOIN entry e ON e.id = s.entry_id WHERE s.round_id = $1 AND s.stage = $2 AND `+known+` = ANY($3) ORDER BY e.id`, r.ID,
 		f.VotedAfter(), among(f)); err != nil {
 		return 0, err
 	}

@@ -68,7 +68,14 @@ const PerList = 200
 // Projects that could stand on the paper, in the order of their references, so many from
 // one on.
 func (s *Store) Projects(ctx context.Context, q db.Querier, round int64, from, most int) (out []Project, err error) {
-	err = q.SelectContext(ctx, &out, projectColumns+`WHERE p.round_id = $1 ORDER BY a.ref OFFSET $2 LIMIT $3`, round, from, most)
+	err = q.SelectContext(
+		ctx,
+		&out,
+		projectColumns+`WHERE p.round_id = $1 ORDER BY a.ref OFFSET $2 LIMIT $3`,
+		round,
+		from,
+		most,
+	)
 	return unfold(out, err)
 }
 
@@ -90,8 +97,13 @@ var ErrNoProject = refusal.Missing("there is no such project in this vote")
 
 // LetThrough are the projects that may be laid out, up to one more than a paper holds.
 func (s *Store) LetThrough(ctx context.Context, q db.Querier, round int64) (out []Project, err error) {
-	err = q.SelectContext(ctx, &out, projectColumns+`WHERE p.round_id = $1 AND p.ruling = 'shown' AND e.seal_id = p.seal_id ORDER BY a.ref LIMIT $2`, round,
-		form.MostOnBallot+1)
+	err = q.SelectContext(
+		ctx,
+		&out,
+		projectColumns+`WHERE p.round_id = $1 AND p.ruling = 'shown' AND e.seal_id = p.seal_id ORDER BY a.ref LIMIT $2`,
+		round,
+		form.MostOnBallot+1,
+	)
 	return unfold(out, err)
 }
 
@@ -191,7 +203,7 @@ func Faults(f *form.Form, shown []Project) []vote.Fault {
 	return e.Faults(titles, f.Design.Currency)
 }
 
-// LayOut fixes the ballot paper: what was let through gets its numbers, by which ties are
+// LayOut fixes the ballot paper and the rules of the vote: what was let through gets its numbers, by which ties are
 // settled, in the order of the references. Votes are taken when their time comes.
 func (s *Store) LayOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form) error {
 	v, err := s.lock(ctx, tx, r, f)
@@ -213,7 +225,8 @@ func (s *Store) LayOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 			But("let each through, or hold it back")
 	}
 	if n.Shown > form.MostOnBallot {
-		return refusal.Newf("%d projects are more than anybody reads; a ballot paper has %d at most", n.Shown, form.MostOnBallot).
+		return refusal.Newf("%d projects are more than anybody reads; a ballot paper has %d at most", n.Shown,
+			form.MostOnBallot).
 			But("let the panel choose first, and vote among those")
 	}
 	shown, err := s.LetThrough(ctx, tx, r.ID)
@@ -223,6 +236,12 @@ func (s *Store) LayOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 	for _, x := range Faults(f, shown) {
 		if x.Stops {
 			return refusal.New(strings.TrimSuffix(phrase.LowerInitial(x.Says), "."))
+		}
+	}
+	e := Election(f, shown)
+	for _, x := range e.Rehearse(v.Seed) {
+		if x.Broken != "" {
+			return refusal.New("the rehearsal of the count failed: " + x.Broken).But("tell who runs this site")
 		}
 	}
 	ids := make([]int64, len(shown))
@@ -297,4 +316,15 @@ func (s *Store) TakeOff(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 		return err
 	}
 	return trail.Write(ctx, tx, verb, app, r.ID, map[string]string{"title": title, "why": why})
+}
+
+// Stands is the number of a case on its round’s ballot paper, once that may be seen; 0
+// where it does not stand there.
+func (s *Store) Stands(ctx context.Context, q db.Querier, v Vote, f *form.Form, entry int64,
+	at time.Time) (number int, err error) {
+	if v.Laid == nil || v.Phase(f, at) == Preparing {
+		return 0, nil
+	}
+	err = q.GetContext(ctx, &number, `SELECT COALESCE((SELECT number FROM vote_project WHERE entry_id = $1), 0)`, entry)
+	return number, err
 }

@@ -333,10 +333,19 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 				maps.Copy(values, f.StageValues(next))
 			}
 			told[i] = application.Told{Case: d.c, Key: form.Key(d.step.Letter), Extra: values}
-			if text, ok := f.Letter(told[i].Key); ok && values["notes"] != "" && !strings.Contains(text.Body, "{{notes}}") {
+			for _, l := range d.Lines {
+				told[i].Awards = append(told[i].Awards, l.Award)
+			}
+		}
+		if err := s.Cases.Texts(ctx, tx, f, told); err != nil {
+			return err
+		}
+		for i, d := range part {
+			values, text := told[i].Extra, told[i].Text.Body
+			if values["notes"] != "" && !strings.Contains(text, "{{notes}}") {
 				told[i].After = say.ReadersWrote(values["notes"])
 			}
-			if text, ok := f.Letter(told[i].Key); ok && d.Lines != nil && !strings.Contains(text.Body, "{{awards}}") {
+			if d.Lines != nil && !strings.Contains(text, "{{awards}}") {
 				told[i].After = strings.TrimSpace(say.GivenAwards(values["awards"]) + "\n\n" + told[i].After)
 			}
 			entries[i], outcomes[i], amounts[i], ranks[i] = d.EntryID, string(d.Outcome), d.Amount, int32(rank[d.EntryID])

@@ -185,6 +185,9 @@ type sentPage struct {
 	Fee         *casefile.FeeView // nil where nothing was charged
 	Letter      *decision.Letter  // by which they were told of the decision; nil: none has left
 	Back        string            // what whoever withdraws gets back of it
+	OnPaper     int               // its number on the ballot paper; 0: it stands on none
+	VoteEnds    time.Time
+	Voting      bool
 }
 
 // Sent confirms a sent application and says what happens next.
@@ -237,6 +240,14 @@ func Sent(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	vote, err := r.Ballots.Of(r.Context, r.DB, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	onPaper, err := r.Ballots.Stands(r.Context, r.DB, vote, f, r.Case.EntryID, r.At)
+	if err != nil {
+		return err
+	}
 	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications",
 		Data: sentPage{Case: r.Case, Survey: survey, Asks: asks, Form: f, Zone: f.Zone, Seal: s,
 			Sections: casefile.Reading(f, filled, path, nil), Strand: view.Strand(f, r.At, nil, true),
@@ -245,7 +256,7 @@ func Sent(r *site.Request) error {
 			Promises: follows,
 			ByLink:   f.AsksOthers(), Next: say.Next(r.Case.State, sum,
 				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State), Fee: fee, Back: back,
-			Letter: told}})
+			Letter: told, OnPaper: onPaper, VoteEnds: f.VoteWindow().Closes, Voting: r.At.Before(f.VoteWindow().Closes)}})
 }
 
 // told is what the office’s work on a case tells whoever applied.

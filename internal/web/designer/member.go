@@ -254,6 +254,16 @@ func (b *builder) from(m design.Member) []form.Option {
 				add(x.Key, x.Label)
 			}
 		}
+	case "awards":
+		for _, a := range d.Awards {
+			add(a.Key, a.Label)
+		}
+	case "letters":
+		for _, l := range d.Letters {
+			if l.Of == "" && b.path != "letters/"+string(l.Key) {
+				add(l.Key, l.Subject)
+			}
+		}
 	case "lists":
 		for _, l := range d.Lists {
 			add(l.Key, l.Label)

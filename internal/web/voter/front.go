@@ -37,6 +37,9 @@ func poll(r *site.Request) (p polled, err error) {
 	if p.Vote, err = r.Ballots.Of(r.Context, r.DB, r.Round.ID); err != nil {
 		return p, err
 	}
+	if p.Form, err = r.Ballots.Rules(r.Context, r.DB, p.Vote, p.Form); err != nil {
+		return p, err
+	}
 	if p.shows(r.At) {
 		p.Projects, err = r.Ballots.OnPaper(r.Context, r.DB, r.Round.ID)
 	}

@@ -20,7 +20,9 @@ import (
 var tag = regexp.MustCompile(`<[^>]*>`)
 
 // plain is what a page says.
-func plain(body string) string { return strings.Join(strings.Fields(tag.ReplaceAllString(body, " ")), " ") }
+func plain(body string) string {
+	return strings.Join(strings.Fields(tag.ReplaceAllString(body, " ")), " ")
+}
 
 // submit a form, and look at the page that it leads to.
 func submit(v *webtest.Visitor, path string, form url.Values) (int, string) {
@@ -66,7 +68,9 @@ func TestBadInput(t *testing.T) {
 	} {
 		t.Run(c.says, func(t *testing.T) {
 			code, body := submit(v, c.to, c.form)
-			if code != c.code || !strings.Contains(strings.ToLower(plain(body)), strings.ToLower(c.want)) && !strings.Contains(body, c.want) {
+			if code != c.code ||
+				!strings.Contains(strings.ToLower(plain(body)), strings.ToLower(c.want)) &&
+					!strings.Contains(body, c.want) {
 				t.Errorf("%d\n%s", code, plain(body))
 			}
 		})
@@ -128,7 +132,8 @@ func TestAHallWaits(t *testing.T) {
 	v := webtest.Visit(t, base)
 	var body string
 	for i := range 13 {
-		_, body = v.Submit("/votes/shore-2027/ask", url.Values{"address": {fmt.Sprintf("v%d@hall.example", i)}, "declares": {"I am 14 or older."}})
+		_, body = v.Submit("/votes/shore-2027/ask",
+			url.Values{"address": {fmt.Sprintf("v%d@hall.example", i)}, "declares": {"I am 14 or older."}})
 	}
 	text := plain(body)
 	if !strings.Contains(text, "Your turn is in") || !strings.Contains(body, `value="v12@hall.example"`) {
@@ -139,7 +144,8 @@ func TestAHallWaits(t *testing.T) {
 		t.Fatal("no turn")
 	}
 	p.Clock.Set(p.Clock.Now().Add(5e9))
-	_, body = v.Submit("/votes/shore-2027/ask", url.Values{"address": {"v12@hall.example"}, "declares": {"I am 14 or older."}, "turn": {turn[1]}})
+	_, body = v.Submit("/votes/shore-2027/ask",
+		url.Values{"address": {"v12@hall.example"}, "declares": {"I am 14 or older."}, "turn": {turn[1]}})
 	if !strings.Contains(plain(body), "A mail is on its way to v12@hall.example") {
 		t.Errorf("%s", plain(body))
 	}

@@ -30,6 +30,13 @@ func act(r *site.Request, to string,
 	}
 	says := ""
 	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
+		v, err := r.Ballots.Of(ctx, tx, r.Round.ID)
+		if err != nil {
+			return err
+		}
+		if f, err = r.Ballots.Rules(ctx, tx, v, f); err != nil {
+			return err
+		}
 		says, err = do(ctx, tx, f)
 		return err
 	})

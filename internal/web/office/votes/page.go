@@ -74,10 +74,11 @@ type typed struct{ Do, Why, Label, Codes, Note string }
 
 // rehearsed is what the rules make of made-up voters.
 type rehearsed struct {
-	Says  string
-	Won   []string
-	Spent int64
-	Votes string
+	Says   string
+	Won    []string
+	Spent  int64
+	Votes  string
+	Broken string // what did not hold that voters are promised
 }
 
 type tried struct {
@@ -110,14 +111,18 @@ func draw(r *site.Request, wrong refusal.Refusal, was typed, status int) error {
 	if f.Votes() == nil {
 		return fiber.ErrNotFound
 	}
+	v, err := r.Ballots.Of(r.Context, r.DB, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	if f, err = r.Ballots.Rules(r.Context, r.DB, v, f); err != nil {
+		return err
+	}
 	w := f.VoteWindow()
-	d := votePage{Key: r.Round.Key, Base: "/office/rounds/" + r.Round.Key + "/vote",
+	d := votePage{Vote: v, Key: r.Round.Key, Base: "/office/rounds/" + r.Round.Key + "/vote",
 		May: r.May(access.Decide), At: r.FormValue("at"), Opens: w.Opens, Closes: w.Closes,
 		Zone: f.Zone, Currency: f.Design.Currency, Design: f.Design.Vote, Rules: say.VoteRules(f),
 		Wrong: wrong, Typed: was}
-	if d.Vote, err = r.Ballots.Of(r.Context, r.DB, r.Round.ID); err != nil {
-		return err
-	}
 	if d.Work, err = r.Work.Latest(r.Context, r.Round.ID, work.Ballots); err != nil {
 		return err
 	}
@@ -218,9 +223,9 @@ func (d *votePage) shown(r *site.Request) ([]ballot.Project, error) {
 // rehearse counts made-up ballots on the projects that are let through.
 func (d *votePage) rehearse(f *form.Form, shown []ballot.Project) {
 	e := ballot.Election(f, shown)
-	for _, x := range e.Electorates(d.Vote.Seed) {
-		res := e.Count(x.Ballots, nil)
-		out := rehearsed{Says: x.Says, Spent: res.Shared.Spent}
+	for _, x := range e.Rehearse(d.Vote.Seed) {
+		res := x.Result
+		out := rehearsed{Says: x.Says, Spent: res.Shared.Spent, Broken: x.Broken}
 		for _, i := range res.Won {
 			out.Won = append(out.Won, shown[i].Title)
 		}
