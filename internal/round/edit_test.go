@@ -143,14 +143,28 @@ func TestWhatListsShow(t *testing.T) {
 		t.Errorf("%d unpublished, %v", len(list), err)
 	}
 	closes := time.Date(2027, 4, 9, 15, 0, 0, 0, time.UTC) // 16:00 in Dublin
+	var late int64
+	b.Act(b.neda, func(ctx context.Context, tx *db.Tx) (err error) {
+		d := pattern.Grants(programtest.Settings())
+		d.Key, d.Prefix = "late-2027", "LTE"
+		late, err = b.Rounds.Create(ctx, tx, d)
+		return err
+	})
 	for _, c := range []struct {
 		name string
 		at   time.Time
-		ok   bool
-	}{{"a moment before the closing", closes.Add(-time.Second), true}, {"at the closing", closes, false}} {
+		ok   bool // that one which is not open yet may open
+	}{{"at the closing", closes, false}, {"a moment before the closing", closes.Add(-time.Second), true}} {
 		b.Clock.Set(c.at)
-		if _, err := publish(); (err == nil) != c.ok {
+		err := b.Try(b.neda, func(ctx context.Context, tx *db.Tx) error {
+			_, _, err := b.Rounds.Publish(ctx, tx, late)
+			return err
+		})
+		if (err == nil) != c.ok {
 			t.Errorf("%s: %v", c.name, err)
+		}
+		if _, err := publish(); err != nil { // one that was open is set right: letters, dates to come
+			t.Errorf("%s, of one that was open: %v", c.name, err)
 		}
 	}
 }
