@@ -61,6 +61,8 @@ var views = []view{
 	{"what-if", officer,
 		"js:/office/rounds:[data-rows] tr:has(a[href*=shore-and-peat]) ~ tr a[href*=shore-and-peat]:/what-ifs?id=2", 1280, 800},
 	{"awards", officer, "js:/office/rounds:a.main[href*=yard-learners]:/placing?award=the-sail-loft-bequest&person=YLY-0066-3", 1280, 800},
+	{"vote", "", "/votes/skerra-village-budget", 1280, 800},
+	{"vote-office", officer, "js:/office/rounds:a.main[href*=ferry-stair]:/vote", 1280, 800},
 	{"interviews", officer, "js:/office/rounds:a.main[href*=listening]:/interviews", 1280, 800},
 	{"panel", officer,
 		"js:/office/rounds:[data-rows] tr:has(a[href*=shore-and-peat]) ~ tr a[href*=shore-and-peat]:/panel/1", 1280, 800},
