@@ -123,6 +123,25 @@ func (f *Form) OpenFor() int {
 // Agrees are the questions in which applicants can agree to be voted on.
 func (q *Question) Agrees() bool { return q.Keeps() == InText && q.Type() == condition.TypeYes }
 
+// Agrees reports that whoever sent it agrees to be voted on: where nobody is asked, all do.
+func (v *Vote) Agrees(path *Path) bool {
+	if v.Agreed == "" {
+		return true
+	}
+	st := path.Find(v.Agreed)
+	return st != nil && st.Asked == condition.Yes && st.Value.Yes != nil && *st.Value.Yes
+}
+
+// ProjectCost is what a project costs by what was sent, minor units; 0 where nothing says it.
+func (f *Form) ProjectCost(path *Path) int64 {
+	if q := f.VoteCost(); q != nil {
+		if st := path.Find(q.Key); st != nil && st.Presence == condition.Given && st.Value.Number != nil {
+			return st.Value.Number.Num
+		}
+	}
+	return 0
+}
+
 func (c *compiler) vote() {
 	v := c.f.Design.Vote
 	if v == nil {

@@ -119,6 +119,7 @@ func Make(f *form.Form, troupe []Member) *Play {
 	s.tell(w.Closes, Round, "", "The round closes. "+strconv.Itoa(p.Sent)+" are in.")
 	s.checks()
 	s.reading()
+	s.vote()
 	s.decide()
 	slices.SortStableFunc(p.Events, func(a, b Event) int { return a.At.Compare(b.At) })
 	s.tally()

@@ -252,6 +252,9 @@ func TestPublished(t *testing.T) {
 				{"R2", Choice{2, 0, 1}, 1, by == GivenPoints}, {"R3", nil, 0, by == GivenPoints}},
 		}
 		p.Result = OutcomeOf(p.Count(false))
+		if by == EqualShares && (p.Result.Bought[0] != Paid{Number: 3, Rate: "20", Most: "20", Payers: 1}) {
+			t.Errorf("%+v", p.Result.Bought)
+		}
 		raw, err := json.Marshal(&p)
 		if err != nil {
 			t.Fatal(err)

@@ -136,19 +136,11 @@ func (s *Store) lock(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 
 // Election is what is voted on, and by which rules; projects in the order of the paper.
 func Election(f *form.Form, projects []Project) vote.Election {
-	d := f.Design.Vote
-	e := vote.Election{By: vote.By(d.Count), Most: d.Most, Named: d.Named, Budget: d.Budget,
-		Utility: vote.Utility(d.Utility), Rest: vote.Completion(d.Rest)}
-	if d.Count == form.CountVotes {
-		e.By = vote.MostVotes
+	costs := make([]int64, len(projects))
+	for i, p := range projects {
+		costs[i] = p.Cost
 	}
-	if d.Utility == form.GoodOfOne {
-		e.Utility = vote.OneEach
-	}
-	for _, p := range projects {
-		e.Projects = append(e.Projects, vote.Project{Cost: p.Cost})
-	}
-	return e
+	return vote.Of(f.Design.Vote, costs)
 }
 
 // Token opens one ballot. It is kept nowhere here.

@@ -192,11 +192,8 @@ func projectOf(f *form.Form, doc *seal.Document, lead string) (p Project, ok boo
 	v := f.Design.Vote
 	filled := doc.Filled(lead)
 	path := f.Walk(filled)
-	if v.Agreed != "" {
-		st := path.Find(v.Agreed)
-		if st == nil || st.Asked != condition.Yes || st.Value.Yes == nil || !*st.Value.Yes {
-			return p, false
-		}
+	if !v.Agrees(path) {
+		return p, false
 	}
 	p.Shown, p.Pictures = []seal.Said{}, []int64{}
 	for _, k := range v.Shows {
@@ -216,10 +213,6 @@ func projectOf(f *form.Form, doc *seal.Document, lead string) (p Project, ok boo
 			p.Shown = append(p.Shown, seal.Said{Label: q.Label, Text: text})
 		}
 	}
-	if q := f.VoteCost(); q != nil {
-		if st := path.Find(q.Key); st != nil && st.Presence == condition.Given && st.Value.Number != nil {
-			p.Cost = st.Value.Number.Num
-		}
-	}
+	p.Cost = f.ProjectCost(path)
 	return p, true
 }
