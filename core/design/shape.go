@@ -113,6 +113,7 @@ var Assessment = Thing{Name: "assessment", Title: "name", Members: []Member{
 		Help: "A part of what is asked is offered down to it; without it the panel says how far a part may go down."},
 	{Name: "score", Label: "What the order goes by", As: Choose,
 		Words: words("", "the mean of the marks", string(form.ByCalibrated), "marks brought to one scale")},
+	{Name: "tie", Label: "Equal scores are settled by", As: Choose, From: "ties", Help: "Nothing chosen: by the panel."},
 	{Name: "notes", Label: "Readers’ notes for applicants go", As: Choose,
 		Words: words("", "to nobody", string(form.NotesDeclined), "to those who are not awarded", string(form.NotesAll), "to everybody"),
 		Help:  "With the letter of the decision, without the readers’ names; where {{notes}} stands in it, else at its end."},

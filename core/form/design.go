@@ -49,6 +49,7 @@ type Design struct {
 	Request     Key         `json:"request,omitempty"`  // the money question that says what is asked of the fund
 	Listed      Listing     `json:"listed,omitzero"`    // the choice that lists show beside each application
 	Score       ScoreRule   `json:"score,omitempty"`    // what the order of cases goes by
+	Tie         Key         `json:"tie,omitempty"`      // what settles the order of equal scores: a criterion, TieSent, TieLot; "": the panel
 	Language    Key         `json:"language,omitempty"` // the choice that tells the language an application is written in
 	Notes       NotesRule   `json:"notes,omitempty"`    // whom readers’ notes for applicants go to, with the letter
 	Useful      Key         `json:"useful,omitempty"`   // the sum that is the least of use to an application
@@ -383,6 +384,12 @@ type ScoreRule string
 const (
 	ByMean       ScoreRule = ""           // the mean of the readers' weighted marks
 	ByCalibrated ScoreRule = "calibrated" // brought to one scale
+)
+
+// What settles the order of equal scores, besides a criterion by its key.
+const (
+	TieSent Key = "by-sending" // whoever was sent first
+	TieLot  Key = "by-lot"     // drawn from the numbers of the cases and the key of the round: whoever draws it again draws the same
 )
 
 // NotesRule is to whom readers’ notes for applicants go.

@@ -66,11 +66,11 @@ type Line struct {
 }
 
 // Draw goes down the order and stops at the first case that does not fit; first are
-// those that stand before all others, as mark.Order takes them.
-func Draw(scores []mark.Score, first []bool, asked []int64, fund int64) Line {
+// those that stand before all others, then settles equal scores, as mark.Order takes them.
+func Draw(scores []mark.Score, first []bool, then []mark.Score, asked []int64, fund int64) Line {
 	var l Line
 	stopped := false
-	for _, p := range mark.Order(scores, first) {
+	for _, p := range mark.Order(scores, first, then) {
 		r := Row{Place: p, Asked: asked[p.Index], Scored: scores[p.Index].Known()}
 		if n := len(l.Rows); n > 0 {
 			r.Running = l.Rows[n-1].Running

@@ -3,6 +3,7 @@ package fundline
 import (
 	"encoding/csv"
 	"os"
+	"slices"
 	"strconv"
 	"testing"
 
@@ -35,7 +36,7 @@ func TestStopAtFirstThatDoesNotFit(t *testing.T) {
 		}
 		scores, asked = append(scores, mark.Score{Num: s, Den: 10}), append(asked, a)
 	}
-	l := Draw(scores, nil, asked, 40000000)
+	l := Draw(scores, nil, nil, asked, 40000000)
 	if l.Funded != 12 || l.Placed != 38423823 || l.Left != 40000000-38423823 {
 		t.Errorf("%d funded, %d placed, want 12 and 38423823", l.Funded, l.Placed)
 	}
@@ -43,19 +44,48 @@ func TestStopAtFirstThatDoesNotFit(t *testing.T) {
 
 func TestALineThroughATie(t *testing.T) {
 	s := []mark.Score{{Num: 5, Den: 1}, {Num: 4, Den: 1}, {Num: 8, Den: 2}, {}}
-	l := Draw(s, nil, []int64{10, 10, 10, 10}, 25)
+	l := Draw(s, nil, nil, []int64{10, 10, 10, 10}, 25)
 	if l.Funded != 2 || !l.SplitsTie || l.Left != 5 || l.Rows[3].Within {
 		t.Errorf("%+v", l)
+	}
+}
+
+// A rule that settles equal scores decides who stands above the line, and leaves a tie of
+// its own to the panel.
+func TestATieThatARuleSettles(t *testing.T) {
+	s := []mark.Score{{Num: 5, Den: 1}, {Num: 4, Den: 1}, {Num: 8, Den: 2}, {Num: 4, Den: 1}}
+	for _, c := range []struct {
+		says    string
+		then    []mark.Score
+		order   []int
+		ranks   []int
+		settled []bool
+		splits  bool
+	}{
+		{"all differ", []mark.Score{{}, {Num: 1, Den: 1}, {Num: 3, Den: 1}, {Num: 2, Den: 1}}, []int{0, 2, 3, 1}, []int{1, 2, 3, 4}, []bool{false, true, true, true}, false},
+		{"two of three are alike in it too", []mark.Score{{}, {Num: 1, Den: 1}, {Num: 3, Den: 1}, {Num: 1, Den: 1}}, []int{0, 2, 1, 3}, []int{1, 2, 3, 3},
+			[]bool{false, true, true, false}, false},
+		{"none differ", []mark.Score{{}, {}, {}, {}}, []int{0, 1, 2, 3}, []int{1, 2, 2, 2}, make([]bool, 4), true},
+	} {
+		l := Draw(s, nil, c.then, []int64{10, 10, 10, 10}, 25)
+		var order, ranks []int
+		var settled []bool
+		for _, r := range l.Rows {
+			order, ranks, settled = append(order, r.Index), append(ranks, r.Rank), append(settled, r.Settled)
+		}
+		if !slices.Equal(order, c.order) || !slices.Equal(ranks, c.ranks) || !slices.Equal(settled, c.settled) || l.SplitsTie != c.splits {
+			t.Errorf("%s: %v %v %v splits %v", c.says, order, ranks, settled, l.SplitsTie)
+		}
 	}
 }
 
 // A case that takes the last cent of the fund is within it; a cent more is not.
 func TestAnExactFit(t *testing.T) {
 	s := []mark.Score{{Num: 5, Den: 1}, {Num: 4, Den: 1}}
-	if l := Draw(s, nil, []int64{10, 15}, 25); l.Funded != 2 || l.Left != 0 {
+	if l := Draw(s, nil, nil, []int64{10, 15}, 25); l.Funded != 2 || l.Left != 0 {
 		t.Errorf("exactly the fund: %+v", l)
 	}
-	if l := Draw(s, nil, []int64{10, 16}, 25); l.Funded != 1 || l.Left != 15 {
+	if l := Draw(s, nil, nil, []int64{10, 16}, 25); l.Funded != 1 || l.Left != 15 {
 		t.Errorf("a cent more: %+v", l)
 	}
 }
@@ -63,7 +93,7 @@ func TestAnExactFit(t *testing.T) {
 // The panel moves cases in an order; scores keep their ranks, and the line is drawn anew.
 func TestMove(t *testing.T) {
 	scores := []mark.Score{{Num: 9, Den: 1}, {Num: 8, Den: 1}, {Num: 7, Den: 1}, {Num: 6, Den: 1}, {}}
-	l := Draw(scores, nil, []int64{10, 10, 10, 10, 10}, 25)
+	l := Draw(scores, nil, nil, []int64{10, 10, 10, 10, 10}, 25)
 	for _, c := range []struct {
 		name   string
 		moves  []Moved

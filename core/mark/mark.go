@@ -160,22 +160,37 @@ type Place struct {
 	Index int // into the scores given to Order
 	Rank  int
 	Tied  bool
+	// Settled: its score is another’s too, and which of them stands first was settled
+	// otherwise.
+	Settled bool
 }
 
 // Order ranks scores from the highest; equal ones share a rank and keep the
 // order in which they were given. first are those that stand before all others,
-// whatever their scores: people who were met at an interview. nil: nobody does.
-func Order(scores []Score, first []bool) []Place {
+// whatever their scores: people who were met at an interview. nil: nobody does. then
+// settles equal scores, the higher first; nil: nothing does.
+func Order(scores []Score, first []bool, then []Score) []Place {
 	before := func(i int) int { return b(first != nil && first[i]) }
 	compare := func(i, j int) int { return cmp.Or(before(i)-before(j), scores[i].Compare(scores[j])) }
+	settle := func(i, j int) int {
+		if then == nil {
+			return 0
+		}
+		return then[i].Compare(then[j])
+	}
 	out := make([]Place, len(scores))
 	for i := range scores {
 		out[i].Index = i
 	}
-	slices.SortStableFunc(out, func(x, y Place) int { return compare(y.Index, x.Index) })
+	slices.SortStableFunc(out, func(x, y Place) int { return cmp.Or(compare(y.Index, x.Index), settle(y.Index, x.Index)) })
 	for i := range out {
 		out[i].Rank = i + 1
-		if i > 0 && compare(out[i].Index, out[i-1].Index) == 0 {
+		if i == 0 || compare(out[i].Index, out[i-1].Index) != 0 {
+			continue
+		}
+		if settle(out[i].Index, out[i-1].Index) != 0 {
+			out[i].Settled, out[i-1].Settled = true, true
+		} else {
 			out[i].Rank = out[i-1].Rank
 			out[i].Tied, out[i-1].Tied = true, true
 		}

@@ -15,7 +15,7 @@ func TestCompetitionRanking(t *testing.T) {
 		scores = append(scores, Score{s * 3, 3})
 	}
 	want := []int{1, 2, 2, 4, 4, 4, 7}
-	for i, p := range Order(scores, nil) {
+	for i, p := range Order(scores, nil, nil) {
 		if p.Rank != want[i] || p.Tied != (want[i] == 2 || want[i] == 4) {
 			t.Errorf("place %d: rank %d tied %v, want %d", i, p.Rank, p.Tied, want[i])
 		}
@@ -114,8 +114,8 @@ func TestJoined(t *testing.T) {
 // were met the score decides, and only equals of one kind share a place.
 func TestOrderFirst(t *testing.T) {
 	scores := []Score{{9, 1}, {5, 1}, {7, 1}, {9, 1}, {7, 1}}
-	got := Order(scores, []bool{false, true, true, false, false})
-	for i, want := range []Place{{2, 1, false}, {1, 2, false}, {0, 3, true}, {3, 3, true}, {4, 5, false}} {
+	got := Order(scores, []bool{false, true, true, false, false}, nil)
+	for i, want := range []Place{{2, 1, false, false}, {1, 2, false, false}, {0, 3, true, false}, {3, 3, true, false}, {4, 5, false, false}} {
 		if got[i] != want {
 			t.Errorf("place %d: %+v, want %+v", i+1, got[i], want)
 		}

@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 
+	"ulvant/core/form"
 	"ulvant/core/phrase"
 )
 
@@ -81,4 +82,28 @@ func TooClose(n, cases int) string {
 	}
 	return phrase.Count(int64(n), "case is", "cases are") + " too close to call of " + strconv.Itoa(cases) +
 		": the marks say neither that they stand above the line nor that they do not. One more reading of these tells most."
+}
+
+// Ties says what settles equal scores, and how many places it settles here.
+func Ties(d *form.Design, settled int) string {
+	rule := ""
+	switch d.Tie {
+	case "":
+		return ""
+	case form.TieSent:
+		rule = "whoever was sent first stands first"
+	case form.TieLot:
+		rule = "the lot decides, drawn from the cases’ numbers: whoever draws it again draws the same"
+	default:
+		for _, c := range d.Criteria {
+			if c.Key == d.Tie {
+				rule = "the higher mark in “" + c.Label + "” stands first"
+			}
+		}
+	}
+	out := "Of equal scores, " + rule + "."
+	if settled > 0 {
+		out += " " + phrase.Count(int64(settled), "place is", "places are") + " settled so here."
+	}
+	return out
 }

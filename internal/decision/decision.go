@@ -190,7 +190,11 @@ func (s *Store) OrderBy(ctx context.Context, q db.Querier, r round.Round, f *for
 			}
 		}
 	}
-	t.Line = fundline.Draw(scores, first, asked, t.Fund)
+	then, err := s.ties(ctx, q, r, f, stage, rows)
+	if err != nil {
+		return t, err
+	}
+	t.Line = fundline.Draw(scores, first, then, asked, t.Fund)
 	moves, err := s.Panel.Moves(ctx, q, r.ID, stage)
 	if err != nil {
 		return t, err

@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
@@ -144,5 +145,75 @@ func TestTheFundHolds(t *testing.T) {
 				}
 			}
 		})
+	}
+}
+
+// Equal scores are settled by the round’s rule: who was sent first, the mark in a
+// criterion, or a lot that anybody can draw again; without one they share a place.
+func TestEqualScores(t *testing.T) {
+	for _, c := range []struct {
+		tie  form.Key
+		want string // in order, with ranks; "" for any order of one each
+	}{
+		{"", "1 1 1"}, {form.TieSent, "Bo 1, Cy 2, Ann 3"}, {"gain", "Cy 1, Ann 2, Bo 3"}, {form.TieLot, "1 2 3"},
+	} {
+		p := programtest.SentToRound(t, func(d *form.Design) {
+			programtest.Short(d)
+			d.Tie = c.tie
+			for i := range d.Criteria { // so that different marks come to the same
+				d.Criteria[i].Weight = []int{40, 40, 20}[i]
+			}
+		}, nil)
+		for _, name := range []string{"Bo", "Cy", "Ann"} {
+			p.Clock.Set(p.Clock.Now().Add(time.Minute))
+			lead := p.Person(strings.ToLower(name)+"@corvoe.example", name+" Hart")
+			p.Act(lead.ID, func(ctx context.Context, tx *db.Tx) error {
+				c, err := p.Intake.Start(ctx, tx, "shore-2027", name+"’s work", nil)
+				if err != nil {
+					return err
+				}
+				if _, _, err = p.Intake.Save(ctx, tx, c, programtest.WholeShort("10,000")); err != nil {
+					return err
+				}
+				p.Of[name], err = p.Intake.Send(ctx, tx, c)
+				return err
+			})
+		}
+		readers := p.InviteReaders("Oriel Vane", "Teodora Brisk")
+		p.Clock.Set(p.Form.HandsOutFrom())
+		p.Drain()
+		if _, err := p.HandsOut(); err != nil {
+			t.Fatal(err)
+		}
+		for name, m := range map[string][2]int{"Ann": {2, 2}, "Bo": {1, 3}, "Cy": {3, 1}} {
+			p.StateOf(name)
+			for _, account := range readers {
+				p.Act(account, func(ctx context.Context, tx *db.Tx) error {
+					g, err := p.Reading.Find(ctx, tx, p.Of[name].EntryID, account)
+					if err != nil {
+						return err
+					}
+					if _, err := p.Reading.Keep(ctx, tx, p.Of[name], g.Version,
+						reading.Marking{Marks: map[form.Key]int{"gain": m[0], "lasting": m[1], "value": 2}}); err != nil {
+						return err
+					}
+					return p.Reading.Send(ctx, tx, p.Of[name])
+				})
+			}
+		}
+		table, err := p.Decisions.Order(t.Context(), p.DB, p.Round, p.Form, "writing")
+		if err != nil {
+			t.Fatal(err)
+		}
+		var named, ranks []string
+		for _, r := range table.Rows {
+			named, ranks = append(named, strings.Fields(r.Lead)[0]+" "+strconv.Itoa(r.Rank)), append(ranks, strconv.Itoa(r.Rank))
+			if r.Settled != (c.tie != "") || r.Tied != (c.tie == "") {
+				t.Errorf("%q: %s is tied %v, settled %v", c.tie, r.Lead, r.Tied, r.Settled)
+			}
+		}
+		if got := strings.Join(named, ", "); got != c.want && strings.Join(ranks, " ") != c.want {
+			t.Errorf("%q: %s", c.tie, got)
+		}
 	}
 }

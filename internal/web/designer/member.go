@@ -287,6 +287,12 @@ func (b *builder) from(m design.Member) []form.Option {
 			return q.Keeps() == form.InText && q.Type() == condition.TypeText &&
 				!q.PicksOne()
 		})
+	case "ties":
+		add(form.TieSent, "who was sent first")
+		for _, x := range d.Judged("") {
+			add(x.Key, "the mark in “"+x.Label+"”")
+		}
+		add(form.TieLot, "lot")
 	case "agreeing":
 		each((*form.Question).Agrees)
 	case "anything":

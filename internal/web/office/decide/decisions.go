@@ -86,6 +86,7 @@ type figures struct {
 	Seen     string
 	EndsAt   int64 // the entry above which the fund ends, 0 for none
 	SplitTie bool
+	Ties     string // what settles equal scores; "": the panel
 	Unread   int
 }
 
@@ -98,6 +99,13 @@ func figuresOf(f *form.Form, t decision.Table) (figures, []fundline.Case) {
 	o := fundline.Look(cases, t.Fund)
 	g := figures{Outlook: o, Currency: f.Design.Currency, Fund: t.Fund, Last: t.Last, Bar: view.FundBar(o.Placed, t.Fund),
 		Seen: t.Seen(), SplitTie: t.Line.SplitsTie, Unread: t.Unread}
+	settled := 0
+	for _, r := range t.Rows {
+		if r.Settled {
+			settled++
+		}
+	}
+	g.Ties = say.Ties(f.Design, settled)
 	if o.Next >= 0 {
 		g.NextAsks = &cases[o.Next].Asked
 	}
