@@ -73,7 +73,8 @@ func TestATieThatARuleSettles(t *testing.T) {
 		for _, r := range l.Rows {
 			order, ranks, settled = append(order, r.Index), append(ranks, r.Rank), append(settled, r.Settled)
 		}
-		if !slices.Equal(order, c.order) || !slices.Equal(ranks, c.ranks) || !slices.Equal(settled, c.settled) || l.SplitsTie != c.splits {
+		if !slices.Equal(order, c.order) || !slices.Equal(ranks, c.ranks) || !slices.Equal(settled, c.settled) ||
+			l.SplitsTie != c.splits {
 			t.Errorf("%s: %v %v %v splits %v", c.says, order, ranks, settled, l.SplitsTie)
 		}
 	}

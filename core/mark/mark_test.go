@@ -115,7 +115,8 @@ func TestJoined(t *testing.T) {
 func TestOrderFirst(t *testing.T) {
 	scores := []Score{{9, 1}, {5, 1}, {7, 1}, {9, 1}, {7, 1}}
 	got := Order(scores, []bool{false, true, true, false, false}, nil)
-	for i, want := range []Place{{2, 1, false, false}, {1, 2, false, false}, {0, 3, true, false}, {3, 3, true, false}, {4, 5, false, false}} {
+	for i, want := range []Place{{2, 1, false, false}, {1, 2, false, false}, {0, 3, true, false}, {3, 3, true, false},
+		{4, 5, false, false}} {
 		if got[i] != want {
 			t.Errorf("place %d: %+v, want %+v", i+1, got[i], want)
 		}

@@ -1,6 +1,7 @@
 package say
 
 import (
+	"strconv"
 	"ulvant/core/phrase"
 	"ulvant/core/whatif"
 )
@@ -41,6 +42,31 @@ func OrderCosts(order int64, best *whatif.Best, in, out int) string {
 		says += " It is not proved to be the best; at most " + Mark(float64(best.Bound)/100) + " can be."
 	}
 	return says
+}
+
+// QuotaCosts says what a quota costs in rank: who comes in by it and who falls out,
+// places from 0, and how far down the order that is.
+func QuotaCosts(name string, c whatif.Cost) string {
+	places := func(list []int) string {
+		var out []string
+		for _, i := range list {
+			out = append(out, strconv.Itoa(i+1))
+		}
+		return phrase.List(out)
+	}
+	switch in, out := len(c.In), len(c.Out); {
+	case in == 0 && out == 0:
+		return "“" + name + "” costs nothing: the order keeps it by itself."
+	case in == 0:
+		return "“" + name + "” takes out place " + places(c.Out) + ", and nobody comes in."
+	case out == 0:
+		return "“" + name + "” brings in place " + places(c.In) + ", and nobody falls out."
+	}
+	says := "“" + name + "” brings in place " + places(c.In) + " for place " + places(c.Out)
+	if n := c.Ranks(); n > 0 {
+		return says + ": " + phrase.Count(int64(n), "place", "places") + " down the order in all."
+	}
+	return says + "."
 }
 
 func goesOut(n int) string {

@@ -287,8 +287,34 @@ func Compare(a, b *Result) (out []Differs) {
 	return out
 }
 
-// Without is what a quota costs: the result without it, to be compared.
+// Without is the result without one of the quotas, to be compared.
 func Without(cases []Case, rules Rules, quota int) *Result {
 	rules.Quotas = slices.Delete(slices.Clone(rules.Quotas), quota, quota+1)
 	return Work(cases, rules)
+}
+
+// Cost of a quota: who is given something because of it, and who is not, by their places
+// in the order from 0.
+type Cost struct{ In, Out []int }
+
+// CostOf one of the quotas.
+func CostOf(cases []Case, rules Rules, quota int, with *Result) (c Cost) {
+	for _, d := range Compare(with, Without(cases, rules, quota)) {
+		switch {
+		case d.B == 0:
+			c.In = append(c.In, d.Case)
+		case d.A == 0:
+			c.Out = append(c.Out, d.Case)
+		}
+	}
+	return c
+}
+
+// Ranks is how many places further down the order those lie who come in than those who
+// fall out, added up pair by pair as long as there are pairs.
+func (c Cost) Ranks() (sum int) {
+	for k := range min(len(c.In), len(c.Out)) {
+		sum += c.In[k] - c.Out[k]
+	}
+	return sum
 }

@@ -80,6 +80,32 @@ func TestCompare(t *testing.T) {
 	}
 }
 
+// What a quota costs in rank: who comes in for whom, and how far down the order.
+func TestCostOf(t *testing.T) {
+	const n, s = 0, 1
+	of := func(value int, score, asked int64) Case {
+		return Case{Known: true, Worth: score, Asked: asked, Useful: asked, Groups: []int{value}}
+	}
+	cases := []Case{of(n, 9, 10), of(n, 8, 10), of(n, 7, 10), of(s, 6, 10), of(s, 5, 10)}
+	for _, c := range []struct {
+		says    string
+		quota   Quota
+		in, out []int
+		ranks   int
+	}{
+		{"one of the south at least", Quota{Value: s, Least: 1, Most: -1}, []int{3}, []int{2}, 1},
+		{"two", Quota{Value: s, Least: 2, Most: -1}, []int{3, 4}, []int{1, 2}, 4},
+		{"one of the north at least", Quota{Value: n, Least: 1, Most: -1}, nil, nil, 0},
+		{"one of the north at most", Quota{Value: n, Most: 1}, []int{3, 4}, []int{1, 2}, 4},
+	} {
+		rules := Rules{Funds: []int64{30}, Quotas: []Quota{c.quota}}
+		got := CostOf(cases, rules, 0, Work(cases, rules))
+		if !slices.Equal(got.In, c.in) || !slices.Equal(got.Out, c.out) || got.Ranks() != c.ranks {
+			t.Errorf("%s: %+v, %d ranks", c.says, got, got.Ranks())
+		}
+	}
+}
+
 // Whatever the rules: no fund is passed, no most, nobody gets more than they ask or
 // less than is of use to them, who is held stays, and reserves are the first of those
 // who get nothing.

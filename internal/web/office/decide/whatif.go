@@ -43,6 +43,7 @@ type whatIfPage struct {
 	Costs      string // what the order costs; "" until asked for
 	In, Out    []string
 	Short      []string
+	QuotaCosts []string // of each quota
 	Funded     int
 	Currency   string
 	May        bool
@@ -252,10 +253,18 @@ func (d *whatIfPage) draw(r *site.Request, f *form.Form, t *decision.Trial) {
 		if fund.Money == 0 && t.Result.Placed[k] == 0 {
 			continue
 		}
-		x := triedFund{Label: fund.Label, Placed: t.Result.Placed[k], Fund: fund.Money, Left: fund.Money - t.Result.Placed[k],
-			Bar: view.FundBar(t.Result.Placed[k], fund.Money)}
+		x := triedFund{
+			Label:  fund.Label,
+			Placed: t.Result.Placed[k],
+			Fund:   fund.Money,
+			Left:   fund.Money - t.Result.Placed[k],
+			Bar:    view.FundBar(t.Result.Placed[k], fund.Money),
+		}
 		if i := next[k]; i >= 0 {
-			x.Next = "Next in line, " + t.Table.Rows[i].Ref + ", asks " + money.Format(t.Cases[i].Asked, d.Currency) + "."
+			x.Next = "Next in line, " + t.Table.Rows[i].Ref + ", asks " + money.Format(
+				t.Cases[i].Asked,
+				d.Currency,
+			) + "."
 			if x.Left > 0 && t.Cases[i].Asked > x.Left {
 				x.Next += " What is left is " + strconv.FormatInt(x.Left*100/t.Cases[i].Asked, 10) + "% of it."
 			}
@@ -273,6 +282,12 @@ func (d *whatIfPage) draw(r *site.Request, f *form.Form, t *decision.Trial) {
 	}
 	for _, q := range t.Result.Short {
 		d.Short = append(d.Short, d.named(t.Quotas[q]))
+	}
+	for q := range t.Rules.Quotas {
+		d.QuotaCosts = append(
+			d.QuotaCosts,
+			say.QuotaCosts(d.named(t.Quotas[q]), whatif.CostOf(t.Cases, t.Rules, q, t.Result)),
+		)
 	}
 }
 
@@ -297,7 +312,12 @@ func (d *whatIfPage) best(t *decision.Trial) {
 
 // triedOf reads the rules on the page; the refusal names what cannot be read.
 func triedOf(r *site.Request, f *form.Form) (t decision.Tried, err error) {
-	t = decision.Tried{Score: r.FormValue("score"), Past: r.FormValue("past") != "", Part: r.FormValue("part") != "", Held: map[int64]decision.TriedHeld{}}
+	t = decision.Tried{
+		Score: r.FormValue("score"),
+		Past:  r.FormValue("past") != "",
+		Part:  r.FormValue("part") != "",
+		Held:  map[int64]decision.TriedHeld{},
+	}
 	number := func(field, text string, into *int) {
 		if text = strings.TrimSpace(text); text == "" || err != nil {
 			return
@@ -312,7 +332,15 @@ func triedOf(r *site.Request, f *form.Form) (t decision.Tried, err error) {
 	number("cut", r.FormValue("cut"), &t.Cut)
 	number("down", r.FormValue("down"), &t.Down)
 	number("reserves", r.FormValue("reserves"), &t.Reserves)
-	pairs, ofs, leasts, mosts := r.Values("quota"), r.Values("quota-of"), r.Values("quota-least"), r.Values("quota-most")
+	pairs, ofs, leasts, mosts := r.Values(
+		"quota",
+	), r.Values(
+		"quota-of",
+	), r.Values(
+		"quota-least",
+	), r.Values(
+		"quota-most",
+	)
 	for i, pair := range pairs {
 		field, value, ok := strings.Cut(pair, "|")
 		if !ok || i >= len(ofs) || i >= len(leasts) || i >= len(mosts) {
@@ -385,7 +413,11 @@ func KeepWhatIf(r *site.Request) error {
 			return r.Decisions.DropWhatIf(ctx, tx, r.Round, id)
 		case "adopt":
 			n, err := r.Decisions.Adopt(ctx, tx, r.Round, f, stage, id)
-			says = phrase.Count(int64(n), "outcome is", "outcomes are") + " chosen as the what-if has them. Nothing is recorded yet."
+			says = phrase.Count(
+				int64(n),
+				"outcome is",
+				"outcomes are",
+			) + " chosen as the what-if has them. Nothing is recorded yet."
 			to = "/office/rounds/" + r.Round.Key + "/decisions?stage=" + string(stage)
 			return err
 		case "new":
