@@ -155,6 +155,8 @@ var Catalogue = map[Verb]Event{
 	"panel-out":                   {"{reader} is out of the room for it, because {why}", false},
 	"panel-back":                  {"{reader} is back in the room for it", false},
 	"panel-ended":                 {"ended the meeting “{name}”", false},
+	"panel-case-back":             {"as the second body, sent back what the meeting “{name}” made of it: {why}", false},
+	"panel-case-let":              {"as the second body, let stand after all what the meeting “{name}” made of it", false},
 	"panel-confirmed":             {"confirmed the meeting “{name}” {why}", false},
 	"panel-sent-back":             {"sent the meeting “{name}” back, because {why}", false},
 	"panel-moved":                 {"moved it {way} in the order, because {why}", false},

@@ -63,7 +63,7 @@ func QuotaCosts(name string, c whatif.Cost) string {
 		return "“" + name + "” brings in place " + places(c.In) + ", and nobody falls out."
 	}
 	says := "“" + name + "” brings in place " + places(c.In) + " for place " + places(c.Out)
-	if n := c.Ranks(); n > 0 {
+	if n := c.Ranks(); n > 0 && len(c.In) == len(c.Out) {
 		return says + ": " + phrase.Count(int64(n), "place", "places") + " down the order in all."
 	}
 	return says + "."

@@ -46,6 +46,7 @@ func TestQuotaCosts(t *testing.T) {
 		{whatif.Cost{}, "“North” costs nothing: the order keeps it by itself."},
 		{whatif.Cost{In: []int{13}, Out: []int{8}}, "“North” brings in place 14 for place 9: 5 places down the order in all."},
 		{whatif.Cost{In: []int{9, 11}, Out: []int{7, 8}}, "“North” brings in place 10 and 12 for place 8 and 9: 5 places down the order in all."},
+		{whatif.Cost{In: []int{8, 11}, Out: []int{7}}, "“North” brings in place 9 and 12 for place 8."},
 		{whatif.Cost{In: []int{9}}, "“North” brings in place 10, and nobody falls out."},
 		{whatif.Cost{Out: []int{9}}, "“North” takes out place 10, and nobody comes in."},
 		{whatif.Cost{In: []int{3}, Out: []int{8}}, "“North” brings in place 4 for place 9."},

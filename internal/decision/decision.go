@@ -38,6 +38,7 @@ type Row struct {
 	Scores       []mark.Score     `db:"-"` // of each reader who sent marks
 	By           []int64          `db:"-"` // those readers
 	Moves        []panel.Move     `db:"-"` // by the panel, in their sequence
+	Back         string           `db:"-"` // why a second body sends back what the panel made of it; "": it does not
 	Met          *interview.Score `db:"-"` // nil: nobody met them
 	Score        mark.Score       `db:"-"`
 	fundline.Row `db:"-"`
@@ -213,9 +214,13 @@ func (s *Store) OrderBy(ctx context.Context, q db.Querier, r round.Round, f *for
 		}
 		t.Line = t.Line.Move(list, t.Fund)
 	}
+	back, err := s.Panel.SentBack(ctx, q, r.ID, stage)
+	if err != nil {
+		return t, err
+	}
 	for _, line := range t.Line.Rows {
 		row := rows[line.Index]
-		row.Row = line
+		row.Row, row.Back = line, back[row.EntryID]
 		t.Rows = append(t.Rows, row)
 	}
 	if len(f.Design.Funds()) > 1 { // each stream ends where its own money ends

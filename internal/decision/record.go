@@ -90,6 +90,9 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 	if err != nil {
 		return 0, err
 	}
+	if err := s.notSentBack(ctx, tx, r, sit, list); err != nil {
+		return 0, err
+	}
 	if err := s.fits(ctx, tx, r, f, list); err != nil {
 		return 0, err
 	}

@@ -7,9 +7,25 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/mark"
+	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/round"
 )
+
+// notSentBack refuses what a second body has sent back.
+func (s *Store) notSentBack(ctx context.Context, q db.Querier, r round.Round, sit Sitting, list []deciding) error {
+	back, err := s.Panel.SentBack(ctx, q, r.ID, sit.Stage)
+	if err != nil {
+		return err
+	}
+	for _, d := range list {
+		if why, ok := back[d.EntryID]; ok {
+			return refusal.Unfit(d.c.Ref + " was sent back by the second body: “" + why + "”").
+				But("talk about it again at a meeting, or leave it out of what is recorded")
+		}
+	}
+	return nil
+}
 
 // ties are what settles equal scores by the round’s rule, the higher first; nil where the
 // panel does.

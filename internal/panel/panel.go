@@ -70,6 +70,8 @@ type Item struct {
 	Why      agenda.Why
 	Notes    string
 	TalkedAt *time.Time `db:"talked_at"`
+	Back     string     // why a second body sends it back; "": it does not
+	BackBy   *string    `db:"back_by"`
 	Ref      string
 	Title    string
 	Out      []Out  `db:"-"`
@@ -155,8 +157,8 @@ func (s *Store) Find(ctx context.Context, q db.Querier, round, id int64) (x Sitt
 		return x, err
 	}
 	if err := q.SelectContext(ctx, &x.Items, `
-		SELECT i.entry_id, e.application_id, i.position, i.minutes, i.why, i.notes, i.talked_at, a.ref, a.title
-		FROM panel_item i JOIN entry e ON e.id = i.entry_id JOIN application a ON a.id = e.application_id
+		SELECT i.entry_id, e.application_id, i.position, i.minutes, i.why, i.notes, i.talked_at, i.back, b.name AS back_by, a.ref, a.title
+		FROM panel_item i JOIN entry e ON e.id = i.entry_id JOIN application a ON a.id = e.application_id LEFT JOIN account b ON b.id = i.back_by
 		WHERE i.sitting_id = $1 ORDER BY i.position`, id); err != nil {
 		return x, err
 	}

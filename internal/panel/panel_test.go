@@ -169,8 +169,35 @@ func TestAMeeting(t *testing.T) {
 	if err := answer(m.Officer, false, "Bo was not talked about"); err != nil || m.find().Said != "sent back" {
 		t.Errorf("%v, %q", err, m.find().Said)
 	}
-	if err := answer(m.Officer, true, ""); err != nil || answer(m.Officer, false, "after all") == nil {
-		t.Errorf("confirmed twice: %v", err)
+	back := func() map[int64]string {
+		t.Helper()
+		out, err := p.SentBack(t.Context(), m.DB, m.Round.ID, m.find().Stage)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return out
+	}
+	if b := back(); b[ann] != "Bo was not talked about" {
+		t.Errorf("a meeting that is sent back: %v", b)
+	}
+	if err := answer(m.Officer, true, ""); err != nil || answer(m.Officer, false, "after all") == nil || len(back()) != 0 {
+		t.Errorf("confirmed twice: %v, %v", err, back())
+	}
+	one := func(account, entry int64, why string) error {
+		return m.by(account, func(ctx context.Context, tx *db.Tx) error { return p.AnswerCase(ctx, tx, m.Round, m.id, entry, why) })
+	}
+	if one(m.sits, ann, "No.") == nil || one(m.Officer, ann, " ") == nil || one(m.Officer, -1, "No.") == nil {
+		t.Error("one case is sent back by who sat, without a reason, or that was not there")
+	}
+	if err := one(m.Officer, ann, "Her neighbour sat."); err != nil || back()[ann] != "Her neighbour sat." || len(back()) != 1 {
+		t.Errorf("%v %v", err, back())
+	}
+	_, err := m.Records("", m.Choices(map[string]int64{"Ann": 1_000_00}))
+	if no, ok := refusal.Of(err); !ok || !strings.Contains(no.Says, "sent back by the second body: “Her neighbour sat.”") {
+		t.Errorf("what is sent back is recorded: %v", err)
+	}
+	if err := one(m.Officer, ann, ""); err != nil || len(back()) != 0 {
+		t.Errorf("%v %v", err, back())
 	}
 }
 

@@ -210,6 +210,12 @@ func Act(r *site.Request) error {
 				account = r.Account.ID
 			}
 			return p.StepOut(ctx, tx, r.Round, x.ID, entry, account, r.FormValue("why"))
+		case "case back", "case stands":
+			why := r.FormValue("why")
+			if says = "It is sent back. It is not recorded before a meeting has talked about it again."; do == "case stands" {
+				says, why = "It stands.", ""
+			}
+			return p.AnswerCase(ctx, tx, r.Round, x.ID, entry, why)
 		case "confirm", "send back":
 			says = map[string]string{"confirm": "The meeting is confirmed.", "send back": "The meeting is sent back, with your reason."}[do]
 			return p.Answer(ctx, tx, r.Round, x.ID, do == "confirm", r.FormValue("why"))
