@@ -33,8 +33,10 @@ func called(t *testing.T) *met {
 		})
 		return a.ID
 	}
-	m.chair, m.sits = hold("Lucian Abernathy", "lucian@panel.example", access.Chairs), hold("Wenna Astley", "wenna@panel.example", access.Sits)
-	m.aside, m.other = hold("Hew Cask", "hew@panel.example", access.Sits), hold("Isa Drum", "isa@panel.example", access.Checks)
+	m.chair, m.sits = hold("Lucian Abernathy", "lucian@panel.example", access.Chairs), hold("Wenna Astley",
+		"wenna@panel.example", access.Sits)
+	m.aside, m.other = hold("Hew Cask", "hew@panel.example", access.Sits), hold("Isa Drum", "isa@panel.example",
+		access.Checks)
 	for i, name := range []string{"Ann", "Bo", "Cy"} {
 		if _, err := m.DB.ExecContext(t.Context(), `UPDATE mark SET value = $2 WHERE entry_id = $1`, m.Of[name].EntryID, 5-i); err != nil {
 			t.Fatal(err)
@@ -99,7 +101,8 @@ func TestAMeeting(t *testing.T) {
 		t.Error("a vote before it is talked about")
 	}
 	take := func(entry int64) error {
-		return m.by(m.chair, func(ctx context.Context, tx *db.Tx) error { return p.Take(ctx, tx, m.Round, m.id, entry) })
+		return m.by(m.chair,
+			func(ctx context.Context, tx *db.Tx) error { return p.Take(ctx, tx, m.Round, m.id, entry) })
 	}
 	if err := take(ann); err != nil || m.find().BegunAt == nil {
 		t.Fatal(err)
@@ -142,14 +145,16 @@ func TestAMeeting(t *testing.T) {
 	if err := m.by(m.chair, func(ctx context.Context, tx *db.Tx) error { return p.Note(ctx, tx, m.Round, m.id, ann, " Agreed. ") }); err != nil {
 		t.Fatal(err)
 	}
-	if err := take(bo); err != nil || itemOf(m.find(), ann).TalkedAt == nil || itemOf(m.find(), ann).Notes != "Agreed." {
+	if err := take(bo); err != nil || itemOf(m.find(), ann).TalkedAt == nil ||
+		itemOf(m.find(), ann).Notes != "Agreed." {
 		t.Errorf("going on: %v, %+v", err, itemOf(m.find(), ann))
 	}
 	if vote(m.chair, ann, panel.Against) == nil {
 		t.Error("a vote on what is done with")
 	}
 	answer := func(account int64, yes bool, why string) error {
-		return m.by(account, func(ctx context.Context, tx *db.Tx) error { return p.Answer(ctx, tx, m.Round, m.id, yes, why) })
+		return m.by(account,
+			func(ctx context.Context, tx *db.Tx) error { return p.Answer(ctx, tx, m.Round, m.id, yes, why) })
 	}
 	if answer(m.Officer, true, "") == nil {
 		t.Error("confirmed before it is over")
@@ -180,20 +185,24 @@ func TestAMeeting(t *testing.T) {
 	if b := back(); b[ann] != "Bo was not talked about" {
 		t.Errorf("a meeting that is sent back: %v", b)
 	}
-	if err := answer(m.Officer, true, ""); err != nil || answer(m.Officer, false, "after all") == nil || len(back()) != 0 {
+	if err := answer(m.Officer, true, ""); err != nil || answer(m.Officer, false, "after all") == nil ||
+		len(back()) != 0 {
 		t.Errorf("confirmed twice: %v, %v", err, back())
 	}
 	one := func(account, entry int64, why string) error {
-		return m.by(account, func(ctx context.Context, tx *db.Tx) error { return p.AnswerCase(ctx, tx, m.Round, m.id, entry, why) })
+		return m.by(account,
+			func(ctx context.Context, tx *db.Tx) error { return p.AnswerCase(ctx, tx, m.Round, m.id, entry, why) })
 	}
 	if one(m.sits, ann, "No.") == nil || one(m.Officer, ann, " ") == nil || one(m.Officer, -1, "No.") == nil {
 		t.Error("one case is sent back by who sat, without a reason, or that was not there")
 	}
-	if err := one(m.Officer, ann, "Her neighbour sat."); err != nil || back()[ann] != "Her neighbour sat." || len(back()) != 1 {
+	if err := one(m.Officer, ann, "Her neighbour sat."); err != nil || back()[ann] != "Her neighbour sat." ||
+		len(back()) != 1 {
 		t.Errorf("%v %v", err, back())
 	}
 	_, err := m.Records("", m.Choices(map[string]int64{"Ann": 1_000_00}))
-	if no, ok := refusal.Of(err); !ok || !strings.Contains(no.Says, "sent back by the second body: “Her neighbour sat.”") {
+	if no, ok := refusal.Of(err); !ok ||
+		!strings.Contains(no.Says, "sent back by the second body: “Her neighbour sat.”") {
 		t.Errorf("what is sent back is recorded: %v", err)
 	}
 	if err := one(m.Officer, ann, ""); err != nil || len(back()) != 0 {
@@ -222,7 +231,8 @@ func TestCalling(t *testing.T) {
 		}
 	}
 	can, err := m.House.Panel.Can(t.Context(), m.DB, m.Round, m.Clock.Now())
-	if err != nil || len(can) != 4 || slices.ContainsFunc(can, func(x panel.Member) bool { return x.Account == m.other }) {
+	if err != nil || len(can) != 4 ||
+		slices.ContainsFunc(can, func(x panel.Member) bool { return x.Account == m.other }) {
 		t.Errorf("who can sit: %+v, %v", can, err)
 	}
 	list, err := m.House.Panel.Of(t.Context(), m.DB, m.Round.ID, "writing")
@@ -283,7 +293,8 @@ func TestMovesOfTheOrder(t *testing.T) {
 		t.Fatalf("%+v, %v", moves, err)
 	}
 	undo := func() error {
-		return m.by(m.chair, func(ctx context.Context, tx *db.Tx) error { return p.UndoMove(ctx, tx, m.Round, moves[0].ID) })
+		return m.by(m.chair,
+			func(ctx context.Context, tx *db.Tx) error { return p.UndoMove(ctx, tx, m.Round, moves[0].ID) })
 	}
 	if err := undo(); err != nil || undo() == nil {
 		t.Errorf("undone twice: %v", err)
