@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/internal/decision"
@@ -62,6 +63,45 @@ func BenchmarkRecord2000Decisions(b *testing.B) {
 			return err
 		})
 		b.ReportMetric(float64(time.Since(begun))/float64(least), "ratio")
+	}
+}
+
+// 2,000 letters, half of them in the place of another by what was sent: prepared with
+// their decisions, then put out to the mail server one by one.
+func BenchmarkLetters2000(b *testing.B) {
+	for b.Loop() {
+		b.StopTimer()
+		p := crowded(b, func(d *form.Design) {
+			programtest.Unread(d)
+			yes := true
+			d.Letters = append(d.Letters, form.Letter{Key: "other", Subject: "{{ref}}: our answer", Body: "Dear {{name}},\n\n{{reasons}}\n\n{{office}}",
+				Of: "not-awarded", When: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "land-leave"}, Rel: condition.Is,
+					Value: &condition.Value{Yes: &yes}}}})
+		})
+		var rows []struct {
+			ID      int64
+			Version int
+		}
+		if err := p.DB.Select(&rows, `SELECT e.id, e.version FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1`,
+			p.Round.ID); err != nil {
+			b.Fatal(err)
+		}
+		choices := make([]decision.Choice, len(rows))
+		for i, r := range rows {
+			choices[i] = decision.Choice{EntryID: r.ID, Version: r.Version, Outcome: lifecycle.NotAwarded}
+		}
+		b.StartTimer()
+		begun := time.Now()
+		if _, err := p.Records("", choices); err != nil {
+			b.Fatal(err)
+		}
+		b.ReportMetric(time.Since(begun).Seconds(), "prepared-s")
+		begun = time.Now()
+		p.After(time.Hour)
+		b.ReportMetric(time.Since(begun).Seconds(), "sent-s")
+		if n := p.Mails("our answer"); n < 1000 {
+			b.Fatal(n, "letters")
+		}
 	}
 }
 
