@@ -115,6 +115,8 @@ func (c *compiler) assessment() {
 	}
 	c.path, c.place = "criteria", "assessment"
 	c.need(sum == 100, "the weights add up to %d, not 100", sum)
+	_, noted := d.Moment(d.NotesOn)
+	c.need(d.NotesOn == "" || noted, "readers’ notes go out at a moment of the calendar; %q is none", d.NotesOn)
 	c.need(d.Tie == "" || d.Tie == TieSent || d.Tie == TieLot || slices.ContainsFunc(d.Criteria, func(x Criterion) bool { return x.Key == d.Tie && x.At == "" }),
 		"equal scores are settled by a criterion that readers mark, by who was sent first or by lot; %q is none", d.Tie)
 	c.need(d.ReadersEach >= 1 && d.ReadersEach <= 20, "each application has 1 to 20 readers")

@@ -51,7 +51,8 @@ type Design struct {
 	Score       ScoreRule   `json:"score,omitempty"`    // what the order of cases goes by
 	Tie         Key         `json:"tie,omitempty"`      // what settles the order of equal scores: a criterion, TieSent, TieLot; "": the panel
 	Language    Key         `json:"language,omitempty"` // the choice that tells the language an application is written in
-	Notes       NotesRule   `json:"notes,omitempty"`    // whom readers’ notes for applicants go to, with the letter
+	Notes       NotesRule   `json:"notes,omitempty"`    // whom readers’ notes for applicants go to
+	NotesOn     Key         `json:"notesOn,omitempty"`  // the moment at which they go out by themselves; "": with the letter
 	Useful      Key         `json:"useful,omitempty"`   // the sum that is the least of use to an application
 	Field       Key         `json:"field,omitempty"`    // the choice that tells an application’s field, by which readers are found
 	Ready       []string    `json:"ready,omitempty"`    // what the officer adds to "what to have ready"

@@ -88,3 +88,45 @@ func moment(d *form.Design, k form.Key) *form.Moment {
 	}
 	return nil
 }
+
+// Readers' notes with a day of their own: that somebody is promised them, and not before
+// the answer; a letter that goes out in the place of another reaches somebody.
+func TestPlantedNotes(t *testing.T) {
+	yes, no := true, false
+	is := func(v *bool) condition.Cond {
+		return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "agree"}, Rel: condition.Is, Value: &condition.Value{Yes: v}}}
+	}
+	for what, c := range map[string]struct {
+		change func(*form.Design)
+		says   string
+	}{
+		"as it should be":   {func(*form.Design) {}, ""},
+		"to nobody":         {func(d *form.Design) { d.Notes = "" }, "go to nobody"},
+		"before the answer": {func(d *form.Design) { d.NotesOn = form.Closes }, "before the answer is promised"},
+		"a letter to nobody": {func(d *form.Design) {
+			d.Letters = append(d.Letters, form.Letter{Key: "x", Subject: "Ours", Body: "b", Of: "awarded",
+				When: condition.Cond{All: []condition.Cond{is(&yes), is(&no)}}})
+		}, "The letter “Ours” goes to nobody"},
+		"a letter to some": {func(d *form.Design) {
+			d.Letters = append(d.Letters, form.Letter{Key: "x", Subject: "Ours", Body: "b", Of: "awarded", When: is(&yes)})
+		}, ""},
+	} {
+		d := asking(ask("agree", form.YesNo, form.Chosen))
+		d.Letters = append(d.Letters, form.Letter{Key: "awarded", Subject: "s", Body: "b"})
+		d.Notes, d.NotesOn = form.NotesAll, form.AnswerOn
+		c.change(d)
+		f, faults := form.Draft(d)
+		if len(faults) > 0 {
+			t.Fatalf("%s: %v", what, faults)
+		}
+		var said []string
+		for _, x := range Run(context.Background(), f).Findings {
+			if strings.Contains(x.Says, "otes") || strings.Contains(x.Says, "Ours") {
+				said = append(said, x.Says)
+			}
+		}
+		if all := strings.Join(said, " "); c.says == "" && all != "" || !strings.Contains(all, c.says) {
+			t.Errorf("%s: %q, not %q", what, all, c.says)
+		}
+	}
+}

@@ -32,6 +32,11 @@ func ReasonsIn(criteria []form.Criterion, body string) string {
 	return strings.Join(out, "\n")
 }
 
+// NotesLetter is the letter with which readers’ notes go out by themselves.
+func NotesLetter(name, title, notes, office string) string {
+	return "Dear " + name + ",\n\nwe promised to pass on what those who read “" + title + "” wrote for you. It changes nothing in our decision.\n\n" + notes + "\n\n" + office
+}
+
 // ReadersWrote leads over to what readers wrote for whoever applied.
 func ReadersWrote(notes string) string {
 	return "Those who read it wrote for you:\n\n" + notes

@@ -155,6 +155,7 @@ var Catalogue = map[Verb]Event{
 	"panel-out":                   {"{reader} is out of the room for it, because {why}", false},
 	"panel-back":                  {"{reader} is back in the room for it", false},
 	"panel-ended":                 {"ended the meeting “{name}”", false},
+	"notes-sent":                  {"passed the readers’ notes on", false},
 	"panel-case-back":             {"as the second body, sent back what the meeting “{name}” made of it: {why}", false},
 	"panel-case-let":              {"as the second body, let stand after all what the meeting “{name}” made of it", false},
 	"panel-confirmed":             {"confirmed the meeting “{name}” {why}", false},

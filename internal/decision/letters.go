@@ -55,25 +55,20 @@ func (s *Store) whys(ctx context.Context, tx *db.Tx, f *form.Form, list []decidi
 		w.Reasons = say.Marked(f.Design.Judged(""), steps)
 		out[entry] = w
 	}
-	if f.Design.Notes == form.NotesStay {
+	if f.Design.Notes == form.NotesStay || f.Design.NotesOn != "" {
 		return out, nil
 	}
-	var notes []struct {
-		EntryID int64  `db:"entry_id"`
-		Note    string `db:"to_applicant"`
-	}
-	if err := tx.SelectContext(ctx, &notes, `
-		SELECT entry_id, to_applicant FROM assignment WHERE entry_id = ANY($1) AND sent_at IS NOT NULL AND to_applicant <> ''
-		ORDER BY entry_id, sent_at`, entries); err != nil {
+	notes, err := notesOf(ctx, tx, entries)
+	if err != nil {
 		return nil, err
 	}
-	for _, n := range notes {
-		if f.Design.Notes == form.NotesDeclined && !outcome[n.EntryID].Is(lifecycle.Declined) {
+	for entry, note := range notes {
+		if f.Design.Notes == form.NotesDeclined && !outcome[entry].Is(lifecycle.Declined) {
 			continue
 		}
-		w := out[n.EntryID]
-		w.Notes = strings.TrimSpace(w.Notes + "\n\n" + strings.TrimSpace(n.Note))
-		out[n.EntryID] = w
+		w := out[entry]
+		w.Notes = note
+		out[entry] = w
 	}
 	return out, nil
 }
