@@ -3,7 +3,8 @@
 -- and laid out on a ballot paper; whoever has a confirmed address or a code on paper has
 -- one ballot. Who has voted stands in voter; what was chosen stands in ballot, under a
 -- key that only the voter's own link gives. Nothing leads from one to the other.
-ALTER TABLE post ADD COLUMN forget boolean NOT NULL DEFAULT false; -- its text is taken away once it has left
+ALTER TABLE post ADD COLUMN forget boolean NOT NULL DEFAULT false; -- its text is taken away once it has left, its address later
+CREATE INDEX post_forget ON post (sent_at) WHERE forget AND to_address <> '';
 CREATE TABLE vote (
   round_id     bigint PRIMARY KEY REFERENCES round ON DELETE CASCADE,
   seed         bytea NOT NULL,   -- drawn once; made-up voters and the marks of networks hang on it

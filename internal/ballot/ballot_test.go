@@ -164,6 +164,11 @@ func TestWhoVotedAndWhatTheyChoseAreApart(t *testing.T) {
 			t.Errorf("after %d days her address is kept: %v", c.days, asked)
 		}
 	}
+	var left int
+	if err := p.DB.GetContext(bg, &left, `
+		SELECT (SELECT count(*) FROM post WHERE kind = 'ballot' AND to_address <> '') + (SELECT count(*) FROM vote_pace) + (SELECT count(*) FROM vote_tally)`); err != nil || left != 0 {
+		t.Errorf("%d traces of who voted are left, %v", left, err)
+	}
 	out, err := p.Ballots.Turnout(bg, p.DB, p.Round, p.Form)
 	if err != nil || out.Ballots != 4 || out.ByMail != 4 {
 		t.Errorf("%+v %v", out, err)

@@ -290,8 +290,13 @@ func (s *Store) forget(ctx context.Context, at time.Time) error {
 			at.AddDate(0, 0, -KeptDays)); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, `UPDATE voter SET address = NULL, network = '' WHERE round_id = ANY($1)`, rounds)
-		return err
+		for _, sql := range []string{`UPDATE voter SET address = NULL, network = '' WHERE round_id = ANY($1)`,
+			`DELETE FROM vote_pace WHERE round_id = ANY($1)`, `DELETE FROM vote_tally WHERE round_id = ANY($1)`} {
+			if _, err := tx.ExecContext(ctx, sql, rounds); err != nil {
+				return err
+			}
+		}
+		return nil
 	})
 }
 

@@ -29,7 +29,7 @@ func among(f *form.Form) []lifecycle.State {
 
 // known is a case’s state as its applicant knows it: the ballot paper tells nobody of a
 // decision before its letter does.
-const known = `CASE WHEN e.told = '' OR e.state = 'withdrawn' THEN e.state ELSE e.told END`
+const known = `COALESCE(NULLIF(e.told, ''), e.state)`
 
 const (
 	// AtOnce is how many cases are read while somebody waits.

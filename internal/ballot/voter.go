@@ -138,10 +138,11 @@ func (s *Store) Enter(ctx context.Context, tx *db.Tx, f *form.Form, v Vote, type
 	}
 	var x struct {
 		Voter
-		Void bool
+		Void  bool
+		Fresh bool // nobody has typed it yet
 	}
 	err := tx.GetContext(ctx, &x, `
-		SELECT v.id, v.round_id, v.sheet_id, v.asked_at, v.voted_on, v.pattern_id, h.void_at IS NOT NULL AS void
+		SELECT v.id, v.round_id, v.sheet_id, v.asked_at, v.voted_on, v.pattern_id, h.void_at IS NOT NULL AS void, v.token IS NULL AS fresh
 		FROM voter v JOIN vote_sheet h ON h.id = v.sheet_id WHERE v.round_id = $1 AND v.code = $2 FOR UPDATE OF v`, v.RoundID, codeHash(code))
 	switch {
 	case errors.Is(err, sql.ErrNoRows):
@@ -157,6 +158,9 @@ func (s *Store) Enter(ctx context.Context, tx *db.Tx, f *form.Form, v Vote, type
 	token := s.newToken()
 	if _, err = tx.ExecContext(ctx, `UPDATE voter SET token = $2, network = $3, asked_at = $4 WHERE id = $1`, x.ID, token.voter(), v.network(from), tx.At); err != nil {
 		return "", err
+	}
+	if !x.Fresh {
+		return token, nil
 	}
 	return token, s.watch(ctx, tx, v, "", v.network(from))
 }

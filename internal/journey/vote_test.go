@@ -103,7 +103,7 @@ func TestThePublicVotes(t *testing.T) {
 	}
 	phone.Presses("[name=named][value='3']") // changed once
 	phone.Presses("#ballot .btn")
-	phone.Waits(`document.querySelectorAll('[name=named]:checked').length === 1`)
+	phone.Waits(`document.readyState === 'complete' && !(document.querySelector('.votebox p')?.textContent ?? ' and ').includes(' and ')`)
 	receipt, err := browser.Eval[string](phone.Person, `document.querySelector('.receipt').textContent`)
 	phone.Ok(err)
 	phone.Sound()

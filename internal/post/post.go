@@ -184,6 +184,17 @@ func (o *Office) QueueAll(ctx context.Context, tx *db.Tx, letters []Letter) ([]i
 	return ids, o.Jobs.EnqueueAll(ctx, tx, list)
 }
 
+// AddressKept is how long the address of a letter that is to be forgotten is kept after it
+// has left, so that one which comes back is still known.
+const AddressKept = 30 * 24 * time.Hour
+
+// Forget takes the addresses away of letters that are to be forgotten and left long ago.
+func (o *Office) Forget(ctx context.Context, at time.Time) error {
+	_, err := o.DB.ExecContext(ctx, `UPDATE post SET to_address = '', to_name = '' WHERE forget AND sent_at < $1 AND to_address <> ''`,
+		at.Add(-AddressKept))
+	return err
+}
+
 // Whole is a text as it goes out, with what stands under every letter.
 func (o *Office) Whole(body string) string {
 	if o.Under == nil {

@@ -189,6 +189,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Bulk.Register()
 	p.Jobs.Sweeping("standing", p.Cases.Sweep)
 	p.Jobs.Sweeping("known", p.Cases.SweepKnown)
+	p.Jobs.Sweeping("forgotten letters", p.Post.Forget)
 	p.Jobs.Sweeping("readers' notes", p.Decisions.SendNotes)
 	p.Jobs.Sweeping("presence", p.Together.Sweep)
 	p.Jobs.Sweeping("profiles", p.Profiles.Sweep)
