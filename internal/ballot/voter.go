@@ -91,15 +91,9 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 			return err
 		}
 		l.Subject = "Your ballot is in the box already"
-		l.Body = fmt.Sprintf(
-			"%s\n\nA ballot from this address is in the box since %s. Each address has one. To change it, open it by the link in the mail of %s; it "+
-				"can be changed until %s. Nobody can find it for you: who voted and what they chose are kept apart.\n\nIf you have not voted, write to %s.",
-			asks,
-			x.VotedOn.Format("2 January"),
-			x.AskedAt.In(f.Zone).Format("2 January"),
-			until,
-			f.Design.Contact,
-		)
+		l.Body = fmt.Sprintf("%s\n\nA ballot from this address is in the box since %s. Each address has one. To change it, open it by the link that it was "+
+			"given by, in our earlier mail; it can be changed until %s. Nobody can find it for you: who voted and what they chose are kept "+
+			"apart.\n\nIf you have not voted, write to %s.", asks, x.VotedOn.Format("2 January"), until, f.Design.Contact)
 		_, err := s.Post.Queue(ctx, tx, l)
 		return err
 	}
@@ -109,14 +103,9 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 		}
 	}
 	l.Subject = "Your ballot: " + asks
-	l.Body = fmt.Sprintf(
-		"%s\n\nThis opens your ballot, on this device or another:\n%s/ballot/%s\n\nIt can be changed by the same link until %s. Keep this mail till then, "+
-			"and pass it on to nobody: whoever has it can vote in your stead.\n\nIf you did not ask for it, do nothing: nothing is voted.",
-		asks,
-		s.BaseURL,
-		token,
-		until,
-	)
+	l.Body = fmt.Sprintf("%s\n\nThis opens your ballot, on this device or another:\n%s/ballot/%s\n\nIt can be changed by the same link until %s. Keep this "+
+		"mail till then, and pass it on to nobody: whoever has it can vote in your stead.\n\nIf you did not ask for it, do nothing: nothing is "+
+		"voted.", asks, s.BaseURL, token, until)
 	_, err = s.Post.Queue(ctx, tx, l)
 	return err
 }
