@@ -132,6 +132,17 @@ func (v *Vote) Agrees(path *Path) bool {
 	return st != nil && st.Asked == condition.Yes && st.Value.Yes != nil && *st.Value.Yes
 }
 
+// Undeclared is the first declaration that somebody who wants to vote has not made; "" for
+// none.
+func (v *Vote) Undeclared(made []string) string {
+	for _, d := range v.Declares {
+		if !slices.Contains(made, d) {
+			return d
+		}
+	}
+	return ""
+}
+
 // ProjectCost is what a project costs by what was sent, minor units; 0 where nothing says it.
 func (f *Form) ProjectCost(path *Path) int64 {
 	if q := f.VoteCost(); q != nil {

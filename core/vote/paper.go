@@ -92,13 +92,17 @@ func ReadWord(typed string) (word string, ok bool) {
 	return b.String(), n == groups*perGroup
 }
 
+// mostAddress is how long an address may be (RFC 5321, section 4.5.3.1.3, without the
+// brackets).
+const mostAddress = 254
+
 // OneAddress is an address as ballots tell addresses apart: capitals do not matter, nor
 // what follows a + before the @, by which one box has many addresses (RFC 5233, section 3).
 // domain is the part after the @; ok is false where it is no address.
 func OneAddress(typed string) (address, domain string, ok bool) {
 	box, domain, found := strings.Cut(strings.ToLower(strings.TrimSpace(typed)), "@")
 	box, _, _ = strings.Cut(box, "+")
-	if !found || box == "" || strings.Contains(domain, "@") || !strings.Contains(strings.Trim(domain, "."), ".") || strings.ContainsAny(box+domain, " \t\r\n,;<>") {
+	if !found || len(typed) > mostAddress || box == "" || strings.Contains(domain, "@") || !strings.Contains(strings.Trim(domain, "."), ".") || strings.ContainsAny(box+domain, " \t\r\n,;<>") {
 		return "", "", false
 	}
 	return box + "@" + domain, domain, true

@@ -221,6 +221,8 @@ func (s *Store) Publish(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 	switch {
 	case err != nil:
 		return err
+	case len(note) > mostWhy:
+		return refusal.In("note", "Write a sentence of up to 1,000 characters beside the result.")
 	case v.Published != nil:
 		return refusal.New("the result is published already")
 	case v.Phase(f, tx.At) != Closed:
@@ -269,8 +271,8 @@ func (s *Store) Unpublish(ctx context.Context, tx *db.Tx, r round.Round, f *form
 	if v.Published == nil {
 		return refusal.New("no result is published")
 	}
-	if why = strings.TrimSpace(why); why == "" || len(why) > mostWhy {
-		return refusal.In("why", "Say why it is taken back: it stands on the public page.")
+	if why, err = reasoned(why, "Say why it is taken back: it stands on the public page."); err != nil {
+		return err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE vote SET published_at = NULL, published_by = NULL, note = $2 WHERE round_id = $1`, r.ID, why); err != nil {
 		return err

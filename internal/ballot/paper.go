@@ -180,6 +180,17 @@ func (s *Store) Look(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 
 const mostWhy = 1000
 
+// reasoned is a reason that must be given, trimmed; says is what is said where it lacks.
+func reasoned(why, says string) (string, error) {
+	switch why = strings.TrimSpace(why); {
+	case why == "":
+		return "", refusal.In("why", says)
+	case len(why) > mostWhy:
+		return "", refusal.In("why", "Say why in up to 1,000 characters.")
+	}
+	return why, nil
+}
+
 func (s *Store) project(ctx context.Context, tx *db.Tx, r round.Round,
 	project int64) (app int64, title string, err error) {
 	var x struct {
@@ -267,8 +278,8 @@ func (s *Store) TakeBack(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 	if v.Laid == nil {
 		return refusal.New("there is no ballot paper to take back")
 	}
-	if why = strings.TrimSpace(why); why == "" {
-		return refusal.In("why", "Say why it is taken back.")
+	if why, err = reasoned(why, "Say why it is taken back."); err != nil {
+		return err
 	}
 	var cast int
 	if err := tx.GetContext(ctx, &cast, `SELECT count(*) FROM ballot WHERE round_id = $1`, r.ID); err != nil {
@@ -298,8 +309,8 @@ func (s *Store) TakeOff(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 	if v.Published != nil {
 		return refusal.New("the result is published").But("take it back first, with a reason")
 	}
-	if why = strings.TrimSpace(why); why == "" || len(why) > mostWhy {
-		return refusal.In("why", "Say why: it stands on the ballot paper.")
+	if why, err = reasoned(why, "Say why: it stands on the ballot paper."); err != nil {
+		return err
 	}
 	app, title, err := s.project(ctx, tx, r, project)
 	if err != nil {

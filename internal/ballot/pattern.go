@@ -94,8 +94,9 @@ func (s *Store) Rule(ctx context.Context, tx *db.Tx, r round.Round, pattern int6
 	if ruling != "counts" && ruling != "left out" {
 		return refusal.Unfit("say whether they count")
 	}
-	if why = strings.TrimSpace(why); why == "" {
-		return refusal.In("why", "Say why: it stands beside the result.")
+	why, err := reasoned(why, "Say why: it stands beside the result.")
+	if err != nil {
+		return err
 	}
 	v, err := s.Of(ctx, tx, r.ID)
 	if err != nil {

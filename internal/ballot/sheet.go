@@ -76,8 +76,9 @@ func (s *Store) Sheets(ctx context.Context, q db.Querier, round int64) (out []Sh
 
 // Void ends the codes of a sheet that were not used; ballots that are in the box count.
 func (s *Store) Void(ctx context.Context, tx *db.Tx, r round.Round, sheet int64, why string) error {
-	if why = strings.TrimSpace(why); why == "" {
-		return refusal.In("why", "Say why the sheet is taken back.")
+	why, err := reasoned(why, "Say why the sheet is taken back.")
+	if err != nil {
+		return err
 	}
 	var label string
 	if err := tx.GetContext(ctx, &label, `

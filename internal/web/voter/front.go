@@ -2,7 +2,6 @@ package voter
 
 import (
 	"context"
-	"errors"
 	"slices"
 	"strings"
 	"time"
@@ -130,16 +129,6 @@ func turn(r *site.Request, p polled, what, to string, fields map[string][]string
 	return r.Draw(fiber.StatusOK, "voter/wait", view.Page{Title: "In a moment", Nav: "votes", Data: d})
 }
 
-// undeclared is the first declaration of a vote that was not ticked; "" for none.
-func undeclared(v *form.Vote, ticked []string) string {
-	for _, d := range v.Declares {
-		if !slices.Contains(ticked, d) {
-			return d
-		}
-	}
-	return ""
-}
-
 // Ask sends the link of a ballot to an address.
 func Ask(r *site.Request) error {
 	p, err := poll(r)
@@ -147,7 +136,7 @@ func Ask(r *site.Request) error {
 		return err
 	}
 	d := frontPage{Address: strings.TrimSpace(r.FormValue("address")), Declared: r.Values("declares")}
-	if miss := undeclared(p.Form.Design.Vote, d.Declared); miss != "" {
+	if miss := p.Form.Design.Vote.Undeclared(d.Declared); miss != "" {
 		d.Wrong = refusal.In("declares", "To vote, you declare: “"+miss+"”")
 		return front(r, p, d, fiber.StatusUnprocessableEntity)
 	}
@@ -182,7 +171,7 @@ func Code(r *site.Request) error {
 		return err
 	}
 	d := frontPage{Code: strings.TrimSpace(r.FormValue("code")), Declared: r.Values("declares")}
-	if miss := undeclared(p.Form.Design.Vote, d.Declared); miss != "" {
+	if miss := p.Form.Design.Vote.Undeclared(d.Declared); miss != "" {
 		d.Wrong = refusal.In("declared", "To vote, you declare: “"+miss+"”")
 		return front(r, p, d, fiber.StatusUnprocessableEntity)
 	}
@@ -270,6 +259,3 @@ func fault(err error) (refusal.Refusal, error) {
 	}
 	return refusal.Refusal{}, err
 }
-
-// unknown reports a link that opens nothing.
-func unknown(err error) bool { return errors.Is(err, ballot.ErrNoBallot) }
