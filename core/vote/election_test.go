@@ -280,3 +280,23 @@ func TestPublished(t *testing.T) {
 		t.Error("another document is read")
 	}
 }
+
+// Which addresses are one ballot's.
+func TestOneAddress(t *testing.T) {
+	long := strings.Repeat("a", 254-len("@corvoe.example")) + "@corvoe.example"
+	for _, c := range []struct {
+		typed, address, domain string
+		ok                     bool
+	}{
+		{"ann@corvoe.example", "ann@corvoe.example", "corvoe.example", true},
+		{" Ann+votes+twice@CORVOE.Example ", "ann@corvoe.example", "corvoe.example", true},
+		{long, long, "corvoe.example", true}, {"a" + long, "", "", false},
+		{"ann", "", "", false}, {"@corvoe.example", "", "", false}, {"+x@corvoe.example", "", "", false}, {"ann@corvoe", "", "", false},
+		{"ann@.example", "", "", false}, {"ann@b@c.example", "", "", false}, {"a@b.example,c@d.example", "", "", false},
+		{"a@b.example\r\nBcc: c@d.example", "", "", false}, {"<a@b.example>", "", "", false},
+	} {
+		if address, domain, ok := OneAddress(c.typed); ok != c.ok || address != c.address || domain != c.domain {
+			t.Errorf("%q: %q %q %v", c.typed, address, domain, ok)
+		}
+	}
+}

@@ -40,6 +40,8 @@ func TestBadInput(t *testing.T) {
 		{"no codes", "/sheets", url.Values{"label": {"Library"}, "codes": {"x"}, "at": {"codes"}}, `value="Library"`},
 		{"too many codes", "/sheets", url.Values{"label": {"Library"}, "codes": {"5001"}, "at": {"codes"}}, "Print 1 to 5,000 codes"},
 		{"no such sheet", "/void", url.Values{"sheet": {"9"}, "why": {"lost"}, "at": {"codes"}}, "no such sheet"},
+		{"too long a reason", "/off", url.Values{"project": {one}, "do": {"off"}, "why": {strings.Repeat("y", 1001)}, "at": {"paper"}}, "up to 1,000 characters"},
+		{"too long a sentence beside the result", "/publish", url.Values{"note": {strings.Repeat("y", 1001)}, "at": {"result"}}, "up to 1,000 characters"},
 		{"no such pattern", "/pattern", url.Values{"pattern": {"9"}, "do": {"counts"}, "why": {"school"}}, "no such pattern"},
 		{"counted too early", "/count", url.Values{"at": {"result"}}, "votes are taken until 20:00 on Wednesday 9 June 2027"},
 		{"published too early", "/publish", url.Values{"at": {"result"}}, "votes are taken until"},
