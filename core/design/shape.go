@@ -117,7 +117,7 @@ var Assessment = Thing{Name: "assessment", Title: "name", Members: []Member{
 	{Name: "notes", Label: "Readers’ notes for applicants go", As: Choose,
 		Words: words("", "to nobody", string(form.NotesDeclined), "to those who are not awarded", string(form.NotesAll), "to everybody"),
 		Help:  "With the letter of the decision, without the readers’ names; where {{notes}} stands in it, else at its end."},
-	{Name: "notesOn", Label: "The notes go out by themselves on", As: Choose, From: "moments", Help: "Nothing chosen: with the letter. A letter by the key readers-notes gives them words of their own."},
+	{Name: "notesOn", Label: "The notes go out by themselves on", As: Choose, From: "moments", Help: "Nothing chosen: with the letter. A letter that is added as “Readers’ notes” gives them words of their own."},
 	{Name: "moreThanAsked", Label: "The panel may award more than was asked", As: Tick},
 	{Name: "hideNames", Label: "Names are hidden from readers", As: Tick},
 	{Name: "overall", Label: "Overall judgement beside the criteria", As: List,

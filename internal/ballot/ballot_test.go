@@ -420,7 +420,7 @@ func TestPatterns(t *testing.T) {
 		UPDATE ballot SET pattern_id = (SELECT id FROM x) WHERE round_id = $1 AND choice = $2`, p.Round.ID, []int(p.Names("C"))); err != nil {
 		t.Fatal(err)
 	}
-	list, err := p.Ballots.Patterns(bg, p.DB, p.Round.ID)
+	list, err := p.Ballots.Patterns(bg, p.DB, p.Round.ID, 0)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -146,7 +146,7 @@ func (s *Store) published(ctx context.Context, q db.Querier, r round.Round, f *f
 	for _, x := range projects {
 		p.Projects = append(p.Projects, vote.OnPaper{Number: *x.Number, Title: x.Title, Cost: x.Cost, Off: x.Off})
 	}
-	patterns, err := s.Patterns(ctx, q, r.ID)
+	patterns, err := s.Patterns(ctx, q, r.ID, 0)
 	if err != nil {
 		return nil, err
 	}
@@ -230,7 +230,7 @@ func (s *Store) Publish(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 	case v.Counted == nil:
 		return refusal.New("the ballots are not counted, or something changed since").But("count them first")
 	}
-	patterns, err := s.Patterns(ctx, tx, r.ID)
+	patterns, err := s.Patterns(ctx, tx, r.ID, 0)
 	if err != nil {
 		return err
 	}

@@ -81,11 +81,12 @@ func (s *Store) watch(ctx context.Context, tx *db.Tx, v Vote, domain string, net
 // like guards a text for LIKE.
 var like = strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`)
 
-// Patterns of a vote, the latest first.
-func (s *Store) Patterns(ctx context.Context, q db.Querier, round int64) (out []Pattern, err error) {
+// Patterns of a vote, those that nobody has ruled on first, then the latest; so many at
+// most, 0 for all.
+func (s *Store) Patterns(ctx context.Context, q db.Querier, round int64, most int) (out []Pattern, err error) {
 	err = q.SelectContext(ctx, &out, `
 		SELECT p.id, p.kind, p.what, p.minute, p.came, p.ruling, p.why, a.name AS by, p.at, (SELECT count(*) FROM ballot b WHERE b.pattern_id = p.id) AS ballots
-		FROM vote_pattern p LEFT JOIN account a ON a.id = p.by_id WHERE p.round_id = $1 ORDER BY p.minute DESC, p.id DESC`, round)
+		FROM vote_pattern p LEFT JOIN account a ON a.id = p.by_id WHERE p.round_id = $1 ORDER BY p.ruling <> '', p.minute DESC, p.id DESC LIMIT NULLIF($2, 0)`, round, most)
 	return out, err
 }
 

@@ -266,16 +266,16 @@ func (d *votePage) turnout(r *site.Request, f *form.Form) (err error) {
 	return d.patterns(r)
 }
 
+// mostPatterns are listed, those to rule on first.
+const mostPatterns = 100
+
 func (d *votePage) patterns(r *site.Request) (err error) {
-	if d.Patterns, err = r.Ballots.Patterns(r.Context, r.DB, r.Round.ID); err != nil {
+	if d.Patterns, err = r.Ballots.Patterns(r.Context, r.DB, r.Round.ID, mostPatterns); err != nil {
 		return err
 	}
-	for _, p := range d.Patterns {
-		if p.Ruling == "" && p.Ballots >= vote.LeastPattern {
-			d.OpenRuling++
-		}
-	}
-	return nil
+	polls, err := r.Ballots.Polls(r.Context, r.DB, r.Round.ID)
+	d.OpenRuling = polls[r.Round.ID].Unruled
+	return err
 }
 
 // bars draws how many ballots came on each day of the vote so far.
