@@ -70,7 +70,8 @@ CREATE TABLE voter (
   token      bytea,           -- SHA-256 of what opens the ballot; NULL: a code nobody has typed
   network    bytea NOT NULL DEFAULT '', -- mark of where it was asked from, no address
   asked_at   timestamptz NOT NULL,
-  asked      int NOT NULL DEFAULT 1,
+  asked      int NOT NULL DEFAULT 0, -- how many mails went out to it
+  mailed_at  timestamptz,
   voted_on   date,            -- NULL: not yet
   pattern_id bigint REFERENCES vote_pattern,
   UNIQUE (round_id, address),

@@ -261,11 +261,17 @@ func TestModeratedFirst(t *testing.T) {
 func TestOneBallotEach(t *testing.T) {
 	p := programtest.LaidOut(t, programtest.PublicVote)
 	first := p.Asks("ann@corvoe.example")
+	p.Clock.Set(p.Clock.Now().Add(2*time.Minute - time.Second))
+	if p.Asks("ann@corvoe.example") != first { // somebody else who types it floods nobody, and takes no link away
+		t.Error("another mail goes out at once")
+	}
+	p.Clock.Set(p.Clock.Now().Add(time.Second))
 	second := p.Asks(" Ann+again@CORVOE.example ")
 	refused(t, p.Casts(first, "A"), "a newer one has taken its place")
 	if err := p.Casts(second, "A"); err != nil {
 		t.Fatal(err)
 	}
+	p.Clock.Set(p.Clock.Now().Add(2 * time.Minute))
 	if third := p.Asks("ann@corvoe.example"); third != "" {
 		t.Error("another ballot goes out to an address whose ballot is in the box")
 	}
@@ -278,6 +284,20 @@ func TestOneBallotEach(t *testing.T) {
 	refused(t, p.Try(0, func(ctx context.Context, tx *db.Tx) error {
 		return p.Ballots.Ask(ctx, tx, p.Round, p.Form, p.Vote(), "no address", "")
 	}), "not a mail address")
+
+	for range 9 {
+		p.Clock.Set(p.Clock.Now().Add(2 * time.Minute))
+		p.Asks("eve@corvoe.example")
+	}
+	p.Clock.Set(p.Clock.Now().Add(2 * time.Minute))
+	eve := p.Asks("eve@corvoe.example") // the tenth
+	p.Clock.Set(p.Clock.Now().Add(2 * time.Minute))
+	refused(t, p.Try(0, func(ctx context.Context, tx *db.Tx) error {
+		return p.Ballots.Ask(ctx, tx, p.Round, p.Form, p.Vote(), "eve@corvoe.example", "")
+	}), "sent its ballot many times")
+	if err := p.Casts(eve, ""); err != nil {
+		t.Errorf("the last link sent opens nothing: %v", err)
+	}
 
 	var codes []string
 	var sheet int64
@@ -325,7 +345,7 @@ func TestOneBallotEach(t *testing.T) {
 		t.Errorf("who had voted before the sheet was taken back: %v", err)
 	}
 	out, err := p.Ballots.Turnout(bg, p.DB, p.Round, p.Form)
-	if err != nil || out.Ballots != 2 || out.ByMail != 1 || out.Asked != 1 || out.Opened != 1 ||
+	if err != nil || out.Ballots != 3 || out.ByMail != 2 || out.Asked != 2 || out.Opened != 1 ||
 		out.Tries[ballot.AgainByMail] != 1 ||
 		out.Tries[ballot.AgainByCode] != 1 ||
 		out.Tries[ballot.NoSuchCode] != 2 {

@@ -57,6 +57,13 @@ func (v Vote) open(f *form.Form, at time.Time) error {
 	return ErrClosed
 }
 
+// One address is sent so many mails about its ballot at most, and none so soon after
+// another.
+const (
+	mostMails  = 10
+	mailsApart = 2 * time.Minute
+)
+
 // Ask sends the link of a ballot to an address, from is where it is asked from. Whoever
 // asks again before voting is sent another link, in place of the first; an address whose
 // ballot is in the box is told so by mail, and the page tells nobody which it was.
@@ -71,16 +78,29 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 	if !ok {
 		return ErrNoAddress
 	}
-	token := s.newToken()
+	if _, err := tx.ExecContext(ctx, `INSERT INTO voter (round_id, address, network, asked_at) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, v.RoundID, one,
+		v.network(from), tx.At); err != nil {
+		return err
+	}
 	var x struct {
 		Voter
-		Fresh bool
+		Asked    int
+		MailedAt *time.Time `db:"mailed_at"`
 	}
-	err := tx.GetContext(ctx, &x, `
-		INSERT INTO voter (round_id, address, token, network, asked_at) VALUES ($1, $2, $3, $4, $5)
-		ON CONFLICT (round_id, address) DO UPDATE SET asked = voter.asked + 1, token = CASE WHEN voter.voted_on IS NULL THEN $3 ELSE voter.token END
-		RETURNING `+voterColumns+`, asked = 1 AS fresh`, v.RoundID, one, token.voter(), v.network(from), tx.At)
-	if err != nil {
+	if err := tx.GetContext(ctx, &x, `SELECT `+voterColumns+`, asked, mailed_at FROM voter WHERE round_id = $1 AND address = $2 FOR UPDATE`, v.RoundID,
+		one); err != nil {
+		return err
+	}
+	switch { // anybody can type anybody's address: it is neither flooded nor are its links taken away
+	case x.Asked >= mostMails:
+		return refusal.In("address", "This address has been sent its ballot many times. Look for the latest of those mails, or write to us.")
+	case x.MailedAt != nil && tx.At.Before(x.MailedAt.Add(mailsApart)):
+		return nil
+	}
+	token := s.newToken()
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE voter SET asked = asked + 1, mailed_at = $3, token = CASE WHEN voted_on IS NULL THEN $2 ELSE token END WHERE id = $1`, x.ID, token.voter(),
+		tx.At); err != nil {
 		return err
 	}
 	l := post.Letter{Kind: "ballot", To: strings.TrimSpace(address), ToName: strings.TrimSpace(address),
@@ -97,7 +117,7 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 		_, err := s.Post.Queue(ctx, tx, l)
 		return err
 	}
-	if x.Fresh {
+	if x.MailedAt == nil {
 		if err := s.watch(ctx, tx, v, domain, v.network(from)); err != nil {
 			return err
 		}
@@ -106,7 +126,7 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 	l.Body = fmt.Sprintf("%s\n\nThis opens your ballot, on this device or another:\n%s/ballot/%s\n\nIt can be changed by the same link until %s. Keep this "+
 		"mail till then, and pass it on to nobody: whoever has it can vote in your stead.\n\nIf you did not ask for it, do nothing: nothing is "+
 		"voted.", asks, s.BaseURL, token, until)
-	_, err = s.Post.Queue(ctx, tx, l)
+	_, err := s.Post.Queue(ctx, tx, l)
 	return err
 }
 

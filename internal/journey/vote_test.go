@@ -108,6 +108,7 @@ func TestThePublicVotes(t *testing.T) {
 	phone.Ok(err)
 	phone.Sound()
 	phone.Ok(phone.Size(390, 844))
+	p.Clock.Set(p.Clock.Now().Add(3 * time.Minute))
 	phone.Goes(vote) // the first try at voting twice
 	phone.Fills("[name=address]", "Ann+2@corvoe.example")
 	phone.Presses("#mail [name=declares]")
