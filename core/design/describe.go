@@ -92,7 +92,7 @@ func named(list string, v any) string {
 
 func memberOf(holder, member string) Member {
 	s := steps(holder)
-	members := slices.Concat(Head.Members, Assessment.Members, Paying.Members, Placing.Members, Vote.Members)
+	members := slices.Concat(Head.Members, Assessment.Members, Paying.Members, Placing.Members, Vote.Members, Offering.Members)
 	if len(s) >= 2 {
 		t, _ := ThingIn(s[len(s)-2])
 		members = t.Members

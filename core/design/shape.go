@@ -176,8 +176,17 @@ var Vote = Thing{Name: "vote", Title: "name", Members: []Member{
 		{Name: "days", Label: "Days that it is promised to be open for, at least", As: Whole}}},
 }}
 
+// Offering is how what is awarded is accepted.
+var Offering = Thing{Name: "offer", Title: "name", Members: []Member{
+	{Name: "offer", Label: "What is awarded is accepted or declined", As: Group, Sub: []Member{
+		{Name: "days", Label: "Working days after the letter within which it is answered", As: Whole,
+			Help: "Nothing: it is theirs when they are told. What is not answered in time lapses, and is free for others."},
+		{Name: "promises", Label: "What whoever accepts promises", As: List,
+			Help: "A line each, ticked one by one, such as “I send a report within a year.”"}}},
+}}
+
 // Heads are the things that stand in no list.
-var Heads = []Thing{Head, Assessment, Paying, Placing, Vote}
+var Heads = []Thing{Head, Assessment, Paying, Placing, Vote, Offering}
 
 // Things are all kinds of things that stand in lists.
 var Things = []Thing{

@@ -61,6 +61,7 @@ func (c *compiler) things() {
 			"the code %q stands there twice", x.Code)
 	}
 	c.vote()
+	c.offer()
 	c.f.rises = c.f.changes()
 	if p := d.Payment; p != nil {
 		c.path, c.place = "payment", "payment"

@@ -38,6 +38,7 @@ type Design struct {
 	Awards      []Award     `json:"awards,omitempty"`
 	Placing     *Placing    `json:"placing,omitempty"` // how awards are placed; nil: by the marks, without caps
 	Vote        *Vote       `json:"vote,omitempty"`    // nil: the public does not vote
+	Offer       *Offer      `json:"offer,omitempty"`   // how what is awarded is accepted; nil: it is theirs when they are told
 	Lists       []List      `json:"lists,omitempty"`
 	Tables      []Table     `json:"tables,omitempty"`
 	Figures     []Figure    `json:"figures,omitempty"`

@@ -6,7 +6,7 @@ package lifecycle
 type Flow struct {
 	Begun, Open, Owing, Lapsed, Withdrawn, Sent int
 	Checking, NotEligible, Reading              int
-	Awarded, Reserve, NotAwarded                int
+	Awarded, CameBack, Reserve, NotAwarded      int
 }
 
 // FlowOf sums counts by state.
@@ -15,7 +15,7 @@ func FlowOf(n map[State]int) (f Flow) {
 		f.Begun += k
 		for fact, to := range map[Fact]*int{Writing: &f.Open, Owes: &f.Owing, Missed: &f.Lapsed,
 			Gone: &f.Withdrawn, In: &f.Sent,
-			TurnedDown: &f.NotEligible, ToCheck | ToSettle: &f.Checking, UnderWay: &f.Reading, Gives: &f.Awarded,
+			TurnedDown: &f.NotEligible, ToCheck | ToSettle: &f.Checking, UnderWay: &f.Reading, Gives: &f.Awarded, Back: &f.CameBack,
 			Waits: &f.Reserve, Declined: &f.NotAwarded} {
 			if s.Is(fact) {
 				*to += k

@@ -52,6 +52,11 @@ const (
 	Award        Event = "award"
 	Hold         Event = "put on reserve"
 	Decline      Event = "do not award"
+	MakeOffer    Event = "make the offer"
+	TakeOffer    Event = "accept the offer"
+	TurnDown     Event = "decline the offer"
+	LetLapse     Event = "let the offer lapse"
+	OfferAgain   Event = "open the offer again"
 	Withdraw     Event = "withdraw"
 )
 
@@ -99,11 +104,16 @@ var Table = []Step{
 	{From: []State{Read, Reserve}, Event: InviteOn, To: InvitedOn, Move: Nobody, Letter: "invited", Unread: unread,
 		Revises: []State{NotAwarded}, ByLetter: true},
 	{From: []State{Read, Reserve}, Event: Award, To: Awarded, Move: Nobody, Letter: "awarded", Unread: unread,
-		Revises: []State{NotAwarded, Awarded}, ByLetter: true},
+		Revises: []State{NotAwarded, Awarded, OnOffer, Accepted, OfferDown, OfferLapsed}, ByLetter: true},
 	{From: []State{Read}, Event: Hold, To: Reserve, Move: Office, Letter: "reserve", Unread: unread,
-		Revises: []State{Awarded, NotAwarded, InvitedOn}, ByLetter: true},
+		Revises: []State{Awarded, NotAwarded, InvitedOn, OnOffer, Accepted, OfferDown, OfferLapsed}, ByLetter: true},
 	{From: []State{Read, Reserve}, Event: Decline, To: NotAwarded, Move: Nobody, Letter: "not-awarded", Unread: unread,
-		Revises: []State{Awarded, InvitedOn}, ByLetter: true},
+		Revises: []State{Awarded, InvitedOn, OnOffer, Accepted}, ByLetter: true},
+	{From: []State{Awarded}, Event: MakeOffer, To: OnOffer, Move: Applicant},
+	{From: []State{OnOffer, OfferDown, OfferLapsed}, Event: TakeOffer, To: Accepted, Move: Nobody},
+	{From: []State{OnOffer, Accepted, OfferLapsed}, Event: TurnDown, To: OfferDown, Move: Nobody},
+	{From: []State{OnOffer}, Event: LetLapse, To: OfferLapsed, Move: Nobody},
+	{From: []State{Accepted, OfferDown, OfferLapsed}, Event: OfferAgain, To: OnOffer, Move: Applicant},
 	{From: []State{Invited, Draft, Owing, Unpaid, Sent, HandedBack, Complete, Eligible, Reading, Read, Interview, Reserve},
 		Event: Withdraw, To: Withdrawn, Move: Nobody},
 }
@@ -122,6 +132,16 @@ func Next(from State, event Event, read bool) (Step, error) {
 		}
 	}
 	return Step{}, refused(from, event)
+}
+
+// Between finds the step from one state to another, of those that no reading comes before.
+func Between(from, to State) (Step, error) {
+	for _, s := range Table {
+		if s.To == to && slices.Contains(s.From, from) {
+			return s, nil
+		}
+	}
+	return Step{}, refusal.Newf("it is %s now, and cannot become %s", from, to)
 }
 
 // refused is an event that a state does not allow.

@@ -23,6 +23,10 @@ const (
 	Interview   State = "interview"  // to be met; read again when it is over
 	InvitedOn   State = "invited on" // to the next stage, which has an entry of its own
 	Awarded     State = "awarded"
+	OnOffer     State = "offered"      // told, and to be accepted or declined
+	Accepted    State = "accepted"     // something of what was offered
+	OfferDown   State = "declined"     // nothing of what was offered is taken
+	OfferLapsed State = "offer lapsed" // nobody answered in time
 	Reserve     State = "reserve"
 	NotAwarded  State = "not awarded"
 	Withdrawn   State = "withdrawn"
@@ -64,6 +68,8 @@ const (
 	Gone                        // taken back by the applicant
 	Missed                      // its window closed before it was sent
 	Owes                        // it is in when its fee is paid
+	Answers                     // an offer of it waits for its answer
+	Back                        // what was offered came back: it is free for others
 )
 
 // Row of the table: a state and all that is true of it.
@@ -90,6 +96,10 @@ var Facts = []Row{
 	{Interview, sent | ToMeet | UnderWay | Admitted},
 	{InvitedOn, sent | Ordered | Admitted | Decided | Final | GoesOn | Ended},
 	{Awarded, sent | Ordered | Admitted | Decided | Final | Gives | Ended},
+	{OnOffer, sent | Ordered | Admitted | Decided | Final | Gives | Answers},
+	{Accepted, sent | Ordered | Admitted | Decided | Final | Gives | Ended},
+	{OfferDown, sent | Ordered | Admitted | Decided | Final | Back | Ended},
+	{OfferLapsed, sent | Ordered | Admitted | Decided | Final | Back | Ended},
 	{Reserve, sent | Ordered | Admitted | Decided | Waits},
 	{NotAwarded, sent | Ordered | Admitted | Decided | Final | Declined | Ended},
 	{Withdrawn, Stored | Sealed | Ended | Gone},
@@ -166,6 +176,21 @@ func (s State) GoesOn() bool { return s.Is(GoesOn) }
 
 // Gives reports that something is awarded.
 func (s State) Gives() bool { return s.Is(Gives) }
+
+// Outcome is what the panel decided of a state that came of its decision: what is
+// offered, accepted or came back was awarded. Other states are their own.
+func (s State) Outcome() State {
+	if s.Is(Gives | Back) {
+		return Awarded
+	}
+	return s
+}
+
+// Answers reports an offer that waits for its answer.
+func (s State) Answers() bool { return s.Is(Answers) }
+
+// Back reports an offer that came back.
+func (s State) Back() bool { return s.Is(Back) }
 
 // MoveIn says whose move an entry in this state is. A draft's depends on what
 // stands in its way and is worked out in core/form.

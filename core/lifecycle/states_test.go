@@ -26,6 +26,10 @@ func TestStates(t *testing.T) {
 		Interview:   {sealed: true, move: Office},
 		InvitedOn:   {sealed: true, decided: true, ended: true, move: Nobody},
 		Awarded:     {sealed: true, decided: true, ended: true, move: Nobody},
+		OnOffer:     {sealed: true, decided: true, move: Applicant},
+		Accepted:    {sealed: true, decided: true, ended: true, move: Nobody},
+		OfferDown:   {sealed: true, decided: true, ended: true, move: Nobody},
+		OfferLapsed: {sealed: true, decided: true, ended: true, move: Nobody},
 		Reserve:     {sealed: true, decided: true, move: Office},
 		NotAwarded:  {sealed: true, decided: true, ended: true, move: Nobody},
 		Withdrawn:   {sealed: true, ended: true, move: Nobody},
@@ -69,7 +73,7 @@ func TestOutcomes(t *testing.T) {
 		}
 	}
 	for _, s := range States() {
-		if _, ok := OutcomeEvent(s); ok != s.Decided() {
+		if _, ok := OutcomeEvent(s.Outcome()); ok != s.Decided() {
 			t.Errorf("%s is recorded: %v", s, ok)
 		}
 	}
@@ -97,18 +101,20 @@ func TestFacts(t *testing.T) {
 		"to decide":    {ToDecide, []State{Read}},
 		"under way":    {UnderWay, []State{Eligible, Reading, Read, Interview}},
 		"to meet":      {ToMeet, []State{Interview}},
-		"in the order": {Ordered, []State{Read, InvitedOn, Awarded, Reserve, NotAwarded}},
-		"admitted":     {Admitted, []State{Eligible, Reading, Read, Interview, InvitedOn, Awarded, Reserve, NotAwarded}},
-		"gives":        {Gives, []State{Awarded}},
+		"in the order": {Ordered, []State{Read, InvitedOn, Awarded, OnOffer, Accepted, OfferDown, OfferLapsed, Reserve, NotAwarded}},
+		"admitted":     {Admitted, []State{Eligible, Reading, Read, Interview, InvitedOn, Awarded, OnOffer, Accepted, OfferDown, OfferLapsed, Reserve, NotAwarded}},
+		"gives":        {Gives, []State{Awarded, OnOffer, Accepted}},
 		"goes on":      {GoesOn, []State{InvitedOn}},
-		"final":        {Final, []State{InvitedOn, Awarded, NotAwarded}},
+		"final":        {Final, []State{InvitedOn, Awarded, OnOffer, Accepted, OfferDown, OfferLapsed, NotAwarded}},
 		"waits":        {Waits, []State{Reserve}},
 		"declined":     {Declined, []State{NotAwarded}},
+		"answers":      {Answers, []State{OnOffer}},
+		"came back":    {Back, []State{OfferDown, OfferLapsed}},
 		"gone":         {Gone, []State{Withdrawn}},
 		"missed":       {Missed, []State{Unpaid, Lapsed}},
 		"owes":         {Owes, []State{Owing}},
 		"in": {In, []State{Sent, HandedBack, Complete, Eligible, NotEligible, Reading, Read, Interview, InvitedOn,
-			Awarded, Reserve, NotAwarded}},
+			Awarded, OnOffer, Accepted, OfferDown, OfferLapsed, Reserve, NotAwarded}},
 		"either": {Drafting | Gone, []State{Draft, Withdrawn}},
 		"stored": {Stored, slices.DeleteFunc(States(), func(s State) bool { return s == Lapsed })},
 	} {

@@ -45,6 +45,14 @@ func Next(s lifecycle.State, sum, readers string) string {
 			return "It is awarded " + sum + ". Our letter says how it goes on."
 		}
 		return "It is awarded. Our letter says how it goes on."
+	case lifecycle.OnOffer:
+		return "It is awarded" + of(sum) + ". Accept or decline it here; until then it is only offered."
+	case lifecycle.Accepted:
+		return "You have accepted" + of(sum) + ". We write to you about what comes next."
+	case lifecycle.OfferDown:
+		return "It was awarded, and you declined. Nothing more is to be done."
+	case lifecycle.OfferLapsed:
+		return "It was awarded, and not answered in time: what was offered has lapsed. Write to us if you still want it."
 	case lifecycle.Reserve:
 		return "It waits in reserve: if money frees, you hear from us. You need do nothing."
 	case lifecycle.NotAwarded:
@@ -53,4 +61,12 @@ func Next(s lifecycle.State, sum, readers string) string {
 		return "You have withdrawn it. Nobody reads it any more."
 	}
 	return ""
+}
+
+// of a sum, where one is known.
+func of(sum string) string {
+	if sum == "" {
+		return ""
+	}
+	return " " + sum
 }

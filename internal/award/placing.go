@@ -12,6 +12,7 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/offer"
 	"ulvant/core/placing"
 	"ulvant/core/refusal"
 	"ulvant/internal/platform/db"
@@ -196,15 +197,16 @@ func (s *Store) problemOf(ctx context.Context, q db.Querier, r round.Round, f *f
 	var rows []pairRow
 	if err := q.SelectContext(ctx, &rows, `
 		SELECT x.entry_id AS entry, x.award, COALESCE(x.need, c.need) AS need, COALESCE(x.merit, c.merit) AS merit, c.cap, x.wish, x.first,
-		       COALESCE(h.give, CASE WHEN w.award IS NOT NULL THEN true END) AS hand,
+		       COALESCE(h.give, CASE WHEN o.back THEN false WHEN w.award IS NOT NULL THEN true END) AS hand,
 		       w.amount AS recorded
 		FROM fit x JOIN candidate c ON c.entry_id = x.entry_id JOIN entry e ON e.id = x.entry_id
 		LEFT JOIN award_ruling g ON g.entry_id = x.entry_id AND g.award = x.award
 		LEFT JOIN award_hand h ON h.entry_id = x.entry_id AND h.award = x.award
 		LEFT JOIN LATERAL (SELECT act_id FROM decision WHERE entry_id = x.entry_id ORDER BY act_id DESC LIMIT 1) d ON true
-		LEFT JOIN awarded w ON w.act_id = d.act_id AND w.entry_id = x.entry_id AND w.award = x.award
+		LEFT JOIN awarded w ON w.act_id = d.act_id AND w.entry_id = x.entry_id AND w.award = x.award AND NOT EXISTS (SELECT FROM came_back b WHERE b.entry_id = w.entry_id AND b.act_id = w.act_id AND b.award = w.award)
+		LEFT JOIN LATERAL (SELECT true AS back FROM offer WHERE entry_id = x.entry_id AND award = x.award AND answer = ANY($3) LIMIT 1) o ON true
 		WHERE x.round_id = $1 AND COALESCE(g.fits, x.stand = 'fits') AND e.state <> ALL($2) ORDER BY x.entry_id, x.award`, r.ID,
-		lifecycle.With(lifecycle.Gone)); err != nil {
+		lifecycle.With(lifecycle.Gone), offer.Back()); err != nil {
 		return nil, err
 	}
 	rules := form.Placing{}

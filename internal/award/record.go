@@ -63,7 +63,7 @@ func (s *Store) Choices(ctx context.Context, q db.Querier, r round.Round, f *for
 	recorded, err := s.linesBy(ctx, q, `
 		SELECT w.entry_id, w.award, w.amount FROM candidate c
 		JOIN LATERAL (SELECT act_id FROM decision WHERE entry_id = c.entry_id ORDER BY act_id DESC LIMIT 1) d ON true
-		JOIN awarded w ON w.act_id = d.act_id AND w.entry_id = c.entry_id WHERE c.round_id = $1 ORDER BY w.amount DESC, w.award`, r.ID)
+		JOIN awarded w ON w.act_id = d.act_id AND w.entry_id = c.entry_id AND NOT EXISTS (SELECT FROM came_back b WHERE b.entry_id = w.entry_id AND b.act_id = w.act_id AND b.award = w.award) WHERE c.round_id = $1 ORDER BY w.amount DESC, w.award`, r.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -79,7 +79,10 @@ func (s *Store) Choices(ctx context.Context, q db.Querier, r round.Round, f *for
 				ch.Amount += l.Amount
 			}
 		}
-		stands := row.State.Decided() && row.State == ch.Outcome && slices.Equal(recorded[row.EntryID], ch.Lines)
+		if row.State.Back() && ch.Lines == nil { // they declined, or did not answer: that stays what became of it
+			continue
+		}
+		stands := row.State.Decided() && row.State.Outcome() == ch.Outcome && slices.Equal(recorded[row.EntryID], ch.Lines)
 		if ch.Outcome != "" && !stands {
 			out = append(out, ch)
 		}

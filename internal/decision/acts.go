@@ -7,6 +7,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/core/refusal"
+	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/round"
 	"ulvant/internal/trail"
@@ -77,10 +78,33 @@ func (s *Store) ReleaseLetters(ctx context.Context, tx *db.Tx, r round.Round, f 
 	if at.After(due) {
 		due = at
 	}
+	if err := s.answerBy(ctx, tx, f, act, ids, due); err != nil {
+		return 0, err
+	}
 	if err := s.Post.Release(ctx, tx, ids, due); err != nil {
 		return 0, err
 	}
 	return len(ids), s.became(ctx, tx, act, "released", &due)
+}
+
+// answerBy puts the day by which an offer is answered right in letters that leave at another
+// time than was planned.
+func (s *Store) answerBy(ctx context.Context, tx *db.Tx, f *form.Form, act int64, ids []int64, due time.Time) error {
+	if !f.Offers() {
+		return nil
+	}
+	var planned time.Time
+	if err := tx.GetContext(ctx, &planned, `
+		SELECT COALESCE((SELECT due_at FROM act_letters WHERE act_id = $1 AND due_at IS NOT NULL ORDER BY at DESC LIMIT 1), letters_at) FROM act WHERE id = $1`, act); err != nil {
+		return err
+	}
+	for _, awards := range []int{1, 2} { // one, and several
+		if err := s.Post.Replace(ctx, tx, ids, say.AnswerBy(f.OfferEnds(planned), f.Zone, awards),
+			say.AnswerBy(f.OfferEnds(due), f.Zone, awards)); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (s *Store) became(ctx context.Context, tx *db.Tx, act int64, what string, due *time.Time) error {
@@ -126,7 +150,7 @@ type Given struct {
 func (s *Store) GivenTo(ctx context.Context, q db.Querier, entry int64) (*Given, error) {
 	var out []Given
 	err := q.SelectContext(ctx, &out, `
-		SELECT d.act_id, d.amount, o.sent_at FROM entry e JOIN decision d ON d.entry_id = e.id AND d.act_id = e.told_act LEFT JOIN post o ON o.id = d.post_id
+		SELECT d.act_id, left_of(d.act_id, d.entry_id, d.amount) AS amount, o.sent_at FROM entry e JOIN decision d ON d.entry_id = e.id AND d.act_id = e.told_act LEFT JOIN post o ON o.id = d.post_id
 		WHERE e.id = $1 AND d.outcome = ANY($2)`, entry, lifecycle.With(lifecycle.Gives))
 	if err != nil || len(out) == 0 {
 		return nil, err

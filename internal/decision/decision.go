@@ -125,7 +125,7 @@ func (s *Store) OrderBy(ctx context.Context, q db.Querier, r round.Round, f *for
 		JOIN standing st ON st.entry_id = e.id
 		JOIN relation l ON l.application_id = a.id AND l.kind = 'lead'
 		JOIN account p ON p.id = l.account_id
-		LEFT JOIN LATERAL (SELECT outcome, amount FROM decision WHERE entry_id = e.id ORDER BY act_id DESC LIMIT 1) d ON true
+		LEFT JOIN LATERAL (SELECT outcome, left_of(act_id, entry_id, amount) AS amount FROM decision WHERE entry_id = e.id ORDER BY act_id DESC LIMIT 1) d ON true
 		LEFT JOIN choice ch ON ch.entry_id = e.id
 		WHERE a.round_id = $1 AND e.stage = $2 AND e.state = ANY($3) ORDER BY a.id`, r.ID, stage, states)
 	if err != nil {

@@ -57,7 +57,7 @@ func (s *Store) linesFit(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 	if err := tx.SelectContext(ctx, &others, `
 		SELECT w.award, count(*) AS n FROM entry e JOIN application a ON a.id = e.application_id
 		JOIN LATERAL (SELECT act_id FROM decision WHERE entry_id = e.id ORDER BY act_id DESC LIMIT 1) d ON true
-		JOIN awarded w ON w.act_id = d.act_id AND w.entry_id = e.id
+		JOIN awarded w ON w.act_id = d.act_id AND w.entry_id = e.id AND NOT EXISTS (SELECT FROM came_back b WHERE b.entry_id = w.entry_id AND b.act_id = w.act_id AND b.award = w.award)
 		WHERE a.round_id = $1 AND e.state = ANY($2) AND e.id <> ALL($3) GROUP BY w.award`, r.ID, lifecycle.With(lifecycle.Gives), entries); err != nil {
 		return err
 	}
@@ -140,9 +140,9 @@ func (s *Store) linesBy(ctx context.Context, q db.Querier, act int64) (map[int64
 	return out, err
 }
 
-// LinesOf are the awards that a decision gave, by its act.
+// LinesOf are the awards that a decision gave, by its act, but for those that came back.
 func (s *Store) LinesOf(ctx context.Context, q db.Querier, act, entry int64) (out []Line, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT award, amount FROM awarded WHERE act_id = $1 AND entry_id = $2 ORDER BY amount DESC, award`, act, entry)
+	err = q.SelectContext(ctx, &out, `SELECT award, amount FROM awarded w WHERE act_id = $1 AND entry_id = $2 AND NOT EXISTS (SELECT FROM came_back b WHERE b.entry_id = w.entry_id AND b.act_id = w.act_id AND b.award = w.award) ORDER BY amount DESC, award`, act, entry)
 	return out, err
 }
 
@@ -162,7 +162,7 @@ func (s *Store) HoldersOf(ctx context.Context, q db.Querier, round int64, award 
 		SELECT e.id AS entry, a.ref, a.title, p.name AS lead, w.amount, o.sent_at FROM awarded w JOIN entry e ON e.id = w.entry_id AND e.told_act = w.act_id
 		JOIN decision d ON d.act_id = w.act_id AND d.entry_id = w.entry_id JOIN application a ON a.id = e.application_id
 		JOIN relation l ON l.application_id = a.id AND l.kind = 'lead' JOIN account p ON p.id = l.account_id LEFT JOIN post o ON o.id = d.post_id
-		WHERE a.round_id = $1 AND w.award = $2 AND d.outcome = ANY($3) AND COALESCE(NULLIF(e.told, ''), e.state) = ANY($3) ORDER BY o.sent_at, a.id`,
+		WHERE a.round_id = $1 AND w.award = $2 AND NOT EXISTS (SELECT FROM came_back b WHERE b.entry_id = w.entry_id AND b.act_id = w.act_id AND b.award = w.award) AND d.outcome = ANY($3) AND COALESCE(NULLIF(e.told, ''), e.state) = ANY($3) ORDER BY o.sent_at, a.id`,
 		round, award, lifecycle.With(lifecycle.Gives))
 	return out, err
 }

@@ -82,8 +82,7 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 	if len(sit.Reason) > 2000 {
 		return 0, refusal.Unfit("say the reason in fewer words")
 	}
-	// Acts of one round are made one after another: two at once never pass the fund.
-	if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(hashtext('decide'), $1::int)`, r.ID); err != nil {
+	if err := lockRound(ctx, tx, r.ID); err != nil {
 		return 0, err
 	}
 	list, err := s.locked(ctx, tx, r, f, sit)
@@ -249,7 +248,7 @@ func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 	}
 	if err := tx.SelectContext(ctx, &others, `
 		SELECT e.id, d.amount FROM entry e JOIN application a ON a.id = e.application_id
-		JOIN LATERAL (SELECT outcome, amount FROM decision WHERE entry_id = e.id ORDER BY act_id DESC LIMIT 1) d ON true
+		JOIN LATERAL (SELECT outcome, left_of(act_id, entry_id, amount) AS amount FROM decision WHERE entry_id = e.id ORDER BY act_id DESC LIMIT 1) d ON true
 		WHERE a.round_id = $1 AND e.state = ANY($3) AND d.outcome = ANY($3) AND e.id <> ALL($2)`, r.ID, entries, lifecycle.With(lifecycle.Gives)); err != nil {
 		return err
 	}
@@ -350,6 +349,9 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 			}
 			if d.Lines != nil && !strings.Contains(text, "{{awards}}") {
 				told[i].After = strings.TrimSpace(say.GivenAwards(values["awards"]) + "\n\n" + told[i].After)
+			}
+			if f.Offers() && d.Outcome.Is(lifecycle.Gives) {
+				told[i].After = strings.TrimSpace(told[i].After + "\n\n" + say.AnswerBy(f.OfferEnds(due), f.Zone, len(d.Lines)))
 			}
 			entries[i], outcomes[i], amounts[i], ranks[i] = d.EntryID, string(d.Outcome), d.Amount, int32(rank[d.EntryID])
 			if d.before != nil {

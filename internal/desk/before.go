@@ -26,7 +26,7 @@ type Before struct {
 const beforeFrom = `
 	SELECT a.ref, a.title, r.name AS round_name, r.key AS round_key, e.state, COALESCE(NULLIF(e.told, ''), e.state) AS told,
 	       COALESCE(s.asked, 0) AS asked, r.currency, s.sent_at,
-	       COALESCE((SELECT d.amount FROM decision d WHERE d.entry_id = e.id AND d.act_id = e.told_act), 0) AS given
+	       COALESCE((SELECT left_of(d.act_id, d.entry_id, d.amount) FROM decision d WHERE d.entry_id = e.id AND d.act_id = e.told_act), 0) AS given
 	FROM application a JOIN LATERAL (SELECT * FROM entry WHERE application_id = a.id ORDER BY id DESC LIMIT 1) e ON true
 	JOIN round r ON r.id = a.round_id LEFT JOIN standing s ON s.entry_id = e.id
 	WHERE e.seal_id IS NOT NULL AND `

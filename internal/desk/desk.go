@@ -85,7 +85,7 @@ func (d *Desk) Mine(ctx context.Context, account int64) (out []Item, err error) 
 		Given *int64 `db:"given"`
 	}
 	err = d.DB.SelectContext(ctx, &rows, `SELECT `+itemColumns+`, mine.kind AS part, e.told,
-		(SELECT d.amount FROM decision d WHERE d.act_id = e.told_act AND d.entry_id = e.id AND d.outcome = ANY($2)) AS given
+		(SELECT left_of(d.act_id, d.entry_id, d.amount) FROM decision d WHERE d.act_id = e.told_act AND d.entry_id = e.id AND d.outcome = ANY($2)) AS given
 		FROM relation mine
 		JOIN standing st ON st.application_id = mine.application_id AND st.latest
 		JOIN entry e ON e.id = st.entry_id

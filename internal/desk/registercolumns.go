@@ -10,7 +10,7 @@ const carerOf = `COALESCE((SELECT COALESCE((SELECT w.cover_id FROM away w WHERE 
 	      UNION ALL SELECT w.account_id, CASE WHEN w.place = '' THEN 2 ELSE 1 END FROM care w WHERE w.round_id = st.round_id AND w.place IN (st.place, '')) h ORDER BY h.rank LIMIT 1), 0)`
 
 // lastDecision is what the panel decided of an entry last.
-const lastDecision = `(SELECT d.amount FROM decision d WHERE d.entry_id = st.entry_id AND d.outcome = ANY(@gives) ORDER BY d.act_id DESC LIMIT 1)`
+const lastDecision = `(SELECT left_of(d.act_id, d.entry_id, d.amount) FROM decision d WHERE d.entry_id = st.entry_id AND d.outcome = ANY(@gives) ORDER BY d.act_id DESC LIMIT 1)`
 
 // meanScore is the mean of the weighted marks that readers sent, on the scale of
 // the steps; weights are the round's, by criterion.

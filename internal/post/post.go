@@ -256,6 +256,12 @@ func (o *Office) Reword(ctx context.Context, tx *db.Tx, id int64, subject, body 
 	return n > 0, err
 }
 
+// Replace puts one sentence in place of another in letters that have not gone out.
+func (o *Office) Replace(ctx context.Context, tx *db.Tx, ids []int64, was, is string) error {
+	_, err := tx.ExecContext(ctx, `UPDATE post SET body = replace(body, $2, $3) WHERE id = ANY($1) AND state IN ('held', 'cancelled')`, ids, was, is)
+	return err
+}
+
 // CancelOf stops the held letters of one kind for a case; it returns how many.
 func (o *Office) CancelOf(ctx context.Context, tx *db.Tx, application int64, kind string) (int64, error) {
 	var ids []int64

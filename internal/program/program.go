@@ -32,6 +32,7 @@ import (
 	"ulvant/internal/intake"
 	"ulvant/internal/interview"
 	"ulvant/internal/material"
+	"ulvant/internal/offer"
 	"ulvant/internal/panel"
 	"ulvant/internal/people"
 	"ulvant/internal/platform/clock"
@@ -90,6 +91,7 @@ type Program struct {
 	Panel      *panel.Store
 	Decisions  *decision.Store
 	Awards     *award.Store
+	Offers     *offer.Store
 	Ballots    *ballot.Store
 	Work       *work.Store
 	Colleagues *colleague.Store
@@ -153,6 +155,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		Post: p.Post,
 		Jobs: p.Jobs, Later: later}
 	p.Awards = &award.Store{DB: d, Cases: p.Cases, Decisions: p.Decisions, Jobs: p.Jobs, Later: later}
+	p.Offers = &offer.Store{DB: d, Cases: p.Cases, Decisions: p.Decisions, Awards: p.Awards, Post: p.Post}
 	p.Ballots = &ballot.Store{DB: d, Cases: p.Cases, Post: p.Post, Jobs: p.Jobs, Later: later,
 		BaseURL: cfg.BaseURL, Key: p.FormKey}
 	p.Profiles = &profile.Store{DB: d, Post: p.Post, Links: p.Links, People: p.People, Jobs: p.Jobs,
@@ -172,7 +175,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Colleagues = &colleague.Store{DB: d, Cases: p.Cases, People: p.People}
 	p.Bulk = &bulk.Store{DB: d, Cases: p.Cases, Checks: p.Checks, Colleagues: p.Colleagues, Intake: p.Intake,
 		People: p.People, Post: p.Post, Jobs: p.Jobs, Work: p.Work}
-	p.Post.Attach, p.Post.OnSent, p.Post.Holds = p.Copy, p.Cases.LetterSent, p.Cases.LetterHolds
+	p.Post.Attach, p.Post.OnSent, p.Post.Holds = p.Copy, p.letterSent, p.Cases.LetterHolds
 	p.Post.OnBounce = p.bounced
 	p.Post.TextDomain, p.Post.TextsTo, p.Post.RefOf = cfg.Texts, p.People.TextsTo, p.Cases.RefOf
 	p.Post.ByDay = func(at time.Time) time.Time { return calendar.ByDay(at, p.Funder.Zone()) }
@@ -191,6 +194,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Jobs.Sweeping("known", p.Cases.SweepKnown)
 	p.Jobs.Sweeping("forgotten letters", p.Post.Forget)
 	p.Jobs.Sweeping("readers' notes", p.Decisions.SendNotes)
+	p.Jobs.Sweeping("offers", p.Offers.Sweep)
 	p.Jobs.Sweeping("presence", p.Together.Sweep)
 	p.Jobs.Sweeping("profiles", p.Profiles.Sweep)
 	p.Jobs.Sweeping("connections", p.Connected.Sweep)
@@ -214,6 +218,15 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Jobs.Sweeping("security", p.People.SweepEvents)
 	p.Jobs.Sweeping("attempts", func(ctx context.Context, at time.Time) error { return limit.Sweep(ctx, d, at) })
 	return p, nil
+}
+
+// letterSent hands a letter that left on to whoever goes on with it: what is told now is
+// offered from now on.
+func (p *Program) letterSent(ctx context.Context, tx *db.Tx, l post.About) error {
+	if err := p.Cases.LetterSent(ctx, tx, l); err != nil {
+		return err
+	}
+	return p.Offers.Made(ctx, tx, l)
 }
 
 // bounced hands a mail that came back to whoever owns what it asked.

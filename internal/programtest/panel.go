@@ -357,7 +357,13 @@ func InTwoStages(d *form.Design) {
 // ReadRound is a short round that closed and was read by two readers of each case.
 func ReadRound(t testing.TB, asks map[string]string) *Panel {
 	t.Helper()
-	p := SentTo(t, asks)
+	return ReadRoundIn(t, Short, asks)
+}
+
+// ReadRoundIn is such a round, changed by change.
+func ReadRoundIn(t testing.TB, change func(*form.Design), asks map[string]string) *Panel {
+	t.Helper()
+	p := SentToRound(t, change, asks)
 	readers := p.InviteReaders("Oriel Vane", "Teodora Brisk")
 	p.Clock.Set(p.Form.HandsOutFrom())
 	p.Drain()
