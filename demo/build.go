@@ -76,8 +76,9 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 	if err := b.trust(ctx); err != nil {
 		return err
 	}
-	decided := b.round(d.Decided, read(decidedRows), fullBudget(0))
-	before := b.round(d.Panel, read(panelRows), fullBudget(0))
+	decided := b.round(d.Decided, read(decidedRows), both(offering, fullBudget(0)))
+	before := b.round(d.Panel, read(panelRows), both(offering, fullBudget(0)))
+	b.offers(decided)
 	before.whatIfs()
 	b.round(d.Open, read(openRows), openRound).between(read(openRows))
 	b.round(d.Large, read(largeRows), both(largeWorks(calendar.WallOf(d.Large.ProposalsIn, zone)), fullBudget(0)))

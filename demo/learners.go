@@ -92,6 +92,7 @@ func learners(e *edits, d *form.Design) {
 	on("owners-of-the-petrel", "match", needs(3_000))
 	on("owners-of-the-selkie", "match", home("sunder-bay", "corvoe"))
 	on("owners-of-the-rose-of-ness", "match", home("brae-ness"))
+	e.set("offer", form.Offer{Days: 10, Promises: []string{"I take up the year and write once in it how it goes."}})
 	e.set("placing", form.Placing{Need: "need", Most: 2, Cap: form.UpToNeed, Wish: 4})
 }
 

@@ -21,6 +21,7 @@ const (
 	LeadCase     Action = "lead the case" // who writes it with the lead, and who leads
 	LeaveTeam    Action = "leave the team"
 	Withdraw     Action = "withdraw the case"
+	AnswerOffer  Action = "answer an offer"
 	PayFee       Action = "pay the fee"
 	LeadFee      Action = "say who pays the fee" // somebody else, an invoice
 	AskTime      Action = "ask for more time"
@@ -55,6 +56,7 @@ const (
 	RemindPeople Action = "remind those asked" // of many cases at once
 	Decide       Action = "decide"
 	HoldLetters  Action = "stop letters and let them go"
+	MindOffers   Action = "mind what is offered" // answer for somebody, give more time, open an offer again
 	SeeFees      Action = "see the fees"
 	TakeFees     Action = "take in what the payment desk says"
 	// of a case
@@ -91,11 +93,11 @@ const (
 
 // Actions lists them all.
 var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase,
-	LeadCase, LeaveTeam, Withdraw, PayFee, LeadFee, AskTime, AskSupport, AnswerAfter, TakeUp, VouchFor, SeeDesk,
+	LeadCase, LeaveTeam, Withdraw, AnswerOffer, PayFee, LeadFee, AskTime, AskSupport, AnswerAfter, TakeUp, VouchFor, SeeDesk,
 	MakeRound,
 	SeeBodies, LookOver, SeeSecurity, ShapeList, SeeOffice, GiveRoles, SetOffice, SeeGifts, SeeGift, SeeRound,
 	SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, RemindPeople,
-	Decide, HoldLetters, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, AnswerFee, SeeCase, Nudge, GiveTime, SettleCheck,
+	Decide, HoldLetters, MindOffers, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, AnswerFee, SeeCase, Nudge, GiveTime, SettleCheck,
 	RuleBeyond, ReviewTurn, AskQuery, WriteTo, LabelCase, NoteCase, GiveInHand, MindReading, TakeLetters, ReadDesk,
 	ReadCase, MarkCase,
 	StepAside, MeetPeople, MindMeeting, AnswerMeet, MeetCase, MarkMeeting, SitPanel,
@@ -108,7 +110,7 @@ func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == Ste
 // a decision is seen when its letter has left.
 func (a Action) Applies() bool {
 	switch a {
-	case ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, PayFee, LeadFee,
+	case ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, AnswerOffer, PayFee, LeadFee,
 		AskTime, AskSupport, AnswerAfter, TakeUp, AnswerMeet:
 		return true
 	}
@@ -200,6 +202,7 @@ var atOffice = map[Action]Relations{
 	AnswerAsked:  Runner | Carer,
 	Decide:       Runner | Chair,
 	HoldLetters:  Runner | Chair,
+	MindOffers:   Runner | Carer | Chair,
 	SeeCase:      ofCase,
 	WriteTo:      Runner | Carer,
 	LabelCase:    Runner | Carer | Checker | Chair,
@@ -342,6 +345,8 @@ func Allow(action Action, r Relations, state lifecycle.State) Answer {
 	case Withdraw:
 		_, err := lifecycle.Next(state, lifecycle.Withdraw, true)
 		return when(team, r.Has(Lead) && err == nil)
+	case AnswerOffer: // whoever accepted may still step back
+		return when(team, r.Has(Lead) && state.Is(lifecycle.Answers|lifecycle.Taken))
 	case PayFee:
 		return when(team, state.Sealed())
 	case LeadFee:

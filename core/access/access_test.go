@@ -70,6 +70,12 @@ func TestAllow(t *testing.T) {
 		{"who is owed a fee withdraws", Withdraw, in | Lead, lifecycle.Owing, Allowed},
 		{"a teammate asks nobody", LeadCase, in | Teammate, lifecycle.Draft, Refused},
 		{"not what is decided", Withdraw, in | Lead, lifecycle.Awarded, Refused},
+		{"the lead answers what is offered", AnswerOffer, in | Lead, lifecycle.OnOffer, Allowed},
+		{"and may step back from it", AnswerOffer, in | Lead, lifecycle.Accepted, Allowed},
+		{"not before it is told", AnswerOffer, in | Lead, lifecycle.Awarded, Refused},
+		{"nor once it came back", AnswerOffer, in | Lead, lifecycle.OfferLapsed, Refused},
+		{"a teammate answers nothing", AnswerOffer, in | Teammate, lifecycle.OnOffer, Refused},
+		{"the office has an action of its own for it", AnswerOffer, in | runs, lifecycle.OnOffer, NotFound},
 		{"nor may a teammate", Withdraw, in | Teammate, lifecycle.Draft, Refused},
 		{"another's is not found", Withdraw, in | runs, lifecycle.Draft, NotFound},
 		{"once", TakeUp, in | Lead, lifecycle.Draft, Refused},
@@ -377,7 +383,7 @@ func TestShows(t *testing.T) {
 func TestWhoDoesWhat(t *testing.T) {
 	for act, roles := range map[Action]string{
 		MakeRound: "", SetOffice: "", EditDesign: "", OpenRound: "", InviteReader: "chairs", HandOut: "chairs", MindReading: "chairs", MeetPeople: "chairs", SitPanel: "chairs, sits on the panel", MindMeeting: "chairs", ShareCare: "",
-		LookOver: "checks", Decide: "chairs", HoldLetters: "chairs", AnswerAsked: "looks after cases", Nudge: "looks after cases",
+		LookOver: "checks", Decide: "chairs", HoldLetters: "chairs", MindOffers: "looks after cases, chairs", AnswerAsked: "looks after cases", Nudge: "looks after cases",
 		GiveTime: "looks after cases", WriteTo: "looks after cases", GiveInHand: "looks after cases", RemindPeople: "looks after cases",
 		SettleCheck: "checks", AskQuery: "looks after cases, checks", TakeLetters: "looks after cases, checks",
 		LabelCase: "looks after cases, checks, chairs", TakeFees: "prepares money, releases money", SettleFee: "prepares money",

@@ -3,7 +3,6 @@ package design
 import (
 	"encoding/json"
 	"fmt"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -92,7 +91,10 @@ func named(list string, v any) string {
 
 func memberOf(holder, member string) Member {
 	s := steps(holder)
-	members := slices.Concat(Head.Members, Assessment.Members, Paying.Members, Placing.Members, Vote.Members, Offering.Members)
+	var members []Member
+	for _, h := range Heads {
+		members = append(members, h.Members...)
+	}
 	if len(s) >= 2 {
 		t, _ := ThingIn(s[len(s)-2])
 		members = t.Members

@@ -34,7 +34,7 @@ const (
 )
 
 // Fact is something that is true of some states.
-type Fact uint32
+type Fact uint64
 
 // The facts.
 const (
@@ -70,6 +70,7 @@ const (
 	Owes                        // it is in when its fee is paid
 	Answers                     // an offer of it waits for its answer
 	Back                        // what was offered came back: it is free for others
+	Taken                       // something that was offered is accepted
 )
 
 // Row of the table: a state and all that is true of it.
@@ -97,7 +98,7 @@ var Facts = []Row{
 	{InvitedOn, sent | Ordered | Admitted | Decided | Final | GoesOn | Ended},
 	{Awarded, sent | Ordered | Admitted | Decided | Final | Gives | Ended},
 	{OnOffer, sent | Ordered | Admitted | Decided | Final | Gives | Answers},
-	{Accepted, sent | Ordered | Admitted | Decided | Final | Gives | Ended},
+	{Accepted, sent | Ordered | Admitted | Decided | Final | Gives | Taken | Ended},
 	{OfferDown, sent | Ordered | Admitted | Decided | Final | Back | Ended},
 	{OfferLapsed, sent | Ordered | Admitted | Decided | Final | Back | Ended},
 	{Reserve, sent | Ordered | Admitted | Decided | Waits},

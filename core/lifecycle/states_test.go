@@ -110,6 +110,7 @@ func TestFacts(t *testing.T) {
 		"declined":     {Declined, []State{NotAwarded}},
 		"answers":      {Answers, []State{OnOffer}},
 		"came back":    {Back, []State{OfferDown, OfferLapsed}},
+		"taken":        {Taken, []State{Accepted}},
 		"gone":         {Gone, []State{Withdrawn}},
 		"missed":       {Missed, []State{Unpaid, Lapsed}},
 		"owes":         {Owes, []State{Owing}},

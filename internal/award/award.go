@@ -119,7 +119,9 @@ type Piece struct {
 // bump says that something changed on which placings hang.
 // Changed says that what placings hang on has changed outside of them: somebody gave an
 // award back, or has it again.
-func (s *Store) Changed(ctx context.Context, tx *db.Tx, round int64) error { return bump(ctx, tx, round) }
+func (s *Store) Changed(ctx context.Context, tx *db.Tx, round int64) error {
+	return bump(ctx, tx, round)
+}
 
 func bump(ctx context.Context, tx *db.Tx, round int64) error {
 	_, err := tx.ExecContext(ctx, `UPDATE candidacy SET version = version + 1 WHERE round_id = $1`, round)

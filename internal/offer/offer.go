@@ -165,6 +165,15 @@ func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []Offer,
 	return out, err
 }
 
+// EntryOf an offer that stands; ErrNone where there is none.
+func (s *Store) EntryOf(ctx context.Context, q db.Querier, id int64) (entry int64, err error) {
+	err = q.GetContext(ctx, &entry, `SELECT entry_id FROM offer WHERE id = $1 AND NOT over`, id)
+	if errors.Is(err, sql.ErrNoRows) {
+		return 0, ErrNone
+	}
+	return entry, err
+}
+
 // find an offer that stands, and lock its case.
 func (s *Store) find(ctx context.Context, tx *db.Tx, round, id int64) (o Offer, c application.Case, f *form.Form,
 	err error) {

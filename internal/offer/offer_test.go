@@ -294,7 +294,10 @@ func TestTheDayMovesWithTheLetter(t *testing.T) {
 // again, and the donor sees who has it now.
 func TestAwardsAreAnsweredEachForItself(t *testing.T) {
 	t.Parallel()
-	p := programtest.SentToRound(t, func(d *form.Design) { programtest.ManyAwards(d); d.Offer = &form.Offer{Days: 10, Promises: []string{"I send a report."}} }, programtest.ForAwards)
+	p := programtest.SentToRound(t, func(d *form.Design) {
+		programtest.ManyAwards(d)
+		d.Offer = &form.Offer{Days: 10, Promises: []string{"I send a report."}}
+	}, programtest.ForAwards)
 	p.Clock.Set(p.Form.At(form.Closes).Add(time.Hour))
 	p.Drain()
 	place := func(reason string) (n int, err error) {

@@ -140,4 +140,3 @@ func (s *Store) List(ctx context.Context, q db.Querier, round int64, answer offe
 		answer, from, most)
 	return out, err
 }
-

@@ -103,6 +103,8 @@ var Room = site.Room{Name: "applicant", Pages: pages, Values: map[string]any{
 	{Method: site.Get, Path: "/applications/:ref/more-time", Action: access.ViewCase, Handle: MoreTime},
 	{Method: site.Post, Path: "/applications/:ref/more-time", Action: access.AskTime, Handle: AskTime},
 	{Method: site.Post, Path: "/applications/:ref/withdraw", Action: access.Withdraw, Handle: Withdraw},
+	{Method: site.Post, Path: "/applications/:ref/offers/:offer", Action: access.AnswerOffer, Limits: site.Mails,
+		Handle: AnswerOffer},
 	{Method: site.Post, Path: "/applications/:ref/take-up", Action: access.TakeUp, Handle: TakeUp},
 	{Method: site.Get, Path: "/applications/:ref/letter.pdf", Action: access.ViewCase, Handle: LetterPDF},
 	{Method: site.Get, Path: "/applications/:ref/interview", Action: access.ViewCase, Handle: Interview},

@@ -183,6 +183,8 @@ type sentPage struct {
 	Next        string
 	Move        lifecycle.Move
 	Fee         *casefile.FeeView // nil where nothing was charged
+	Offers      []onOffer         // what is awarded, to be accepted or declined
+	Wrong       refusal.Refusal   // why an offer could not be answered
 	Letter      *decision.Letter  // by which they were told of the decision; nil: none has left
 	Back        string            // what whoever withdraws gets back of it
 	OnPaper     int               // its number on the ballot paper; 0: it stands on none
@@ -191,7 +193,9 @@ type sentPage struct {
 }
 
 // Sent confirms a sent application and says what happens next.
-func Sent(r *site.Request) error {
+func Sent(r *site.Request) error { return drawSent(r, fiber.StatusOK, refusal.Refusal{}) }
+
+func drawSent(r *site.Request, status int, wrong refusal.Refusal) error {
 	if r.Case.SealID == nil {
 		return r.See("/applications/" + r.Case.Ref + r.Case.Query())
 	}
@@ -248,7 +252,11 @@ func Sent(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	return r.Draw(fiber.StatusOK, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications",
+	offers, err := offersOf(r, f)
+	if err != nil {
+		return err
+	}
+	return r.Draw(status, "applicant/sent", view.Page{Title: "Sent: " + r.Case.Title, Nav: "applications",
 		Data: sentPage{Case: r.Case, Survey: survey, Asks: asks, Form: f, Zone: f.Zone, Seal: s,
 			Sections: casefile.Reading(f, filled, path, nil), Strand: view.Strand(f, r.At, nil, true),
 			AnswerOn: f.At(form.AnswerOn), Late: r.At.After(f.At(form.AnswerOn)), Bodies: beyond.bodies,
@@ -256,7 +264,7 @@ func Sent(r *site.Request) error {
 			Promises: follows,
 			ByLink:   f.AsksOthers(), Next: say.Next(r.Case.State, sum,
 				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State), Fee: fee, Back: back,
-			Letter: told, OnPaper: onPaper, VoteEnds: f.VoteWindow().Closes, Voting: r.At.Before(f.VoteWindow().Closes)}})
+			Offers: offers, Wrong: wrong, Letter: told, OnPaper: onPaper, VoteEnds: f.VoteWindow().Closes, Voting: r.At.Before(f.VoteWindow().Closes)}})
 }
 
 // told is what the office’s work on a case tells whoever applied.
