@@ -13,8 +13,14 @@ import (
 
 // offering has whoever is awarded something say whether they take it.
 func offering(e *edits, _ *form.Design) {
-	e.set("offer", form.Offer{Days: 10, Promises: []string{"We do the work as we described it, and say so before anything is changed.",
-		"We send a short report within two months of its end."}})
+	e.set(
+		"offer",
+		form.Offer{
+			Days: 10,
+			Promises: []string{"We do the work as we described it, and say so before anything is changed.",
+				"We send a short report within two months of its end."},
+		},
+	)
 }
 
 // What became of the decided round: one sum was put right before its letter left, one
@@ -36,12 +42,22 @@ func (b *builder) offers(r *running) {
 		return b.act(ctx, b.officer.ID, func(ctx context.Context, tx *db.Tx) error {
 			_, err := b.Decisions.Record(ctx, tx, r.rd, r.form, decision.Sitting{Stage: r.form.FirstStage(),
 				Note: "Panel, put right by N. Sparrow", Reason: "The panel gave nine tenths: the estate gives the brash.",
-				Choices: []decision.Choice{{EntryID: row.EntryID, Version: row.Version, Outcome: lifecycle.Awarded, Amount: row.Asked0() * 9 / 10}}})
+				Choices: []decision.Choice{
+					{
+						EntryID: row.EntryID,
+						Version: row.Version,
+						Outcome: lifecycle.Awarded,
+						Amount:  row.Asked0() * 9 / 10,
+					},
+				}})
 			return err
 		})
 	})
 	for day := 1; day <= 8; day++ {
-		b.on(told.Add(time.Duration(day)*oneDay+7*time.Hour), func(ctx context.Context) error { return r.dayOfAnswers(ctx, day) })
+		b.on(
+			told.Add(time.Duration(day)*oneDay+7*time.Hour),
+			func(ctx context.Context) error { return r.dayOfAnswers(ctx, day) },
+		)
 	}
 	b.on(told.Add(5*oneDay), func(ctx context.Context) error {
 		row, err := r.row(ctx, groynes)
@@ -83,7 +99,13 @@ func (r *running) dayOfAnswers(ctx context.Context, day int) error {
 		switch {
 		case o.Title == cultch && day == 4:
 			do = func(ctx context.Context, tx *db.Tx) error {
-				return r.Offers.Decline(ctx, tx, r.rd.ID, o.ID, "The bed is closed to us this year, and shell does not keep.")
+				return r.Offers.Decline(
+					ctx,
+					tx,
+					r.rd.ID,
+					o.ID,
+					"The bed is closed to us this year, and shell does not keep.",
+				)
 			}
 		case o.Title == cultch || (i+day)%3 > 0 && day < 8:
 			continue

@@ -93,11 +93,12 @@ const (
 
 // Actions lists them all.
 var Actions = []Action{Visit, HaveDesk, ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase,
-	LeadCase, LeaveTeam, Withdraw, AnswerOffer, PayFee, LeadFee, AskTime, AskSupport, AnswerAfter, TakeUp, VouchFor, SeeDesk,
-	MakeRound,
+	LeadCase, LeaveTeam, Withdraw, AnswerOffer, PayFee, LeadFee, AskTime, AskSupport, AnswerAfter, TakeUp, VouchFor,
+	SeeDesk, MakeRound,
 	SeeBodies, LookOver, SeeSecurity, ShapeList, SeeOffice, GiveRoles, SetOffice, SeeGifts, SeeGift, SeeRound,
 	SeeWhole, SeeDesign, EditDesign, OpenRound, ShareCare, InviteReader, HandOut, AnswerAsked, RemindPeople,
-	Decide, HoldLetters, MindOffers, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, AnswerFee, SeeCase, Nudge, GiveTime, SettleCheck,
+	Decide, HoldLetters, MindOffers, SeeFees, TakeFees, SeeFee, SettleFee, AgreeBack, AnswerFee, SeeCase, Nudge, GiveTime,
+	SettleCheck,
 	RuleBeyond, ReviewTurn, AskQuery, WriteTo, LabelCase, NoteCase, GiveInHand, MindReading, TakeLetters, ReadDesk,
 	ReadCase, MarkCase,
 	StepAside, MeetPeople, MindMeeting, AnswerMeet, MeetCase, MarkMeeting, SitPanel,
@@ -110,8 +111,23 @@ func (a Action) Reads() bool { return a == ReadCase || a == MarkCase || a == Ste
 // a decision is seen when its letter has left.
 func (a Action) Applies() bool {
 	switch a {
-	case ViewCase, WriteCase, AskPeople, GivePromised, Comment, SendCase, LeadCase, LeaveTeam, Withdraw, AnswerOffer, PayFee, LeadFee,
-		AskTime, AskSupport, AnswerAfter, TakeUp, AnswerMeet:
+	case ViewCase,
+		WriteCase,
+		AskPeople,
+		GivePromised,
+		Comment,
+		SendCase,
+		LeadCase,
+		LeaveTeam,
+		Withdraw,
+		AnswerOffer,
+		PayFee,
+		LeadFee,
+		AskTime,
+		AskSupport,
+		AnswerAfter,
+		TakeUp,
+		AnswerMeet:
 		return true
 	}
 	return false

@@ -15,7 +15,8 @@ func FlowOf(n map[State]int) (f Flow) {
 		f.Begun += k
 		for fact, to := range map[Fact]*int{Writing: &f.Open, Owes: &f.Owing, Missed: &f.Lapsed,
 			Gone: &f.Withdrawn, In: &f.Sent,
-			TurnedDown: &f.NotEligible, ToCheck | ToSettle: &f.Checking, UnderWay: &f.Reading, Gives: &f.Awarded, Back: &f.CameBack,
+			TurnedDown: &f.NotEligible, ToCheck | ToSettle: &f.Checking, UnderWay: &f.Reading, Gives: &f.Awarded,
+			Back:  &f.CameBack,
 			Waits: &f.Reserve, Declined: &f.NotAwarded} {
 			if s.Is(fact) {
 				*to += k

@@ -14,7 +14,7 @@ func TestNextSaysWhatHappens(t *testing.T) {
 	for _, s := range lifecycle.States() {
 		for _, readers := range []string{"readers", "jurors", ""} {
 			text := say.Next(s, "", readers)
-			if sum := say.Next(s, "€5,000", readers); strings.Contains(sum, "€5,000") != (s == lifecycle.Awarded) ||
+			if sum := say.Next(s, "€5,000", readers); strings.Contains(sum, "€5,000") != s.Is(lifecycle.Gives) ||
 				strings.Count(sum, "It is awarded") > 1 {
 				t.Errorf("%s with a sum: %q", s, sum)
 			}

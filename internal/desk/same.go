@@ -6,6 +6,7 @@ import (
 
 	"ulvant/core/access"
 	"ulvant/core/form"
+	"ulvant/core/offer"
 )
 
 // Standing in the same place: what an officer sees before doing for one
@@ -126,18 +127,31 @@ func (d *Desk) WantTime(ctx context.Context) (out []Waiting, err error) {
 	return out, err
 }
 
-// OpenEnquiries counts the questions that wait for an answer, by round.
-func (d *Desk) OpenEnquiries(ctx context.Context) (out []struct {
+// OfRound counts what waits in one round.
+type OfRound struct {
 	RoundKey  string    `db:"round_key"`
 	RoundName string    `db:"round_name"`
 	RoundID   int64     `db:"round_id"`
 	Programme string    `db:"programme"`
 	N         int       `db:"n"`
 	Since     time.Time `db:"since"`
-}, err error) {
+}
+
+// OpenEnquiries counts the questions that wait for an answer, by round.
+func (d *Desk) OpenEnquiries(ctx context.Context) (out []OfRound, err error) {
 	err = d.DB.SelectContext(ctx, &out, `
 		SELECT r.key AS round_key, r.name AS round_name, r.id AS round_id, r.programme, count(*) AS n, min(e.at) AS since FROM enquiry e JOIN round r ON r.id = e.round_id
 		WHERE e.answered_at IS NULL GROUP BY r.id ORDER BY since`)
+	return out, err
+}
+
+// OffersBack counts, by round, the offers that came back and nobody has decided anything
+// since.
+func (d *Desk) OffersBack(ctx context.Context) (out []OfRound, err error) {
+	err = d.DB.SelectContext(ctx, &out, `
+		SELECT r.key AS round_key, r.name AS round_name, r.id AS round_id, r.programme, count(*) AS n, min(o.answered_at) AS since FROM offer o JOIN round r ON r.id = o.round_id
+		WHERE NOT o.over AND o.answer = ANY($1) AND NOT EXISTS (SELECT FROM act x WHERE x.round_id = o.round_id AND x.at > o.answered_at) GROUP BY r.id ORDER BY since`,
+		offer.Back())
 	return out, err
 }
 

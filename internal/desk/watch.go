@@ -71,7 +71,7 @@ func (d *Desk) FellOut(ctx context.Context, round int64, stage, question form.Ke
 		       count(*) FILTER (WHERE eligible OR awarded) AS eligible, count(*) FILTER (WHERE awarded) AS awarded
 		FROM x LEFT JOIN answer n ON n.entry_id = x.id AND n.question = $3 AND n.row_key = '' AND n.column_key = '' AND n.non = ''
 		LEFT JOIN LATERAL unnest(string_to_array(n.value, E'\n')) v(value) ON true GROUP BY 1`, round, stage, question,
-		lifecycle.With(lifecycle.Admitted), lifecycle.With(lifecycle.Gives))
+		lifecycle.With(lifecycle.Admitted), lifecycle.With(lifecycle.Gives|lifecycle.Back))
 	if err != nil {
 		return nil, err
 	}
@@ -104,7 +104,7 @@ func (d *Desk) Promises(ctx context.Context, round int64, f *form.Form, at time.
 		       (SELECT count(*) FROM standing st JOIN assignment g ON g.entry_id = st.entry_id WHERE st.round_id = $1 AND g.sent_at > $7) AS markedlate,
 		       (SELECT count(*) FROM standing WHERE round_id = $1 AND latest AND (state = ANY($5) OR state = ANY($2))) AS undecided,
 		       (SELECT count(*) FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1 AND e.state = ANY($6) AND e.told = '') AS told,
-		       (SELECT count(DISTINCT p.entry_id) FROM standing st JOIN entry e ON e.id = st.entry_id JOIN post p ON p.application_id = st.application_id AND p.entry_id = e.id WHERE st.round_id = $1 AND e.state = ANY($6) AND p.sent_at > $8 AND p.holds = e.state) AS toldlate,
+		       (SELECT count(DISTINCT e.id) FROM standing st JOIN entry e ON e.id = st.entry_id JOIN decision d ON d.entry_id = e.id AND d.act_id = e.told_act JOIN post p ON p.id = d.post_id WHERE st.round_id = $1 AND e.state = ANY($6) AND p.sent_at > $8) AS toldlate,
 		       (SELECT count(*) FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1 AND e.told <> '' AND e.state = ANY($6)) AS untold,
 		       (SELECT count(*) FROM enquiry WHERE round_id = $1 AND answered_at IS NULL) AS enquiries,
 		       (SELECT min(at) FROM enquiry WHERE round_id = $1 AND answered_at IS NULL) AS enquirysince,

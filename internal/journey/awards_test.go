@@ -19,7 +19,10 @@ import (
 // it. Nothing that axe-core looks for is wrong on the way.
 func TestAwardsArePlaced(t *testing.T) {
 	t.Parallel()
-	p := programtest.SentToRound(t, programtest.ManyAwards, programtest.ForAwards)
+	p := programtest.SentToRound(t, func(d *form.Design) {
+		programtest.ManyAwards(d)
+		d.Offer = &form.Offer{Days: 10, Promises: []string{"I send a report."}}
+	}, programtest.ForAwards)
 	p.Clock.Set(p.Form.At(form.Closes).Add(time.Hour))
 	p.Drain()
 	donor := p.Person("ada@quill.example", "Ada Quill")
@@ -88,4 +91,32 @@ func TestAwardsArePlaced(t *testing.T) {
 	gives.Reads("Ann Hart, €2,000")
 	gives.Waits(`!document.body.innerText.includes("Bo Hart")`)
 	gives.Sound()
+
+	// each award is answered for itself
+	ann.Presses(".onoffer:has(h3 .soft) button[value=accept]")
+	ann.Reads("“I send a report.” is not ticked")
+	ann.Presses(".onoffer:not(:has(h3 .soft)) [name=promise]")
+	ann.Presses(".onoffer:not(:has(h3 .soft)) button[value=accept]")
+	ann.Reads("You have accepted.")
+	ann.Presses(".onoffer:has(h3 .soft) summary")
+	ann.Fills(".onoffer:has(h3 .soft) [name=why]", "I have a bench elsewhere.")
+	ann.Presses(".onoffer button[value=decline]")
+	ann.Reads("You have declined.")
+	ann.Reads("You declined it on")
+	ann.Sound()
+	gives.Goes("/gifts")
+	gives.Waits(`!document.body.innerText.includes("Ann Hart")`)
+	officer = window("neda@ostrel-trust.example")
+	officer.Goes("/office/rounds/shore-2027/decisions")
+	officer.Presses("a[href$='/offers']")
+	officer.Reads("I have a bench elsewhere.")
+	officer.Sound()
+	officer.Presses(".offers tr:has(b.hot) summary")
+	officer.Presses(".offers tr:has(b.hot) button[value=open]")
+	officer.Reads("Say why, such as")
+	officer.Fills(".offers tr:has(b.hot) [name=why]", "She pressed the wrong button.")
+	officer.Presses(".offers tr:has(b.hot) button[value=open]")
+	officer.Reads("they have a mail that says so")
+	gives.Goes("/gifts")
+	gives.Reads("Ann Hart, €2,000")
 }

@@ -57,7 +57,10 @@ func (s *Store) Put(ctx context.Context, tx *db.Tx, round, id int64, to offer.An
 		return err
 	}
 	if why = strings.TrimSpace(why); why == "" {
-		return refusal.In("why", "Say why, such as “She said so by telephone on 4 March”; it is kept and they are told.")
+		return refusal.In(
+			"why",
+			"Say why, such as “She said so by telephone on 4 March”; it is kept and they are told.",
+		)
 	}
 	return s.answer(ctx, tx, o, c, f, to, offer.Office, why)
 }
@@ -103,7 +106,17 @@ func (s *Store) answer(ctx context.Context, tx *db.Tx, o Offer, c application.Ca
 	if err := s.stands(ctx, tx, o.EntryID, o.ActID); err != nil {
 		return err
 	}
-	subject, body := say.OfferLetter(to, c.LeadName, c.Title, o.What(f), o.DueAt, f.Zone, by == offer.Office, officeWhy(by, why), s.Post.Name())
+	subject, body := say.OfferLetter(
+		to,
+		c.LeadName,
+		c.Title,
+		o.What(f),
+		o.DueAt,
+		f.Zone,
+		by == offer.Office,
+		officeWhy(by, why),
+		s.Post.Name(),
+	)
 	return s.tell(ctx, tx, c, f, "offer-"+string(to), c.Ref+": "+subject, body)
 }
 

@@ -53,7 +53,11 @@ type Offer struct {
 const columns = `o.id, o.entry_id, o.act_id, o.award, o.amount, o.made_at, o.due_at, o.answer, o.answered_at, o.by_id, o.why`
 
 // ErrNone: there is no such offer.
-var ErrNone = refusal.Missing("this offer is not there, or another decision took its place").But("look at the page again")
+var ErrNone = refusal.Missing(
+	"this offer is not there, or another decision took its place",
+).But(
+	"look at the page again",
+)
 
 // Made makes the offers of a decision whose letter has just left, and ends those of an
 // earlier one. What was accepted before and is given again with the same sum stays
@@ -90,7 +94,19 @@ func (s *Store) Made(ctx context.Context, tx *db.Tx, l post.About) error {
 	var said []offer.Answer
 	for _, x := range lines {
 		a := offer.Carried(offer.Line{Award: string(x.Award), Amount: x.Amount}, before)
-		awards, amounts, answers, said = append(awards, string(x.Award)), append(amounts, x.Amount), append(answers, string(a)), append(said, a)
+		awards, amounts, answers, said = append(
+			awards,
+			string(x.Award),
+		), append(
+			amounts,
+			x.Amount,
+		), append(
+			answers,
+			string(a),
+		), append(
+			said,
+			a,
+		)
 	}
 	if _, err := tx.ExecContext(ctx, `
 		INSERT INTO offer (entry_id, round_id, act_id, award, amount, made_at, due_at, answer, answered_at)
@@ -116,7 +132,12 @@ func (s *Store) endBefore(ctx context.Context, tx *db.Tx, entry int64) (map[offe
 		offer.Line
 		Answer offer.Answer
 	}
-	err := tx.SelectContext(ctx, &rows, `UPDATE offer SET over = true WHERE entry_id = $1 AND NOT over RETURNING award, amount, answer`, entry)
+	err := tx.SelectContext(
+		ctx,
+		&rows,
+		`UPDATE offer SET over = true WHERE entry_id = $1 AND NOT over RETURNING award, amount, answer`,
+		entry,
+	)
 	out := map[offer.Line]offer.Answer{}
 	for _, r := range rows {
 		out[r.Line] = r.Answer
@@ -161,7 +182,12 @@ func (s *Store) stands(ctx context.Context, tx *db.Tx, entry, act int64) error {
 
 // Of an entry: what it is offered now, the greatest first.
 func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (out []Offer, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT `+columns+` FROM offer o WHERE o.entry_id = $1 AND NOT o.over ORDER BY o.amount DESC, o.award`, entry)
+	err = q.SelectContext(
+		ctx,
+		&out,
+		`SELECT `+columns+` FROM offer o WHERE o.entry_id = $1 AND NOT o.over ORDER BY o.amount DESC, o.award`,
+		entry,
+	)
 	return out, err
 }
 
@@ -177,7 +203,13 @@ func (s *Store) EntryOf(ctx context.Context, q db.Querier, id int64) (entry int6
 // find an offer that stands, and lock its case.
 func (s *Store) find(ctx context.Context, tx *db.Tx, round, id int64) (o Offer, c application.Case, f *form.Form,
 	err error) {
-	err = tx.GetContext(ctx, &o, `SELECT `+columns+` FROM offer o WHERE o.id = $1 AND o.round_id = $2 AND NOT o.over`, id, round)
+	err = tx.GetContext(
+		ctx,
+		&o,
+		`SELECT `+columns+` FROM offer o WHERE o.id = $1 AND o.round_id = $2 AND NOT o.over`,
+		id,
+		round,
+	)
 	if errors.Is(err, sql.ErrNoRows) {
 		return o, c, nil, ErrNone
 	}

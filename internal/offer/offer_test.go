@@ -25,7 +25,11 @@ func offered(d *form.Design) {
 
 func granted(t *testing.T) *programtest.Panel {
 	t.Helper()
-	p := programtest.ReadRoundIn(t, offered, map[string]string{"Ann": "60,000", "Bo": "50,000", "Cy": "40,000", "Dee": "10,000"})
+	p := programtest.ReadRoundIn(
+		t,
+		offered,
+		map[string]string{"Ann": "60,000", "Bo": "50,000", "Cy": "40,000", "Dee": "10,000"},
+	)
 	if _, err := p.Records("", p.Choices(map[string]int64{"Ann": 60_000_00, "Bo": -1, "Cy": 40_000_00, "Dee": 0})); err != nil {
 		t.Fatal(err)
 	}
@@ -103,7 +107,11 @@ func TestAnOfferIsAnswered(t *testing.T) {
 	}
 	mails, _ := p.Tray.List("ann@corvoe.example", 0, 1)
 	ends := p.Form.OfferEnds(p.Clock.Now())
-	if len(mails) == 0 || !strings.Contains(mails[0].Body, "by the end of "+ends.Add(-time.Hour).In(p.Form.Zone).Format("2 January 2006")) {
+	if len(mails) == 0 ||
+		!strings.Contains(
+			mails[0].Body,
+			"by the end of "+ends.Add(-time.Hour).In(p.Form.Zone).Format("2 January 2006"),
+		) {
 		t.Errorf("the letter does not say by when: %+v, %s", mails, ends)
 	}
 	if of(t, p, "Dee") != nil || of(t, p, "Bo") != nil {
@@ -125,7 +133,8 @@ func TestAnOfferIsAnswered(t *testing.T) {
 		t.Fatalf("%v, %s", err, p.StateOf("Cy"))
 	}
 	p.Drain()
-	if mails, _ := p.Tray.List("cy@corvoe.example", 0, 1); len(mails) == 0 || !strings.Contains(mails[0].Body, "You have declined €40,000") {
+	if mails, _ := p.Tray.List("cy@corvoe.example", 0, 1); len(mails) == 0 ||
+		!strings.Contains(mails[0].Body, "You have declined €40,000") {
 		t.Errorf("%+v", mails)
 	}
 	if accept(t, p, "Cy", 0, "I send a report.") == nil {
@@ -151,7 +160,8 @@ func TestTheOfficeCorrectsAnAnswer(t *testing.T) {
 	if put(t, p, "Ann", core.Open, " ") == nil {
 		t.Error("without a reason")
 	}
-	if err := put(t, p, "Ann", core.Open, "She pressed the wrong button."); err != nil || p.Told("Ann") != "offered 6000000" {
+	if err := put(t, p, "Ann", core.Open, "She pressed the wrong button."); err != nil ||
+		p.Told("Ann") != "offered 6000000" {
 		t.Fatalf("%v, %s", err, p.Told("Ann"))
 	}
 	if err := put(t, p, "Ann", core.Declined, "She telephoned."); err != nil {
@@ -160,13 +170,15 @@ func TestTheOfficeCorrectsAnAnswer(t *testing.T) {
 	if _, err := p.Records("Ann's money is free", p.Choices(map[string]int64{"Bo": 50_000_00})); err != nil {
 		t.Fatal(err)
 	}
-	if err := put(t, p, "Ann", core.Accepted, "She wants it after all."); err == nil || !strings.Contains(err.Error(), "more than the fund") {
+	if err := put(t, p, "Ann", core.Accepted, "She wants it after all."); err == nil ||
+		!strings.Contains(err.Error(), "more than the fund") {
 		t.Errorf("Bo has it: %v", err)
 	}
 	if p.StateOf("Ann") != lifecycle.OfferDown || of(t, p, "Ann")[0].Answer != core.Declined {
 		t.Error("what could not be done is half done")
 	}
-	if err := put(t, p, "Cy", core.Accepted, "By telephone, 4 March."); err != nil || p.StateOf("Cy") != lifecycle.Accepted {
+	if err := put(t, p, "Cy", core.Accepted, "By telephone, 4 March."); err != nil ||
+		p.StateOf("Cy") != lifecycle.Accepted {
 		t.Error(err, p.StateOf("Cy"))
 	}
 }
@@ -222,7 +234,8 @@ func TestAnOfferLapses(t *testing.T) {
 	if accept(t, p, "Ann", 0, "I send a report.") == nil {
 		t.Error("accepted too late")
 	}
-	if err := put(t, p, "Ann", core.Open, "Her mail was down."); err != nil || !of(t, p, "Ann")[0].DueAt.After(p.Clock.Now()) {
+	if err := put(t, p, "Ann", core.Open, "Her mail was down."); err != nil ||
+		!of(t, p, "Ann")[0].DueAt.After(p.Clock.Now()) {
 		t.Errorf("%v, until %s", err, of(t, p, "Ann")[0].DueAt)
 	}
 	sums, err := p.Offers.Sums(t.Context(), p.DB, p.Round.ID)
@@ -251,7 +264,8 @@ func TestADecisionThatIsChangedWhileItIsOnOffer(t *testing.T) {
 		t.Errorf("before the new letter: %s", got)
 	}
 	p.After(2 * time.Hour)
-	if list := of(t, p, "Ann"); len(list) != 1 || list[0].Amount != 55_000_00 || list[0].Answer != core.Open || p.Told("Ann") != "offered 5500000" {
+	if list := of(t, p, "Ann"); len(list) != 1 || list[0].Amount != 55_000_00 || list[0].Answer != core.Open ||
+		p.Told("Ann") != "offered 5500000" {
 		t.Errorf("%+v, %s", list, p.Told("Ann"))
 	}
 	if _, err := p.Records("She cannot be funded", p.Choices(map[string]int64{"Ann": 0})); err != nil {
@@ -313,8 +327,14 @@ func TestAwardsAreAnsweredEachForItself(t *testing.T) {
 				return err
 			}
 			i := slices.IndexFunc(list, func(x award.Placing) bool { return x.Name == "Best by award" })
-			n, _, err = p.Awards.Record(ctx, tx, p.Round, p.Form, award.Recording{Placing: list[i].ID, Others: lifecycle.NotAwarded,
-				Note: "Committee", Reason: reason})
+			n, _, err = p.Awards.Record(
+				ctx,
+				tx,
+				p.Round,
+				p.Form,
+				award.Recording{Placing: list[i].ID, Others: lifecycle.NotAwarded,
+					Note: "Committee", Reason: reason},
+			)
 			return err
 		})
 		return n, err
@@ -374,7 +394,8 @@ func TestAwardsAreAnsweredEachForItself(t *testing.T) {
 		t.Errorf("%s, %+v", p.Told("Ann"), list)
 	}
 	var lines []decision.Line
-	if err := p.DB.SelectContext(t.Context(), &lines, `SELECT award, amount FROM came_back WHERE entry_id = $1`, p.Of["Ann"].EntryID); err != nil || len(lines) != 1 {
+	if err := p.DB.SelectContext(t.Context(), &lines, `SELECT award, amount FROM came_back WHERE entry_id = $1`, p.Of["Ann"].EntryID); err != nil ||
+		len(lines) != 1 {
 		t.Errorf("%+v, %v", lines, err)
 	}
 }

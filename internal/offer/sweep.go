@@ -20,7 +20,8 @@ func (s *Store) Sweep(ctx context.Context, at time.Time) error {
 		ID    int64
 		Round int64 `db:"round_id"`
 	}
-	if err := s.DB.SelectContext(ctx, &over, `SELECT id, round_id FROM offer WHERE answer = 'open' AND NOT over AND due_at <= $1 ORDER BY due_at LIMIT $2`, at,
+	if err := s.DB.SelectContext(ctx, &over, `
+		SELECT id, round_id FROM offer WHERE answer = 'open' AND NOT over AND due_at <= $1 ORDER BY due_at LIMIT $2`, at,
 		mostSwept); err != nil {
 		return err
 	}
@@ -48,7 +49,9 @@ func (s *Store) remind(ctx context.Context, at time.Time) error {
 		return err
 	}
 	for _, entry := range soon {
-		if err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error { return s.remindOne(ctx, tx, entry) }); err != nil {
+		if err := s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
+			return s.remindOne(ctx, tx, entry)
+		}); err != nil {
 			return err
 		}
 	}
@@ -116,7 +119,12 @@ type Sums struct {
 // Sums counts a round's offers that stand.
 func (s *Store) Sums(ctx context.Context, q db.Querier, round int64) (out []Sums, err error) {
 	var rows []Sums
-	err = q.SelectContext(ctx, &rows, `SELECT answer, count(*) AS n, sum(amount) AS sum FROM offer WHERE round_id = $1 AND NOT over GROUP BY answer`, round)
+	err = q.SelectContext(
+		ctx,
+		&rows,
+		`SELECT answer, count(*) AS n, sum(amount) AS sum FROM offer WHERE round_id = $1 AND NOT over GROUP BY answer`,
+		round,
+	)
 	for _, a := range offer.Answers {
 		x := Sums{Answer: a}
 		for _, r := range rows {

@@ -50,7 +50,10 @@ func offersOf(r *site.Request, f *form.Form) (out []onOffer, err error) {
 		id := strconv.FormatInt(o.ID, 10)
 		here := r.Method() == fiber.MethodPost && r.Params("offer") == id
 		x := onOffer{At: "/applications/" + r.Case.Ref + "/offers/" + id + r.Case.Query(), What: o.What(f), Short: "it",
-			Until: say.Until(o.DueAt, f.Zone), Open: o.Answer == core.Open && r.At.Before(o.DueAt), Takes: o.Answer == core.Accepted,
+			Until: say.Until(
+				o.DueAt,
+				f.Zone,
+			), Open: o.Answer == core.Open && r.At.Before(o.DueAt), Takes: o.Answer == core.Accepted,
 			May: r.May(access.AnswerOffer), Lead: r.Case.LeadName, Why: o.Why}
 		if o.Award == "" {
 			x.Short = o.What(f)

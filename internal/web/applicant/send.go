@@ -67,7 +67,13 @@ func drawSend(r *site.Request, status int, problem string) error {
 	}
 	page := sendPage{}
 	if c := d.Path.Charge(); c != nil && c.Total > 0 && r.Case.State.Is(lifecycle.Drafting) {
-		page.Charge, page.ToPay, page.Rises = c, money.Format(c.Total, d.Form.Design.Currency), say.ChargeNext(d.Form, c)
+		page.Charge, page.ToPay, page.Rises = c, money.Format(
+			c.Total,
+			d.Form.Design.Currency,
+		), say.ChargeNext(
+			d.Form,
+			c,
+		)
 	}
 	return r.Draw(status, "applicant/send", view.Page{Title: "Send " + r.Case.Title, Nav: "applications",
 		Data: sendPage{D: d, Charge: page.Charge, ToPay: page.ToPay, Rises: page.Rises,
@@ -117,7 +123,11 @@ func Send(r *site.Request) error {
 	}
 	if f.Design.Password && r.Case.State.Is(lifecycle.Drafting) &&
 		!r.People.Verify(r.FormValue("password"), r.Account.PasswordHash) {
-		return drawSend(r, fiber.StatusUnprocessableEntity, "This is not your password. Nothing was sent; type it again.")
+		return drawSend(
+			r,
+			fiber.StatusUnprocessableEntity,
+			"This is not your password. Nothing was sent; type it again.",
+		)
 	}
 	err = r.Act(func(ctx context.Context, tx *db.Tx) (err error) {
 		if r.Case.State.Is(lifecycle.Queried) {
@@ -141,7 +151,11 @@ func Send(r *site.Request) error {
 		}
 		return r.Refuse(fiber.StatusConflict, "It closed at "+view.When(r.Case.Window(f).Closes,
 			f.Zone)+". Your request reached us at "+
-			r.At.In(f.Zone).Format("15:04:05.000")+", after that; nothing was sent. What you wrote is kept. If something on "+
+			r.At.In(
+				f.Zone,
+			).Format(
+				"15:04:05.000",
+			)+", after that; nothing was sent. What you wrote is kept. If something on "+
 			"our side held you up, write to "+f.Design.Contact+".")
 	case refusal.AsUnfit(err, &unfit):
 		return drawSend(r, fiber.StatusUnprocessableEntity, unfit.Sentence())
@@ -264,7 +278,8 @@ func drawSent(r *site.Request, status int, wrong refusal.Refusal) error {
 			Promises: follows,
 			ByLink:   f.AsksOthers(), Next: say.Next(r.Case.State, sum,
 				readersAfter(f, form.Key(r.Case.Stage))), Move: lifecycle.MoveIn(r.Case.State), Fee: fee, Back: back,
-			Offers: offers, Wrong: wrong, Letter: told, OnPaper: onPaper, VoteEnds: f.VoteWindow().Closes, Voting: r.At.Before(f.VoteWindow().Closes)}})
+			Offers: offers, Wrong: wrong, Letter: told, OnPaper: onPaper, VoteEnds: f.VoteWindow().Closes,
+			Voting: r.At.Before(f.VoteWindow().Closes)}})
 }
 
 // told is what the office’s work on a case tells whoever applied.
@@ -292,7 +307,10 @@ func ofOffice(r *site.Request, f *form.Form) (t told, err error) {
 		return t, err
 	}
 	for _, p := range proposals {
-		t.proposed = append(t.proposed, say.ListProposal(p.Text, f.ListLabel(form.Key(p.List)), string(p.Ruling), p.Reason))
+		t.proposed = append(
+			t.proposed,
+			say.ListProposal(p.Text, f.ListLabel(form.Key(p.List)), string(p.Ruling), p.Reason),
+		)
 	}
 	t.adviser, err = adviserOf(r)
 	return t, err
@@ -332,8 +350,12 @@ func LetterPDF(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	paper := sealcopy.Paper{Title: r.Funder.Name(), Head: told.SentAt.In(f.Zone).Format("2 January 2006") + "\n" + told.Subject, At: *told.SentAt,
-		Parts: []sealcopy.Part{{Label: told.Name, Text: strings.TrimSpace(told.Body)}}}
+	paper := sealcopy.Paper{
+		Title: r.Funder.Name(),
+		Head:  told.SentAt.In(f.Zone).Format("2 January 2006") + "\n" + told.Subject,
+		At:    *told.SentAt,
+		Parts: []sealcopy.Part{{Label: told.Name, Text: strings.TrimSpace(told.Body)}},
+	}
 	pdf, err := paper.Draw()
 	if err != nil {
 		return err

@@ -268,18 +268,21 @@ func Wishes(r *site.Request, key string, seen round.Seen) ([]Task, error) {
 				About: access.About{Programme: b.Programme, Round: b.RoundID}})
 		}
 	}
-	questions, err := r.Desk.OpenEnquiries(r.Context)
-	if err != nil {
+	ofRounds := func(list []desk.OfRound, err error, what, where string, needs access.Action) error {
+		for _, q := range list {
+			if (key == "" || q.RoundKey == key) && seen.SeesWhole(q.RoundKey) {
+				out = append(out, Task{N: q.N, What: what, Note: q.RoundName, Link: "/office/rounds/" + q.RoundKey + where, Since: q.Since,
+					Needs: needs, About: access.About{Programme: q.Programme, Round: q.RoundID}})
+			}
+		}
+		return err
+	}
+	back, err := r.Desk.OffersBack(r.Context)
+	if err := ofRounds(back, err, "offers came back: is there somebody in reserve?", "/offers", access.Decide); err != nil {
 		return nil, err
 	}
-	for _, q := range questions {
-		if (key == "" || q.RoundKey == key) && seen.SeesWhole(q.RoundKey) {
-			out = append(out, Task{N: q.N, What: "questions about the round, to answer", Note: q.RoundName,
-				Link: "/office/rounds/" + q.RoundKey + "/questions", Since: q.Since, Needs: access.AnswerAsked,
-				About: access.About{Programme: q.Programme, Round: q.RoundID}})
-		}
-	}
-	return out, nil
+	questions, err := r.Desk.OpenEnquiries(r.Context)
+	return out, ofRounds(questions, err, "questions about the round, to answer", "/questions", access.AnswerAsked)
 }
 
 // Own are what waits for the asker alone: notes that name them, what they hold on

@@ -383,7 +383,7 @@ func Flow(n lifecycle.Flow) Picture {
 		label string
 		fill  string
 		bar   string
-	}{{n.Awarded, "awarded", wash, deep}, {n.Reserve, "reserve", wash, green}, {n.Reading, "eligible or being read", wash,
+	}{{n.Awarded, "awarded", wash, deep}, {n.CameBack, "came back", band, rule2}, {n.Reserve, "reserve", wash, green}, {n.Reading, "eligible or being read", wash,
 		green}, {n.Checking, "in checks", wash, green},
 		{n.NotAwarded, "not awarded", band, rule2}, {n.NotEligible, "not eligible", band, rule2}} {
 		ribbon(202, 400, s.n, s.fill, s.bar, s.label)
