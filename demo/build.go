@@ -77,7 +77,7 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 		return err
 	}
 	decided := b.round(d.Decided, read(decidedRows), both(offering, fullBudget(0)))
-	before := b.round(d.Panel, read(panelRows), both(offering, fullBudget(0)))
+	before := b.round(d.Panel, read(panelRows), both(offering, both(digger, fullBudget(0))))
 	b.offers(decided)
 	before.whatIfs()
 	b.round(d.Open, read(openRows), openRound).between(read(openRows))

@@ -270,6 +270,9 @@ func (r *running) answers(t tale, section string, half bool) []intake.Edit {
 		q("request", strconv.FormatInt(t.ask, 10))
 		q("paid-elsewhere", "no")
 		out = append(out, typed(linesOf(t))...)
+		if days := noise(12, t.site); r.form.Question("digger-days") != nil && t.repair != "grassland" && days > 3 {
+			q("digger-days", strconv.Itoa(days))
+		}
 	case "declarations":
 		q("true", "yes")
 		q("may-visit", "yes")

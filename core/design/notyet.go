@@ -45,9 +45,9 @@ func NotYet(d *form.Design) (out []Unused) {
 		}
 	}
 	for _, g := range d.Gifts {
-		if !asksFor(d, g.Key) {
+		if g.Request == "" && !d.AsksFor(g.Key) {
 			out = append(out, Unused{"gifts/" + string(g.Key), fmt.Sprintf("“%s” (gift)", g.Label),
-				"no budget of the round asks for it"})
+				"no budget and no question of the round asks for it"})
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Unused) int {
@@ -60,18 +60,6 @@ func NotYet(d *form.Design) (out []Unused) {
 		return 0
 	})
 	return out
-}
-
-// asksFor reports a budget in which a gift can be asked for.
-func asksFor(d *form.Design, gift form.Key) bool {
-	for _, s := range d.Sections {
-		for _, q := range s.Questions {
-			if q.Costing != nil && slices.Contains(q.Costing.Gives, gift) {
-				return true
-			}
-		}
-	}
-	return false
 }
 
 func unusedIn(item map[string]any, members []Member, path, name string) (out []Unused) {

@@ -62,6 +62,7 @@ func (c *compiler) things() {
 	}
 	c.vote()
 	c.offer()
+	c.gifts()
 	c.f.rises = c.f.changes()
 	if p := d.Payment; p != nil {
 		c.path, c.place = "payment", "payment"

@@ -135,9 +135,12 @@ type Gift struct {
 	What  string `json:"what"`            // money | goods | place | admission
 	Value int64  `json:"value,omitempty"` // of one, minor units; a budget takes it for what one costs
 	About string `json:"about,omitempty"`
+	Stock int64  `json:"stock,omitempty"` // of what is counted in pieces, how many there are in the round; 0: nothing bounds it
+	Fund  int64  `json:"fund,omitempty"`  // of money, how much there is in the round, minor units; 0: nothing bounds it
 
-	// In a budget that asks for it: the least and the most, minor units, and the
-	// money question that says how much; nil and "" for none.
+	// In a budget that asks for it: the least and the most, minor units; nil for none.
+	// Request is the question that says how much: of money, or, of what is counted in
+	// pieces and stands in no budget, a number of them; "": the budget alone.
 	Least   *int64 `json:"least,omitempty"`
 	Most    *int64 `json:"most,omitempty"`
 	Request Key    `json:"request,omitempty"`

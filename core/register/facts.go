@@ -19,6 +19,12 @@ const mostWords = 160
 // FactAwards is the fact that lists the awards a case applies for, by their keys.
 const FactAwards = "awards"
 
+// FactGift is under which name it is known how much of a gift is asked, in its units.
+func FactGift(gift form.Key) string { return giftMark + string(gift) }
+
+// giftMark begins the names of gifts.
+const giftMark = "g."
+
 // FactOf is under which name the answer to a question is known.
 func FactOf(question form.Key) string { return answerMark + string(question) }
 
@@ -51,6 +57,9 @@ func Facts(f *form.Form, filled *form.Filled, path *form.Path) map[string]any {
 				out[matchMark+string(q.Key)] = Plain(Share, condition.Number{Num: t.Match, Den: t.Cost})
 			}
 		}
+	}
+	for k, n := range f.GiftsAsked(path) {
+		out[FactGift(k)] = json.Number(strconv.FormatInt(n, 10))
 	}
 	var awards []string
 	for i, a := range f.Design.Awards {

@@ -30,7 +30,7 @@ func AnswerBy(due time.Time, zone *time.Location, awards int) string {
 func Offered(award string, amount int64, currency string) string {
 	switch sum := money.Format(amount, currency); {
 	case award == "" && amount == 0:
-		return "what you applied for"
+		return nothingElse
 	case award == "":
 		return sum
 	case amount == 0:

@@ -27,6 +27,7 @@ type Act struct {
 	Sent      int        // letters that have gone out
 	Over      int        // letters that no longer hold: another decision has taken their place
 	StoppedAt *time.Time `db:"stopped_at"`
+	NextAt    *time.Time `db:"next_at"` // when the next of those held leaves; nil: none is
 }
 
 // Acts of a round, the latest first.
@@ -35,6 +36,7 @@ func (s *Store) Acts(ctx context.Context, q db.Querier, roundID int64) (out []Ac
 		SELECT x.id, x.at, p.name AS by, x.note, x.reason, COALESCE(min(o.sent_at), min(o.due_at) FILTER (WHERE o.state = 'held'), x.letters_at) AS letters_at,
 		       count(d.entry_id) AS cases, count(*) FILTER (WHERE o.state = 'held') AS held, count(*) FILTER (WHERE o.state = 'cancelled') AS stopped,
 		       count(*) FILTER (WHERE o.state = 'sent') AS sent, count(*) FILTER (WHERE o.state = 'superseded') AS over,
+		       min(o.due_at) FILTER (WHERE o.state = 'held') AS next_at,
 		       (SELECT max(l.at) FROM act_letters l WHERE l.act_id = x.id AND l.what = 'stopped') AS stopped_at
 		FROM act x JOIN account p ON p.id = x.by_id LEFT JOIN decision d ON d.act_id = x.id LEFT JOIN post o ON o.id = d.post_id
 		WHERE x.round_id = $1 GROUP BY x.id, p.name ORDER BY x.id DESC`, roundID)
@@ -78,7 +80,7 @@ func (s *Store) ReleaseLetters(ctx context.Context, tx *db.Tx, r round.Round, f 
 	if at.After(due) {
 		due = at
 	}
-	if err := s.answerBy(ctx, tx, f, act, ids, due); err != nil {
+	if err := s.answerBy(ctx, tx, f, ids, due); err != nil {
 		return 0, err
 	}
 	if err := s.Post.Release(ctx, tx, ids, due); err != nil {
@@ -89,13 +91,12 @@ func (s *Store) ReleaseLetters(ctx context.Context, tx *db.Tx, r round.Round, f 
 
 // answerBy puts the day by which an offer is answered right in letters that leave at another
 // time than was planned.
-func (s *Store) answerBy(ctx context.Context, tx *db.Tx, f *form.Form, act int64, ids []int64, due time.Time) error {
+func (s *Store) answerBy(ctx context.Context, tx *db.Tx, f *form.Form, ids []int64, due time.Time) error {
 	if !f.Offers() {
 		return nil
 	}
 	var planned time.Time
-	if err := tx.GetContext(ctx, &planned, `
-		SELECT COALESCE((SELECT due_at FROM act_letters WHERE act_id = $1 AND due_at IS NOT NULL ORDER BY at DESC LIMIT 1), letters_at) FROM act WHERE id = $1`, act); err != nil {
+	if err := tx.GetContext(ctx, &planned, `SELECT max(due_at) FROM post WHERE id = ANY($1)`, ids); err != nil { // when the last of them was to leave
 		return err
 	}
 	for _, awards := range []int{1, 2} { // one, and several

@@ -41,6 +41,11 @@ func (s *Store) TakeAgain(ctx context.Context, tx *db.Tx, r round.Round, f *form
 	if err := tx.GetContext(ctx, &again.Amount, `SELECT left_of(act_id, entry_id, amount) FROM decision WHERE act_id = $1 AND entry_id = $2`, act, c.EntryID); err != nil {
 		return err
 	}
+	if award == "" {
+		if err := tx.SelectContext(ctx, &again.Gifts, `SELECT gift, units FROM given WHERE act_id = $1 AND entry_id = $2`, act, c.EntryID); err != nil {
+			return err
+		}
+	}
 	lines, err := s.LinesOf(ctx, tx, act, c.EntryID)
 	if err != nil {
 		return err
@@ -49,6 +54,9 @@ func (s *Store) TakeAgain(ctx context.Context, tx *db.Tx, r round.Round, f *form
 		return application.ErrNotFound
 	}
 	if err := s.fits(ctx, tx, r, f, []deciding{again}); err != nil {
+		return err
+	}
+	if err := s.giftsFit(ctx, tx, r, f, []deciding{again}); err != nil {
 		return err
 	}
 	return s.linesFit(ctx, tx, r, f, []deciding{again})

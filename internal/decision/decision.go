@@ -32,15 +32,18 @@ type Row struct {
 	Outcome      *lifecycle.State // recorded, if any
 	Amount       *int64           // recorded
 	Lead         string
-	Told         lifecycle.State  // as the applicant knows it
-	Chosen       *lifecycle.State // before it is recorded; nil: nobody has chosen
-	ChosenAmount *int64           `db:"chosen_amount"`
-	Scores       []mark.Score     `db:"-"` // of each reader who sent marks
-	By           []int64          `db:"-"` // those readers
-	Moves        []panel.Move     `db:"-"` // by the panel, in their sequence
-	Back         string           `db:"-"` // why a second body sends back what the panel made of it; "": it does not
-	Met          *interview.Score `db:"-"` // nil: nobody met them
-	Score        mark.Score       `db:"-"`
+	Told         lifecycle.State    // as the applicant knows it
+	Chosen       *lifecycle.State   // before it is recorded; nil: nobody has chosen
+	ChosenAmount *int64             `db:"chosen_amount"`
+	AsksOf       map[form.Key]int64 `db:"-"` // of each gift, in its units
+	Given        map[form.Key]int64 `db:"-"` // recorded, of each gift
+	ChosenGifts  []GivenGift        `db:"-"` // before it is recorded; nil: nobody has chosen
+	Scores       []mark.Score       `db:"-"` // of each reader who sent marks
+	By           []int64            `db:"-"` // those readers
+	Moves        []panel.Move       `db:"-"` // by the panel, in their sequence
+	Back         string             `db:"-"` // why a second body sends back what the panel made of it; "": it does not
+	Met          *interview.Score   `db:"-"` // nil: nobody met them
+	Score        mark.Score         `db:"-"`
 	fundline.Row `db:"-"`
 }
 
@@ -52,6 +55,8 @@ type Table struct {
 	Line   fundline.Line
 	Fund   int64
 	Unread int // eligible or being read, not in the order yet
+
+	Deciding []form.Gift // what is decided beside the money; nil for nothing
 }
 
 // Store of decisions.
@@ -190,6 +195,9 @@ func (s *Store) OrderBy(ctx context.Context, q db.Querier, r round.Round, f *for
 				scores[i] = rows[i].Score
 			}
 		}
+	}
+	if err := s.gifts(ctx, q, f, &t, rows); err != nil {
+		return t, err
 	}
 	then, err := s.ties(ctx, q, r, f, stage, rows)
 	if err != nil {

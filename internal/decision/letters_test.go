@@ -107,3 +107,47 @@ func TestLettersBeforeTheyLeave(t *testing.T) {
 		t.Error("a letter that has left is changed")
 	}
 }
+
+// Letters leave in batches, a quarter of an hour apart, and what is left can be stopped.
+func TestLettersLeaveInBatches(t *testing.T) {
+	t.Parallel()
+	p := programtest.ReadRound(t, map[string]string{"Ann": "10,000", "Bo": "10,000", "Cy": "10,000", "Dee": "10,000", "Eve": "10,000"})
+	err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		_, err := p.Decisions.Record(ctx, tx, p.Round, p.Form, decision.Sitting{Stage: "writing", Note: "Panel", Batch: 2,
+			Choices: p.Choices(map[string]int64{"Ann": 0, "Bo": 0, "Cy": 0, "Dee": 0, "Eve": 0})})
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	left := func() decision.Act {
+		t.Helper()
+		acts, err := p.Decisions.Acts(t.Context(), p.DB, p.Round.ID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return acts[0]
+	}
+	p.After(time.Duration(p.Form.Design.HoldMinutes) * time.Minute)
+	if a := left(); a.Sent != 2 || a.Held != 3 || a.NextAt == nil || a.NextAt.Sub(p.Clock.Now()) != 15*time.Minute {
+		t.Errorf("the first: %+v", a)
+	}
+	p.After(15 * time.Minute)
+	if a := left(); a.Sent != 4 || a.Held != 1 {
+		t.Errorf("the second: %+v", a)
+	}
+	err = p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		_, err := p.Decisions.StopLetters(ctx, tx, p.Round.ID, left().ID)
+		return err
+	})
+	p.After(time.Hour)
+	if a := left(); err != nil || a.Sent != 4 || a.Stopped != 1 || a.NextAt != nil {
+		t.Errorf("%v, %+v", err, a)
+	}
+	for place, want := range map[int]time.Duration{0: 0, 1: 0, 2: 15 * time.Minute, 3: 15 * time.Minute, 4: 30 * time.Minute} {
+		at := time.Date(2027, 5, 1, 9, 0, 0, 0, time.UTC)
+		if got := decision.LeavesAt(at, 2, place).Sub(at); got != want || decision.LeavesAt(at, 0, place) != at {
+			t.Errorf("letter %d: %s", place, got)
+		}
+	}
+}

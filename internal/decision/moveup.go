@@ -16,6 +16,8 @@ type Proposal struct {
 	Sum  int64  // minor units: what it asks, or what is left where that is of use to it
 	Left int64  // of its fund, before that
 	Fund string // how its fund is called
+
+	Gifts []GivenGift // what it asks of each gift, as far as there is enough of it
 }
 
 // Proposed is the first in reserve for whom money is free; nil while anything is still
@@ -52,6 +54,11 @@ func (s *Store) Proposed(ctx context.Context, q db.Querier, f *form.Form, t Tabl
 		if c.Asked > p.Left {
 			p.Sum = p.Left
 		}
+		for _, g := range t.Gifts() {
+			if n := row.AsksOf[g.Key]; n > 0 && n <= g.Left {
+				p.Gifts = append(p.Gifts, GivenGift{g.Key, n})
+			}
+		}
 		if p.Sum > 0 && p.Sum >= c.Useful {
 			return p, nil
 		}
@@ -75,6 +82,6 @@ func (s *Store) MoveUp(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		return nil, refusal.Unfit("somebody else is first in reserve now, or the money is gone").But("look at the order again")
 	}
 	_, err = s.Record(ctx, tx, r, f, Sitting{Stage: stage, Note: "Moved up from the reserve: money is free",
-		Choices: []Choice{{EntryID: entry, Version: p.Row.Version, Outcome: lifecycle.Awarded, Amount: p.Sum}}})
+		Choices: []Choice{{EntryID: entry, Version: p.Row.Version, Outcome: lifecycle.Awarded, Amount: p.Sum, Gifts: p.Gifts}}})
 	return p, err
 }

@@ -29,6 +29,7 @@ type Choice struct {
 	Version int             `json:"version"`
 	Outcome lifecycle.State `json:"outcome"`
 	Amount  int64           `json:"amount"`          // minor units; counts for an award only
+	Gifts   []GivenGift     `json:"gifts,omitempty"` // besides; nil for none
 	Lines   []Line          `json:"lines,omitempty"` // awards that it is made up of, where the round gives several
 }
 
@@ -46,6 +47,9 @@ type Sitting struct {
 	Reason  string // why recorded decisions are changed; "" where none is
 	// LettersAt is when letters leave; zero: after the design’s hold.
 	LettersAt time.Time
+	// Batch is how many letters leave at once, the next a quarter of an hour later; 0: all
+	// at once.
+	Batch int
 	// Reached is told how many cases are done; nil for nobody.
 	Reached func(done int)
 }
@@ -98,6 +102,9 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 	if err := s.linesFit(ctx, tx, r, f, list); err != nil {
 		return 0, err
 	}
+	if err := s.giftsFit(ctx, tx, r, f, list); err != nil {
+		return 0, err
+	}
 	next := f.NextStage(sit.Stage)
 	if next != nil && !tx.At.Before(f.At(next.To)) && slices.ContainsFunc(list,
 		func(d deciding) bool { return d.Outcome.Is(lifecycle.GoesOn) }) {
@@ -126,10 +133,10 @@ func (s *Store) Record(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 			"letters_at": due}).Scan(&act); err != nil {
 		return 0, err
 	}
-	if err := s.change(ctx, tx, list, strings.TrimSpace(sit.Reason)); err != nil {
+	if err := s.change(ctx, tx, f, list, strings.TrimSpace(sit.Reason)); err != nil {
 		return 0, err
 	}
-	return act, s.tell(ctx, tx, f, next, list, rank, act, due, sit.Reached)
+	return act, s.tell(ctx, tx, f, next, list, rank, act, due, sit)
 }
 
 // locked locks the cases of an act and finds the step of each.
@@ -173,8 +180,9 @@ func (s *Store) locked(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 			return nil, refusal.Unfit(fmt.Sprintf("%q is not an outcome of this stage", ch.Outcome))
 		}
 		if !ch.Outcome.Is(lifecycle.Gives) {
-			ch.Amount, ch.Lines = 0, nil
+			ch.Amount, ch.Lines, ch.Gifts = 0, nil, nil
 		}
+		ch.Gifts = slices.DeleteFunc(slices.Clone(ch.Gifts), func(x GivenGift) bool { return x.Units == 0 })
 		event, _ := lifecycle.OutcomeEvent(ch.Outcome)
 		step, err := lifecycle.Next(c.State, event, read)
 		if err != nil {
@@ -231,7 +239,7 @@ func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 		}
 		a := asks[d.EntryID]
 		switch {
-		case d.Amount < 0 || d.Amount == 0 && a != nil && *a > 0 && d.Lines == nil:
+		case d.Amount < 0 || d.Amount == 0 && a != nil && *a > 0 && d.Lines == nil && len(d.Gifts) == 0:
 			return refusal.Unfit("say how much is awarded to " + d.c.Ref)
 		case a != nil && d.Amount > *a && !f.Design.MoreThanAsked && d.Lines == nil:
 			return refusal.Unfit(fmt.Sprintf("%s asked for %s; %s would be %s more than that. Give what was asked or less, "+
@@ -283,7 +291,7 @@ func (s *Store) fits(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 
 // change takes every case to its outcome. An invitation to the next stage that
 // is revised is taken back; a reason goes to the trail.
-func (s *Store) change(ctx context.Context, tx *db.Tx, list []deciding, reason string) error {
+func (s *Store) change(ctx context.Context, tx *db.Tx, f *form.Form, list []deciding, reason string) error {
 	changes := make([]application.Change, len(list))
 	entries := make([]int64, len(list))
 	var revised []trail.Entry
@@ -300,8 +308,9 @@ func (s *Store) change(ctx context.Context, tx *db.Tx, list []deciding, reason s
 				Figures: map[string]string{"reason": reason}})
 		}
 		entries[i] = d.EntryID
-		changes[i] = application.Change{Case: d.c, Step: d.step,
-			Figures: map[string]string{"amount": strconv.FormatInt(d.Amount, 10)}}
+		gifts, units := giftsSaid(f, d.Gifts)
+		changes[i] = application.Change{Case: d.c, Step: d.step, Figures: map[string]string{"amount": strconv.FormatInt(d.Amount, 10),
+			"gifts": say.AndGifts("", gifts, units, f.Design.Currency)}}
 	}
 	if err := trail.WriteAll(ctx, tx, revised); err != nil {
 		return err
@@ -312,25 +321,47 @@ func (s *Store) change(ctx context.Context, tx *db.Tx, list []deciding, reason s
 	return s.Cases.ApplyAll(ctx, tx, changes)
 }
 
+// betweenBatches is how long after one batch of letters the next leaves.
+const betweenBatches = 15 * time.Minute
+
+// MostBatch is the greatest number of letters a batch can be given.
+const MostBatch = 100_000
+
+// LeavesAt is when the letter at a place, from 0, leaves, where the first leave at due.
+func LeavesAt(due time.Time, batch, place int) time.Time {
+	if batch <= 0 || place <= 0 {
+		return due
+	}
+	return due.Add(time.Duration(place/batch) * betweenBatches)
+}
+
 // chunk is how many letters are made between two reports of progress.
 const chunk = 250
 
 // tell makes the letters and keeps the decisions beside them.
 func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.Stage, list []deciding,
-	rank map[int64]int, act int64, due time.Time, reached func(int)) error {
+	rank map[int64]int, act int64, due time.Time, sit Sitting) error {
 	whys, err := s.whys(ctx, tx, f, list)
 	if err != nil {
 		return err
 	}
-	for from := 0; from < len(list); from += chunk {
-		part := list[from:min(from+chunk, len(list))]
+	answerBy := time.Time{} // of all of them, by when the last leaves
+	if f.Offers() {
+		answerBy = f.OfferEnds(LeavesAt(due, sit.Batch, len(list)-1))
+	}
+	for from, n := 0, 0; from < len(list); from += n {
+		if n = min(chunk, len(list)-from); sit.Batch > 0 {
+			n = min(n, sit.Batch-from%sit.Batch) // a part never lies in two batches
+		}
+		part := list[from : from+n]
 		told := make([]application.Told, len(part))
-		n := len(part)
 		entries, outcomes, amounts, ranks, befores := make([]int64, n), make([]string, n), make([]int64, n), make([]int32,
 			n), make([]int64, n)
 		for i, d := range part {
 			values := map[string]string{"amount": money.Format(d.Amount, f.Design.Currency),
 				"place": strconv.Itoa(rank[d.EntryID]), "reasons": whys[d.EntryID].Reasons, "notes": whys[d.EntryID].Notes, "awards": awardsSaid(f, d.Choice)}
+			gifts, units := giftsSaid(f, d.Gifts)
+			values["gifts"] = say.GiftLines(gifts, units, f.Design.Currency)
 			if next != nil {
 				maps.Copy(values, f.StageValues(next))
 			}
@@ -350,8 +381,11 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 			if d.Lines != nil && !strings.Contains(text, "{{awards}}") {
 				told[i].After = strings.TrimSpace(say.GivenAwards(values["awards"]) + "\n\n" + told[i].After)
 			}
+			if values["gifts"] != "" && !strings.Contains(text, "{{gifts}}") {
+				told[i].After = strings.TrimSpace(say.GivenBesides(values["gifts"], d.Amount == 0) + "\n\n" + told[i].After)
+			}
 			if f.Offers() && d.Outcome.Is(lifecycle.Gives) {
-				told[i].After = strings.TrimSpace(told[i].After + "\n\n" + say.AnswerBy(f.OfferEnds(due), f.Zone, len(d.Lines)))
+				told[i].After = strings.TrimSpace(told[i].After + "\n\n" + say.AnswerBy(answerBy, f.Zone, len(d.Lines)))
 			}
 			entries[i], outcomes[i], amounts[i], ranks[i] = d.EntryID, string(d.Outcome), d.Amount, int32(rank[d.EntryID])
 			if d.before != nil {
@@ -362,7 +396,7 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 				}
 			}
 		}
-		letters, err := s.Cases.SendLetters(ctx, tx, f, told, due, act)
+		letters, err := s.Cases.SendLetters(ctx, tx, f, told, LeavesAt(due, sit.Batch, from), act)
 		if err != nil {
 			return err
 		}
@@ -377,8 +411,11 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 		if err := s.keepLines(ctx, tx, act, part); err != nil {
 			return err
 		}
-		if reached != nil {
-			reached(from + len(part))
+		if err := s.keepGifts(ctx, tx, act, part); err != nil {
+			return err
+		}
+		if sit.Reached != nil {
+			sit.Reached(from + len(part))
 		}
 	}
 	return nil

@@ -161,7 +161,7 @@ func (s *Store) Extend(ctx context.Context, tx *db.Tx, round, id int64, until ti
 		return err
 	}
 	figures := o.figures(f, why)
-	figures["until"] = say.Until(until, f.Zone)
+	figures["day"] = say.Until(until, f.Zone)
 	if err := trail.Write(ctx, tx, "offer-extended", c.ID, c.RoundID, figures); err != nil {
 		return err
 	}

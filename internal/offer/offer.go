@@ -8,6 +8,7 @@ package offer
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"time"
 
@@ -15,7 +16,6 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
-	"ulvant/core/money"
 	"ulvant/core/offer"
 	"ulvant/core/refusal"
 	"ulvant/core/say"
@@ -48,9 +48,12 @@ type Offer struct {
 	AnsweredAt *time.Time    `db:"answered_at"`
 	ByID       sql.NullInt64 `db:"by_id"` // not valid: the clock
 	Why        string
+	Gifts      gifts // that go with the sum as a whole
 }
 
-const columns = `o.id, o.entry_id, o.act_id, o.award, o.amount, o.made_at, o.due_at, o.answer, o.answered_at, o.by_id, o.why`
+const columns = `o.id, o.entry_id, o.act_id, o.award, o.amount, o.made_at, o.due_at, o.answer, o.answered_at, o.by_id, o.why,
+	COALESCE((SELECT jsonb_agg(jsonb_build_object('gift', g.gift, 'units', g.units) ORDER BY g.gift) FROM given g
+	          WHERE g.act_id = o.act_id AND g.entry_id = o.entry_id AND o.award = ''), '[]') AS gifts`
 
 // ErrNone: there is no such offer.
 var ErrNone = refusal.Missing(
@@ -234,16 +237,31 @@ func (s *Store) find(ctx context.Context, tx *db.Tx, round, id int64) (o Offer, 
 	return o, c, f, err
 }
 
-// What an offer is of, in a few words.
+// What an offer is of, in a few words: an award, or the sum with what is given besides.
 func (o Offer) What(f *form.Form) string {
-	return say.Offered(f.Design.AwardLabel(string(o.Award)), o.Amount, f.Design.Currency)
+	if o.Award != "" {
+		return say.Offered(f.Design.AwardLabel(string(o.Award)), o.Amount, f.Design.Currency)
+	}
+	var gifts []form.Gift
+	var units []int64
+	for _, x := range o.Gifts {
+		if g := f.Gift(x.Gift); g != nil {
+			gifts, units = append(gifts, *g), append(units, x.Units)
+		}
+	}
+	return say.AndGifts(say.Offered("", o.Amount, f.Design.Currency), gifts, units, f.Design.Currency)
+}
+
+// gifts that an offer is of, where it is of the sum as a whole.
+type gifts []decision.GivenGift
+
+// Scan reads them as the database gives them.
+func (g *gifts) Scan(src any) error {
+	raw, _ := src.([]byte)
+	return json.Unmarshal(raw, g)
 }
 
 // figures for the trail.
 func (o Offer) figures(f *form.Form, why string) map[string]string {
-	out := map[string]string{"what": o.What(f), "why": why}
-	if o.Award == "" {
-		out["what"] = money.Format(o.Amount, f.Design.Currency)
-	}
-	return out
+	return map[string]string{"what": o.What(f), "why": why}
 }

@@ -399,3 +399,39 @@ func TestAwardsAreAnsweredEachForItself(t *testing.T) {
 		t.Errorf("%+v, %v", lines, err)
 	}
 }
+
+// What is lent beside the money is offered with it, and free again when it comes back.
+func TestGiftsComeBackWithTheSum(t *testing.T) {
+	t.Parallel()
+	p := programtest.ReadRoundIn(t, func(d *form.Design) {
+		offered(d)
+		d.Gifts = []form.Gift{{Key: "digger", Label: "Days of the digger", What: "goods", Value: 450_00, Stock: 8, Request: "days"}}
+		d.Sections[0].Questions = append(d.Sections[0].Questions, form.Question{Key: "days", Kind: form.Number, Label: "Days",
+			Nature: form.Chosen, Blank: form.MeansNo, Seen: form.ToReaders})
+	}, map[string]string{"Ann": "40,000|days = 8", "Bo": "30,000|days = 6"})
+	gives := func(name string, sum, days int64) error {
+		c := p.Choices(map[string]int64{name: sum})[0]
+		c.Gifts = []decision.GivenGift{{Gift: "digger", Units: days}}
+		_, err := p.Records("", []decision.Choice{c})
+		return err
+	}
+	if err := gives("Ann", 40_000_00, 8); err != nil {
+		t.Fatal(err)
+	}
+	p.After(2 * time.Hour)
+	if list := of(t, p, "Ann"); len(list) != 1 || list[0].What(p.Form) != "€40,000; Days of the digger: 8" {
+		t.Fatalf("%+v", list)
+	}
+	if gives("Bo", 30_000_00, 6) == nil {
+		t.Error("Ann has all of it")
+	}
+	if err := decline(t, p, "Ann", 0); err != nil {
+		t.Fatal(err)
+	}
+	if err := gives("Bo", 30_000_00, 6); err != nil {
+		t.Error(err)
+	}
+	if err := put(t, p, "Ann", core.Open, "A slip."); err == nil || !strings.Contains(err.Error(), "Days of the digger") {
+		t.Errorf("Bo has it now: %v", err)
+	}
+}

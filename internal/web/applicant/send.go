@@ -239,7 +239,11 @@ func drawSent(r *site.Request, status int, wrong refusal.Refusal) error {
 	}
 	sum := ""
 	if given != nil && r.Case.State.Is(lifecycle.Gives) {
-		sum = sumSaid(f, *given)
+		gifts, units, err := r.Decisions.GiftsOf(r.Context, r.DB, f, given.Act, r.Case.EntryID)
+		if err != nil {
+			return err
+		}
+		sum = say.AndGifts(sumSaid(f, *given), gifts, units, f.Design.Currency)
 	}
 	charged, err := r.Fees.Of(r.Context, r.DB, r.Case.EntryID)
 	if err != nil {

@@ -76,6 +76,10 @@ func figure(f *form.Form, name, v string, accounts, referees map[string]string) 
 		return say.RuleNames(f)[form.Key(v)]
 	case "question", "section":
 		return Label(f, form.Key(v))
+	case "gifts":
+		if v != "" {
+			return "; " + v
+		}
 	case "amount":
 		return money.Format(n, f.Design.Currency)
 	case "questions":

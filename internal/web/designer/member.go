@@ -303,6 +303,8 @@ func (b *builder) from(m design.Member) []form.Option {
 		})
 	case "sums":
 		each(func(q *form.Question) bool { return q.Keeps() == form.InText && q.Measure() == form.Sums })
+	case "counts":
+		each(func(q *form.Question) bool { return q.Keeps() == form.InText && q.Type() == condition.TypeNumber })
 	case "years":
 		each(func(q *form.Question) bool { return q.Keeps() == form.InRows && len(q.Options) > 0 })
 	case "gifts":

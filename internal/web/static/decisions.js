@@ -6,7 +6,7 @@
   const form = document.getElementById('record')
   if (!form) return
   const boxes = [...document.querySelectorAll('.outcome')]
-  const show = b => { b.querySelector('input').hidden = b.querySelector('select').value !== 'awarded' }
+  const show = b => b.querySelectorAll('input, .gift').forEach(x => { x.hidden = b.querySelector('select').value !== 'awarded' })
   const field = name => form.elements[name]
   let says = '', revise = 0, timer, last = 0
   const choose = async () => {
@@ -33,7 +33,7 @@
   boxes.forEach(b => {
     show(b)
     b.querySelector('select').addEventListener('change', () => { show(b); soon() })
-    b.querySelector('input').addEventListener('input', soon)
+    b.querySelectorAll('input').forEach(x => x.addEventListener('input', soon))
   })
   form.addEventListener('submit', e => {
     if (e.submitter?.formAction.endsWith('/choose')) return

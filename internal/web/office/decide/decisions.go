@@ -37,6 +37,7 @@ type ordered struct {
 	Decided bool
 	Untold  bool // the applicant does not know of it yet
 	Offers  []lifecycle.State
+	Gifts   []giftRow
 }
 
 // deciding is what the page of decisions shows.
@@ -47,7 +48,7 @@ type deciding struct {
 	Rows       []ordered
 	From, Upto int // of the order, from 1
 	Prev, Next string
-	Acts       []decision.Act
+	Acts       []acted
 	Between    []decision.Between // proposed between meetings
 	Me         int64
 	Outs       []lifecycle.State
@@ -55,6 +56,7 @@ type deciding struct {
 	Problem    string
 	Note       string
 	Reason     string
+	Batch      string // as typed
 	LettersAt  string // as typed, of datetime-local
 	Zone       *time.Location
 	Stages     []*form.Stage
@@ -65,6 +67,11 @@ type deciding struct {
 }
 
 // Figures of the page, for the part of it that follows every choice.
+
+// Leaves reports that letters are on their way.
+func (d deciding) Leaves() bool {
+	return slices.ContainsFunc(d.Acts, func(a acted) bool { return a.Leaving != nil })
+}
 
 // PerPage is how many rows stand on a page.
 func (deciding) PerPage() int { return office.PerPage }
@@ -88,6 +95,7 @@ type figures struct {
 	SplitTie bool
 	Ties     string // what settles equal scores; "": the panel
 	Unread   int
+	Gifts    []giftFigure
 }
 
 // Decisions shows the order, where the fund ends, and what was recorded.
@@ -112,6 +120,7 @@ func figuresOf(f *form.Form, t decision.Table) (figures, []fundline.Case) {
 	if o.Ends >= 0 {
 		g.EndsAt = t.Rows[o.Ends].EntryID
 	}
+	g.Gifts = giftFigures(t, t.Gifts(), g.Currency)
 	n := map[lifecycle.State]int{}
 	state := map[int64]lifecycle.State{}
 	for _, row := range t.Rows {
@@ -151,9 +160,14 @@ func drawDecisions(r *site.Request, status int, problem string) error {
 	if d.Between, err = r.Decisions.Betweens(r.Context, r.DB, r.Round.ID); err != nil {
 		return err
 	}
-	if d.Acts, err = r.Decisions.Acts(r.Context, r.DB, r.Round.ID); err != nil {
+	acts, err := r.Decisions.Acts(r.Context, r.DB, r.Round.ID)
+	if err != nil {
 		return err
 	}
+	for _, a := range acts {
+		d.Acts = append(d.Acts, acted{a, leaving(a, r.At)})
+	}
+	d.Batch = r.FormValue("batch")
 	if d.Work, err = r.Work.Latest(r.Context, r.Round.ID, work.Deciding); err != nil {
 		return err
 	}
@@ -184,6 +198,7 @@ func drawnRows(r *site.Request, f *form.Form, t decision.Table, g figures, cases
 		steps = max(steps, len(c.Steps)-1)
 	}
 	var out []ordered
+	gifts := t.Gifts()
 	for i := from; i < upto; i++ {
 		row, c := t.Rows[i], cases[i]
 		o := ordered{Row: row, Spread: view.Spread(row.Scores, row.Score, steps), Choose: c.Chosen,
@@ -196,6 +211,7 @@ func drawnRows(r *site.Request, f *form.Form, t decision.Table, g figures, cases
 		if r.Method() == fiber.MethodPost && slices.Contains(r.Values("entry"), id) { // what was typed stays
 			o.Choose, o.Sum = lifecycle.State(r.FormValue("outcome:"+id)), r.FormValue("amount:"+id)
 		}
+		o.Gifts = giftRows(r, gifts, row, i, f.Design.Currency)
 		if c.Given() > 0 {
 			o.Running = money.Format(g.Running[i], g.Currency)
 		}
@@ -251,6 +267,11 @@ func posted(r *site.Request) (s sheet, err error) {
 				return s, nil
 			}
 			c.Amount = sum
+		}
+		var wrong string
+		if c.Gifts, wrong = postedGifts(r, s.f, id); wrong != "" {
+			s.wrong = "“" + wrong + "” is not an amount. Nothing was recorded."
+			return s, nil
 		}
 		s.choices = append(s.choices, c)
 	}
@@ -322,6 +343,13 @@ func Record(r *site.Request) error {
 		return drawDecisions(r, fiber.StatusUnprocessableEntity, "“"+r.FormValue("letters-at")+"” is no day and time at which letters could leave.")
 	} else if !at.IsZero() {
 		sit.LettersAt, leave = at, at
+	}
+	if typed := strings.TrimSpace(r.FormValue("batch")); typed != "" {
+		n, err := strconv.Atoi(typed)
+		if err != nil || n < 1 || n > decision.MostBatch {
+			return drawDecisions(r, fiber.StatusUnprocessableEntity, "“"+typed+"” is no number of letters to a batch.")
+		}
+		sit.Batch = n
 	}
 	var later int64
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {

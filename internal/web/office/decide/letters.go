@@ -10,9 +10,11 @@ import (
 
 	"ulvant/core/access"
 	"ulvant/core/lifecycle"
+	"ulvant/core/phrase"
 	"ulvant/core/refusal"
 	"ulvant/internal/decision"
 	"ulvant/internal/platform/db"
+	"ulvant/internal/platform/work"
 	"ulvant/internal/web/kit/site"
 	"ulvant/internal/web/office"
 )
@@ -39,6 +41,36 @@ type lettersPage struct {
 type kindOf struct {
 	Outcome lifecycle.State
 	N       int
+}
+
+// acted is an act, with how far its letters are.
+type acted struct {
+	decision.Act
+	Leaving *work.Work // nil: none of them, or all, have left
+}
+
+// leaving is how far the letters of an act are that are on their way; nil when none are.
+func leaving(a decision.Act, now time.Time) *work.Work {
+	if a.Held == 0 || a.Sent == 0 && now.Before(a.LettersAt) {
+		return nil
+	}
+	return &work.Work{Done: a.Sent, Total: a.Sent + a.Held}
+}
+
+// LettersLeaving is how far the letters of an act are, as a part of the page.
+func LettersLeaving(r *site.Request) error {
+	id, _ := strconv.ParseInt(r.Params("act"), 10, 64)
+	acts, err := r.Decisions.Acts(r.Context, r.DB, r.Round.ID)
+	if err != nil {
+		return err
+	}
+	for _, a := range acts {
+		if a.ID == id {
+			return r.JSON(fiber.Map{"done": a.Sent, "total": a.Sent + a.Held, "ended": a.Held == 0, "failed": false,
+				"says": phrase.Count(int64(a.Sent), "letter has left.", "letters have left.")})
+		}
+	}
+	return fiber.ErrNotFound
 }
 
 // mostLetters is how many are listed at once.

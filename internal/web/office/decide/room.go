@@ -33,6 +33,7 @@ var Room = site.Room{Name: "office/decide", Pages: pages, Values: map[string]any
 	{Method: site.Get, Path: "/office/rounds/:round/work/:work", Action: access.SeeWhole, Handle: Progress},
 	{Method: site.Get, Path: "/office/rounds/:round/acts/:act/letters", Action: access.SeeWhole, Handle: Letters},
 	{Method: site.Post, Path: "/office/rounds/:round/acts/:act/letters", Action: access.HoldLetters, Handle: RewordLetter},
+	{Method: site.Get, Path: "/office/rounds/:round/acts/:act/progress", Action: access.SeeWhole, Handle: LettersLeaving},
 	{Method: site.Post, Path: "/office/rounds/:round/acts/:act/stop", Action: access.HoldLetters,
 		Handle: StopLetters},
 	{Method: site.Post, Path: "/office/rounds/:round/acts/:act/release", Action: access.HoldLetters,

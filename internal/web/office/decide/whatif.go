@@ -37,6 +37,7 @@ type whatIfPage struct {
 	All        int
 	Prev, Next int // where other pages begin; -1: there is none
 	Funds      []triedFund
+	Gifts      []giftFigure
 	Shares     []triedShare
 	Quotas     []quotaField // those tried, and some more
 	Pairs      []quotaPair
@@ -249,6 +250,7 @@ func (d *whatIfPage) draw(r *site.Request, f *form.Form, t *decision.Trial) {
 		}
 		d.Rows = append(d.Rows, x)
 	}
+	d.Gifts = giftFigures(t.Table, t.Gifts(), d.Currency)
 	for k, fund := range t.Funds {
 		if fund.Money == 0 && t.Result.Placed[k] == 0 {
 			continue
