@@ -63,7 +63,7 @@ func (f *Form) GiftsAsked(path *Path) map[Key]int64 {
 			switch {
 			case q == nil || st.Asked != condition.Yes:
 			case st.Key == g.Request && st.Presence == condition.Given && st.Value.Number != nil:
-				if n = st.Value.Number.Num; q.Kind == Money { // in minor units
+				if n = st.Value.Number.Num; q.Measure() == Sums { // in minor units
 					n /= g.Unit()
 				} else if d := st.Value.Number.Den; d > 1 {
 					n /= d
@@ -88,8 +88,9 @@ func (c *compiler) gifts() {
 		if g.Request == "" {
 			continue
 		}
-		fits := q != nil && (q.Kind == Money || q.Kind == Number && g.InPieces())
+		sum := q != nil && q.Keeps() == InText && q.Measure() == Sums
+		fits := sum || q != nil && q.Keeps() == InText && q.Type() == condition.TypeNumber && g.InPieces()
 		c.need(fits, "how much is asked says a money question, or a number where one has a worth; %q is neither", g.Request)
-		c.need(!fits || q.Kind == Money || !c.f.Design.AsksFor(g.Key), "a budget adds up to money; ask for it in the budget, or by a number")
+		c.need(!fits || sum || !c.f.Design.AsksFor(g.Key), "a budget adds up to money; ask for it in the budget, or by a number")
 	}
 }

@@ -20,15 +20,22 @@ func lent(d *form.Design) {
 		{Key: "digger", Label: "Days of the digger", What: "goods", Value: 450_00, Stock: 12, Request: "days"},
 		{Key: "travel", Label: "Travel", What: "money", Request: "request"},
 	}
-	d.Sections[0].Questions = append(d.Sections[0].Questions, form.Question{Key: "days", Kind: form.Number, Label: "Days",
-		Nature: form.Chosen, Blank: form.MeansNo, Seen: form.ToReaders})
+	d.Sections[0].Questions = append(
+		d.Sections[0].Questions,
+		form.Question{Key: "days", Kind: form.Number, Label: "Days",
+			Nature: form.Chosen, Blank: form.MeansNo, Seen: form.ToReaders},
+	)
 }
 
 // A case is given money and what is lent beside it: never more than it asked, all together
 // never more than there is; its letter says so, and what it gave back is free.
 func TestGiftsAreDecidedBesideTheMoney(t *testing.T) {
 	t.Parallel()
-	p := programtest.ReadRoundIn(t, lent, map[string]string{"Ann": "40,000|days = 8", "Bo": "30,000|days = 6", "Cy": "20,000"})
+	p := programtest.ReadRoundIn(
+		t,
+		lent,
+		map[string]string{"Ann": "40,000|days = 8", "Bo": "30,000|days = 6", "Cy": "20,000"},
+	)
 	inOrder(p, "Ann", "Bo", "Cy")
 	order := func() decision.Table {
 		t.Helper()
@@ -39,7 +46,8 @@ func TestGiftsAreDecidedBesideTheMoney(t *testing.T) {
 		return table
 	}
 	g := order().Gifts()
-	if len(g) != 2 || g[0].Sum != 8 || g[0].Left != 4 || g[0].Ends != 1 || !slices.Equal(g[0].Handed.Given, []int64{8, 0, 0}) {
+	if len(g) != 2 || g[0].Sum != 8 || g[0].Left != 4 || g[0].Ends != 1 ||
+		!slices.Equal(g[0].Handed.Given, []int64{8, 0, 0}) {
 		t.Fatalf("%+v", g)
 	}
 	if g[1].Sum != 90_000_00 { // the question that says the request says it too

@@ -39,7 +39,12 @@ func TestLettersBeforeTheyLeave(t *testing.T) {
 		t.Fatal(err)
 	}
 	leave := p.Clock.Now().Add(50 * time.Hour)
-	sit := decision.Sitting{Stage: "writing", Choices: p.Choices(map[string]int64{"Ann": 5_000_00, "Bo": 0, "Cy": 0}), Note: "Panel", LettersAt: p.Clock.Now().Add(time.Minute)}
+	sit := decision.Sitting{
+		Stage:     "writing",
+		Choices:   p.Choices(map[string]int64{"Ann": 5_000_00, "Bo": 0, "Cy": 0}),
+		Note:      "Panel",
+		LettersAt: p.Clock.Now().Add(time.Minute),
+	}
 	record := func() (act int64, err error) {
 		err = p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
 			act, err = p.Decisions.Record(ctx, tx, p.Round, p.Form, sit)
@@ -66,7 +71,8 @@ func TestLettersBeforeTheyLeave(t *testing.T) {
 	worth := p.Form.Design.Criteria[2]
 	bo := of("Bo")
 	if !strings.Contains(bo.Body, worth.Label+": "+worth.Steps[0]+".") || !strings.Contains(bo.Body, "Those who read it wrote for you:\n\nSay who mows in ") ||
-		!bo.DueAt.Equal(leave) || bo.Odd != nil {
+		!bo.DueAt.Equal(leave) ||
+		bo.Odd != nil {
 		t.Errorf("Bo’s letter, due %v, odd %q:\n%s", bo.DueAt, bo.Odd, bo.Body)
 	}
 	if ann := of("Ann"); strings.Contains(ann.Body, "mows") || strings.Contains(ann.Body, "\n\n\n") {
@@ -86,7 +92,8 @@ func TestLettersBeforeTheyLeave(t *testing.T) {
 	if err := reword("Our answer", "Dear Bo,\n\nnot this time."); err != nil {
 		t.Fatal(err)
 	}
-	if list, err = p.Decisions.LettersOf(t.Context(), p.DB, p.Form, p.Round.ID, act); err != nil || !slices.Contains(of("Bo").Odd, "it gives no reason") {
+	if list, err = p.Decisions.LettersOf(t.Context(), p.DB, p.Form, p.Round.ID, act); err != nil ||
+		!slices.Contains(of("Bo").Odd, "it gives no reason") {
 		t.Errorf("after that: %q, %v", of("Bo").Odd, err)
 	}
 	p.After(49 * time.Hour)
@@ -97,7 +104,8 @@ func TestLettersBeforeTheyLeave(t *testing.T) {
 	if got := p.Told("Bo"); got != string(lifecycle.NotAwarded) {
 		t.Errorf("Bo is told %s", got)
 	}
-	if told, err := p.Decisions.ToldBy(t.Context(), p.DB, p.Of["Bo"].EntryID); err != nil || told == nil || !strings.Contains(told.Body, "not this time") {
+	if told, err := p.Decisions.ToldBy(t.Context(), p.DB, p.Of["Bo"].EntryID); err != nil || told == nil ||
+		!strings.Contains(told.Body, "not this time") {
 		t.Errorf("the page says %+v, %v", told, err)
 	}
 	if m, _ := p.Tray.List("bo@corvoe.example", 0, 10); len(m) == 0 || !strings.Contains(m[0].Body, "not this time") {
@@ -111,10 +119,19 @@ func TestLettersBeforeTheyLeave(t *testing.T) {
 // Letters leave in batches, a quarter of an hour apart, and what is left can be stopped.
 func TestLettersLeaveInBatches(t *testing.T) {
 	t.Parallel()
-	p := programtest.ReadRound(t, map[string]string{"Ann": "10,000", "Bo": "10,000", "Cy": "10,000", "Dee": "10,000", "Eve": "10,000"})
+	p := programtest.ReadRound(
+		t,
+		map[string]string{"Ann": "10,000", "Bo": "10,000", "Cy": "10,000", "Dee": "10,000", "Eve": "10,000"},
+	)
 	err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
-		_, err := p.Decisions.Record(ctx, tx, p.Round, p.Form, decision.Sitting{Stage: "writing", Note: "Panel", Batch: 2,
-			Choices: p.Choices(map[string]int64{"Ann": 0, "Bo": 0, "Cy": 0, "Dee": 0, "Eve": 0})})
+		_, err := p.Decisions.Record(
+			ctx,
+			tx,
+			p.Round,
+			p.Form,
+			decision.Sitting{Stage: "writing", Note: "Panel", Batch: 2,
+				Choices: p.Choices(map[string]int64{"Ann": 0, "Bo": 0, "Cy": 0, "Dee": 0, "Eve": 0})},
+		)
 		return err
 	})
 	if err != nil {
@@ -144,7 +161,8 @@ func TestLettersLeaveInBatches(t *testing.T) {
 	if a := left(); err != nil || a.Sent != 4 || a.Stopped != 1 || a.NextAt != nil {
 		t.Errorf("%v, %+v", err, a)
 	}
-	for place, want := range map[int]time.Duration{0: 0, 1: 0, 2: 15 * time.Minute, 3: 15 * time.Minute, 4: 30 * time.Minute} {
+	for place, want := range map[int]time.Duration{0: 0, 1: 0, 2: 15 * time.Minute, 3: 15 * time.Minute,
+		4: 30 * time.Minute} {
 		at := time.Date(2027, 5, 1, 9, 0, 0, 0, time.UTC)
 		if got := decision.LeavesAt(at, 2, place).Sub(at); got != want || decision.LeavesAt(at, 0, place) != at {
 			t.Errorf("letter %d: %s", place, got)

@@ -2,6 +2,8 @@ package journey_test
 
 import (
 	"context"
+	"math/rand/v2"
+	"strings"
 	"testing"
 
 	"ulvant/core/access"
@@ -76,6 +78,23 @@ func TestThePanelMeets(t *testing.T) {
 	wenna.Presses("button[value='out']")
 	wenna.Reads("you are out of the room for this case")
 	screen.Reads("Out of the room: Wenna Astley") // by itself
+	long := make([]byte, 30_000) // what does not fold when it is packed
+	for i := range long {
+		long[i] = "abcdefghijklmnopqrstuvwxy "[rand.N(26)]
+	}
+	if _, err := p.DB.ExecContext(t.Context(), `UPDATE assignment SET note = $1`, string(long)); err != nil {
+		t.Fatal(err)
+	}
+	papers := func(email string) int {
+		code, pdf := webtest.Visit(t, base).As(email).See(at + "/papers.pdf")
+		if code != 200 || !strings.HasPrefix(pdf, "%PDF") {
+			t.Fatalf("the papers for %s: %d", email, code)
+		}
+		return len(pdf)
+	}
+	if mine, theirs := papers("wenna@panel.example"), papers("lucian@panel.example"); mine > theirs-10_000 {
+		t.Errorf("whoever is out of the room has its papers: %d and %d bytes", mine, theirs)
+	}
 
 	chair.Goes(at)
 	chair.Reads("0 for")

@@ -22,7 +22,7 @@ import (
 )
 
 // MustAccount finds the number of an account by its address.
-func MustAccount(t *testing.T, q db.Querier, email string) (id int64) {
+func MustAccount(t testing.TB, q db.Querier, email string) (id int64) {
 	t.Helper()
 	if err := q.GetContext(context.Background(), &id, `SELECT id FROM account WHERE email = $1`, email); err != nil {
 		t.Fatal(err)

@@ -17,8 +17,11 @@ type Paper struct {
 	Foot        string
 }
 
-// Part of a paper; one without a text is left out.
-type Part struct{ Label, Text string }
+// Part of a paper; one without a text is left out. One that Opens begins a page.
+type Part struct {
+	Label, Text string
+	Opens       bool
+}
 
 // Sum is a line with what it comes to; Total is drawn as one.
 type Sum struct {
@@ -45,7 +48,13 @@ func (x Paper) Draw() ([]byte, error) {
 	p.line("B", 16, 8, x.Title)
 	p.line("", 10, 5, x.Head)
 	for _, part := range x.Parts {
-		if part.Text != "" {
+		switch {
+		case part.Text == "":
+		case part.Opens:
+			p.pdf.AddPage()
+			p.line("B", 14, 7, part.Label)
+			p.line("", 10, 5, part.Text)
+		default:
 			p.pdf.Ln(2)
 			p.line("B", 9, 5, part.Label)
 			p.line("", 11, 6, part.Text)

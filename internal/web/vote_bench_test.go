@@ -13,7 +13,6 @@ import (
 
 	"ulvant/core/calendar"
 	"ulvant/core/form"
-	"ulvant/internal/application"
 	"ulvant/internal/ballot"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
@@ -72,26 +71,8 @@ func BenchmarkBallotsWhileSaving(b *testing.B) {
 		opens := slices.IndexFunc(d.Calendar, func(m form.Moment) bool { return m.Key == form.Opens })
 		d.Calendar[opens].At = calendar.At(calendar.NewDate(2027, 5, 1), 9, 0)
 	})
-	lead := p.Person("imre@corvoe.example", "Imre Calloway")
-	var c application.Case
-	p.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
-		c, err = p.Intake.Start(ctx, tx, "later-2027", "Reed beds", nil)
-		return err
-	})
 	_, base := webtest.Serve(b, p.House)
-	saver := webtest.Visit(b, base).As("imre@corvoe.example")
-	header := map[string]string{"Accept": "application/json", "X-Form-Token": saver.Token()}
-	version := 0
-	save := func() time.Duration {
-		begun := time.Now()
-		code, body := saver.SendJSON("/applications/"+c.Ref+"/answers", "application/json", fmt.Sprintf(
-			`{"section":"all","edits":[{"question":"request","version":%d,"edit":"save-%d","value":"%d"}]}`, version, version, 5000+version), header)
-		if code != 200 {
-			b.Fatal(code, body)
-		}
-		version++
-		return time.Since(begun)
-	}
+	save := saver(b, p.House, base, "later-2027", "all")
 	var alone []time.Duration
 	for range 200 {
 		alone = append(alone, save())
@@ -139,7 +120,6 @@ func BenchmarkBallotsWhileSaving(b *testing.B) {
 			}
 		}
 		all := time.Since(begun)
-		median := func(list []time.Duration) time.Duration { slices.Sort(list); return list[len(list)/2] }
 		b.ReportMetric(float64(many)/all.Minutes(), "ballots/min")
 		b.ReportMetric(float64(median(beside).Microseconds())/1000, "save-ms")
 		b.ReportMetric(float64(median(beside))/float64(median(alone)), "save-ratio")

@@ -53,7 +53,7 @@ func Sheet(r *site.Request) error {
 
 // metPage is what reader/met.html draws: somebody one meets, with the marks beside.
 type metPage struct {
-	papers
+	casefile.Papers
 	Case     application.Case
 	Lead     string
 	M        interview.Meeting
@@ -100,7 +100,7 @@ func drawMet(r *site.Request, status int, wrong refusal.Refusal, typed map[form.
 		}
 		d.Criteria = append(d.Criteria, one)
 	}
-	if d.papers, err = papersOf(r, r.Case, f, s, filled, path, "/reading/"+r.Case.Ref+"/interview/materials", false); err != nil {
+	if d.Papers, err = casefile.PapersOf(r, r.Case, f, s, filled, path, "/reading/"+r.Case.Ref+"/interview/materials", false); err != nil {
 		return err
 	}
 	return r.Draw(status, "reader/met", view.Page{Title: "Interview: " + r.Case.LeadName, Nav: "reading", Data: d})

@@ -151,7 +151,7 @@ type point struct {
 
 // casePage is what reader/case.html draws.
 type casePage struct {
-	papers
+	casefile.Papers
 	Case     application.Case
 	Form     *form.Form
 	Shelf    shelf
@@ -172,7 +172,7 @@ type casePage struct {
 
 // beside is another case that the reader has marked, with what they gave.
 type beside struct {
-	papers
+	casefile.Papers
 	Ref, Title string
 	Marks      []criterion
 	Score      mark.Score
@@ -210,7 +210,7 @@ func besideOf(r *site.Request, list shelf) (*beside, error) {
 			}
 			out.Marks = append(out.Marks, x)
 		}
-		out.papers, err = papersOf(r, c, f, s, filled, path, "/reading/"+c.Ref+"/materials", true)
+		out.Papers, err = casefile.PapersOf(r, c, f, s, filled, path, "/reading/"+c.Ref+"/materials", true)
 		return out, err
 	}
 	return nil, nil
@@ -271,7 +271,7 @@ func draw(r *site.Request, status int, problem string, typed *reading.Marking) e
 	if d.Beside != nil {
 		d.Of = d.Beside.Ref
 	}
-	if d.papers, err = papersOf(r, r.Case, f, s, filled, path, "/reading/"+r.Case.Ref+"/materials", true); err != nil {
+	if d.Papers, err = casefile.PapersOf(r, r.Case, f, s, filled, path, "/reading/"+r.Case.Ref+"/materials", true); err != nil {
 		return err
 	}
 	if f.Design.HideNames {

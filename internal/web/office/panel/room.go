@@ -19,6 +19,8 @@ var Room = site.Room{Name: "office/panel", Pages: pages, Values: map[string]any{
 	{Method: site.Post, Path: "/office/rounds/:round/panel", Action: access.Decide, Limits: site.Costs, Handle: Call},
 	{Method: site.Get, Path: "/office/rounds/:round/panel/:sitting", Action: access.SeeWhole, Handle: Sitting},
 	{Method: site.Get, Path: "/office/rounds/:round/panel/:sitting/room", Action: access.SeeWhole, Handle: Screen},
+	{Method: site.Get, Path: "/office/rounds/:round/panel/:sitting/papers.pdf", Action: access.SeeWhole, Limits: site.Costs,
+		Handle: Papers},
 	{Method: site.Get, Path: "/office/rounds/:round/panel/:sitting/minutes.pdf", Action: access.SeeWhole, Handle: Minutes},
 	{Method: site.Post, Path: "/office/rounds/:round/panel/:sitting", Action: access.SitPanel, Handle: Act},
 }}
