@@ -44,6 +44,12 @@ func NotYet(d *form.Design) (out []Unused) {
 			out = append(out, unusedIn(item, members, path, name)...)
 		}
 	}
+	for _, s := range d.Streams {
+		if s.Fund > 0 && len(d.Awards) > 0 {
+			out = append(out, Unused{"streams/" + string(s.Key), fmt.Sprintf("The part of the fund of “%s”, where awards are placed", s.Label),
+				"placing looks at the round’s fund alone; recording still refuses more than the part"})
+		}
+	}
 	for _, g := range d.Gifts {
 		if g.Request == "" && !d.AsksFor(g.Key) {
 			out = append(out, Unused{"gifts/" + string(g.Key), fmt.Sprintf("“%s” (gift)", g.Label),

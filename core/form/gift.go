@@ -6,8 +6,8 @@ import (
 	"ulvant/core/condition"
 )
 
-// Gifts are given in units: pieces where one is worth a Value, such as days of a machine,
-// else minor units of money. What is asked, what is given and what there is are counted
+// Gifts are given in units: pieces where one is worth a Value, such as days of a machine, of
+// places and admissions too, else minor units of money. What is asked, what is given and what there is are counted
 // in them.
 
 // Unit is what one unit of a gift is worth, in minor units of the round's money.
@@ -26,8 +26,15 @@ func (g Gift) Has() int64 {
 	return g.Fund
 }
 
-// InPieces reports a gift that is counted and not paid.
-func (g Gift) InPieces() bool { return g.Value > 0 }
+// InPieces reports a gift that is counted and not paid: what has a worth each, a place, an
+// admission.
+func (g Gift) InPieces() bool { return g.Value > 0 || g.What == GiftPlace || g.What == GiftAdmission }
+
+// What a gift may be, besides money and goods.
+const (
+	GiftPlace     = "place"
+	GiftAdmission = "admission"
+)
 
 // Deciding are the gifts that can be asked for, and so decided, in the order of the design.
 func (f *Form) Deciding() (out []Gift) {
@@ -85,6 +92,7 @@ func (c *compiler) gifts() {
 		c.path, c.place = "gifts/"+string(g.Key), "“"+g.Label+"”"
 		c.need(g.Stock >= 0 && g.Fund >= 0, "there is no less than none of it")
 		q := c.f.Question(g.Request)
+		c.need(g.Value > 0 || !g.InPieces() || !c.f.Design.AsksFor(g.Key), "a budget adds up to money; say what one is worth")
 		if g.Request == "" {
 			continue
 		}

@@ -78,7 +78,7 @@ func TestThePanelMeets(t *testing.T) {
 	wenna.Presses("button[value='out']")
 	wenna.Reads("you are out of the room for this case")
 	screen.Reads("Out of the room: Wenna Astley") // by itself
-	long := make([]byte, 30_000) // what does not fold when it is packed
+	long := make([]byte, 30_000)                  // what does not fold when it is packed
 	for i := range long {
 		long[i] = "abcdefghijklmnopqrstuvwxy "[rand.N(26)]
 	}
