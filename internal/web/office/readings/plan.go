@@ -36,8 +36,10 @@ type planPage struct {
 	Readers  []planReader
 	Grid     bool // few enough readers for a column each
 	Lines    []planLine
-	More     int // cases that are not drawn
-	All      bool
+	From     int // of the lines, from 0
+	Upto, Of int
+	Prev     int // -1: nothing before
+	Next     int // -1: nothing after
 	Says     []string // of the plan as a whole
 	Lacking  []string
 	Juries   string // that they share nobody; "" when they do
@@ -114,7 +116,8 @@ func drawPlan(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
-	d := planPage{Problem: problem, All: r.Query("all") != "", ByField: f.Design.Field != ""}
+	d := planPage{Problem: problem, Prev: -1, Next: -1, ByField: f.Design.Field != ""}
+	d.From, _ = strconv.Atoi(r.Query("from"))
 	if d.Work, err = r.Work.Latest(r.Context, r.Round.ID, work.Planning); err != nil {
 		return err
 	}
@@ -200,14 +203,20 @@ func (d *planPage) lines(p *reading.Plan, items map[int64]desk.Named, at string)
 		d.Lines = append(d.Lines, l)
 	}
 	slices.SortStableFunc(d.Lines, func(a, b planLine) int { return cmp.Compare(a.Fit, b.Fit) })
-	if !d.All && len(d.Lines) > mostLines {
-		keep := d.Lines[:mostLines]
-		if i := slices.IndexFunc(d.Lines, func(l planLine) bool { return l.On }); i >= mostLines {
-			keep = append(keep, d.Lines[i])
-		}
-		d.More = len(d.Lines) - len(keep)
-		d.Lines = keep
+	d.Of = len(d.Lines)
+	d.From = max(0, min(d.From, d.Of-1)) / mostLines * mostLines
+	d.Upto = min(d.Of, d.From+mostLines)
+	if d.From > 0 {
+		d.Prev = d.From - mostLines
 	}
+	if d.Upto < d.Of {
+		d.Next = d.Upto
+	}
+	keep := slices.Clone(d.Lines[d.From:d.Upto])
+	if i := slices.IndexFunc(d.Lines, func(l planLine) bool { return l.On }); i >= 0 && (i < d.From || i >= d.Upto) {
+		keep = append(keep, d.Lines[i]) // what is looked at stays in view
+	}
+	d.Lines = keep
 }
 
 func (d *planPage) sentences(p *reading.Plan, items map[int64]desk.Named, f *form.Form) {
