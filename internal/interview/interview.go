@@ -25,6 +25,8 @@ type Store struct {
 	Connections *connection.Store
 	Post        *post.Office
 	Mail        string // address that invitations come from
+	Key         []byte // for the addresses that calendar programs answer to
+	Takes       bool   // such answers are taken; else Mail is the organiser’s address
 }
 
 // Day is one day of one panel.

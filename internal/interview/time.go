@@ -4,7 +4,6 @@ import (
 	"context"
 	"database/sql"
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -76,14 +75,13 @@ func (s *Store) put(ctx context.Context, tx *db.Tx, c application.Case, f *form.
 
 // calendar is the invitation of whoever leads a case.
 func (s *Store) calendar(at time.Time, c application.Case, m Meeting, d Day, x Slot, off bool) string {
-	host := s.Mail[strings.IndexByte(s.Mail, '@')+1:]
 	about := d.Note
 	if d.Link != "" && d.Place != "" {
 		about = strings.TrimSpace(about + "\n" + d.Link)
 	}
-	return invitation.Event{UID: fmt.Sprintf("interview-%d-%d@%s", c.EntryID, m.InvitedAt.Unix(), host), Sequence: m.Sequence, At: at, Starts: x.Starts, Ends: x.Ends(),
+	return invitation.Event{UID: s.uid(c.EntryID, m), Sequence: m.Sequence, At: at, Starts: x.Starts, Ends: x.Ends(),
 		Summary: "Interview: " + c.Title, About: about, Place: d.Place, Link: d.Link,
-		From: invitation.Person{Name: s.Post.Name(), Email: s.Mail}, To: invitation.Person{Name: c.LeadName,
+		From: invitation.Person{Name: s.Post.Name(), Email: s.answersAt(c.EntryID)}, To: invitation.Person{Name: c.LeadName,
 			Email: c.LeadEmail}, Off: off}.Text()
 }
 

@@ -24,6 +24,7 @@ func TestMailsComeBackOverSMTP(t *testing.T) {
 		func(ctx context.Context, token string, raw []byte) error {
 			return h.Post.Bounced(ctx, h.Clock.Now(), token, raw)
 		},
+		func(context.Context, string, []byte) error { return mail.ErrNoReport },
 	)
 	if err != nil {
 		t.Fatal(err)

@@ -149,7 +149,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Referees.Later, p.Fees.Later = later, later
 	p.Reading = &reading.Store{DB: d, Cases: p.Cases, People: p.People, Post: p.Post, Links: p.Links,
 		LinkLife: cfg.LinkLife, Jobs: p.Jobs, Later: later}
-	p.Interviews = &interview.Store{DB: d, Cases: p.Cases, Post: p.Post, Mail: cfg.MailFrom}
+	p.Interviews = &interview.Store{DB: d, Cases: p.Cases, Post: p.Post, Mail: cfg.MailFrom, Key: p.FormKey,
+		Takes: cfg.Bounces != ""}
 	p.Panel = &panel.Store{DB: d, People: p.People}
 	p.Decisions = &decision.Store{Panel: p.Panel, DB: d, Cases: p.Cases, Reading: p.Reading, Interviews: p.Interviews,
 		Post: p.Post,
@@ -251,6 +252,8 @@ func (p *Program) TakeBounces() (stop func(), err error) {
 	_, host, _ := strings.Cut(p.Config.MailFrom, "@")
 	in, err := mail.Listen(p.Config.Bounces, host, func(ctx context.Context, token string, raw []byte) error {
 		return p.Post.Bounced(ctx, p.Clock.Now(), token, raw)
+	}, func(ctx context.Context, token string, raw []byte) error {
+		return p.Interviews.Replied(ctx, p.Clock.Now(), token, raw)
 	})
 	if err != nil {
 		return func() {}, err

@@ -38,8 +38,8 @@ type planPage struct {
 	Lines    []planLine
 	From     int // of the lines, from 0
 	Upto, Of int
-	Prev     int // -1: nothing before
-	Next     int // -1: nothing after
+	Prev     int      // -1: nothing before
+	Next     int      // -1: nothing after
 	Says     []string // of the plan as a whole
 	Lacking  []string
 	Juries   string // that they share nobody; "" when they do
