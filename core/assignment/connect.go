@@ -58,6 +58,10 @@ func Bridges(p *Problem, given [][]int, shared int) (out []Bridge) {
 	load := plan.Loads(p.Readers())
 	taken := map[[2]int]bool{}
 	list := Juries(given, p.Readers())
+	all := make([]int, p.Readers())
+	for r := range all {
+		all[r] = r
+	}
 	for len(list) > 1 {
 		jury := make([]int, p.Readers())
 		for r := range jury {
@@ -77,9 +81,14 @@ func Bridges(p *Problem, given [][]int, shared int) (out []Bridge) {
 					continue
 				}
 				of := jury[readers[0]]
-				for r := range p.Readers() {
-					joins := jury[r] != None && jury[r] != of && (of == small || jury[r] == small) &&
-						(to == None || of == to || jury[r] == to)
+				with := list[small] // a case of another jury is joined by one of the smallest alone
+				if of == small {
+					with = all
+				} else if to != None && of != to {
+					continue
+				}
+				for _, r := range with {
+					joins := jury[r] != None && jury[r] != of && (to == None || of == to || jury[r] == to)
 					if joins && p.Allowed(c, r) && load[r] < p.most(r) && !taken[[2]int{c, r}] && p.Costs[c][r] < best.Costs {
 						best = Bridge{c, r, p.Costs[c][r]}
 					}
@@ -102,6 +111,7 @@ func Bridges(p *Problem, given [][]int, shared int) (out []Bridge) {
 			continue
 		}
 		list[to] = append(list[to], list[small]...)
+		slices.Sort(list[to])
 		list = list[:small]
 		slices.SortFunc(list, func(a, b []int) int { return len(b) - len(a) })
 	}

@@ -109,6 +109,8 @@ var Assessment = Thing{Name: "assessment", Title: "name", Members: []Member{
 		Help: "Whoever does not read the language is not given the case."},
 	{Name: "readerWord", Label: "What readers are called here", As: Choose,
 		Words: words("", "reader", "juror", "juror", "assessor", "assessor")},
+	{Name: "trainFirst", Label: "Readers mark a sample case before they are given any", As: Tick,
+		Help: "The sample is chosen under Reading."},
 	{Name: "useful", Label: "Question that tells the least sum that is of use", As: Choose, From: "sums",
 		Help: "A part of what is asked is offered down to it; without it the panel says how far a part may go down."},
 	{Name: "score", Label: "What the order goes by", As: Choose,

@@ -49,3 +49,17 @@ func CaseTaken(name, title, why, funder string) (subject, body string) {
 	return "You need not read “" + title + "” any more", "Dear " + name + ",\n\n“" + title +
 		"” is with you no longer. The reason: " + why + "\n\n" + funder + "\n"
 }
+
+// SampleApart says how near a reader’s marks of the sample case lie to the office’s: same
+// and far as reading.Sample counts them.
+func SampleApart(same, far, of int) string {
+	switch {
+	case of == 0:
+		return "Nothing can be compared."
+	case same == of:
+		return "All marks are the same."
+	case far == 0:
+		return phrase.Count(int64(same), "mark is", "marks are") + " the same, the others a step apart."
+	}
+	return phrase.Count(int64(far), "mark is", "marks are") + " more than a step apart; " + phrase.Count(int64(same), "is", "are") + " the same."
+}

@@ -43,6 +43,7 @@ type stack struct {
 	readers  []Reader
 	kept     [][]int // readers they have already
 	barred   map[[2]int]bool
+	new      []bool // readers who have to mark the sample case first; nil: nobody has
 	locked   []application.Case
 	ends     calendar.Date // when reading does
 	at       time.Time
@@ -120,6 +121,9 @@ func (s *Store) stack(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 		if j, ok := reader[p.Account]; ok {
 			st.kept[byEntry[p.Of]] = append(st.kept[byEntry[p.Of]], j)
 		}
+	}
+	if err := s.untrained(ctx, tx, r, f, st); err != nil {
+		return nil, err
 	}
 	pairs = nil
 	if err := tx.SelectContext(ctx, &pairs, `
@@ -247,7 +251,7 @@ func (st *stack) fits() []byte {
 // bars reports a pair that must not be: for an interest, or a language that is not read.
 func (st *stack) bars(i, j int) bool {
 	r := st.readers[j]
-	return st.barred[[2]int{i, j}] || st.tongues[i] != "" && len(r.Languages) > 0 && !slices.Contains(r.Languages, st.tongues[i])
+	return st.barred[[2]int{i, j}] || st.new != nil && st.new[j] && !slices.Contains(st.kept[i], j) || st.tongues[i] != "" && len(r.Languages) > 0 && !slices.Contains(r.Languages, st.tongues[i])
 }
 
 // may reports a pair that nothing is against, and a jury that reads the case’s place.

@@ -17,6 +17,7 @@ import (
 	"ulvant/internal/desk"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/reading"
+	"ulvant/internal/round"
 	"ulvant/internal/web/casefile"
 	"ulvant/internal/web/kit/site"
 	"ulvant/internal/web/kit/view"
@@ -32,6 +33,7 @@ type shelf struct {
 	Earlier        int  // cases of other rounds, which are left out
 	Pictures       bool // the round asks for some
 	Days           []meetingDay
+	Samples        []round.Round // whose sample case waits to be marked
 }
 
 type entry struct {
@@ -128,6 +130,9 @@ func Desk(r *site.Request) error {
 		return err
 	}
 	if s.Days, err = meets(r); err != nil {
+		return err
+	}
+	if s.Samples, err = r.Reading.SamplesFor(r.Context, r.DB, r.Account.ID); err != nil {
 		return err
 	}
 	return r.Draw(fiber.StatusOK, "reader/desk", view.Page{Title: "My reading", Nav: "reading", Data: s})

@@ -13,12 +13,14 @@ var pages embed.FS
 
 // Room is the desk of readers.
 var Room = site.Room{Name: "reader", Pages: pages, Values: map[string]any{
-	"about": aboutPage{}, "case": casePage{}, "desk": shelf{}, "light": []view.Shown{}, "met": metPage{}, "sheet": sheetPage{},
+	"about": aboutPage{}, "case": casePage{}, "desk": shelf{}, "light": []view.Shown{}, "met": metPage{}, "sheet": sheetPage{}, "sample": samplePage{},
 }, Routes: []site.Route{
 	{Method: site.Get, Path: "/reading", Action: access.ReadDesk, Handle: Desk},
 	{Method: site.Get, Path: "/reading/light", Action: access.ReadDesk, Handle: Light},
 	{Method: site.Get, Path: "/reading/about/:round", Action: access.ReadDesk, Handle: About},
 	{Method: site.Post, Path: "/reading/about/:round", Action: access.ReadDesk, Handle: SayAbout},
+	{Method: site.Get, Path: "/reading/sample/:round", Action: access.ReadDesk, Handle: Sample},
+	{Method: site.Post, Path: "/reading/sample/:round", Action: access.ReadDesk, Handle: TrySample},
 	{Method: site.Get, Path: "/reading/interviews/:day", Action: access.ReadDesk, Handle: Sheet},
 	{Method: site.Get, Path: "/reading/:ref/interview", Action: access.MeetCase, Handle: Met},
 	{Method: site.Post, Path: "/reading/:ref/interview", Action: access.MarkMeeting, Handle: MarkMet},

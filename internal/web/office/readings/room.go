@@ -15,6 +15,7 @@ var pages embed.FS
 var Room = site.Room{Name: "office/readings", Pages: pages, Values: map[string]any{
 	"light": office.RoundPage[lightDesk]{}, "reading": office.RoundPage[readingDesk]{},
 	"plan": office.RoundPage[planPage]{}, "reader": office.RoundPage[readerPage]{},
+	"sample": office.RoundPage[samplePage]{},
 }, Routes: []site.Route{
 	{Method: site.Get, Path: "/office/rounds/:round/reading", Action: access.SeeWhole, Handle: Reading},
 	{Method: site.Get, Path: "/office/rounds/:round/light", Action: access.SeeWhole, Handle: Light},
@@ -22,6 +23,8 @@ var Room = site.Room{Name: "office/readings", Pages: pages, Values: map[string]a
 	{Method: site.Post, Path: "/office/rounds/:round/readers/remind", Action: access.InviteReader, Handle: Remind},
 	{Method: site.Get, Path: "/office/rounds/:round/readers/:account", Action: access.SeeWhole, Handle: Reader},
 	{Method: site.Post, Path: "/office/rounds/:round/readers/:account", Action: access.InviteReader, Handle: SetReader},
+	{Method: site.Get, Path: "/office/rounds/:round/reading/sample", Action: access.SeeWhole, Handle: Sample},
+	{Method: site.Post, Path: "/office/rounds/:round/reading/sample", Action: access.InviteReader, Handle: SetSample},
 	{Method: site.Get, Path: "/office/rounds/:round/reading/plan", Action: access.SeeWhole, Limits: site.Costs, Handle: Plan},
 	{Method: site.Post, Path: "/office/rounds/:round/reading/plan", Action: access.HandOut, Handle: ChangePlan},
 	{Method: site.Post, Path: "/office/rounds/:round/reading/work-out", Action: access.HandOut, Limits: site.Costs, Handle: WorkOut},
