@@ -79,6 +79,7 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 	decided := b.round(d.Decided, read(decidedRows), both(offering, fullBudget(0)))
 	before := b.round(d.Panel, read(panelRows), both(offering, both(digger, fullBudget(0))))
 	b.offers(decided)
+	before.samples(decided)
 	before.whatIfs()
 	b.round(d.Open, read(openRows), openRound).between(read(openRows))
 	b.round(d.Large, read(largeRows), both(largeWorks(calendar.WallOf(d.Large.ProposalsIn, zone)), fullBudget(0)))
