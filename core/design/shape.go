@@ -109,6 +109,8 @@ var Assessment = Thing{Name: "assessment", Title: "name", Members: []Member{
 		Help: "Whoever does not read the language is not given the case."},
 	{Name: "readerWord", Label: "What readers are called here", As: Choose,
 		Words: words("", "reader", "juror", "juror", "assessor", "assessor")},
+	{Name: "control", Label: "Percent of cases that one reader more marks, as a control", As: Whole,
+		Help: "Drawn by lot; no reader can tell which. How far they lie apart stands beside the marks."},
 	{Name: "trainFirst", Label: "Readers mark a sample case before they are given any", As: Tick,
 		Help: "The sample is chosen under Reading."},
 	{Name: "useful", Label: "Question that tells the least sum that is of use", As: Choose, From: "sums",

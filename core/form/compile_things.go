@@ -121,6 +121,7 @@ func (c *compiler) assessment() {
 	c.need(d.NotesOn == "" || noted, "readers’ notes go out at a moment of the calendar; %q is none", d.NotesOn)
 	c.need(d.Tie == "" || d.Tie == TieSent || d.Tie == TieLot || slices.ContainsFunc(d.Criteria, func(x Criterion) bool { return x.Key == d.Tie && x.At == "" }),
 		"equal scores are settled by a criterion that readers mark, by who was sent first or by lot; %q is none", d.Tie)
+	c.need(d.Control >= 0 && d.Control <= 100, "0 to 100 percent of the cases have one reader more")
 	c.need(d.ReadersEach >= 1 && d.ReadersEach <= 20, "each application has 1 to 20 readers")
 	c.need(d.HoldMinutes >= 0, "letters are held for a time that is not negative")
 	if d.Request != "" {

@@ -1,6 +1,11 @@
 package form
 
-import "ulvant/core/condition"
+import (
+	"crypto/sha256"
+	"encoding/binary"
+	"strconv"
+	"ulvant/core/condition"
+)
 
 // Criteria are those that apply to a case where it is judged: by its readers, at
 // "", or in a stage of interviews. One whose condition cannot be told applies,
@@ -12,6 +17,17 @@ func (f *Form) Criteria(path *Path, at Key) (out []Criterion) {
 		}
 	}
 	return out
+}
+
+// Controlled reports a case, by the number of its entry, that one reader more marks as a
+// control. It is drawn from the number and the key of the round: whoever draws it again
+// draws the same, and no reader can tell.
+func (d *Design) Controlled(entry int64) bool {
+	if d.Control <= 0 {
+		return false
+	}
+	sum := sha256.Sum256([]byte(string(d.Key) + ":control:" + strconv.FormatInt(entry, 10)))
+	return binary.BigEndian.Uint64(sum[:8])%100 < uint64(d.Control)
 }
 
 // Judged are all criteria of one place, whatever a case is like.

@@ -60,6 +60,7 @@ type Design struct {
 	Criteria    []Criterion `json:"criteria"`
 	Overall     []string    `json:"overall,omitempty"` // steps of an overall judgement beside the criteria
 	ReadersEach int         `json:"readersEach"`
+	Control     int         `json:"control,omitempty"`    // percent of cases that one reader more marks, unknown to readers; 0: none
 	TrainFirst  bool        `json:"trainFirst,omitempty"` // cases go to readers who have marked the sample case alone
 	ReaderWord  string      `json:"readerWord,omitempty"` // juror, assessor; "" for reader
 	HideNames   bool        `json:"hideNames,omitempty"`

@@ -26,9 +26,12 @@ func (g Gift) Has() int64 {
 	return g.Fund
 }
 
-// InPieces reports a gift that is counted and not paid: what has a worth each, a place, an
-// admission.
-func (g Gift) InPieces() bool { return g.Value > 0 || g.What == GiftPlace || g.What == GiftAdmission }
+// InPieces reports a gift that is counted and not paid: what has a worth each; a place or an
+// admission that a question asks for. One without a worth that a budget alone asks for is
+// what it costs.
+func (g Gift) InPieces() bool {
+	return g.Value > 0 || g.Request != "" && (g.What == GiftPlace || g.What == GiftAdmission)
+}
 
 // What a gift may be, besides money and goods.
 const (
@@ -92,7 +95,6 @@ func (c *compiler) gifts() {
 		c.path, c.place = "gifts/"+string(g.Key), "“"+g.Label+"”"
 		c.need(g.Stock >= 0 && g.Fund >= 0, "there is no less than none of it")
 		q := c.f.Question(g.Request)
-		c.need(g.Value > 0 || !g.InPieces() || !c.f.Design.AsksFor(g.Key), "a budget adds up to money; say what one is worth")
 		if g.Request == "" {
 			continue
 		}

@@ -44,8 +44,8 @@ func TestGiftsAsked(t *testing.T) {
 		of     Gift
 		pieces bool
 		has    int64
-	}{{Gift{What: "place", Stock: 4}, true, 4}, {Gift{What: "money", Fund: 500, Stock: 9}, false, 500}, {Gift{What: "goods", Value: 100, Stock: 3}, true, 3},
-		{Gift{What: "goods"}, false, 0}, {Gift{What: "admission"}, true, 0}} {
+	}{{Gift{What: "place", Stock: 4, Request: "q"}, true, 4}, {Gift{What: "place", Stock: 4, Fund: 7}, false, 7}, {Gift{What: "money", Fund: 500, Stock: 9}, false, 500}, {Gift{What: "goods", Value: 100, Stock: 3}, true, 3},
+		{Gift{What: "goods"}, false, 0}, {Gift{What: "admission", Request: "q"}, true, 0}} {
 		if g.of.InPieces() != g.pieces || g.of.Has() != g.has {
 			t.Errorf("%+v", g)
 		}

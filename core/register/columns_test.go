@@ -75,7 +75,7 @@ find|Title, lead or number|words|The case||hidden
 lead|Lead|words|The case|
 mail|Lead’s address|words|The case|
 title|Title|words|The case|
-state|Where it is|choice|The case||18 options
+state|Where it is|choice|The case||22 options
 move|Whose move|choice|The case||5 options
 place|District|choice|The case||6 options
 `+always+`
@@ -151,7 +151,7 @@ find|Title, lead or number|words|The case||hidden
 lead|Lead|words|The case|
 mail|Lead’s address|words|The case|
 title|Title|words|The case|
-state|Where it is|choice|The case||18 options
+state|Where it is|choice|The case||22 options
 move|Whose move|choice|The case||5 options
 round|Round|choice|The case||open
 place|Place or field|choice|The case||open

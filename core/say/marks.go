@@ -43,6 +43,16 @@ func Agreement(alpha, single float64) string {
 	return out + "Readers hardly agree more than by chance; the criteria may be read in different ways. Talk them over before deciding by these marks."
 }
 
+// Controls says how far readers lie apart on the cases that one more marked as a control; ""
+// where there are none.
+func Controls(n int, apart float64) string {
+	if n == 0 {
+		return ""
+	}
+	return "On " + phrase.Count(int64(n), "case that one reader more marked as a control, two readers lie ", "cases that one reader more marked as a control, two readers lie ") +
+		Mark(apart) + " apart on average."
+}
+
 // Severity says how a reader marks beside the others; "" where it cannot be told from chance.
 func Severity(effect, err float64) string {
 	if math.Abs(effect) < 1.96*err {

@@ -26,6 +26,8 @@ type Scale struct {
 	Mean     float64
 	Alpha    float64 // NaN: nobody can tell
 	Single   float64
+	Controls int       // cases that one reader more marked, as a control
+	Apart    float64   // the mean difference of two readers of one of them
 	Close    int       // cases that are too close to call
 	Juries   [][]int64 // accounts that chains of cases join; more than one cannot be compared
 	Low, Top float64   // of the scale
@@ -124,7 +126,33 @@ func (s *Store) Scale(ctx context.Context, q db.Querier, r round.Round, f *form.
 	out.Mean, out.Alpha, out.Single = m.Mean, calibrate.Alpha(marks), m.Single()
 	out.cases(m, f, given, m.Chances(draw, draws, out.Table.above))
 	out.trust(m, reads)
+	out.controls(f, reads)
 	return out, nil
+}
+
+// controls says how far readers lie apart on the cases that one more marked as a control.
+func (out *Scale) controls(f *form.Form, reads []read) {
+	of := map[int][]float64{}
+	for _, x := range reads {
+		if f.Design.Controlled(out.Table.Rows[x.at].EntryID) {
+			of[x.at] = append(of[x.at], x.score)
+		}
+	}
+	sum, pairs := 0.0, 0
+	for _, list := range of {
+		if len(list) > f.Design.ReadersEach {
+			out.Controls++
+			for i, a := range list {
+				for _, b := range list[:i] {
+					sum += math.Abs(a - b)
+					pairs++
+				}
+			}
+		}
+	}
+	if pairs > 0 {
+		out.Apart = sum / float64(pairs)
+	}
 }
 
 // gather is each reader's score for each case; readers are numbered as they come.

@@ -3,10 +3,13 @@ package reading_test
 import (
 	"context"
 	"errors"
+	"math/rand/v2"
 	"strings"
 	"testing"
 
+	"ulvant/core/calibrate"
 	"ulvant/core/form"
+	"ulvant/core/lifecycle"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 	"ulvant/internal/reading"
@@ -124,5 +127,35 @@ func TestTheSampleCase(t *testing.T) {
 				t.Errorf("%s goes to somebody who has not marked the sample", name)
 			}
 		}
+	}
+}
+
+// Where the round wants it, some cases have one reader more as a control, drawn by lot.
+func TestControls(t *testing.T) {
+	t.Parallel()
+	p := programtest.SentToRound(t, func(d *form.Design) { programtest.Short(d); d.Control = 100 },
+		map[string]string{"Ann": "5,000", "Bo": "6,000"})
+	p.InviteReaders("Oriel Vane", "Teodora Brisk", "Sami Holt", "Gwyn Arkwright")
+	p.Clock.Set(p.Form.HandsOutFrom())
+	p.Drain()
+	if _, err := p.HandsOut(); err != nil {
+		t.Fatal(err)
+	}
+	for name := range p.Of {
+		given, err := p.Reading.Of(t.Context(), p.DB, p.Of[name].EntryID)
+		if err != nil || len(given) != p.Form.Design.ReadersEach+1 {
+			t.Fatalf("%s: %d, %v", name, len(given), err)
+		}
+		for i, g := range given {
+			p.MarksAs(name, g.AccountID)
+			if s := p.StateOf(name); (s == lifecycle.Read) != (i == len(given)-1) {
+				t.Errorf("%s is %s after %d marks", name, s, i+1)
+			}
+		}
+	}
+	draw := rand.New(rand.NewPCG(1, 2))
+	s, err := p.Decisions.Scale(t.Context(), p.DB, p.Round, p.Form, "writing", draw)
+	if err != nil && !errors.Is(err, calibrate.ErrTooFew) || err == nil && s.Controls != len(p.Of) {
+		t.Errorf("%d controls, %v", s.Controls, err)
 	}
 }

@@ -269,7 +269,11 @@ func (st *stack) problem(f *form.Form, asks Asks, fits []byte) *assignment.Probl
 	load := make([]int, n)
 	need := 0
 	for i := range st.entries {
-		p.Each[i] = max(f.Design.ReadersEach, len(st.kept[i]))
+		each := f.Design.ReadersEach
+		if f.Design.Controlled(st.entries[i]) && n > each {
+			each++
+		}
+		p.Each[i] = max(each, len(st.kept[i]))
 		need += p.Each[i]
 		p.Costs[i] = make([]int64, n)
 		for j := range n {

@@ -84,7 +84,7 @@ func Settings() []Setting {
 		{"ULVANT_SMTP", "smtp", "127.0.0.1:2597", "mail server, host:port; in demo the tray listens there"},
 		{"ULVANT_MAIL_FROM", "mail-from", "grants@ostrel-trust.example", "address that mails come from"},
 		{"ULVANT_BOUNCES", "bounces", "",
-			"host and port on which mails that come back are taken over SMTP, for bounce+…@ the host of mail-from; nowhere when empty; in demo 127.0.0.1:2601"},
+			"host and port on which mails that come back are taken over SMTP, and answers of calendars to invitations, for bounce+… and answer+…@ the host of mail-from; nowhere when empty; in demo 127.0.0.1:2601"},
 		{"ULVANT_TEXTS", "texts", "",
 			"domain of the gateway that makes text messages of mails to NUMBER@DOMAIN, by the same mail server; none when empty; in demo texts.example, which the tray plays"},
 		{"ULVANT_REGISTER", "register", "http://127.0.0.1:2598",

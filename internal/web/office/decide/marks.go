@@ -75,6 +75,9 @@ func Marks(r *site.Request) error {
 		return err
 	}
 	d.Says = []string{say.Agreement(s.Alpha, s.Single), say.TooClose(s.Close, len(s.Cases))}
+	if said := say.Controls(s.Controls, s.Apart); said != "" {
+		d.Says = append(d.Says, said)
+	}
 	if len(s.Juries) > 1 {
 		d.Juries = phrase.Count(int64(len(s.Juries)), "jury shares", "juries share") +
 			" nobody: their marks cannot be compared, and must not be put in one order. Have one of each read two cases of the other."
