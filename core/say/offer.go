@@ -99,3 +99,11 @@ func OfferAnswer(a offer.Answer) string {
 	}
 	return string(a)
 }
+
+// GaveBack says of an award that somebody was offered it and does not have it, beside it.
+func GaveBack(a offer.Answer) string {
+	if a == offer.Lapsed {
+		return "It was offered to them, and they did not answer in time."
+	}
+	return "It was offered to them, and they declined."
+}

@@ -11,6 +11,7 @@ import (
 
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
+	"ulvant/core/offer"
 	"ulvant/core/placing"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/round"
@@ -81,10 +82,11 @@ type Pair struct {
 	RuledBy     *string    `db:"ruled_by"`
 	RuledAt     *time.Time `db:"ruled_at"`
 	Hand        *bool
-	HandWhy     *string `db:"hand_why"`
-	HandBy      *string `db:"hand_by"`
-	Given       *int64  // what the placing gives; nil: it does not
-	Worth       int64   `db:"-"`
+	HandWhy     *string       `db:"hand_why"`
+	HandBy      *string       `db:"hand_by"`
+	Back        *offer.Answer // they gave it back, or let it lapse; nil: neither
+	Given       *int64        // what the placing gives; nil: it does not
+	Worth       int64         `db:"-"`
 }
 
 // Meets reports a pair that can be given.
@@ -105,7 +107,8 @@ func (p Pair) Nearly() bool { return p.Ruled == nil && p.Stand == form.Nearly }
 const selectPair = `
 	SELECT x.entry_id AS entry, x.award, a.ref, a.title, p.name AS lead, x.stand, x.misses, COALESCE(x.need, c.need) AS need, COALESCE(x.merit, c.merit) AS merit, x.wish, x.first, x.said,
 	       g.fits AS ruled, g.why AS ruled_why, gp.name AS ruled_by, g.at AS ruled_at, h.give AS hand, h.why AS hand_why, hp.name AS hand_by,
-	       pl.amount AS given
+	       pl.amount AS given,
+	       (SELECT o.answer FROM offer o WHERE o.entry_id = x.entry_id AND o.award = x.award AND o.answer = ANY(@back) ORDER BY o.id DESC LIMIT 1) AS back
 	FROM fit x JOIN candidate c ON c.entry_id = x.entry_id JOIN entry e ON e.id = x.entry_id JOIN application a ON a.id = e.application_id
 	JOIN relation l ON l.application_id = a.id AND l.kind = 'lead' JOIN account p ON p.id = l.account_id
 	LEFT JOIN award_ruling g ON g.entry_id = x.entry_id AND g.award = x.award LEFT JOIN account gp ON gp.id = g.by_id
@@ -214,7 +217,7 @@ func (s *Store) ToSay(ctx context.Context, q db.Querier, r round.Round, f *form.
 
 func (s *Store) pairs(ctx context.Context, q db.Querier, r round.Round, f *form.Form, p Placing, where string,
 	args db.Named) ([]Pair, error) {
-	args["placing"], args["round"], args["gone"] = p.ID, r.ID, lifecycle.With(lifecycle.Gone)
+	args["placing"], args["round"], args["gone"], args["back"] = p.ID, r.ID, lifecycle.With(lifecycle.Gone), offer.Back()
 	var out []Pair
 	if err := q.SelectContext(ctx, &out, selectPair+where, args); err != nil {
 		return nil, err

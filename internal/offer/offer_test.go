@@ -388,6 +388,15 @@ func TestAwardsAreAnsweredEachForItself(t *testing.T) {
 	if h := holders(); !slices.Equal(h, []string{"Bo Hart"}) {
 		t.Errorf("%v", h)
 	}
+	pairs, err := p.Awards.OfPerson(t.Context(), p.DB, p.Round, p.Form, award.Placing{}, p.Of["Ann"].Ref)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, x := range pairs {
+		if gave := x.Back != nil && *x.Back == core.Declined; gave != (x.Award == "loft") {
+			t.Errorf("%s came back: %v", x.Award, x.Back)
+		}
+	}
 	// the bench that Bo leaves is offered beside it; what Ann accepted is not asked anew
 	if list := of(t, p, "Ann"); len(list) != 2 || list[0].Award != "hardship" || list[0].Answer != core.Accepted ||
 		list[1].Award != "bench" || list[1].Answer != core.Open || p.Told("Ann") != "offered 80000" {

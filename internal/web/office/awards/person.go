@@ -61,6 +61,9 @@ func (d *placingPage) person(r *site.Request, f *form.Form) error {
 		if x.Meets() {
 			meets++
 		}
+		if x.Back != nil {
+			y.HandSays = say.GaveBack(*x.Back)
+		}
 		if x.Hand != nil {
 			y.HandSays = "Held away"
 			if *x.Hand {
