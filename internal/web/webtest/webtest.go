@@ -152,6 +152,8 @@ func (p Play) Waits(js string) { p.T.Helper(); p.Ok(p.Until(js)) }
 func (p Play) Chooses(name, value string) {
 	p.T.Helper()
 	sel := fmt.Sprintf(`input[name=%q][value=%q]`, name, value)
+	// what follows a choice listens from then on
+	p.Waits(`document.readyState === 'complete'`)
 	for range 3 { // what is drawn meanwhile may move it from under the pointer
 		p.Presses(sel)
 		on, err := browser.Eval[bool](p.Person, fmt.Sprintf(`document.querySelector(%q)?.checked ?? true`, sel))
