@@ -1,6 +1,7 @@
 package offer
 
 import (
+	"strings"
 	"testing"
 	"time"
 
@@ -43,6 +44,12 @@ func TestMay(t *testing.T) {
 		if err := May(c.from, c.to, c.by, due, c.at); (err == nil) != c.ok {
 			t.Errorf("%s: %v", c.says, err)
 		}
+	}
+	if err := May(Replaced, Accepted, Office, due, before); err == nil || !strings.Contains(err.Error(), "another decision") {
+		t.Errorf("what was replaced: %v", err)
+	}
+	if err := May(Open, Replaced, Office, due, before); err == nil {
+		t.Error("the office replaces an offer without a decision")
 	}
 }
 
