@@ -52,6 +52,17 @@ func BenchmarkWhatIf2000(b *testing.B) {
 			}
 		}
 	})
+	bare := *f
+	d := *f.Design
+	d.Gifts = nil
+	bare.Design = &d
+	b.Run("tried, of money alone", func(b *testing.B) {
+		for b.Loop() {
+			if t, err := h.Decisions.Try(b.Context(), h.DB, r, &bare, f.FirstStage(), tried); err != nil || len(t.Cases) < 2000 {
+				b.Fatal(len(t.Cases), err)
+			}
+		}
+	})
 	_, base := webtest.Serve(b, h)
 	v := webtest.Visit(b, base)
 	v.Submit("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"}, "password": {demo.Password}})
