@@ -20,8 +20,7 @@ const (
 	Open     Answer = "open"
 	Accepted Answer = "accepted"
 	Declined Answer = "declined"
-	Lapsed   Answer = "lapsed"   // nobody answered in time
-	Replaced Answer = "replaced" // another decision was told since
+	Lapsed   Answer = "lapsed" // nobody answered in time
 )
 
 // Answers lists them in the order in which they are shown.
@@ -48,11 +47,15 @@ const (
 // office alone, since somebody else may have it by now.
 func May(from, to Answer, by By, due, now time.Time) error {
 	switch {
-	case from == Replaced || to == Replaced || from == to:
-		return refusal.Newf("it is %s", said(from)).But("look at it again")
+	case from == to:
+		return refusal.Newf("it is %s already", from).But("look at it again")
 	case by == Clock && (from != Open || to != Lapsed || now.Before(due)):
 		return refusal.New("an offer lapses when its day is over, and only where it is open")
-	case by == Clock, by == Office:
+	case by == Clock:
+		return nil
+	case by == Office && to != Open && to != Accepted && to != Declined:
+		return refusal.New("the office opens an offer again, or puts in that it is accepted or declined")
+	case by == Office:
 		return nil
 	case to != Accepted && to != Declined:
 		return refusal.New("an offer is accepted or declined")
@@ -65,13 +68,6 @@ func May(from, to Answer, by By, due, now time.Time) error {
 		return refusal.New("it is accepted")
 	}
 	return nil
-}
-
-func said(a Answer) string {
-	if a == Replaced {
-		return "no offer any more: another decision took its place"
-	}
-	return string(a)
 }
 
 // State of a case by the answers to all that it was offered: offered while one is open,

@@ -105,9 +105,14 @@ func (s *Store) Settle(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		if err := tx.GetContext(ctx, &second, `SELECT name FROM account WHERE id = $1`, tx.By.ID); err != nil {
 			return err
 		}
+		kept, err := s.stillGiven(ctx, tx, b.EntryID) // they speak of the sum alone
+		if err != nil {
+			return err
+		}
 		how, verb = "agreed", "between-agreed"
 		if act, err = s.Record(ctx, tx, r, f, Sitting{Stage: b.Stage, Note: "Between meetings, " + b.By + " and " + second, Reason: b.Why,
-			Choices: []Choice{{EntryID: b.EntryID, Version: c.Version, Outcome: b.Outcome, Amount: b.Amount}}}); err != nil {
+			Choices: []Choice{{EntryID: b.EntryID, Version: c.Version, Outcome: b.Outcome,
+				Amount: b.Amount, Gifts: kept}}}); err != nil {
 			return err
 		}
 	case b.ByID == tx.By.ID:

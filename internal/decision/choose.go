@@ -34,24 +34,14 @@ func (s *Store) Choose(ctx context.Context, tx *db.Tx, r round.Round, choices []
 			gifts[i] = string(raw)
 		}
 	}
-	res, err := tx.ExecContext(
-		ctx,
-		`
+	res, err := tx.ExecContext(ctx, `
 		INSERT INTO choice (entry_id, outcome, amount, gifts, by_id, at)
 		SELECT e.id, n.outcome, n.amount, NULLIF(n.gifts, '')::jsonb, @by_id, @at
 		FROM unnest(@entries::bigint[], @outcomes::text[], @amounts::bigint[], @gifts::text[]) AS n(entry, outcome, amount, gifts)
 		JOIN entry e ON e.id = n.entry JOIN application a ON a.id = e.application_id AND a.round_id = @round
 		ON CONFLICT (entry_id) DO UPDATE SET outcome = excluded.outcome, amount = excluded.amount, gifts = excluded.gifts, by_id = excluded.by_id, at = excluded.at`,
-		db.Named{
-			"by_id":    tx.By.ID,
-			"at":       tx.At,
-			"entries":  entries,
-			"outcomes": outcomes,
-			"amounts":  amounts,
-			"gifts":    gifts,
-			"round":    r.ID,
-		},
-	)
+		db.Named{"by_id": tx.By.ID, "at": tx.At, "entries": entries, "outcomes": outcomes, "amounts": amounts, "gifts": gifts,
+			"round": r.ID})
 	if err != nil {
 		return err
 	}
@@ -70,16 +60,8 @@ func (t Table) Chosen() (out []Choice) {
 			(!c.State.Is(lifecycle.Gives) || c.Amount == c.Recorded && slices.Equal(gifts[i], t.recorded(t.Rows[i]))) {
 			continue
 		}
-		out = append(
-			out,
-			Choice{
-				EntryID: t.Rows[i].EntryID,
-				Version: t.Rows[i].Version,
-				Outcome: c.Chosen,
-				Amount:  c.Amount,
-				Gifts:   gifts[i],
-			},
-		)
+		out = append(out, Choice{EntryID: t.Rows[i].EntryID, Version: t.Rows[i].Version, Outcome: c.Chosen,
+			Amount: c.Amount, Gifts: gifts[i]})
 	}
 	return out
 }
@@ -112,12 +94,8 @@ func (s *Store) RecordLater(ctx context.Context, tx *db.Tx, r round.Round, sit S
 	if err != nil {
 		return 0, err
 	}
-	return l.Work, s.Jobs.Enqueue(
-		ctx,
-		tx,
-		later{l, sit.Stage, sit.Note, sit.Reason, sit.Choices, sit.LettersAt, sit.Batch},
-		tx.At,
-	)
+	return l.Work, s.Jobs.Enqueue(ctx, tx, later{l, sit.Stage, sit.Note, sit.Reason, sit.Choices, sit.LettersAt,
+		sit.Batch}, tx.At)
 }
 
 // Register takes up the job.

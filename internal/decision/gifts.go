@@ -232,6 +232,14 @@ func (s *Store) keepGifts(ctx context.Context, tx *db.Tx, act int64, list []deci
 	return err
 }
 
+// stillGiven is what a case has of gifts by what was recorded last.
+func (s *Store) stillGiven(ctx context.Context, q db.Querier, entry int64) (out []GivenGift, err error) {
+	err = q.SelectContext(ctx, &out, `
+		SELECT g.gift, g.units FROM given g WHERE g.entry_id = $1 AND g.act_id = (SELECT max(act_id) FROM decision WHERE entry_id = $1)
+		  AND NOT EXISTS (SELECT FROM came_back b WHERE b.entry_id = g.entry_id AND b.act_id = g.act_id AND b.award = '') ORDER BY g.gift`, entry)
+	return out, err
+}
+
 // GiftsOf a decision, by its act, as they are said: their kinds, and how much of each.
 func (s *Store) GiftsOf(ctx context.Context, q db.Querier, f *form.Form, act, entry int64) (gifts []form.Gift,
 	units []int64, err error) {

@@ -1,6 +1,7 @@
 package decision_test
 
 import (
+	"context"
 	"slices"
 	"strings"
 	"testing"
@@ -9,6 +10,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
 	"ulvant/internal/decision"
+	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 )
 
@@ -82,6 +84,25 @@ func TestGiftsAreDecidedBesideTheMoney(t *testing.T) {
 	mails, _ := p.Tray.List("ann@corvoe.example", 0, 1)
 	if len(mails) == 0 || !strings.Contains(mails[0].Body, "Besides, you are given:\n\nDays of the digger: 8") {
 		t.Errorf("%+v", mails)
+	}
+	// a sum that two change between meetings leaves them their days
+	chair := p.Person("lucian@panel.example", "Lucian Abernathy").ID
+	if err := p.Try(chair, func(ctx context.Context, tx *db.Tx) error {
+		return p.Decisions.Propose(ctx, tx, p.Round, p.Form, "writing", p.Of["Ann"].Ref, lifecycle.Awarded, 35_000_00, "she needs less")
+	}); err != nil {
+		t.Fatal(err)
+	}
+	list, err := p.Decisions.Betweens(t.Context(), p.DB, p.Round.ID)
+	if err != nil || len(list) != 1 {
+		t.Fatalf("%d, %v", len(list), err)
+	}
+	if err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		return p.Decisions.Settle(ctx, tx, p.Round, p.Form, list[0].ID, true)
+	}); err != nil {
+		t.Fatal(err)
+	}
+	if row := order().Rows[0]; row.Given["digger"] != 8 || *row.Amount != 35_000_00 {
+		t.Errorf("%+v, %d", row.Given, *row.Amount)
 	}
 	// less for Ann, and Bo has all of it
 	if _, err := p.Records("She needs five", []decision.Choice{gives("Ann", 40_000_00, 5), gives("Bo", 30_000_00, 6)}); err != nil {

@@ -75,6 +75,13 @@ func (s *Store) SetSample(ctx context.Context, tx *db.Tx, r round.Round, f *form
 	if err != nil {
 		return err
 	}
+	of, err := s.Cases.Rounds.ByID(ctx, tx, c.RoundID)
+	if err != nil {
+		return err
+	}
+	if of.Programme != r.Programme { // whoever runs this round may have nothing to do with that one
+		return refusal.In("ref", "Give the number of an application to an earlier round of this programme.")
+	}
 	kept := map[form.Key]SampleMark{}
 	for _, cr := range f.Design.Judged("") {
 		m, ok := marks[cr.Key]

@@ -43,6 +43,23 @@ func TestTheSampleCase(t *testing.T) {
 	if earlier == p.Round.ID {
 		t.Fatal("one round")
 	}
+	p.OpenRound(p.Officer, func(d *form.Design) {
+		programtest.Short(d)
+		d.Key, d.Name, d.Prefix, d.Programme = "other-2027", "Other", "OTH", "Another programme"
+	})
+	var other string
+	p.Act(lead.ID, func(ctx context.Context, tx *db.Tx) error {
+		c, err := p.Intake.Start(ctx, tx, "other-2027", "Old walls", nil)
+		other = c.Ref
+		if err != nil {
+			return err
+		}
+		if _, _, err := p.Intake.Save(ctx, tx, c, programtest.WholeShort("7,000")); err != nil {
+			return err
+		}
+		_, err = p.Intake.Send(ctx, tx, c)
+		return err
+	})
 	readers := p.InviteReaders("Oriel Vane", "Teodora Brisk", "Sami Holt")
 	p.Clock.Set(p.Form.HandsOutFrom())
 	p.Drain()
@@ -69,7 +86,8 @@ func TestTheSampleCase(t *testing.T) {
 		t.Errorf("handed out without a sample: %v", err)
 	}
 	for says, err := range map[string]error{
-		"one of this round": set(p.Of["Ann"].Ref, marks), "no such number": set("XXX-1", marks), "not all marks": set(ref, nil),
+		"of another programme": set(other, marks),
+		"one of this round":    set(p.Of["Ann"].Ref, marks), "no such number": set("XXX-1", marks), "not all marks": set(ref, nil),
 	} {
 		if err == nil {
 			t.Error(says)

@@ -2,6 +2,7 @@ package applicant
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"strconv"
 
@@ -12,6 +13,7 @@ import (
 	core "ulvant/core/offer"
 	"ulvant/core/refusal"
 	"ulvant/core/say"
+	"ulvant/internal/offer"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/web/kit/site"
 )
@@ -83,8 +85,12 @@ func AnswerOffer(r *site.Request) error {
 	id, _ := strconv.ParseInt(r.Params("offer"), 10, 64)
 	says := ""
 	err := r.Act(func(ctx context.Context, tx *db.Tx) error {
-		if owner, err := r.Offers.EntryOf(ctx, tx, id); err != nil || owner != r.Case.EntryID {
+		owner, err := r.Offers.EntryOf(ctx, tx, id)
+		if errors.Is(err, offer.ErrNone) || err == nil && owner != r.Case.EntryID {
 			return fiber.ErrNotFound
+		}
+		if err != nil {
+			return err
 		}
 		switch r.FormValue("do") {
 		case "accept":
