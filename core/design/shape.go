@@ -285,7 +285,7 @@ func QuestionMembers(k form.Kind, column bool) []Member {
 var seldom = map[string]bool{"nonAnswers": true, "followBy": true, "sure": true, "example": true, "terms": true,
 	"purpose": true, "profile": true, "copyOf": true, "region": true, "shared": true, "media": true,
 	"leastWords": true, "characters": true, "monthsOld": true, "wish": true, "filesLeast": true, "sizeAll": true,
-	"titleApart": true, "pageSize": true, "textLeast": true, "widthLeast": true, "heightLeast": true, "dpiLeast": true,
+	"titleApart": true, "pageSize": true, "textLeast": true, "typeLeast": true, "widthLeast": true, "heightLeast": true, "dpiLeast": true,
 	"colour": true, "secondsLeast": true, "secondsMost": true, "excerptMost": true, "madeSince": true, "details": true, "ticks": true, "paper": true,
 	"needs": true, "use": true, "after": true, "sight": true, "contact": true, "reminders": true, "enough": true,
 	"shows": true, "waits": true}
@@ -443,6 +443,8 @@ var limitMembers = map[string]Member{
 		{Name: "pageSize", Label: "Pages no larger than", As: Choose,
 			Words: words("", "any", "A5", "A5", "A4", "A4", "A3", "A3", "Letter", "US Letter")},
 		{Name: "textLeast", Label: "Must hold text, not scans", As: Tick},
+		{Name: "typeLeast", Label: "Set in type of at least so many points", As: Whole,
+			Help: "What at least a twentieth of a PDF’s letters are set in: notes and captions may be smaller."},
 		{Name: "widthLeast", Label: "Pictures at least so many pixels wide", As: Whole}, {Name: "heightLeast",
 			Label: "and high", As: Whole}, {Name: "dpiLeast", Label: "Dots per inch at least", As: Whole},
 		{Name: "colour", Label: "Colour", As: Choose, Words: words("", "either", "colour", "in colour", "grey", "in grey")},

@@ -64,6 +64,10 @@ func (q *Question) InkOf() string {
 // TickRule is the key under which a checker confirms what was ticked of a slot.
 func TickRule(slot Key) Key { return "ticked-" + slot }
 
+// NamesRule is the key under which somebody looks at names that stand in the files of a
+// slot or of letters, where names are hidden.
+func NamesRule(question Key) Key { return "names-" + question }
+
 // Ticks lists what was ticked and signed on a path, for the checker.
 func (f *Form) Ticks(p *Path) []Tick {
 	var out []Tick

@@ -77,6 +77,7 @@ func looserSlot(a, b *slot.Limits) *slot.Limits {
 	l.ExcerptMost = looser(l.ExcerptMost, b.ExcerptMost)
 	l.WidthLeast, l.HeightLeast = min(l.WidthLeast, b.WidthLeast), min(l.HeightLeast, b.HeightLeast)
 	l.DPILeast, l.SecondsLeast = min(l.DPILeast, b.DPILeast), min(l.SecondsLeast, b.SecondsLeast)
+	l.TypeLeast = min(l.TypeLeast, b.TypeLeast)
 	l.TextLeast, l.TitleApart = l.TextLeast && b.TextLeast, l.TitleApart || b.TitleApart
 	if l.Wish == slot.NotAccepted {
 		l.Wish = b.Wish

@@ -142,10 +142,12 @@ func TestLoosestLimits(t *testing.T) {
 	peat := form.Limits{Words: 100, LeastWords: 20, Characters: 500, Least: ptr(10), Most: ptr(90), NotBefore: late,
 		NotAfter: late, PickLeast: 2, PickMost: 3, MatchPercent: 20,
 		Slot: &slot.Limits{Wish: slot.NotAccepted, SizeMost: 1 << 20, FilesLeast: 2, FilesMost: 2, PagesMost: 4,
-			WidthLeast: 800, DPILeast: 300, SecondsMost: 60, Colour: "grey", TextLeast: true, MadeSince: late.On,
+			WidthLeast: 800, DPILeast: 300, SecondsMost: 60, Colour: "grey", TextLeast: true,
+			TypeLeast: 11, MadeSince: late.On,
 			Ticks: []string{"No name."}}}
 	other := form.Limits{Words: 300, Least: ptr(5), NotBefore: early, NotAfter: early, PickLeast: 1, PickMost: 2,
 		Slot: &slot.Limits{SizeMost: 6 << 20, FilesLeast: 1, FilesMost: 5, PagesMost: 0, WidthLeast: 400, DPILeast: 0,
+			TypeLeast:   9,
 			SecondsMost: 90, TitleApart: true, MadeSince: early.On}}
 	f := asking(t, nil, form.Question{Key: "peat", Kind: form.YesNo}, form.Question{Key: "x", Kind: form.Long, Media: true,
 		Limits: form.Cases[form.Limits]{When: []form.Case[form.Limits]{{If: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "peat"}, Rel: condition.Is, Value: &condition.Value{Yes: func() *bool { y := true; return &y }()}}}, Then: peat}}, Else: other}})
@@ -170,6 +172,7 @@ func TestLoosestLimits(t *testing.T) {
 		"fewer files will do": s.FilesLeast == 1 && s.FilesMost == 5, "no limit on pages": s.PagesMost == 0,
 		"the smaller picture": s.WidthLeast == 400 &&
 			s.DPILeast == 0, "the longer film": s.SecondsMost == 90, "either colour": s.Colour == "", "scans too": !s.TextLeast,
+		"the smaller type":       s.TypeLeast == 9,
 		"a title page apart":     s.TitleApart,
 		"made since the earlier": s.MadeSince == early.On, "nothing to tick": len(s.Ticks) == 0} {
 		if !ok {

@@ -4,10 +4,12 @@
 //
 // A name is found as a whole however it is written (accents, order, case), and word by
 // word where a word is written with a capital; addresses of mail go wherever they stand,
-// and links that hold a name. What a picture or a scan shows is not read here.
+// and links that hold a name. What a picture or a scan shows is not read here. Found says
+// which names stand in a text that cannot be changed, such as the words of a file.
 package hiding
 
 import (
+	"cmp"
 	"regexp"
 	"slices"
 	"strings"
@@ -130,16 +132,75 @@ func wordsOf(text string) (out []word) {
 	return out
 }
 
-// In is a text with a mark for each name.
+// In is a text with a mark for each name, and for each address of mail.
 func (n Names) In(text string) string {
 	if !n.Any() || text == "" {
 		return text
 	}
-	var gone [][2]int
-	hide := func(from, upto int) { gone = append(gone, [2]int{from, upto}) }
+	gone := n.stand(text)
 	for _, at := range mail.FindAllStringIndex(text, -1) {
-		hide(at[0], at[1])
+		gone = append(gone, [2]int{at[0], at[1]})
 	}
+	return marked(text, gone)
+}
+
+// leastRun are the letters of a whole name that is looked for without regard to spaces.
+const leastRun = 8
+
+// Found are the names in a text as they stand there, each once, in the order in which
+// they come. Letters may stand apart, as in a page that was drawn: a whole name is found
+// there too, and given as it is known. Nil when there is none.
+func (n Names) Found(text string) (found []string) {
+	add := func(s string) {
+		if s = strings.Join(strings.Fields(s), " "); !slices.Contains(found, s) {
+			found = append(found, s)
+		}
+	}
+	at := n.stand(text)
+	for _, m := range mail.FindAllStringIndex(text, -1) {
+		if n.holds(text[m[0]:m[1]]) {
+			at = append(at, [2]int{m[0], m[1]})
+		}
+	}
+	for _, span := range joined(text, at) {
+		add(text[span[0]:span[1]])
+	}
+	run := ""
+	for _, list := range n.whole {
+		for _, name := range list {
+			squeezed := strings.Join(name, "")
+			if len(name) < 2 || utf8.RuneCountInString(squeezed) < leastRun {
+				continue
+			}
+			if run == "" {
+				run = strings.ReplaceAll(personname.Fold(text), " ", "")
+			}
+			whole := strings.Join(name, " ")
+			if strings.Contains(run, squeezed) &&
+				!slices.ContainsFunc(found, func(s string) bool { return strings.Contains(personname.Fold(s), name[0]) }) {
+				add(whole)
+			}
+		}
+	}
+	return found
+}
+
+// joined spans in their order, those that touch or lie within another as one.
+func joined(text string, at [][2]int) (out [][2]int) {
+	slices.SortFunc(at, func(a, b [2]int) int { return cmp.Or(a[0]-b[0], b[1]-a[1]) })
+	for _, span := range at {
+		if n := len(out); n > 0 && (span[0] <= out[n-1][1] || strings.TrimSpace(text[out[n-1][1]:span[0]]) == "") {
+			out[n-1][1] = max(out[n-1][1], span[1])
+			continue
+		}
+		out = append(out, span)
+	}
+	return out
+}
+
+// stand is where names, links that hold one and telephones stand in a text, in bytes.
+func (n Names) stand(text string) (gone [][2]int) {
+	hide := func(from, upto int) { gone = append(gone, [2]int{from, upto}) }
 	for _, at := range link.FindAllStringIndex(text, -1) {
 		if n.holds(text[at[0]:at[1]]) {
 			hide(at[0], at[1])
@@ -164,7 +225,7 @@ func (n Names) In(text string) string {
 			hide(all[i].from, all[i].upto)
 		}
 	}
-	return marked(text, gone)
+	return gone
 }
 
 // folded is a word as names are folded; most need no more than small letters.

@@ -1,6 +1,7 @@
 package hiding
 
 import (
+	"slices"
 	"strings"
 	"testing"
 )
@@ -40,6 +41,30 @@ func TestIn(t *testing.T) {
 	}
 	if got := (Names{}).In("Imre Calloway, a@b.example"); got != "Imre Calloway, a@b.example" || (Names{}).Any() {
 		t.Errorf("nobody is hidden: %q", got)
+	}
+}
+
+// Names in the words of a file, which are not changed but said.
+func TestFound(t *testing.T) {
+	n := Of([]Person{{Name: "Imre Calloway", Phones: []string{"+35315550142"}}, {Name: "Li Wu"}, {Name: "Corvoe Crofters’ Common", Body: true}})
+	for _, c := range []struct {
+		text string
+		want []string
+	}{
+		{"", nil},
+		{"The reed beds of Corvoe, by nobody@else.example", nil},
+		{"By Imre Calloway. Imre Calloway drew it.", []string{"Imre Calloway"}},
+		{"Calloway drew it; ask Imre", []string{"Calloway", "Imre"}},
+		{"for the Corvoe Crofters’ Common, 01 555 0142, imre.calloway@corvoe.example",
+			[]string{"Corvoe Crofters’ Common", "01 555 0142", "imre.calloway@corvoe.example"}},
+		{"I m r e C a l l o w a y", []string{"imre calloway"}},
+		{"the crofters of that common, calloway", nil},
+		{"Li Wu", []string{"Li Wu"}},
+		{"a lily wuthers", nil}, // so few letters are no run
+	} {
+		if got := n.Found(c.text); !slices.Equal(got, c.want) {
+			t.Errorf("%q: %q, want %q", c.text, got, c.want)
+		}
 	}
 }
 

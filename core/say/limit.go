@@ -166,6 +166,9 @@ func Slot(l slot.Limits) string {
 	if l.TextLeast {
 		add("holding text, not scans")
 	}
+	if l.TypeLeast > 0 {
+		add("in type of at least %s", phrase.Count(int64(l.TypeLeast), "point", "points"))
+	}
 	switch {
 	case l.WidthLeast > 0 && l.HeightLeast > 0:
 		add("at least %d × %d pixels", l.WidthLeast, l.HeightLeast)

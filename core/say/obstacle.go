@@ -247,6 +247,11 @@ func FileState(s slot.State, untaken bool, arrived, size int64) string {
 	return "in"
 }
 
+// points of tenths of a point: 9.5, 11.
+func points(tenths int64) string {
+	return strings.TrimSuffix(fmt.Sprintf("%d.%d", tenths/10, tenths%10), ".0")
+}
+
 // FileFault says what is wrong with a file.
 func FileFault(o form.Obstacle) (what, remedy string) {
 	switch slot.Fault(o.Detail) {
@@ -263,6 +268,9 @@ func FileFault(o form.Obstacle) (what, remedy string) {
 	case slot.NoText:
 		return o.Name + " holds pictures of pages, no text", "Save it from the program it was written in, instead of " +
 			"scanning it."
+	case slot.SmallType:
+		return fmt.Sprintf("%s is set in type of %s points, at least %s are wanted", o.Name, points(o.Have), points(o.Limit)),
+			"Set it in larger type and put it in again."
 	case slot.TooSmall:
 		return fmt.Sprintf("%s has %d pixels where %d are wanted", o.Name, o.Have, o.Limit), "Put in a larger picture."
 	case slot.TooCoarse:

@@ -104,6 +104,7 @@ func RuleNames(f *form.Form) map[form.Key]string {
 			if q.InkOf() != "" {
 				out[form.TickRule(q.Key)] = "Signed in ink: " + q.Label
 			}
+			out[form.NamesRule(q.Key)] = "Names in files: " + q.Label
 			out[form.PaperRule(q.Key)] = "On paper: " + q.Label
 			out[form.LettersRule(q.Key)] = "Still to come: " + q.Label
 			out[form.ProposalRule(q.Key)] = "Proposed for the list: " + q.Label

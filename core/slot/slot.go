@@ -64,6 +64,7 @@ type Limits struct {
 	MadeSince    calendar.Date `json:"madeSince,omitzero"`    // the applicant says when each was made
 	PageSize     string        `json:"pageSize,omitempty"`    // A5 | A4 | A3 | Letter: no page larger, upright or across; "" for any
 	TextLeast    bool          `json:"textLeast,omitempty"`   // a PDF must hold text, not scans alone
+	TypeLeast    int           `json:"typeLeast,omitempty"`   // smallest body type of a PDF, in points
 	Ticks        []string      `json:"ticks,omitempty"`       // what a machine cannot see, ticked by the applicant and confirmed by a checker
 	Paper        string        `json:"paper,omitempty"`       // what a page to print says, to be signed in ink and scanned; a checker confirms it
 	Details      []string      `json:"details,omitempty"`     // what is written beside each file: title, credits
@@ -124,7 +125,8 @@ type Facts struct {
 	// PageShort and PageLong are the sides of a PDF's largest page, in points of 1/72 inch.
 	PageShort float64 `json:"pageShort,omitempty"`
 	PageLong  float64 `json:"pageLong,omitempty"`
-	Width     int     `json:"width,omitempty"` // pixels
+	TypeLeast float64 `json:"typeLeast,omitempty"` // smallest body type of a PDF, in points; 0: not known
+	Width     int     `json:"width,omitempty"`     // pixels
 	Height    int     `json:"height,omitempty"`
 	DPI       float64 `json:"dpi,omitempty"` // 0: the file does not say
 	Grey      bool    `json:"grey,omitempty"`
@@ -157,6 +159,7 @@ const (
 	TooShort   Fault = "too-short"
 	NoText     Fault = "no-text"
 	LargePage  Fault = "page-too-large"
+	SmallType  Fault = "type-too-small"
 )
 
 // Check finds the first fault of a file against limits, with what there is and
@@ -185,6 +188,8 @@ func Check(f File, l Limits) (fault Fault, have, limit int64) {
 		return LargePage, int64(math.Round(f.PageShort / pointsPerMM)), int64(math.Round(f.PageLong / pointsPerMM))
 	case l.TextLeast && f.Kind == PDF && !f.HasText:
 		return NoText, 0, 0
+	case l.TypeLeast > 0 && f.TypeLeast > 0 && f.TypeLeast < float64(l.TypeLeast)-typeSlack:
+		return SmallType, tenths(f.TypeLeast), int64(l.TypeLeast) * 10
 	}
 	if f.Kind == Picture {
 		switch {
@@ -223,8 +228,18 @@ var PageSizes = []struct {
 
 const (
 	pointsPerMM = 72 / 25.4
-	pageSlack   = 1 // a point: producers write 595 × 842 for A4
+	pageSlack   = 1   // a point: producers write 595 × 842 for A4
+	typeSlack   = .05 // of a point: producers write 10.98 for 11
 )
+
+// tenths of a point.
+func tenths(points float64) int64 { return int64(math.Round(points * 10)) }
+
+// TypeUnknown reports a PDF whose type should be of some size and could not be measured:
+// nobody guesses, and somebody looks.
+func TypeUnknown(f File, l Limits) bool {
+	return l.TypeLeast > 0 && f.State == Ready && f.Kind == PDF && f.TypeLeast == 0
+}
 
 // fitsPage reports a page that is no larger than one of the PageSizes; "" for any, and
 // what is not known fits.

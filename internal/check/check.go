@@ -5,6 +5,7 @@ package check
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -15,9 +16,11 @@ import (
 	core "ulvant/core/profile"
 	"ulvant/core/refusal"
 	"ulvant/core/say"
+	"ulvant/core/slot"
 	"ulvant/internal/application"
 	"ulvant/internal/connection"
 	"ulvant/internal/intake"
+	"ulvant/internal/material"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/jobs"
 	"ulvant/internal/profile"
@@ -50,6 +53,8 @@ type Store struct {
 	DB    *db.DB
 	Cases *application.Store
 	Jobs  *jobs.Queue
+
+	Materials *material.Store
 
 	Referees *reference.Store
 	Profiles *profile.Store
@@ -131,9 +136,10 @@ func (s *Store) unsettled(ctx context.Context, begins string, since time.Time) (
 	return entries, err
 }
 
-// Work every rule through for a sent entry, with what came of its declarations.
-// When all hold it is eligible; what a person must look at waits for the office.
-func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []compared) error {
+// Work every rule through for a sent entry, with what came of its declarations and what
+// is written in its files. When all hold it is eligible; what a person must look at waits
+// for the office.
+func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []compared, read words) error {
 	o, ok, err := s.take(ctx, tx, entry, lifecycle.ToCheck)
 	if err != nil || !ok {
 		return err
@@ -150,14 +156,21 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []com
 	if err != nil {
 		return err
 	}
-	for _, list := range filled.Files {
+	for k, list := range filled.Files {
 		for _, file := range list {
-			if file.State != "ready" {
-				counts[form.Person]++
-				if err := s.put(ctx, tx, entry, FilesRule, form.Person,
-					file.Name+" has not been opened yet or could not be. Open it and look."); err != nil {
-					return err
-				}
+			says := ""
+			switch st := path.Find(k); {
+			case file.State != slot.Ready:
+				says = file.Name + " has not been opened yet or could not be. Open it and look."
+			case st != nil && st.Limits.Slot != nil && slot.TypeUnknown(file, *st.Limits.Slot):
+				says = fmt.Sprintf("The type of %s could not be measured; at least %d points are wanted. Open it and look.",
+					file.Name, st.Limits.Slot.TypeLeast)
+			default:
+				continue
+			}
+			counts[form.Person]++
+			if err := s.put(ctx, tx, entry, FilesRule, form.Person, says); err != nil {
+				return err
 			}
 		}
 	}
@@ -207,6 +220,9 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []com
 		return err
 	}
 	if err := s.Connections.Take(ctx, tx, c); err != nil {
+		return err
+	}
+	if err := s.putNamed(ctx, tx, f, c, &sealed.Decoded, read, counts); err != nil {
 		return err
 	}
 	if err := s.putBeyond(ctx, tx, f, c, counts); err != nil {

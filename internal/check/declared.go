@@ -187,11 +187,15 @@ func (s *Store) takeUp(ctx context.Context, at time.Time, entry int64) error {
 	if err != nil {
 		return err
 	}
+	read, err := s.wordsFor(ctx, at, entry)
+	if err != nil {
+		return err
+	}
 	return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
 		if _, err := s.keepRegisters(ctx, tx, entry, answers, false); err != nil {
 			return err
 		}
-		return s.Work(ctx, tx, entry, list)
+		return s.Work(ctx, tx, entry, list, read)
 	})
 }
 

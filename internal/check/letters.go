@@ -63,6 +63,10 @@ func (s *Store) putPromised(
 // came looks at them again, when a letter or a promised answer has come or its
 // time is over; an answer that has come can settle a rule.
 func (s *Store) came(ctx context.Context, at time.Time, came reference.Came) error {
+	read, err := s.wordsFor(ctx, at, came.Entry)
+	if err != nil {
+		return err
+	}
 	return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
 		o, ok, err := s.take(ctx, tx, came.Entry, lifecycle.ToSettle)
 		if err != nil || !ok {
@@ -73,6 +77,9 @@ func (s *Store) came(ctx context.Context, at time.Time, came reference.Came) err
 			return err
 		}
 		if err := s.putPromised(ctx, tx, o.f, o.c, counts); err != nil {
+			return err
+		}
+		if err := s.putNamed(ctx, tx, o.f, o.c, &o.sealed.Decoded, read, counts); err != nil {
 			return err
 		}
 		if err := s.putRules(ctx, tx, o.c.EntryID, o.path, counts); err != nil {

@@ -12,6 +12,7 @@ import (
 	"ulvant/core/connected"
 	"ulvant/core/form"
 	"ulvant/core/hiding"
+	"ulvant/core/seal"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/profile"
@@ -149,6 +150,24 @@ func arr(a pq.StringArray) pq.StringArray {
 func (s *Store) Behind(ctx context.Context, q db.Querier, application int64) ([]hiding.Person, error) {
 	all, err := s.BehindAll(ctx, q, []int64{application})
 	return all[application], err
+}
+
+// Hidden are the names to be hidden from those who judge a case, as its parties, its lead
+// applicant, the answers of its document and its letters have them.
+func (s *Store) Hidden(ctx context.Context, q db.Querier, c application.Case, f *form.Form, d *seal.Document) (
+	hiding.Names, error) {
+	people, err := s.Behind(ctx, q, c.ID)
+	if err != nil {
+		return hiding.Names{}, err
+	}
+	people = append(people, hiding.Person{Name: c.LeadName})
+	for _, x := range f.Identities(d.Filled(c.LeadName)) {
+		people = append(people, hiding.Person{Name: x.Name, Body: x.Body})
+	}
+	for _, l := range d.Letters {
+		people = append(people, hiding.Person{Name: l.Name})
+	}
+	return hiding.Of(people), nil
 }
 
 // BehindAll are those behind each of some cases.

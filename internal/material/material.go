@@ -184,6 +184,13 @@ func (s *Store) look(ctx context.Context, by db.Actor, at time.Time, f File, mos
 			db.Named{"id": f.ID, "state": state, "finding": found.Fault, "facts": string(facts), "mime": found.MIME,
 				"scan": looked})
 	})
+	if err == nil && found.Words != nil { // tried again when they are asked for
+		if b, merr := json.Marshal(found.Words); merr == nil {
+			if _, merr = s.keepMade(ctx, at, f.SHA256, map[Made][]byte{Words: b}, false); merr != nil {
+				slog.Warn("the words of a file were not kept", "file", f.ID, "error", merr)
+			}
+		}
+	}
 	if err == nil && f.State == slot.Ready && f.Facts.Kind == slot.Picture {
 		if _, rerr := s.Rendition(ctx, at, f, Small); rerr != nil && !errors.Is(rerr, inspect.ErrKept) {
 			slog.Warn("a picture was not drawn; that is tried again when it is looked at", "file", f.ID, "error", rerr)

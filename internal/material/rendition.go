@@ -4,7 +4,9 @@ import (
 	"bytes"
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
+	"os"
 	"time"
 
 	"ulvant/internal/platform/db"
@@ -19,6 +21,7 @@ const (
 	Clean Made = "clean" // the file itself, without its properties
 	Small Made = "small" // a picture beside its name, as JPEG
 	Large Made = "large" // a picture that fills a window, as JPEG
+	Words Made = "words" // what is written in it, as JSON
 )
 
 // Rendition is the fingerprint of what is made of a stored file; inspect.ErrKept
@@ -38,20 +41,48 @@ func (s *Store) Rendition(ctx context.Context, at time.Time, f File, made Made) 
 	return sum, err
 }
 
+// WordsOf a stored file; inspect.ErrKept when they cannot be read.
+func (s *Store) WordsOf(ctx context.Context, at time.Time, sha256 string) (w inspect.Words, err error) {
+	sum, err := s.Rendition(ctx, at, File{SHA256: sha256}, Words)
+	if err != nil {
+		return w, err
+	}
+	b, err := os.ReadFile(s.Files.Path(sum))
+	if err == nil {
+		err = json.Unmarshal(b, &w)
+	}
+	return w, err
+}
+
 // make keeps what a child makes of a file; "" for what it cannot.
 func (s *Store) make(ctx context.Context, at time.Time, of string, made Made) (map[Made]string, error) {
 	parts := map[Made][]byte{}
 	var err error
-	if made == Clean {
+	switch made {
+	case Clean:
 		parts[Clean], err = s.Bench.Clean(ctx, s.Files.Path(of))
-	} else {
+	case Words:
+		var w inspect.Words
+		if w, err = s.Bench.Words(ctx, s.Files.Path(of)); err == nil {
+			parts[Words], err = json.Marshal(w)
+		}
+	default:
 		parts[Small], parts[Large], err = s.Bench.Render(ctx, s.Files.Path(of))
 	}
 	kept := errors.Is(err, inspect.ErrKept)
 	if err != nil && !kept {
 		return nil, err
 	}
-	sums := map[Made]string{}
+	if kept && len(parts) == 0 {
+		parts[made] = nil
+	}
+	return s.keepMade(ctx, at, of, parts, kept)
+}
+
+// keepMade keeps what was made of a stored file; kept: that nothing could be.
+func (s *Store) keepMade(ctx context.Context, at time.Time, of string, parts map[Made][]byte, kept bool) (
+	sums map[Made]string, err error) {
+	sums = map[Made]string{}
 	for name, b := range parts {
 		if sums[name] = ""; kept {
 			continue
@@ -74,7 +105,10 @@ func (s *Store) make(ctx context.Context, at time.Time, of string, made Made) (m
 // unmake deletes what was made of a file that is erased.
 func (s *Store) unmake(ctx context.Context, of string) error {
 	var sums []string
-	if err := s.DB.SelectContext(ctx, &sums, `DELETE FROM rendition WHERE made_of = $1 RETURNING sha256`, of); err != nil {
+	if err := s.DB.SelectContext(ctx, &sums, `
+		WITH gone AS (DELETE FROM rendition WHERE made_of = $1 RETURNING sha256)
+		SELECT sha256 FROM gone WHERE NOT EXISTS (
+		  SELECT FROM rendition WHERE rendition.sha256 = gone.sha256 AND rendition.made_of <> $1)`, of); err != nil {
 		return err
 	}
 	for _, sum := range sums {

@@ -142,7 +142,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		People: p.People,
 		Links:  p.Links, Jobs: p.Jobs, SealKey: p.SealKey}
 	p.Fees.Enter = p.Intake.EnterPaid
-	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs, Referees: p.Referees, // its profiles come below
+	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs, Materials: p.Materials,
+		Referees: p.Referees, // its profiles come below
 		Declared: check.Declarations{Base: strings.TrimRight(cfg.Declarations, "/"), Client: &http.Client{}}}
 	p.Work = &work.Store{DB: d}
 	later := &round.Later{DB: d, Rounds: p.Rounds, Work: p.Work}

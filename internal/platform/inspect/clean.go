@@ -73,6 +73,7 @@ func cleanPDF(b []byte) ([]byte, error) {
 		if d, ok := dictOf(e.Object); ok {
 			d.Delete("Metadata")
 			d.Delete("PieceInfo")
+			d.Delete("EmbeddedFiles") // files within it were looked at by nobody
 		}
 	}
 	ctx.Info, ctx.Author, ctx.Title, ctx.Subject, ctx.Keywords, ctx.Creator, ctx.Producer = nil, "", "", "", "", "", ""

@@ -41,6 +41,7 @@ const (
 	rendering = "render" // prints a picture small and large
 	tabling   = "table"  // prints the first sheet of a workbook
 	celling   = "cells"  // prints every cell of a workbook
+	wording   = "words"  // prints what is written in it
 )
 
 // Finding is what was found.
@@ -48,6 +49,7 @@ type Finding struct {
 	MIME  string     `json:"mime"`
 	Fault slot.Fault `json:"fault"`
 	slot.Facts
+	Words *Words `json:"-"` // what is written in a PDF, a text or a sheet; nil when that could not be read
 }
 
 // Limits of the child. The Go runtime reserves more addresses than it uses, so
@@ -69,14 +71,19 @@ type Bench struct{ Gate limit.Gate }
 // can be known of it. An error means that the child could not be started, not
 // that the file is bad.
 func (b Bench) Look(ctx context.Context, path string) (f Finding, err error) {
-	out, _, err := b.run(ctx, looking, path, 1<<20)
-	if err == nil && json.Unmarshal(out, &f) != nil {
-		err = errChild
+	out, _, err := b.run(ctx, looking, path, 1<<20+4*mostText)
+	if err != nil && !errors.Is(err, errChild) {
+		return f, err
 	}
-	if errors.Is(err, errChild) {
+	said := json.NewDecoder(bytes.NewReader(out))
+	if said.Decode(&f) != nil { // it fell over before it knew what it looks at
 		return Finding{Fault: slot.TooHard}, nil
 	}
-	return f, err
+	var w Words
+	if said.Decode(&w) == nil {
+		f.Words, f.TypeLeast = &w, w.Type
+	}
+	return f, nil
 }
 
 // Clean is the file at path without its properties; ErrKept when they cannot be
@@ -148,7 +155,7 @@ func run(ctx context.Context, work, path string, most int64) ([]byte, *os.Proces
 	}
 	out, rerr := io.ReadAll(io.LimitReader(pipe, most))
 	if err := cmd.Wait(); err != nil || rerr != nil {
-		return nil, cmd.ProcessState, errChild
+		return out, cmd.ProcessState, errChild // what it had said by then stands
 	}
 	return out, cmd.ProcessState, nil
 }
@@ -158,7 +165,11 @@ func Child(work string) int {
 	confine()
 	switch work {
 	case looking:
-		if json.NewEncoder(os.Stdout).Encode(open(os.Stdin)) == nil {
+		f := open(os.Stdin)
+		if json.NewEncoder(os.Stdout).Encode(f) == nil {
+			if f.Fault == "" && (f.Kind == slot.PDF && f.HasText || f.Kind == slot.Text || f.Kind == slot.Sheet) {
+				_ = wordsOf(os.Stdin, os.Stdout) // what it is stands without them
+			}
 			return 0
 		}
 	case tabling:
@@ -171,6 +182,10 @@ func Child(work string) int {
 		}
 	case rendering:
 		if drawn(os.Stdin, os.Stdout) == nil {
+			return 0
+		}
+	case wording:
+		if wordsOf(os.Stdin, os.Stdout) == nil {
 			return 0
 		}
 	case cleaning:
@@ -196,6 +211,16 @@ func drawn(file *os.File, w io.Writer) (err error) {
 		}
 	}()
 	return render(file, w)
+}
+
+// wordsOf is written, for a file that makes it fall over.
+func wordsOf(file *os.File, w io.Writer) (err error) {
+	defer func() {
+		if recover() != nil {
+			err = errNotDrawn
+		}
+	}()
+	return written(file, w)
 }
 
 // cleaned is clean, for a file that makes it fall over.

@@ -39,36 +39,39 @@ func TestFacts(t *testing.T) {
 	}
 }
 
+// pkg is a package of parts, each a name and what it holds.
+func pkg(t *testing.T, parts ...string) string {
+	t.Helper()
+	path := filepath.Join(t.TempDir(), "file")
+	out, err := os.Create(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer out.Close()
+	z := zip.NewWriter(out)
+	for i := 0; i < len(parts); i += 2 {
+		h := &zip.FileHeader{Name: parts[i], Method: zip.Deflate}
+		if parts[i] == "mimetype" {
+			h.Method = zip.Store
+		}
+		w, err := z.CreateHeader(h)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := w.Write([]byte(parts[i+1])); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := z.Close(); err != nil {
+		t.Fatal(err)
+	}
+	return path
+}
+
 // Whom a file's own properties name. The packages are made here as ECMA-376 and
 // ODF 1.2 lay them out; the PDF is made by the library that the copies are made
 // with (go-pdf/fpdf).
 func TestAuthors(t *testing.T) {
-	pkg := func(parts ...string) string {
-		path := filepath.Join(t.TempDir(), "file")
-		out, err := os.Create(path)
-		if err != nil {
-			t.Fatal(err)
-		}
-		defer out.Close()
-		z := zip.NewWriter(out)
-		for i := 0; i < len(parts); i += 2 {
-			h := &zip.FileHeader{Name: parts[i], Method: zip.Deflate}
-			if parts[i] == "mimetype" {
-				h.Method = zip.Store
-			}
-			w, err := z.CreateHeader(h)
-			if err != nil {
-				t.Fatal(err)
-			}
-			if _, err := w.Write([]byte(parts[i+1])); err != nil {
-				t.Fatal(err)
-			}
-		}
-		if err := z.Close(); err != nil {
-			t.Fatal(err)
-		}
-		return path
-	}
 	pdf := func(author string) string {
 		path := filepath.Join(t.TempDir(), "file.pdf")
 		doc := fpdf.New("P", "mm", "A4", "")
@@ -82,7 +85,7 @@ func TestAuthors(t *testing.T) {
 		return path
 	}
 	core := func(body string) string {
-		return pkg("[Content_Types].xml", `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"/>`,
+		return pkg(t, "[Content_Types].xml", `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"/>`,
 			"word/document.xml", "<w/>", "docProps/core.xml",
 			`<?xml version="1.0" encoding="UTF-8"?><cp:coreProperties xmlns:cp="http://schemas.openxmlformats.org/package/2006/metadata/core-properties" xmlns:dc="http://purl.org/dc/elements/1.1/">`+body+`</cp:coreProperties>`)
 	}
@@ -95,7 +98,7 @@ func TestAuthors(t *testing.T) {
 			slot.Text, "Brónach Eddis-Nakamura"},
 		{"a text without one", core(`<dc:creator> </dc:creator><dc:title>A bridge</dc:title>`), slot.Text, ""},
 		{"properties that are broken", core(`<dc:creator`), slot.Text, ""},
-		{"an open document", pkg("mimetype", "application/vnd.oasis.opendocument.text", "meta.xml",
+		{"an open document", pkg(t, "mimetype", "application/vnd.oasis.opendocument.text", "meta.xml",
 			`<office:document-meta xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:meta="urn:oasis:names:tc:opendocument:xmlns:meta:1.0"><office:meta><meta:initial-creator>Tam  O’Rourke</meta:initial-creator></office:meta></office:document-meta>`), slot.Text, "Tam O’Rourke"},
 		{"a PDF with its writer", pdf("Ysolde Fenn, Tarl"), slot.PDF, "Ysolde Fenn, Tarl"},
 		{"a PDF without one", pdf(""), slot.PDF, ""},

@@ -39,19 +39,11 @@ func PapersOf(r *site.Request, c application.Case, f *form.Form, s application.S
 	if !hide || !f.Design.HideNames {
 		return p, nil
 	}
-	people, err := r.Program.Connected.Behind(r.Context, r.DB, c.ID)
-	if err != nil {
-		return p, err
+	names, err := r.Program.Connected.Hidden(r.Context, r.DB, c, f, whole)
+	if err == nil {
+		p.hide(names)
 	}
-	people = append(people, hiding.Person{Name: c.LeadName})
-	for _, x := range f.Identities(filled) {
-		people = append(people, hiding.Person{Name: x.Name, Body: x.Body})
-	}
-	for _, l := range s.Decoded.Letters {
-		people = append(people, hiding.Person{Name: l.Name})
-	}
-	p.hide(hiding.Of(people))
-	return p, nil
+	return p, err
 }
 
 // hide takes names out of all that is read.

@@ -44,6 +44,22 @@ func signed(t *testing.T, name string) []byte {
 	return out.Bytes()
 }
 
+// shows a design's questions to readers, but for those that say who it is.
+func shows(hidden bool) func(*form.Design) {
+	return func(d *form.Design) {
+		d.HideNames = hidden
+		programtest.WithSlot("pictures", "Pictures", slot.Limits{Kinds: []slot.Kind{slot.PDF}, SizeMost: 8 << 20, FilesMost: 5,
+			Details: []string{"Title", "Who drew it"}})(d)
+		for i := range d.Sections {
+			for j := range d.Sections[i].Questions {
+				if q := &d.Sections[i].Questions[j]; q.Seen != form.ToOffice || !q.Identifies() {
+					q.Seen = form.ToReaders
+				}
+			}
+		}
+	}
+}
+
 // The name of whoever applies is planted in every text somebody can write, in a title,
 // captions, file names, the properties of files, a letter, the name of its file and
 // who wrote it. Where names are hidden no page, picture, file or link that a reader
@@ -54,18 +70,7 @@ func TestNamesAreHidden(t *testing.T) {
 	for _, hidden := range []bool{true, false} {
 		h := programtest.New(t)
 		neda := webtest.Officer(h)
-		h.OpenRound(neda, func(d *form.Design) {
-			d.HideNames = hidden
-			programtest.WithSlot("pictures", "Pictures", slot.Limits{Kinds: []slot.Kind{slot.PDF}, SizeMost: 8 << 20, FilesMost: 3,
-				Details: []string{"Title", "Who drew it"}})(d)
-			for i := range d.Sections {
-				for j := range d.Sections[i].Questions {
-					if q := &d.Sections[i].Questions[j]; q.Seen != form.ToOffice || !q.Identifies() {
-						q.Seen = form.ToReaders
-					}
-				}
-			}
-		})
+		h.OpenRound(neda, shows(hidden))
 		lead := h.Person("z@corvoe.example", "Zenobia "+name)
 		c := plant(t, h, lead.ID, name)
 		h.Drain()
@@ -83,8 +88,9 @@ func TestNamesAreHidden(t *testing.T) {
 	}
 }
 
-// plant writes an application with a name wherever there is room, and sends it.
-func plant(t *testing.T, h *programtest.House, lead int64, name string) (c application.Case) {
+// plant writes an application with a name wherever there is room, and sends it; more are
+// further pictures, the name of each and its bytes.
+func plant(t *testing.T, h *programtest.House, lead int64, name string, more ...any) (c application.Case) {
 	t.Helper()
 	var referee int64
 	h.Act(lead, func(ctx context.Context, tx *db.Tx) (err error) {
@@ -121,21 +127,27 @@ func plant(t *testing.T, h *programtest.House, lead int64, name string) (c appli
 	if err != nil {
 		t.Fatal(err)
 	}
-	body := signed(t, name)
-	for k, file := range map[form.Key]string{"site-plan": name + " plan.pdf", "pictures": "drawn by " + name + ".pdf"} {
+	put := func(k form.Key, file string, body []byte) {
 		m, err := h.Materials.PutInSlot(t.Context(), db.Account(lead), h.Clock.Now(), c, f.Question(k), file,
 			int64(len(body)), bytes.NewReader(body))
 		if err != nil {
 			t.Fatal(err)
 		}
-		if k == "pictures" {
-			h.Act(lead, func(ctx context.Context, tx *db.Tx) error {
-				_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{
-					{Place: form.Place{Question: k, Row: form.FileRow(m.ID), Column: form.DetailColumn(0)}, EditID: "planted", Value: "A view by " + name},
-					{Place: form.Place{Question: k, Row: form.FileRow(m.ID), Column: form.DetailColumn(1)}, EditID: "planted", Value: "Zenobia " + name}})
-				return err
-			})
+		if k != "pictures" {
+			return
 		}
+		h.Act(lead, func(ctx context.Context, tx *db.Tx) error {
+			_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{
+				{Place: form.Place{Question: k, Row: form.FileRow(m.ID), Column: form.DetailColumn(0)}, EditID: "planted", Value: "A view by " + name},
+				{Place: form.Place{Question: k, Row: form.FileRow(m.ID), Column: form.DetailColumn(1)}, EditID: "planted", Value: "Zenobia " + name}})
+			return err
+		})
+	}
+	body := signed(t, name)
+	put("site-plan", name+" plan.pdf", body)
+	put("pictures", "drawn by "+name+".pdf", body)
+	for i := 0; i < len(more); i += 2 {
+		put("pictures", more[i].(string), more[i+1].([]byte))
 	}
 	if _, err := h.Referees.PutPage(t.Context(), db.Actor{Kind: "link", ID: 1}, h.Clock.Now(), referee, "from "+name+".pdf", int64(len(body)), bytes.NewReader(body)); err != nil {
 		t.Fatal(err)

@@ -3,6 +3,8 @@ package reader
 import (
 	"errors"
 	"strconv"
+
+	"ulvant/internal/check"
 	"ulvant/internal/material"
 	"ulvant/internal/platform/inspect"
 	"ulvant/internal/web/casefile"
@@ -32,6 +34,16 @@ func File(r *site.Request) error {
 	}
 	if m.Name = doc.NameOf(id); m.Name == "" { // the same bytes in a slot that readers do not see
 		return fiber.ErrNotFound
+	}
+	how, text, err := r.Program.Checks.ShownTo(r.Context, r.At, r.Case, f, whole, id)
+	switch {
+	case err != nil:
+		return err
+	case how == check.NotShown:
+		return fiber.NewError(fiber.StatusConflict, "Names are hidden in this round, and nobody has looked yet whether one "+
+			"stands in this file. Ask the office for it.")
+	case how == check.ItsWords:
+		return r.Download(m.Name+" – its words, names hidden.txt", "text/plain; charset=utf-8", []byte(text))
 	}
 	seen := material.Made(r.Query("seen")) // what is drawn of a picture has no properties
 	if f.Design.HideNames && seen != material.Small && seen != material.Large {
