@@ -53,6 +53,9 @@ func (w Words) Blank() bool {
 
 // written prints the words of a file.
 func written(file *os.File, to io.Writer) error {
+	if _, err := file.Seek(0, io.SeekStart); err != nil { // it was looked at already
+		return err
+	}
 	kind, err := mimetype.DetectReader(file)
 	if err != nil {
 		return err

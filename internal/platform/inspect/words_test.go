@@ -106,6 +106,10 @@ func TestTypeOf(t *testing.T) {
 		if got := wordsAt(t, path); got.Type != c.want {
 			t.Errorf("%s: %v points, want %v", c.what, got.Type, c.want)
 		}
+		f, err := Bench{}.Look(context.Background(), path)
+		if err != nil || f.TypeLeast != c.want || c.want > 0 && (f.Words == nil || f.Words.Type != c.want) {
+			t.Errorf("%s, with all else that is found out: %+v, %v, want %v", c.what, f, err, c.want)
+		}
 	}
 }
 
