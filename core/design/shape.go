@@ -458,7 +458,8 @@ var limitMembers = map[string]Member{
 			Help: "What a machine cannot see, a line each."},
 		{Name: "paper", Label: "To be signed in ink: what the page to print says", As: Lines,
 			Help: "Applicants print it, have it signed, scan it and put it in; a checker confirms it."},
-		{Name: "needs", Label: "Belongs to a file in", As: Choose, From: "slots"}}},
+		{Name: "needs", Label: "Belongs to a file in", As: Choose, From: "slots",
+			Help: "An excerpt to its whole, a translation to its original. It says to which where there are several, and runs no longer than that."}}},
 }
 
 func slotKinds() []form.Option {

@@ -159,6 +159,7 @@ const (
 	CodeFileDetail       Code = "file-detail"
 	CodeFileMade         Code = "file-made-before"
 	CodeFileExcerpt      Code = "file-excerpt" // Detail says what is wrong with it
+	CodeFileWhole        Code = "file-whole"   // Detail says of what it is a part; "" when it is longer than that
 	CodeFileTick         Code = "file-tick"
 	CodeNotAccepted      Code = "not-accepted"
 	CodePageRange        Code = "page-range"

@@ -1,6 +1,7 @@
 package form
 
 import (
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -93,6 +94,24 @@ const (
 	ColTo   Key = "excerpt-to"
 )
 
+// ColWhole keeps which file of another slot a file belongs to, by its FileRow: the whole
+// of an excerpt, the original of a translation.
+const ColWhole Key = "whole"
+
+// WholeOf is the file of a slot's other slot that a file with some answer belongs to: the
+// only one there needs no naming. ok is false when none is named, or one that is not there.
+func WholeOf(others []slot.File, named string) (whole slot.File, ok bool) {
+	if len(others) == 1 {
+		return others[0], true
+	}
+	for _, x := range others {
+		if FileRow(x.ID) == strings.TrimSpace(named) {
+			return x, true
+		}
+	}
+	return whole, false
+}
+
 func checkFile(w *walk, q *question, s *QuestionState) {
 	limits := slot.Limits{}
 	if s.Limits.Slot != nil {
@@ -139,6 +158,9 @@ func (w *walk) files(q *question, s *QuestionState, files []slot.File, limits sl
 		if !limits.MadeSince.IsZero() {
 			w.made(q, s, f, limits.MadeSince)
 		}
+		if limits.Needs != "" {
+			w.whole(q, s, f, Key(limits.Needs))
+		}
 		if limits.ExcerptMost > 0 && (f.Kind == slot.Film || f.Kind == slot.Sound) {
 			w.excerpt(q, s, f, limits.ExcerptMost)
 		}
@@ -176,6 +198,31 @@ func (w *walk) excerpt(q *question, s *QuestionState, f slot.File, most int) {
 			Have: int64(f.Seconds), Limit: int64(most)})
 	}
 }
+
+// whole holds a file to the one that it belongs to: it names one, and what runs for some
+// time runs no longer than that.
+func (w *walk) whole(q *question, s *QuestionState, f slot.File, in Key) {
+	others := w.filled.Files[in]
+	if len(others) == 0 {
+		return // said once for the slot
+	}
+	at := Place{q.def.Key, FileRow(f.ID), ColWhole}
+	whole, ok := WholeOf(others, w.filled.Answers[at].Raw)
+	switch {
+	case !ok:
+		o := Obstacle{Code: CodeFileWhole, Place: at, Name: f.Name, Detail: string(in)}
+		if other := w.form.Question(in); other != nil {
+			o.Detail = other.Label
+		}
+		w.obstacle(s, o)
+	case f.Seconds > 0 && whole.Seconds > 0 && f.Seconds > whole.Seconds+wholeSlack:
+		w.obstacle(s, Obstacle{Code: CodeFileWhole, Place: at, Name: f.Name, Have: int64(math.Ceil(f.Seconds)),
+			Limit: int64(math.Ceil(whole.Seconds))})
+	}
+}
+
+// wholeSlack is by how many seconds two writers differ on the running time of one film.
+const wholeSlack = 0.5
 
 func (w *walk) made(q *question, s *QuestionState, f slot.File, since calendar.Date) {
 	at := Place{q.def.Key, FileRow(f.ID), ColMade}

@@ -29,7 +29,8 @@ func (f *Form) Accepts(p Place) string {
 		return ""
 	case k.keeps == AsFiles:
 		if p.Row == "" && noteForm.MatchString(string(p.Column)) || fileRow.MatchString(p.Row) &&
-			(p.Column == ColMade || p.Column == ColFrom || p.Column == ColTo || noteForm.MatchString(string(p.Column))) {
+			(p.Column == ColMade || p.Column == ColFrom || p.Column == ColTo || p.Column == ColWhole ||
+				noteForm.MatchString(string(p.Column))) {
 			return ""
 		}
 		return "A file is put in, not written."

@@ -52,6 +52,11 @@ func mend(f *form.Form, filled *form.Filled, path *form.Path, o form.Obstacle, k
 			return put(at, "2100-01-01")
 		}
 		return put(at, "an example")
+	case form.CodeFileWhole:
+		if others := filled.Files[form.Key(q.Needs())]; len(others) > 0 {
+			return put(at, form.FileRow(others[0].ID))
+		}
+		return false
 	case form.CodeFileTick:
 		return put(at, "yes")
 	case form.CodeRefereeMissing:

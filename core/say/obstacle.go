@@ -135,6 +135,12 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 		return fmt.Sprintf("%s: say %s", o.Name, o.Detail), "Write it beside the file."
 	case form.CodeFileExcerpt:
 		return excerptFault(o)
+	case form.CodeFileWhole:
+		if o.Detail == "" {
+			return fmt.Sprintf("%s runs %s, longer than the whole it belongs to (%s)", o.Name, phrase.Seconds(o.Have),
+				phrase.Seconds(o.Limit)), "Cut it, or say that it belongs to another."
+		}
+		return fmt.Sprintf("%s: say which of “%s” it belongs to", o.Name, o.Detail), "Choose it beside the file."
 	case form.CodeFileMade:
 		return o.Name + " was made before " + o.Day.Words(), "Only work made on that day or later is taken."
 	case form.CodeFileTick:

@@ -56,7 +56,8 @@ func Stuck(c form.Code) string {
 		return "Too little paid by others"
 	case form.CodeBudgetCap, form.CodeBudgetMost:
 		return "Too much asked under one heading"
-	case form.CodeFileDetail, form.CodeFileTick, form.CodeFileMade, form.CodeFileExcerpt:
+	case form.CodeFileDetail, form.CodeFileTick, form.CodeFileMade, form.CodeFileExcerpt,
+		form.CodeFileWhole:
 		return "Something to say beside a file"
 	case form.CodePageRange, form.CodePageSlot:
 		return "A page that is not in the file"

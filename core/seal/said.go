@@ -27,6 +27,8 @@ func (d *Document) Titled(f *form.Form, x File) (title, said string) {
 	for _, a := range d.beside(x) {
 		label := detail(q, a.Column)
 		switch {
+		case a.Column == form.ColWhole:
+			rest = append(rest, label+": "+d.called(a.Raw))
 		case a.Column == form.ColFrom || a.Column == form.ColTo:
 		case title == "" && strings.Contains(strings.ToLower(label), "title"):
 			title = strings.TrimSpace(a.Raw)
@@ -66,9 +68,23 @@ func (d *Document) beside(x File) (out []Answer) {
 func (d *Document) said(q *form.Question, x File) string {
 	var out []string
 	for _, a := range d.beside(x) {
-		out = append(out, detail(q, a.Column)+": "+strings.TrimSpace(a.Raw))
+		raw := strings.TrimSpace(a.Raw)
+		if a.Column == form.ColWhole {
+			raw = d.called(raw)
+		}
+		out = append(out, detail(q, a.Column)+": "+raw)
 	}
 	return strings.Join(out, " · ")
+}
+
+// called is the name of the file that a row stands for.
+func (d *Document) called(row string) string {
+	for _, x := range d.Files {
+		if form.FileRow(x.ID) == strings.TrimSpace(row) {
+			return x.Name
+		}
+	}
+	return "a file that is not here"
 }
 
 // detail names what is asked beside a file at a column, in the first case of
@@ -81,6 +97,8 @@ func detail(q *form.Question, column form.Key) string {
 		return "excerpt from"
 	case form.ColTo:
 		return "to"
+	case form.ColWhole:
+		return "belongs to"
 	}
 	cases := []form.Limits{q.Limits.Else}
 	for _, w := range q.Limits.When {

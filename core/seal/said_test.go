@@ -46,6 +46,14 @@ func TestTitledAndExcerpt(t *testing.T) {
 	if got := d.Excerpt(File{Slot: "film", ID: 8}); got != (slot.Excerpt{}) {
 		t.Errorf("half an excerpt: %v", got)
 	}
+	d.Files = []File{{ID: 3, Slot: "whole", Name: "tide.mp4"}}
+	d.Answers = append(d.Answers, row(9, form.ColWhole, "f3"), row(10, form.ColWhole, "f4"))
+	if _, said := d.Titled(f, File{Slot: "film", ID: 9}); said != "belongs to: tide.mp4" {
+		t.Errorf("an excerpt of its own: %q", said)
+	}
+	if got := d.Said(f, File{Slot: "film", ID: 10}); got != "belongs to: a file that is not here" {
+		t.Errorf("of a whole that is not here: %q", got)
+	}
 	if title, said := d.Titled(f, File{Slot: "gone", ID: 7}); title != "" || said != "" {
 		t.Errorf("of a slot that is gone: %q %q", title, said)
 	}

@@ -55,6 +55,8 @@ func sheet(file *os.File, w io.Writer) (err error) {
 	var t Table
 	if kind.Is("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet") {
 		t, err = workbook(file)
+	} else if kind.Is("application/vnd.oasis.opendocument.spreadsheet") {
+		t, err = openSheet(file)
 	} else if kind.Is("text/csv") || kind.Is("text/plain") {
 		t, err = commaSeparated(file)
 	} else {

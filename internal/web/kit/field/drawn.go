@@ -95,7 +95,7 @@ func (x File) Read() string {
 	switch {
 	case x.State == slot.Ready && x.Facts.Kind == slot.PDF:
 		return "paper"
-	case x.State == slot.Ready && x.Facts.Kind == slot.Sheet && !strings.HasSuffix(strings.ToLower(x.Name), ".ods"):
+	case x.State == slot.Ready && x.Facts.Kind == slot.Sheet:
 		return "sheet"
 	}
 	return ""

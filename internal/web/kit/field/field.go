@@ -267,6 +267,14 @@ func (f *Field) AddFile(filled *form.Filled, versions map[form.Place]int, m mate
 			add(form.ColFrom, "The excerpt begins at", "0:00")
 			add(form.ColTo, "and ends at", slot.Runs(min(m.Facts.Seconds, float64(l.ExcerptMost))))
 		}
+		if others := filled.Files[form.Key(l.Needs)]; l.Needs != "" && len(others) > 1 {
+			add(form.ColWhole, "Belongs to", "")
+			in := &x.Details[len(x.Details)-1]
+			in.As = control.Select
+			for _, o := range others {
+				in.Options = append(in.Options, form.Option{Key: form.Key(form.FileRow(o.ID)), Label: o.Name})
+			}
+		}
 		if !l.MadeSince.IsZero() {
 			add(form.ColMade, "When it was made", "1 July 2027")
 		}

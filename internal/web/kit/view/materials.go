@@ -63,7 +63,7 @@ func (s Shown) Paper() bool { return s.Kind == slot.PDF }
 
 // Sheet is a workbook or CSV whose first sheet can be read in the page.
 func (s Shown) Sheet() bool {
-	return s.Kind == slot.Sheet && !strings.HasSuffix(strings.ToLower(s.Name), ".ods")
+	return s.Kind == slot.Sheet
 }
 
 // Table is where its first sheet is had.
