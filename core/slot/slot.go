@@ -131,7 +131,8 @@ type Facts struct {
 	DPI       float64 `json:"dpi,omitempty"` // 0: the file does not say
 	Grey      bool    `json:"grey,omitempty"`
 	Seconds   float64 `json:"seconds,omitempty"`
-	Author    string  `json:"author,omitempty"` // whom the file's own properties name; "" for nobody
+	Author    string  `json:"author,omitempty"`   // whom the file's own properties name; "" for nobody
+	Template  string  `json:"template,omitempty"` // the mark of a template that it carries; "" for none
 }
 
 // Fault is what is wrong with a file.

@@ -36,7 +36,7 @@ var Fast = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLengt
 // Main lets the test binary be its own inspecting child; call it from TestMain.
 func Main(m *testing.M) {
 	if os.Getenv(inspect.Env) == inspect.Command {
-		os.Exit(inspect.Child(os.Args[2]))
+		os.Exit(inspect.Child(os.Args[2], os.Args[3:]...))
 	}
 	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelError})))
 	os.Exit(m.Run())

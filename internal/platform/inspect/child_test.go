@@ -34,7 +34,7 @@ func TestMain(m *testing.M) {
 		os.Exit(m.Run())
 	}
 	if os.Args[2] != probing {
-		os.Exit(Child(os.Args[2]))
+		os.Exit(Child(os.Args[2], os.Args[3:]...))
 	}
 	var where bytes.Buffer
 	where.ReadFrom(os.Stdin)

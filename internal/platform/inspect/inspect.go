@@ -42,6 +42,7 @@ const (
 	tabling   = "table"  // prints the first sheet of a workbook
 	celling   = "cells"  // prints every cell of a workbook
 	wording   = "words"  // prints what is written in it
+	marking   = "mark"   // prints it with a mark of a template, the word after this one
 )
 
 // Finding is what was found.
@@ -103,12 +104,14 @@ var ErrKept = errors.New("what this file says of who made it cannot be taken out
 var errChild = errors.New("the file could not be opened within the limits of time and memory")
 
 // run starts a child and reads at most so many bytes of what it prints.
-func (b Bench) run(ctx context.Context, work, path string, most int64) (out []byte, used *os.ProcessState, err error) {
-	b.Gate.Do(func() { out, used, err = run(ctx, work, path, most) })
+// more are words for its work.
+func (b Bench) run(ctx context.Context, work, path string, most int64, more ...string) (out []byte, used *os.ProcessState,
+	err error) {
+	b.Gate.Do(func() { out, used, err = run(ctx, work, path, most, more...) })
 	return out, used, err
 }
 
-func run(ctx context.Context, work, path string, most int64) ([]byte, *os.ProcessState, error) {
+func run(ctx context.Context, work, path string, most int64, more ...string) ([]byte, *os.ProcessState, error) {
 	self, err := os.Executable()
 	if err != nil {
 		return nil, nil, err
@@ -126,7 +129,7 @@ func run(ctx context.Context, work, path string, most int64) ([]byte, *os.Proces
 	ctx, cancel := context.WithTimeout(ctx, seconds*time.Second)
 	defer cancel()
 	start := func(flags uintptr) (*exec.Cmd, io.ReadCloser, error) {
-		cmd := exec.CommandContext(ctx, self, Command, work)
+		cmd := exec.CommandContext(ctx, self, append([]string{Command, work}, more...)...)
 		cmd.Env = []string{Env + "=" + Command, "GOMEMLIMIT=" + soft, "GOMAXPROCS=1", "HOME=/nonexistent",
 			"TMPDIR=/nonexistent"}
 		cmd.Dir, cmd.Stdin = empty, file
@@ -161,7 +164,7 @@ func run(ctx context.Context, work, path string, most int64) ([]byte, *os.Proces
 }
 
 // Child is the work of the child process; the file is its standard input.
-func Child(work string) int {
+func Child(work string, more ...string) int {
 	confine()
 	switch work {
 	case looking:
@@ -188,10 +191,16 @@ func Child(work string) int {
 		if wordsOf(os.Stdin, os.Stdout) == nil {
 			return 0
 		}
-	case cleaning:
+	case cleaning, marking:
 		b, err := io.ReadAll(os.Stdin)
-		if err == nil {
+		switch {
+		case err != nil:
+		case work == cleaning:
 			b, err = cleaned(b)
+		case len(more) > 0:
+			b, err = marked(b, more[0])
+		default:
+			err = errNotCleaned
 		}
 		if err == nil {
 			_, err = os.Stdout.Write(b)
@@ -342,5 +351,6 @@ func lookPDF(file *os.File, f *slot.Facts) slot.Fault {
 		f.PageShort, f.PageLong = max(f.PageShort, min(d.Width, d.Height)), max(f.PageLong, d.Width, d.Height)
 	}
 	f.Pages, f.HasText, f.Author = ctx.PageCount, len(ctx.Optimize.FontObjects) > 0, authorOf(ctx.Author)
+	f.Template = authorOf(ctx.Properties[slot.TemplateProperty])
 	return ""
 }

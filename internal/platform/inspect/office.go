@@ -26,6 +26,7 @@ func lookOffice(file *os.File, f *slot.Facts) slot.Fault {
 	if err != nil {
 		return "" // CSV is no package
 	}
+	f.Template = markIn(pkg)
 	for _, name := range []string{"docProps/core.xml", "meta.xml"} {
 		part, err := pkg.Open(name)
 		if err != nil {

@@ -24,7 +24,7 @@ import (
 
 func TestMain(m *testing.M) {
 	if os.Getenv(inspect.Env) != "" {
-		os.Exit(inspect.Child(os.Args[2]))
+		os.Exit(inspect.Child(os.Args[2], os.Args[3:]...))
 	}
 	os.Exit(m.Run())
 }
