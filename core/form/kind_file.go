@@ -69,6 +69,10 @@ func TickRule(slot Key) Key { return "ticked-" + slot }
 // slot or of letters, where names are hidden.
 func NamesRule(question Key) Key { return "names-" + question }
 
+// TemplateRule is the key under which somebody looks at what came back for the template of
+// a slot in an older version, or as something else.
+func TemplateRule(slot Key) Key { return "template-" + slot }
+
 // Ticks lists what was ticked and signed on a path, for the checker.
 func (f *Form) Ticks(p *Path) []Tick {
 	var out []Tick

@@ -11,11 +11,12 @@ import (
 // several, and runs no longer; a translation, which does not run, only names.
 func TestAFileThatBelongsToAnother(t *testing.T) {
 	film := func(id int64, name string, seconds float64) slot.File {
-		return slot.File{ID: id, Name: name, Size: 9, State: slot.Ready, Facts: slot.Facts{Kind: slot.Film, Seconds: seconds}}
+		return slot.File{ID: id, Name: name, Size: 9, State: slot.Ready,
+			Facts: slot.Facts{Kind: slot.Film, Seconds: seconds}}
 	}
 	limits := func(needs string) form.Cases[form.Limits] {
-		return form.Cases[form.Limits]{Else: form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Film, slot.PDF}, FilesMost: 3,
-			SizeMost: 1 << 20, Needs: needs}}}
+		return form.Cases[form.Limits]{Else: form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{slot.Film, slot.PDF},
+			FilesMost: 3, SizeMost: 1 << 20, Needs: needs}}}
 	}
 	f := asking(t, nil, form.Question{Key: "films", Label: "Films", Kind: form.File, Limits: limits("")},
 		form.Question{Key: "excerpts", Kind: form.File, Limits: limits("films")})

@@ -105,6 +105,7 @@ func RuleNames(f *form.Form) map[form.Key]string {
 			if q.InkOf() != "" {
 				out[form.TickRule(q.Key)] = "Signed in ink: " + q.Label
 			}
+			out[form.TemplateRule(q.Key)] = "The template: " + q.Label
 			out[form.NamesRule(q.Key)] = "Names in files: " + q.Label
 			out[form.PaperRule(q.Key)] = "On paper: " + q.Label
 			out[form.LettersRule(q.Key)] = "Still to come: " + q.Label

@@ -38,6 +38,8 @@ var Catalogue = map[Verb]Event{
 	"signed-for-open":             {"signed for {number} things that the proof could not decide", false},
 	"enquired":                    {"asked a question about the round", false},
 	"answered-enquiry":            {"answered a question about the round", false},
+	"guidance-put":                {"put up “{title}”, version {number}", false},
+	"guidance-removed":            {"took “{title}” away: {why}", false},
 	"started":                     {"began the application", true},
 	"wrote":                       {"wrote in “{section}”", true},
 	"put-file":                    {"put a file into “{question}”: {pages}", true},

@@ -19,6 +19,7 @@ import (
 	"ulvant/core/slot"
 	"ulvant/internal/application"
 	"ulvant/internal/connection"
+	"ulvant/internal/guidance"
 	"ulvant/internal/intake"
 	"ulvant/internal/material"
 	"ulvant/internal/platform/db"
@@ -55,6 +56,7 @@ type Store struct {
 	Jobs  *jobs.Queue
 
 	Materials *material.Store
+	Guidance  *guidance.Store
 
 	Referees *reference.Store
 	Profiles *profile.Store
@@ -220,6 +222,9 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []com
 		return err
 	}
 	if err := s.Connections.Take(ctx, tx, c); err != nil {
+		return err
+	}
+	if err := s.putTemplates(ctx, tx, c, &sealed.Decoded, counts); err != nil {
 		return err
 	}
 	if err := s.putNamed(ctx, tx, f, c, &sealed.Decoded, read, counts); err != nil {

@@ -253,7 +253,8 @@ func (s *Store) sweepShelf(ctx context.Context, at time.Time) error {
 	if err := s.DB.SelectContext(ctx, &sums, `
 		SELECT DISTINCT s.sha256 FROM shelved s WHERE s.removed_at < $1 AND s.sha256 <> ''
 		  AND NOT EXISTS (SELECT FROM shelved o WHERE o.sha256 = s.sha256 AND o.removed_at IS NULL)
-		  AND NOT EXISTS (SELECT FROM material m WHERE m.sha256 = s.sha256 AND m.name <> '')`, at.Add(-keptReplaced)); err != nil {
+		  AND NOT EXISTS (SELECT FROM material m WHERE m.sha256 = s.sha256 AND m.name <> '')
+		  AND NOT EXISTS (SELECT FROM guidance_version g WHERE s.sha256 IN (g.sha256, g.original))`, at.Add(-keptReplaced)); err != nil {
 		return err
 	}
 	for _, sum := range sums {

@@ -91,7 +91,8 @@ func (s *Store) sweepErased(ctx context.Context) error {
 	if err := s.DB.SelectContext(ctx, &sums, `
 		SELECT DISTINCT m.sha256 FROM material m WHERE m.name = '' AND m.removed_at IS NOT NULL AND m.sha256 <> ''
 		  AND NOT EXISTS (SELECT FROM material o WHERE o.sha256 = m.sha256 AND o.name <> '')
-		  AND NOT EXISTS (SELECT FROM shelved s WHERE s.sha256 = m.sha256)`); err != nil {
+		  AND NOT EXISTS (SELECT FROM shelved s WHERE s.sha256 = m.sha256)
+		  AND NOT EXISTS (SELECT FROM guidance_version g WHERE m.sha256 IN (g.sha256, g.original))`); err != nil {
 		return err
 	}
 	for _, sum := range sums {

@@ -29,6 +29,7 @@ import (
 	"ulvant/internal/enquiry"
 	"ulvant/internal/fee"
 	"ulvant/internal/funder"
+	"ulvant/internal/guidance"
 	"ulvant/internal/intake"
 	"ulvant/internal/interview"
 	"ulvant/internal/material"
@@ -74,6 +75,7 @@ type Program struct {
 	People     *people.Store
 	Rounds     *round.Store
 	Enquiries  *enquiry.Store
+	Guidance   *guidance.Store
 	Profiles   *profile.Store
 	Surveys    *survey.Store
 	Together   *together.Store
@@ -133,6 +135,8 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Jobs: p.Jobs, Life: cfg.UploadLife,
 		Scans: scan.Scanner{Addr: cfg.Scanner},
 		Bench: inspect.Bench{Gate: make(limit.Gate, 1)}}
+	p.Guidance = &guidance.Store{DB: d, Rounds: p.Rounds, Cases: p.Cases, Materials: p.Materials, Post: p.Post,
+		Jobs: p.Jobs}
 	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links,
 		LinkLife: cfg.LinkLife, Jobs: p.Jobs}
 	p.Fees = &fee.Store{DB: d, Cases: p.Cases, Links: p.Links, LinkLife: cfg.LinkLife, Jobs: p.Jobs,
@@ -142,7 +146,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 		People: p.People,
 		Links:  p.Links, Jobs: p.Jobs, SealKey: p.SealKey}
 	p.Fees.Enter = p.Intake.EnterPaid
-	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs, Materials: p.Materials,
+	p.Checks = &check.Store{DB: d, Cases: p.Cases, Jobs: p.Jobs, Materials: p.Materials, Guidance: p.Guidance,
 		Referees: p.Referees, // its profiles come below
 		Declared: check.Declarations{Base: strings.TrimRight(cfg.Declarations, "/"), Client: &http.Client{}}}
 	p.Work = &work.Store{DB: d}
@@ -185,6 +189,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Profiles.Register()
 	p.Materials.Register()
 	p.Checks.Register()
+	p.Guidance.Register()
 	p.Referees.Register()
 	p.Fees.Register()
 	p.Reading.Register()

@@ -105,8 +105,8 @@ var errChild = errors.New("the file could not be opened within the limits of tim
 
 // run starts a child and reads at most so many bytes of what it prints.
 // more are words for its work.
-func (b Bench) run(ctx context.Context, work, path string, most int64, more ...string) (out []byte, used *os.ProcessState,
-	err error) {
+func (b Bench) run(ctx context.Context, work, path string, most int64, more ...string) (out []byte,
+	used *os.ProcessState, err error) {
 	b.Gate.Do(func() { out, used, err = run(ctx, work, path, most, more...) })
 	return out, used, err
 }

@@ -62,7 +62,7 @@ func TestMarked(t *testing.T) {
 			if err != nil {
 				t.Fatalf("%s: %v", c.what, err)
 			}
-			path = filepath.Join(t.TempDir(), "marked."+filepath.Ext("x."+c.ends)[1:])
+			path = filepath.Join(t.TempDir(), "marked."+filepath.Ext("x." + c.ends)[1:])
 			if err := os.WriteFile(path, b, 0o600); err != nil {
 				t.Fatal(err)
 			}

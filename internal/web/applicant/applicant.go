@@ -2,6 +2,7 @@
 package applicant
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strconv"
@@ -16,6 +17,7 @@ import (
 	"ulvant/core/say"
 	"ulvant/internal/application"
 	"ulvant/internal/desk"
+	"ulvant/internal/guidance"
 	"ulvant/internal/material"
 	"ulvant/internal/reference"
 	"ulvant/internal/round"
@@ -115,9 +117,12 @@ type Desk struct {
 	Query      *application.Query   // that handed it back; nil for a draft
 	Reopened   []Reopened
 	MayAskTime bool
-	Together   bool // others write or read it too
-	live       bool // it can be written, by those who may
+	Together   bool             // others write or read it too
+	Papers     int              // files beside the round
+	Newer      []guidance.Paper // those of them that are newer than the draft
+	live       bool             // it can be written, by those who may
 	answers    map[form.Place]form.Answer
+	files      []guidance.Paper
 }
 
 // Place puts a field on the page of the case.
@@ -169,6 +174,14 @@ func (d *Desk) beside(r *site.Request) error {
 		fl, k := &d.Fields[i], d.Fields[i].Q.Key
 		fl.Earlier, fl.Differs, fl.Comments, fl.Together = earlier[k], differ[k], comments[k], d.Together
 	}
+	if d.files == nil {
+		if d.files, err = r.Program.Guidance.Of(r.Context, r.DB, d.Case.RoundID); err != nil {
+			return err
+		}
+	}
+	if d.Papers = len(d.files); d.Case.State.Is(lifecycle.Writing) {
+		d.Newer = newer(d.files, d.Case.CreatedAt)
+	}
 	d.Stages, err = stages(r, d.Form)
 	return err
 }
@@ -215,6 +228,9 @@ func stands(r *site.Request, section string, w *application.Whole, open bool) (*
 	if err != nil {
 		return nil, err
 	}
+	if d.files, err = d.papers(r); err != nil {
+		return nil, err
+	}
 	d.live, d.answers = d.Open, filled.Answers
 	d.Open = d.Open && r.May(access.WriteCase)
 	d.MayAskTime = r.May(access.AskTime)
@@ -222,10 +238,15 @@ func stands(r *site.Request, section string, w *application.Whole, open bool) (*
 		q := &d.Section.Questions[i]
 		fl := field.New(f, filled, path, q, versions)
 		fl.ReadOnly = !d.Open || !w.Takes(q.Key)
+		for _, p := range d.files {
+			if p.Slot == q.Key {
+				fl.Fill, fl.Round = append(fl.Fill, p), d.Case.RoundKey
+			}
+		}
 		for _, m := range files {
 			if m.Slot == q.Key {
 				fl.AddFile(filled, versions, m)
-				fl.Files[len(fl.Files)-1].Warn = say.NamesAuthor(d.Form, q, m.Facts.Facts)
+				fl.Files[len(fl.Files)-1].Warn = cmp.Or(say.NamesAuthor(d.Form, q, m.Facts.Facts), oldTemplate(fl.Fill, m))
 			}
 		}
 		fl.OfferShelf(shelf)

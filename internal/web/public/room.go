@@ -25,6 +25,7 @@ var Room = site.Room{Name: "public", Pages: pages, Values: map[string]any{
 	{Method: site.Get, Path: "/rounds/:round", Action: access.Visit, Handle: Round},
 	{Method: site.Get, Path: "/rounds/:round/check", Action: access.Visit, Handle: Check},
 	{Method: site.Post, Path: "/rounds/:round/check", Action: access.Visit, Limits: site.Costs, Handle: Answer},
+	{Method: site.Get, Path: "/rounds/:round/files/:id", Action: access.Visit, Handle: GuidanceFile},
 	{Method: site.Get, Path: "/rounds/:round/questions", Action: access.Visit, Handle: Enquiries},
 	{Method: site.Post, Path: "/rounds/:round/questions", Action: access.HaveDesk, Limits: site.Fills,
 		Handle: Enquire},

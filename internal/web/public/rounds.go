@@ -12,6 +12,7 @@ import (
 	"ulvant/core/pathtable"
 	"ulvant/core/proof"
 	"ulvant/core/say"
+	"ulvant/internal/guidance"
 	"ulvant/internal/round"
 	"ulvant/internal/web/kit/field"
 	"ulvant/internal/web/kit/site"
@@ -71,6 +72,7 @@ type askedSection struct {
 
 // roundPage is what public/round.html draws.
 type roundPage struct {
+	Papers   []guidance.Paper
 	Answered int
 	Need     *pathtable.Need
 	Kinds    []pathtable.Column
@@ -119,6 +121,10 @@ func Round(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	papers, err := r.Program.Guidance.Of(r.Context, r.DB, r.Round.ID)
+	if err != nil {
+		return err
+	}
 	answered, err := r.Program.Enquiries.Public(r.Context, r.DB, r.Round.ID)
 	if err != nil {
 		return err
@@ -128,11 +134,14 @@ func Round(r *site.Request) error {
 		return err
 	}
 	return r.Draw(fiber.StatusOK, "public/round", view.Page{Title: l.Name, Nav: "rounds",
-		Data: roundPage{Answered: len(answered),
+		Data: roundPage{Answered: len(answered), Papers: papers,
 			Need: need, Kinds: kinds, Kind: r.Query("kind"), R: l, Awards: catalogue(l.Form), Fees: feesOf(l.Form),
 			Sections: sections, Ready: append(ready, l.Form.Design.Ready...), Strand: strandOf(r, l),
 			Vote: voteOf(r.Round, l.Form, v, r.At)}})
 }
+
+// GuidanceFile sends a file beside a round, as it holds now.
+func GuidanceFile(r *site.Request) error { return r.SendGuidance("") }
 
 // needOf is what a visitor will need who says which kind of applicant they are;
 // nil when they do not. kinds are those to choose from.

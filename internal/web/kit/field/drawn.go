@@ -9,6 +9,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/say"
 	"ulvant/core/slot"
+	"ulvant/internal/guidance"
 	"ulvant/internal/material"
 )
 
@@ -147,6 +148,8 @@ type Field struct {
 	Shelf    []material.Shelved // what a shelf has that would do, and is not attached
 	Accept   string             // of the file chooser
 	Several  bool               // files
+	Fill     []guidance.Paper   // templates that it is filled in on
+	Round    string             // whose they are, by its key
 	Problems []Problem
 	Referees []Person
 	Typed    map[string]string // what was typed into a form that was refused

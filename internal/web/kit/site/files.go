@@ -7,12 +7,14 @@ import (
 	"io"
 	"mime/multipart"
 	"net/url"
+	"strconv"
 	"strings"
 
 	"github.com/gofiber/fiber/v3"
 
 	"ulvant/core/export"
 	"ulvant/core/slot"
+	"ulvant/internal/guidance"
 	"ulvant/internal/material"
 	"ulvant/internal/platform/inspect"
 )
@@ -107,6 +109,35 @@ func (r *Request) SendMaterial(f material.File) error {
 		r.Set(fiber.HeaderContentSecurityPolicy, seenPolicy)
 	}
 	return nil
+}
+
+// SendGuidance sends a file beside the request's round, by its number and that of the
+// version; "" for the last.
+func (r *Request) SendGuidance(version string) error {
+	id, err := strconv.ParseInt(r.Params("id"), 10, 64)
+	if err != nil {
+		return fiber.ErrNotFound
+	}
+	p, err := r.Program.Guidance.Find(r.Context, r.DB, r.Round.ID, id)
+	if errors.Is(err, guidance.ErrNotFound) {
+		return fiber.ErrNotFound
+	}
+	if err != nil {
+		return err
+	}
+	v := p.Last()
+	if version != "" {
+		n, err := strconv.Atoi(version)
+		if err != nil || n < 1 || n > len(p.Versions) {
+			return fiber.ErrNotFound
+		}
+		v = p.Versions[n-1]
+	}
+	b, err := r.Program.Guidance.Bytes(v)
+	if err != nil {
+		return err
+	}
+	return r.Download(v.Name, v.MIME, b)
 }
 
 // Upload opens the file of a posted form.

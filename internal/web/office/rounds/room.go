@@ -14,7 +14,7 @@ var pages embed.FS
 // Room is a round seen by the office: how it stands, its applications, those who need help.
 var Room = site.Room{Name: "office/rounds", Pages: pages, Values: map[string]any{
 	"costs": office.RoundPage[costsPage]{}, "care": office.RoundPage[carePage]{},
-	"design": designForm{}, "enquiries": office.RoundPage[enquiriesPage]{},
+	"design": designForm{}, "enquiries": office.RoundPage[enquiriesPage]{}, "guidance": office.RoundPage[guidancePage]{},
 	"asked": office.RoundPage[askedPage]{}, "askednudge": office.RoundPage[nudgePage]{},
 	"overview": office.RoundPage[overviewPage]{}, "watch": office.RoundPage[watchPage]{}, "rescue": office.RoundPage[rescuePage]{},
 	"fees": office.RoundPage[feesPage]{}, "feesdesk": office.RoundPage[deskPage]{},
@@ -38,6 +38,11 @@ var Room = site.Room{Name: "office/rounds", Pages: pages, Values: map[string]any
 	{Method: site.Get, Path: "/office/rounds/:round/questions", Action: access.SeeWhole, Handle: Enquiries},
 	{Method: site.Post, Path: "/office/rounds/:round/questions/:id", Action: access.AnswerAsked,
 		Handle: AnswerEnquiry},
+	{Method: site.Get, Path: "/office/rounds/:round/guidance", Action: access.SeeWhole, Handle: Guidance},
+	{Method: site.Post, Path: "/office/rounds/:round/guidance", Action: access.EditDesign, Large: true, Limits: site.Costs,
+		Handle: PutGuidance},
+	{Method: site.Post, Path: "/office/rounds/:round/guidance/:id/remove", Action: access.EditDesign, Handle: RemoveGuidance},
+	{Method: site.Get, Path: "/office/rounds/:round/guidance/:id/:number", Action: access.SeeWhole, Handle: GuidanceFile},
 	{Method: site.Get, Path: "/office/rounds/:round/costs", Action: access.SeeWhole, Limits: site.Costs, Handle: Costs},
 	{Method: site.Get, Path: "/office/rounds/:round/costs.csv", Action: access.SeeWhole, Limits: site.Costs,
 		Handle: CostRows},
