@@ -81,7 +81,7 @@ func Build(ctx context.Context, p *program.Program, desk *paydesk.Desk, now time
 	b.offers(decided)
 	before.samples(decided)
 	before.whatIfs()
-	b.round(d.Open, read(openRows), openRound).between(read(openRows))
+	b.round(d.Open, read(openRows), openRound).guides().between(read(openRows))
 	b.round(d.Large, read(largeRows), both(largeWorks(calendar.WallOf(d.Large.ProposalsIn, zone)), fullBudget(0)))
 	b.inDesign(d.Open)
 	b.others()

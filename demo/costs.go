@@ -47,7 +47,7 @@ func fullBudget(quotes int64) func(*edits, *form.Design) {
 }
 
 // openRound is the round of the grants that is open.
-var openRound = both(twoStages, fullBudget(10_000_00))
+var openRound = both(both(twoStages, guided), fullBudget(10_000_00))
 
 // both makes two changes of a design, one after the other.
 func both(a, b func(*edits, *form.Design)) func(*edits, *form.Design) {

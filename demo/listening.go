@@ -20,10 +20,12 @@ import (
 func listening(e *edits, _ *form.Design) {
 	e.set("about", "Three months with a microphone and a boat pass, for somebody who listens for a living or would like to.")
 	e.set("gives", "A stipend, a room at Tarl and the loan of recording gear.")
-	for _, path := range []string{"sections/materials", "sections/references", "sections/you/questions/orcid", "sections/you/questions/work-so-far"} {
+	for _, path := range []string{"sections/materials/questions/best-page", "sections/materials/questions/notes", "sections/materials/questions/recordings",
+		"sections/materials/questions/plates", "sections/references", "sections/you/questions/orcid", "sections/you/questions/work-so-far"} {
 		e.ops = append(e.ops, design.Op{Do: design.Remove, Path: path})
 	}
 
+	heardAsks(e)
 	e.set("readersEach", 2)
 	e.add("stages", form.Stage{Key: "talks", Label: "Interviews", Does: form.Interview, From: form.ReadingEnd, To: form.AnswerOn}, "deciding")
 	for key, weight := range map[string]int{"question": 25, "method": 25, "person": 20} {
@@ -99,6 +101,13 @@ func (t *talking) applies(ctx context.Context, l listener) error {
 	mine, err := t.Desk.Mine(ctx, lead.ID)
 	if err != nil || len(mine) != 1 {
 		return fmt.Errorf("%d applications of %s: %w", len(mine), l.name, err)
+	}
+	c, err := t.Cases.Find(ctx, t.DB, mine[0].Ref)
+	if err != nil {
+		return err
+	}
+	if err := t.hears(ctx, c, l); err != nil {
+		return err
 	}
 	return t.act(ctx, lead.ID, func(ctx context.Context, tx *db.Tx) error {
 		c, err := t.Cases.Find(ctx, tx, mine[0].Ref)

@@ -109,6 +109,9 @@ func (r *running) write(t tale, c application.Case, lead people.Account, begin t
 			return err
 		})
 	}
+	if t.title == onTemplate || t.title == onOldTemplate || t.title == inInk {
+		r.on(at.Add(4*time.Hour), func(ctx context.Context) error { return r.papers(ctx, t, c, lead.ID) })
+	}
 	if plan == "draft" || plan == "lapsed" {
 		return
 	}

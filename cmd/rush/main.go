@@ -34,7 +34,7 @@ type plan struct {
 }
 
 func main() {
-	if len(os.Args) == 3 && os.Args[1] == inspect.Command {
+	if len(os.Args) >= 3 && os.Args[1] == inspect.Command {
 		os.Exit(inspect.Child(os.Args[2], os.Args[3:]...))
 	}
 	var p plan

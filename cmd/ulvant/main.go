@@ -29,7 +29,7 @@ var commands = []command{
 }
 
 func main() {
-	if len(os.Args) == 3 && os.Args[1] == inspect.Command {
+	if len(os.Args) >= 3 && os.Args[1] == inspect.Command {
 		os.Exit(inspect.Child(os.Args[2], os.Args[3:]...))
 	}
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
