@@ -97,6 +97,13 @@ func bridge(e *edits, d *form.Design) {
 				Paper: true,
 			}
 		})
+	e.ask("the-design", "people-shown", form.Signatory, form.Chosen, "People who can be recognised in the picture", mayNo, office,
+		help("Each gets a mail and sees the picture before they say yes. Leave it empty when there are none."),
+		func(q *form.Question) {
+			q.Limits.Else.Referees = 3
+			q.Ask = &form.Ask{Who: "somebody in the picture", Wants: "I may be seen in this picture, in the catalogue and where the designs are shown.",
+				Paper: true, Shows: []form.Key{"picture"}}
+		})
 	e.set("criteria/buildable/passPoints", pairsOf("spans", "It spans the burn without a pier", "cart",
 		"The post cart can cross"))
 	e.add("bodies", form.Body{Key: "engineers", Label: "The district’s engineers",

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"ulvant/core/calendar"
+	"ulvant/core/slot"
 )
 
 // Ask is what a referee or signatory is asked.
@@ -126,7 +127,7 @@ func (c *compiler) compileTheirs(q *Question) {
 	c.f.theirs[q.Key] = f
 }
 
-// Shown is one answer that is part of what somebody confirms.
+// Shown is one answer, or one file, that is part of what somebody confirms.
 type Shown struct {
 	Question Key    `json:"question"`
 	Row      string `json:"row,omitempty"`
@@ -143,6 +144,13 @@ func (f *Form) Confirmed(q *Question, filled *Filled) (wants string, shown []Sho
 	for p, a := range filled.Answers {
 		if slices.Contains(q.Ask.Shows, p.Question) && !a.Empty() {
 			shown = append(shown, Shown{p.Question, p.Row, p.Column, string(a.Non) + a.Raw})
+		}
+	}
+	for _, k := range q.Ask.Shows { // somebody in a picture lets that picture be shown, and no other
+		for _, x := range filled.Files[k] {
+			if x.State == slot.Ready {
+				shown = append(shown, Shown{Question: k, Row: FileRow(x.ID), Value: x.Name})
+			}
 		}
 	}
 	slices.SortFunc(shown, func(a, b Shown) int {

@@ -8,6 +8,7 @@ import (
 	"ulvant/core/form"
 	"ulvant/core/refusal"
 	"ulvant/core/say"
+	"ulvant/core/slot"
 	"ulvant/internal/application"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/platform/link"
@@ -17,11 +18,12 @@ import (
 // Word is what somebody confirmed, as it stood in that minute: kept whole, so
 // that it can be shown whatever becomes of the application.
 type Word struct {
-	Wants string   `json:"wants"`
-	Title string   `json:"title"`
-	Lead  string   `json:"lead"`
-	Shown []Stated `json:"shown,omitempty"`
-	Way   string   `json:"way"`
+	Wants string     `json:"wants"`
+	Title string     `json:"title"`
+	Lead  string     `json:"lead"`
+	Shown []Stated   `json:"shown,omitempty"`
+	Files []Pictured `json:"files,omitempty"`
+	Way   string     `json:"way"`
 }
 
 // The ways in which something is confirmed.
@@ -29,6 +31,13 @@ const (
 	OnScreen = "on screen"
 	OnPaper  = "on paper"
 )
+
+// Pictured is one file that was part of it.
+type Pictured struct {
+	ID   int64     `json:"id"`
+	Name string    `json:"name"`
+	Kind slot.Kind `json:"kind"`
+}
 
 // Stated is one answer that was part of it.
 type Stated struct {
@@ -59,6 +68,11 @@ func ToConfirm(f *form.Form, q *form.Question, c application.Case, filled *form.
 		}
 		if text := say.Answer(f, shows, filled, st); text != "" {
 			w.Shown = append(w.Shown, Stated{shows.Label, text})
+		}
+		for _, x := range filled.Files[k] {
+			if x.State == slot.Ready {
+				w.Files = append(w.Files, Pictured{x.ID, x.Name, x.Kind})
+			}
 		}
 	}
 	return w, f.Fingerprint(q, filled)

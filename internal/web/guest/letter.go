@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"mime/multipart"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -400,6 +401,27 @@ func OwnFile(r *site.Request) error {
 		}
 	}
 	return fiber.ErrNotFound
+}
+
+// ShownFile sends a file that is part of what somebody confirms.
+func ShownFile(r *site.Request) error {
+	l, err := load(r)
+	if err != nil {
+		return err
+	}
+	id, err := strconv.ParseInt(r.Params("id"), 10, 64)
+	q := l.f.Question(l.x.Question)
+	if err != nil || q == nil || q.Ask == nil {
+		return fiber.ErrNotFound
+	}
+	m, err := r.Materials.Find(r.Context, r.DB, id, l.c.EntryID)
+	if errors.Is(err, material.ErrNotFound) || err == nil && !slices.Contains(q.Ask.Shows, m.Slot) {
+		return fiber.ErrNotFound
+	}
+	if err != nil {
+		return err
+	}
+	return r.SendMaterial(m)
 }
 
 // Send the letter; what stands on the page is kept first.

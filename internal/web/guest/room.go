@@ -36,6 +36,7 @@ var Room = site.Room{Name: "guest", Pages: pages, Values: map[string]any{
 		Limits: site.Fills,
 		Handle: TakePage},
 	{Method: site.Post, Path: "/letter/:token/reuse", Action: access.VouchFor, Link: link.Referee, Handle: Reuse},
+	{Method: site.Get, Path: "/letter/:token/shown/:id", Action: access.VouchFor, Link: link.Referee, Handle: ShownFile},
 	{Method: site.Get, Path: "/letter/:token/evidence.pdf", Action: access.VouchFor, Link: link.Referee, Handle: OwnEvidence},
 	{Method: site.Get, Path: "/letter/:token/all", Action: access.VouchFor, Link: link.Referee, Handle: Everything},
 	{Method: site.Get, Path: "/officer/:token/evidence.pdf", Action: access.Visit, Link: link.Officer, Handle: OfficerEvidence},
