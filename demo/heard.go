@@ -74,8 +74,8 @@ func (t *talking) hears(ctx context.Context, c application.Case, l listener) err
 		if err != nil {
 			return err
 		}
-		for column, v := range map[form.Key]string{form.DetailColumn(0): p.title, form.DetailColumn(1): p.where, form.ColFrom: p.from,
-			form.ColTo: p.to} {
+		for column, v := range map[form.Key]string{form.DetailColumn(0): p.title, form.DetailColumn(1): p.where,
+			form.ColFrom: p.from, form.ColTo: p.to} {
 			saves = append(saves, intake.Edit{Place: form.Place{Question: "heard", Row: form.FileRow(m.ID), Column: column},
 				EditID: "demo-heard-" + strconv.Itoa(i), Value: v})
 		}
