@@ -6,6 +6,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"io"
 	"os"
 	"time"
 
@@ -60,7 +61,7 @@ func (s *Store) make(ctx context.Context, at time.Time, of string, made Made) (m
 	var err error
 	switch made {
 	case Clean:
-		parts[Clean], err = s.Bench.Clean(ctx, s.Files.Path(of))
+		return s.makeClean(ctx, at, of)
 	case Words:
 		var w inspect.Words
 		if w, err = s.Bench.Words(ctx, s.Files.Path(of)); err == nil {
@@ -79,6 +80,29 @@ func (s *Store) make(ctx context.Context, at time.Time, of string, made Made) (m
 	return s.keepMade(ctx, at, of, parts, kept)
 }
 
+// makeClean keeps a file without its properties: it goes from the child to the folder and
+// is nowhere whole between them, as films are large.
+func (s *Store) makeClean(ctx context.Context, at time.Time, of string) (map[Made]string, error) {
+	from, to := io.Pipe()
+	done := make(chan error, 1)
+	go func() {
+		err := s.Bench.Clean(ctx, s.Files.Path(of), to)
+		to.CloseWithError(err) // nil ends it as a file ends
+		done <- err
+	}()
+	sum, _, err := s.Files.Put(from)
+	from.CloseWithError(err)
+	switch cerr := <-done; {
+	case errors.Is(cerr, inspect.ErrKept):
+		return s.keepSums(ctx, at, of, map[Made]string{Clean: ""})
+	case cerr != nil && err == nil, errors.Is(err, cerr) && err != nil:
+		return nil, cerr
+	case err != nil:
+		return nil, err
+	}
+	return s.keepSums(ctx, at, of, map[Made]string{Clean: sum})
+}
+
 // keepMade keeps what was made of a stored file; kept: that nothing could be.
 func (s *Store) keepMade(ctx context.Context, at time.Time, of string, parts map[Made][]byte, kept bool) (
 	sums map[Made]string, err error) {
@@ -91,6 +115,10 @@ func (s *Store) keepMade(ctx context.Context, at time.Time, of string, parts map
 			return nil, err
 		}
 	}
+	return s.keepSums(ctx, at, of, sums)
+}
+
+func (s *Store) keepSums(ctx context.Context, at time.Time, of string, sums map[Made]string) (map[Made]string, error) {
 	return sums, s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
 		for name, sum := range sums {
 			if _, err := tx.ExecContext(ctx,

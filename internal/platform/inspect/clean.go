@@ -6,6 +6,7 @@ import (
 	"encoding/binary"
 	"errors"
 	"io"
+	"os"
 
 	"github.com/gabriel-vasile/mimetype"
 	"github.com/pdfcpu/pdfcpu/pkg/api"
@@ -24,37 +25,62 @@ import (
 // errNotCleaned: a file of a kind whose properties cannot be taken out.
 var errNotCleaned = errors.New("the properties of this file cannot be taken out")
 
-// clean returns a file's bytes without its properties.
-func clean(b []byte) ([]byte, error) {
-	kind := mimetype.Detect(b)
+// mostCleaned is how large a file may be whose properties are taken out in memory, in bytes;
+// films and sounds of any size are copied through.
+const mostCleaned = 64 << 20
+
+// clean writes a file without its properties.
+func clean(file *os.File, w io.Writer) error {
+	st, err := file.Stat()
+	if err != nil {
+		return err
+	}
+	kind, err := mimetype.DetectReader(file)
+	if err != nil {
+		return err
+	}
 	for _, k := range known {
 		for _, m := range k.mime {
 			if !kind.Is(m) {
 				continue
 			}
-			switch {
-			case k.kind == slot.PDF:
-				return cleanPDF(b)
-			case kind.Is("image/jpeg"):
-				return cleanJPEG(b)
-			case kind.Is("image/png"):
-				return cleanPNG(b)
-			case kind.Is("audio/mpeg"):
-				return cleanMP3(b), nil
-			case kind.Is("audio/wav"):
-				return cleanWAV(b)
-			case kind.Is("audio/flac"):
-				return cleanFLAC(b)
-			case k.kind == slot.Film || k.kind == slot.Sound:
-				return cleanMP4(b)
-			case kind.Is("text/csv"):
-				return b, nil
-			default:
-				return cleanPackage(b)
+			if k.kind == slot.Film || k.kind == slot.Sound {
+				left, err := cleanRunning(kind, file, st.Size())
+				if err != nil {
+					return err
+				}
+				return copied(w, file, left)
 			}
+			b, err := io.ReadAll(io.NewSectionReader(file, 0, mostCleaned+1))
+			if err != nil {
+				return err
+			}
+			if len(b) > mostCleaned {
+				return errNotCleaned
+			}
+			if b, err = cleanStill(kind, k.kind, b); err != nil {
+				return err
+			}
+			_, err = w.Write(b)
+			return err
 		}
 	}
-	return nil, errNotCleaned
+	return errNotCleaned
+}
+
+// cleanStill is the bytes of a paper or a picture without its properties.
+func cleanStill(kind *mimetype.MIME, as slot.Kind, b []byte) ([]byte, error) {
+	switch {
+	case as == slot.PDF:
+		return cleanPDF(b)
+	case kind.Is("image/jpeg"):
+		return cleanJPEG(b)
+	case kind.Is("image/png"):
+		return cleanPNG(b)
+	case kind.Is("text/csv"):
+		return b, nil
+	}
+	return cleanPackage(b)
 }
 
 // cleanPDF drops the information dictionary and every metadata stream.
@@ -146,112 +172,6 @@ func cleanPNG(b []byte) ([]byte, error) {
 		i = end
 	}
 	return nil, errNotCleaned
-}
-
-// cleanMP3 drops an ID3v2 tag before the sound and an ID3v1 tag behind it.
-func cleanMP3(b []byte) []byte {
-	for len(b) > 10 && string(b[:3]) == "ID3" {
-		size := 10 + (int(b[6]&0x7f)<<21 | int(b[7]&0x7f)<<14 | int(b[8]&0x7f)<<7 | int(b[9]&0x7f))
-		if b[5]&0x10 != 0 {
-			size += 10 // a footer
-		}
-		b = b[min(size, len(b)):]
-	}
-	if n := len(b) - 128; n >= 0 && string(b[n:n+3]) == "TAG" {
-		b = b[:n]
-	}
-	return b
-}
-
-// cleanWAV keeps the format and the sound of a RIFF file.
-func cleanWAV(b []byte) ([]byte, error) {
-	if len(b) < 12 || string(b[:4]) != "RIFF" {
-		return nil, errNotCleaned
-	}
-	out := append([]byte{}, b[:12]...)
-	keep := map[string]bool{"fmt ": true, "data": true, "fact": true}
-	for i := 12; i+8 <= len(b); {
-		size := int(binary.LittleEndian.Uint32(b[i+4:]))
-		end := min(i+8+size+size&1, len(b))
-		if end < i+8 {
-			return nil, errNotCleaned
-		}
-		if keep[string(b[i:i+4])] {
-			out = append(out, b[i:end]...)
-		}
-		i = end
-	}
-	binary.LittleEndian.PutUint32(out[4:], uint32(len(out)-8))
-	return out, nil
-}
-
-// cleanFLAC keeps the stream's own block and the table of where to seek (RFC
-// 9639, 8).
-func cleanFLAC(b []byte) ([]byte, error) {
-	if len(b) < 8 || string(b[:4]) != "fLaC" {
-		return nil, errNotCleaned
-	}
-	out, last := append([]byte{}, b[:4]...), -1
-	for i := 4; i+4 <= len(b); {
-		kind, size := b[i]&0x7f, int(b[i+1])<<16|int(b[i+2])<<8|int(b[i+3])
-		end := i + 4 + size
-		if end > len(b) {
-			return nil, errNotCleaned
-		}
-		final := b[i]&0x80 != 0
-		if kind == 0 || kind == 3 {
-			last = len(out)
-			out = append(out, b[i:end]...)
-			out[last] &= 0x7f
-		}
-		if i = end; final {
-			if last < 0 {
-				return nil, errNotCleaned
-			}
-			out[last] |= 0x80
-			return append(out, b[end:]...), nil
-		}
-	}
-	return nil, errNotCleaned
-}
-
-// cleanMP4 makes free space of the boxes that hold user data; nothing moves, so
-// that the tables of where the sound and pictures are stay right (ISO/IEC
-// 14496-12, 8.1.2 and 8.10).
-func cleanMP4(b []byte) ([]byte, error) {
-	out := bytes.Clone(b)
-	var walk func(at, end, depth int) error
-	walk = func(at, end, depth int) error {
-		for at+8 <= end {
-			size, head := int(binary.BigEndian.Uint32(out[at:])), 8
-			switch size {
-			case 1:
-				if at+16 > end {
-					return errNotCleaned
-				}
-				size, head = int(binary.BigEndian.Uint64(out[at+8:])), 16
-			case 0:
-				size = end - at
-			}
-			if size < head || size > end-at {
-				return errNotCleaned
-			}
-			switch string(out[at+4 : at+8]) {
-			case "udta", "meta", "uuid":
-				copy(out[at+4:], "free")
-				clear(out[at+head : at+size])
-			case "moov", "trak", "mdia":
-				if depth < 6 {
-					if err := walk(at+head, at+size, depth+1); err != nil {
-						return err
-					}
-				}
-			}
-			at += size
-		}
-		return nil
-	}
-	return out, walk(0, len(out), 0)
 }
 
 // mostPackage is how much a package may unfold to, in bytes.

@@ -87,14 +87,15 @@ func (b Bench) Look(ctx context.Context, path string) (f Finding, err error) {
 	return f, nil
 }
 
-// Clean is the file at path without its properties; ErrKept when they cannot be
-// taken out of it, so that it should not be shown to whom they tell too much.
-func (b Bench) Clean(ctx context.Context, path string) ([]byte, error) {
-	out, _, err := b.run(ctx, cleaning, path, 1<<30)
+// Clean writes the file at path without its properties; ErrKept when they cannot be taken
+// out of it, so that it should not be shown to whom they tell too much. What was written by
+// then counts for nothing.
+func (b Bench) Clean(ctx context.Context, path string, to io.Writer) error {
+	err := b.runTo(ctx, cleaning, path, to)
 	if errors.Is(err, errChild) {
-		return nil, ErrKept
+		return ErrKept
 	}
-	return out, err
+	return err
 }
 
 // ErrKept: the properties of a file could not be taken out.
@@ -102,6 +103,14 @@ var ErrKept = errors.New("what this file says of who made it cannot be taken out
 
 // errChild: the child was started and did not bring its work to an end.
 var errChild = errors.New("the file could not be opened within the limits of time and memory")
+
+// runTo starts a child and passes on what it prints.
+func (b Bench) runTo(ctx context.Context, work, path string, to io.Writer) (err error) {
+	b.Gate.Do(func() {
+		_, err = started(ctx, work, path, func(pipe io.Reader) error { _, err := io.Copy(to, pipe); return err })
+	})
+	return err
+}
 
 // run starts a child and reads at most so many bytes of what it prints.
 // more are words for its work.
@@ -111,22 +120,37 @@ func (b Bench) run(ctx context.Context, work, path string, most int64, more ...s
 	return out, used, err
 }
 
-func run(ctx context.Context, work, path string, most int64, more ...string) ([]byte, *os.ProcessState, error) {
+func run(ctx context.Context, work, path string, most int64, more ...string) (out []byte, used *os.ProcessState,
+	err error) {
+	used, err = started(ctx, work, path, func(pipe io.Reader) (err error) {
+		out, err = io.ReadAll(io.LimitReader(pipe, most))
+		return err
+	}, more...)
+	return out, used, err
+}
+
+// started starts a child and lets read what it prints; errChild when it did not bring its
+// work to an end: what it had said by then stands.
+func started(ctx context.Context, work, path string, read func(io.Reader) error, more ...string) (*os.ProcessState, error) {
 	self, err := os.Executable()
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	file, err := os.Open(path)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	defer file.Close()
 	empty, err := os.MkdirTemp("", "ulvant-empty-")
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	defer os.Remove(empty)
-	ctx, cancel := context.WithTimeout(ctx, seconds*time.Second)
+	st, err := file.Stat()
+	if err != nil {
+		return nil, err
+	}
+	ctx, cancel := context.WithTimeout(ctx, time.Duration(secondsFor(work, st.Size()))*time.Second)
 	defer cancel()
 	start := func(flags uintptr) (*exec.Cmd, io.ReadCloser, error) {
 		cmd := exec.CommandContext(ctx, self, append([]string{Command, work}, more...)...)
@@ -154,18 +178,18 @@ func run(ctx context.Context, work, path string, most int64, more ...string) ([]
 		cmd, pipe, err = start(0) // the system gives no namespaces here
 	}
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
-	out, rerr := io.ReadAll(io.LimitReader(pipe, most))
+	rerr := read(pipe)
 	if err := cmd.Wait(); err != nil || rerr != nil {
-		return out, cmd.ProcessState, errChild // what it had said by then stands
+		return cmd.ProcessState, errChild
 	}
-	return out, cmd.ProcessState, nil
+	return cmd.ProcessState, nil
 }
 
 // Child is the work of the child process; the file is its standard input.
 func Child(work string, more ...string) int {
-	confine()
+	confine(work)
 	switch work {
 	case looking:
 		f := open(os.Stdin)
@@ -191,16 +215,14 @@ func Child(work string, more ...string) int {
 		if wordsOf(os.Stdin, os.Stdout) == nil {
 			return 0
 		}
-	case cleaning, marking:
-		b, err := io.ReadAll(os.Stdin)
-		switch {
-		case err != nil:
-		case work == cleaning:
-			b, err = cleaned(b)
-		case len(more) > 0:
+	case cleaning:
+		if cleaned(os.Stdin, os.Stdout) == nil {
+			return 0
+		}
+	case marking:
+		b, err := io.ReadAll(io.LimitReader(os.Stdin, mostCleaned))
+		if err == nil && len(more) > 0 {
 			b, err = marked(b, more[0])
-		default:
-			err = errNotCleaned
 		}
 		if err == nil {
 			_, err = os.Stdout.Write(b)
@@ -233,13 +255,13 @@ func wordsOf(file *os.File, w io.Writer) (err error) {
 }
 
 // cleaned is clean, for a file that makes it fall over.
-func cleaned(b []byte) (out []byte, err error) {
+func cleaned(file *os.File, w io.Writer) (err error) {
 	defer func() {
 		if recover() != nil {
 			err = errNotCleaned
 		}
 	}()
-	return clean(b)
+	return clean(file, w)
 }
 
 // addresses is how many bytes of addresses the process has reserved (proc(5),
@@ -257,10 +279,23 @@ func addresses() uint64 {
 	return pages * uint64(os.Getpagesize())
 }
 
+// secondsFor is how long a child may take: what copies a file through gets more for a large
+// one, at 20 MB a second.
+func secondsFor(work string, size int64) uint64 {
+	if work == cleaning {
+		return seconds + uint64(size)/(20<<20)
+	}
+	return seconds
+}
+
 // confine gives up what the child does not need. What the system refuses is
 // left: the limits hold in any case.
-func confine() {
-	syscall.Setrlimit(syscall.RLIMIT_CPU, &syscall.Rlimit{Cur: seconds, Max: seconds})
+func confine(work string) {
+	most := uint64(seconds)
+	if st, err := os.Stdin.Stat(); err == nil {
+		most = secondsFor(work, st.Size())
+	}
+	syscall.Setrlimit(syscall.RLIMIT_CPU, &syscall.Rlimit{Cur: most, Max: most})
 	if has := addresses(); has > 0 {
 		syscall.Setrlimit(syscall.RLIMIT_AS, &syscall.Rlimit{Cur: has + memory, Max: has + memory})
 	}
