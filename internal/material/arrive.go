@@ -30,10 +30,12 @@ import (
 func (s *Store) Arrive(ctx context.Context, by db.Actor, at time.Time, c application.Case, f *form.Form,
 	base string, q tus.Request) (out *tus.Response, err error) {
 	k := &arrival{Store: s, by: by, c: c, form: f}
-	err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) (err error) {
-		k.tx, k.done = tx, ""
-		out, err = tus.Serve(ctx, k, base, q)
-		return err
+	s.Pieces.Do(func() {
+		err = s.DB.Do(ctx, by, at, func(ctx context.Context, tx *db.Tx) (err error) {
+			k.tx, k.done = tx, ""
+			out, err = tus.Serve(ctx, k, base, q)
+			return err
+		})
 	})
 	if err == nil && k.done != "" {
 		err = s.Files.Drop(k.done) // it has its own place now, or is not wanted

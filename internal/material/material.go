@@ -28,6 +28,7 @@ import (
 	"ulvant/internal/platform/files"
 	"ulvant/internal/platform/inspect"
 	"ulvant/internal/platform/jobs"
+	"ulvant/internal/platform/limit"
 	"ulvant/internal/platform/scan"
 	"ulvant/internal/trail"
 )
@@ -80,7 +81,10 @@ type Store struct {
 	Life  time.Duration // of an upload that nothing more comes of
 	Scans scan.Scanner
 	Bench inspect.Bench
-	Look  func(ctx context.Context, path string) (inspect.Finding, error) // nil: the bench; tests stall it
+	// Pieces of files that are here are written and flushed as this gate lets them
+	// through: each holds a connection to PostgreSQL, and those who save need some too.
+	Pieces limit.Gate
+	Look   func(ctx context.Context, path string) (inspect.Finding, error) // nil: the bench; tests stall it
 }
 
 // ErrNotFound: no such file, or not one of this case.

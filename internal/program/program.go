@@ -134,7 +134,7 @@ func New(ctx context.Context, cfg *config.Config, c clock.Clock, params *argon2i
 	p.Cases = &application.Store{DB: d, Rounds: p.Rounds, Post: p.Post}
 	p.Materials = &material.Store{DB: d, Cases: p.Cases, Files: p.Files, Jobs: p.Jobs, Life: cfg.UploadLife,
 		Scans: scan.Scanner{Addr: cfg.Scanner},
-		Bench: inspect.Bench{Gate: make(limit.Gate, 1)}}
+		Bench: inspect.Bench{Gate: make(limit.Gate, 1)}, Pieces: make(limit.Gate, 2)}
 	p.Guidance = &guidance.Store{DB: d, Rounds: p.Rounds, Cases: p.Cases, Materials: p.Materials, Post: p.Post,
 		Jobs: p.Jobs}
 	p.Referees = &reference.Store{DB: d, Cases: p.Cases, Materials: p.Materials, Post: p.Post, Links: p.Links,

@@ -162,3 +162,44 @@ func BenchmarkArriving(b *testing.B) {
 		})
 	}
 }
+
+// What a save takes while fifty people send 24 MB each, beside what it takes alone.
+func BenchmarkSaveBesideArriving(b *testing.B) {
+	h := programtest.New(b)
+	_, base := webtest.Serve(b, h)
+	h.OpenRound(webtest.Officer(h), anySlot)
+	var visitors []*webtest.Visitor
+	var refs []string
+	for i := range 50 {
+		email := fmt.Sprintf("a%d@corvoe.example", i)
+		refs = append(refs, h.Draft(email).Ref)
+		visitors = append(visitors, webtest.Visit(b, base).As(email))
+	}
+	save := saver(b, h, base, "shore-2027", "budget-section")
+	var alone, beside []time.Duration
+	for range 200 {
+		alone = append(alone, save())
+	}
+	for b.Loop() {
+		done := make(chan struct{})
+		go func() {
+			defer close(done)
+			var wait sync.WaitGroup
+			for i, v := range visitors {
+				wait.Go(func() { sends(b, v, refs[i], 24<<20, 4<<20) })
+			}
+			wait.Wait()
+		}()
+		for arriving := true; arriving; {
+			select {
+			case <-done:
+				arriving = false
+			default:
+				beside = append(beside, save())
+			}
+		}
+	}
+	b.ReportMetric(float64(median(beside))/float64(median(alone)), "save-ratio")
+	b.ReportMetric(float64(beside[len(beside)*95/100].Milliseconds()), "p95-ms") // median has put them in order
+	b.ReportMetric(float64(median(alone).Microseconds())/1000, "alone-ms")
+}

@@ -131,7 +131,8 @@ func run(ctx context.Context, work, path string, most int64, more ...string) (ou
 
 // started starts a child and lets read what it prints; errChild when it did not bring its
 // work to an end: what it had said by then stands.
-func started(ctx context.Context, work, path string, read func(io.Reader) error, more ...string) (*os.ProcessState, error) {
+func started(ctx context.Context, work, path string, read func(io.Reader) error, more ...string) (*os.ProcessState,
+	error) {
 	self, err := os.Executable()
 	if err != nil {
 		return nil, err
