@@ -40,7 +40,7 @@ func TestPagesAreAccessible(t *testing.T) {
 			"/office/people/1", "/office/settings", "/office/profiles", "/office/security",
 			"find:/office/applications .regtable a.main"}, ofRound("", "/applications", "/applications?beside=add",
 			"/applications?if=state~is~draft&beside=if.0", "/applications?beside=columns", "/applications?beside=keep",
-			"/checks", "/rescue", "/decisions", "/reading", "/care", "/asked", "/questions", "/costs")...),
+			"/checks", "/rescue", "/decisions", "/reading", "/care", "/asked", "/questions", "/guidance", "/costs")...),
 		"runa.slipwright@tarl-slip.example": {"/gifts"},
 		"oriel.vane@readers.example":        {"/reading", "find:/reading a[href^='/reading/']"},
 	} {

@@ -165,11 +165,18 @@ const keepOrder = async box => {
   const r = await fetch(`/applications/${ref}/order/${box.dataset.q}`, { method: 'POST', body, headers: { 'X-Form-Token': token(), Accept: 'application/json' } }).catch(() => null)
   const says = box.querySelector('.orderfault') ?? box.appendChild(make('p', { className: 'problem orderfault' }))
   delete box.dataset.ordering
+  steps(box)
   if (box.again) { box.again = false; keepOrder(box); return }
   says.textContent = r?.ok ? '' : (await r?.json().catch(() => ({})))?.fault ?? 'The line is lost; the new order is not kept yet. Move one again when it is back.'
 }
 let dragged
-const grips = box => { sameForAll(box); rowsIn(box).forEach(row => grip(box, row)) }
+const grips = box => { sameForAll(box); rowsIn(box).forEach(row => grip(box, row)); steps(box) }
+
+// A step up or down is offered where there is one to go, and a hand that points needs none.
+const steps = box => {
+  const all = rowsIn(box), fine = matchMedia('(pointer: fine)').matches
+  all.forEach((row, i) => row.querySelectorAll('[data-step]').forEach(f => { f.hidden = fine || (f.dataset.step === 'up' ? i === 0 : i === all.length - 1) }))
+}
 
 // What is written beside the first file can be put beside all that have nothing there.
 const sameForAll = box => {
@@ -194,7 +201,6 @@ const grip = (box, row) => {
   const handle = row.querySelector('[data-grip]')
   if (!handle || !handle.hidden) return
   handle.hidden = false
-  row.querySelectorAll('[data-step]').forEach(f => { f.hidden = matchMedia('(pointer: fine)').matches })
   handle.addEventListener('keydown', e => {
     const by = { ArrowUp: -1, ArrowLeft: -1, ArrowDown: 1, ArrowRight: 1 }[e.key]
     if (!by) return
