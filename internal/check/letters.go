@@ -79,6 +79,9 @@ func (s *Store) came(ctx context.Context, at time.Time, came reference.Came) err
 		if err := s.putPromised(ctx, tx, o.f, o.c, counts); err != nil {
 			return err
 		}
+		if err := s.putTemplates(ctx, tx, o.c, &o.sealed.Decoded, counts); err != nil {
+			return err
+		}
 		if err := s.putNamed(ctx, tx, o.f, o.c, &o.sealed.Decoded, read, counts); err != nil {
 			return err
 		}

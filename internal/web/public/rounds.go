@@ -2,6 +2,7 @@
 package public
 
 import (
+	"slices"
 	"strconv"
 	"time"
 
@@ -125,6 +126,7 @@ func Round(r *site.Request) error {
 	if err != nil {
 		return err
 	}
+	papers = slices.DeleteFunc(papers, func(p guidance.Paper) bool { return byInvitation(l.Form, p.Slot) })
 	answered, err := r.Program.Enquiries.Public(r.Context, r.DB, r.Round.ID)
 	if err != nil {
 		return err
@@ -138,6 +140,12 @@ func Round(r *site.Request) error {
 			Need: need, Kinds: kinds, Kind: r.Query("kind"), R: l, Awards: catalogue(l.Form), Fees: feesOf(l.Form),
 			Sections: sections, Ready: append(ready, l.Form.Design.Ready...), Strand: strandOf(r, l),
 			Vote: voteOf(r.Round, l.Form, v, r.At)}})
+}
+
+// byInvitation reports a question of a stage that has no public page.
+func byInvitation(f *form.Form, q form.Key) bool {
+	in := f.SectionOf(q)
+	return slices.ContainsFunc(f.Design.Sections, func(s form.Section) bool { return s.Key == in && f.ByInvitation(s.Stage) })
 }
 
 // GuidanceFile sends a file beside a round, as it holds now.
