@@ -26,6 +26,8 @@ func night(e *edits, _ *form.Design) {
 	e.set("sections/references/questions/scientist/ask/by", form.Day{Key: form.ChecksBy})
 	e.set("sections/references/questions/scientist/ask/waits", true)
 	e.set("sections/references/questions/host/ask/shows", []form.Key{"field"})
+	e.set("control", 10) // one case in ten has a reader more, and nobody who reads knows which
+	e.set("trainFirst", true)
 	e.ask("you", "site-page", form.Link, form.Fact, "A page about your work", may)
 	e.ask("plan", "licence", form.Date, form.Fact, "Date of your handling licence",
 		onlyIf(test(answer("field"), condition.Is,
