@@ -405,8 +405,8 @@ var askMembers = []Member{
 	{Name: "contact", Label: "The applicant says whether the office may get in touch with them", As: Tick},
 	{Name: "reminders", Label: "Most reminders that one person gets", As: Whole, Help: "Four, unless another number is given."},
 	{Name: "enough", Label: "So many of those named are enough", As: Whole, Help: "All of them, unless a number is given."},
-	{Name: "shows", Label: "Answers that are part of what is confirmed", As: Many, From: "questions",
-		Help: "If one is changed afterwards, it must be confirmed again."},
+	{Name: "shows", Label: "Answers and files that are part of what is confirmed", As: Many, From: "confirmed",
+		Help: "Whoever confirms sees them. If one is changed afterwards, it must be confirmed again."},
 	{Name: "paper", Label: "May also be done on paper", As: Tick},
 }
 

@@ -18,11 +18,7 @@ func TestPagesAreAccessible(t *testing.T) {
 	t.Parallel()
 	h := programtest.Demo(t)
 	_, base := webtest.Serve(t, h)
-	b, err := browser.Start()
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(b.Stop)
+	b := webtest.Browser(t)
 	for who, pages := range map[string][]string{
 		"": {"/", "find:/ a[href^='/rounds/']", "find:/ a[href^='/rounds/'] /check", "/check",
 			"find:/ a[href^='/rounds/'] /questions", "/sign-in", "/sign-up", "letter:dacian.rowe@wardens.example"},

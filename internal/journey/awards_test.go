@@ -30,11 +30,7 @@ func TestAwardsArePlaced(t *testing.T) {
 		return p.People.GiveRole(ctx, tx, donor.ID, access.Held{Role: access.Gives, Scope: access.Scope{Round: p.Round.ID, Award: "loft"}})
 	})
 	_, base := webtest.Serve(t, p.House)
-	b, err := browser.Start()
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(b.Stop)
+	b := webtest.Browser(t)
 	window := func(email string) webtest.Play {
 		w := webtest.In(t, webtest.Another(t, b, base))
 		w.SignsIn(email)

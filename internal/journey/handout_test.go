@@ -7,7 +7,6 @@ import (
 	"ulvant/core/access"
 	"ulvant/core/form"
 	"ulvant/core/lifecycle"
-	"ulvant/internal/browser"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 	"ulvant/internal/web/webtest"
@@ -36,11 +35,7 @@ func TestAChairHandsOut(t *testing.T) {
 	p.Clock.Set(p.Form.HandsOutFrom())
 	p.Drain()
 	_, base := webtest.Serve(t, p.House)
-	b, err := browser.Start()
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(b.Stop)
+	b := webtest.Browser(t)
 	w := webtest.In(t, webtest.Another(t, b, base))
 	w.SignsIn("lucian@panel.example")
 	reading := "/office/rounds/" + p.Round.Key + "/reading"

@@ -8,7 +8,6 @@ import (
 
 	"ulvant/core/access"
 	"ulvant/core/lifecycle"
-	"ulvant/internal/browser"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 	"ulvant/internal/web/webtest"
@@ -38,11 +37,7 @@ func TestAChairMeetsPeople(t *testing.T) {
 		}
 	}
 	_, base := webtest.Serve(t, p.House)
-	b, err := browser.Start()
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(b.Stop)
+	b := webtest.Browser(t)
 	w := webtest.In(t, webtest.Another(t, b, base))
 	w.SignsIn("lucian@panel.example")
 	desk := "/office/rounds/" + p.Round.Key + "/interviews"

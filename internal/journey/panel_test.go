@@ -35,11 +35,7 @@ func TestThePanelMeets(t *testing.T) {
 		})
 	}
 	_, base := webtest.Serve(t, p.House)
-	b, err := browser.Start()
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(b.Stop)
+	b := webtest.Browser(t)
 	window := func(email string) webtest.Play {
 		w := webtest.In(t, webtest.Another(t, b, base))
 		w.SignsIn(email)

@@ -20,11 +20,7 @@ func TestTheOfficersMorning(t *testing.T) {
 	t.Parallel()
 	h := programtest.Demo(t)
 	_, base := webtest.Serve(t, h)
-	b, err := browser.Start()
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(b.Stop)
+	b := webtest.Browser(t)
 	p := webtest.In(t, webtest.Another(t, b, base))
 	p.Ok(p.As("Neda Sparrow", demo.Password))
 	p.Goes("/office/rounds")

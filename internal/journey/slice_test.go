@@ -21,11 +21,7 @@ func TestNineStepsInTheBrowser(t *testing.T) {
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
 	webtest.Officer(h)
-	b, err := browser.Start()
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(b.Stop)
+	b := webtest.Browser(t)
 	neda, imre, dacian := webtest.In(t, webtest.Another(t, b, base)), webtest.In(t, webtest.Another(t, b, base)),
 		webtest.In(t, webtest.Another(t, b, base))
 

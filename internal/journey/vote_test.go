@@ -25,11 +25,7 @@ func TestThePublicVotes(t *testing.T) {
 	p.Clock.Set(p.Form.At("vote-from").Add(-48 * time.Hour))
 	p.Drain()
 	_, base := webtest.Serve(t, p.House)
-	b, err := browser.Start()
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(b.Stop)
+	b := webtest.Browser(t)
 	window := func() webtest.Play { return webtest.In(t, webtest.Another(t, b, base)) }
 	const at, vote = "/office/rounds/shore-2027/vote", "/votes/shore-2027"
 

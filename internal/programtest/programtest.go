@@ -33,13 +33,18 @@ import (
 // Fast is a password hash that costs little, for tests only.
 var Fast = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 
-// Main lets the test binary be its own inspecting child; call it from TestMain.
-func Main(m *testing.M) {
+// Main lets the test binary be its own inspecting child; call it from TestMain. What comes
+// after the tests is done whatever came of them.
+func Main(m *testing.M, after ...func()) {
 	if os.Getenv(inspect.Env) == inspect.Command {
 		os.Exit(inspect.Child(os.Args[2], os.Args[3:]...))
 	}
 	slog.SetDefault(slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelError})))
-	os.Exit(m.Run())
+	code := m.Run()
+	for _, do := range after {
+		do()
+	}
+	os.Exit(code)
 }
 
 // House is a Program under test.

@@ -2,8 +2,7 @@ package designer_test
 
 import (
 	"testing"
-
-	"ulvant/internal/programtest"
+	"ulvant/internal/web/webtest"
 )
 
-func TestMain(m *testing.M) { programtest.Main(m) }
+func TestMain(m *testing.M) { webtest.Main(m) }

@@ -293,6 +293,8 @@ func (b *builder) from(m design.Member) []form.Option {
 			add(x.Key, "the mark in “"+x.Label+"”")
 		}
 		add(form.TieLot, "lot")
+	case "confirmed":
+		each(func(q *form.Question) bool { return q.Keeps() != form.AsPeople })
 	case "agreeing":
 		each((*form.Question).Agrees)
 	case "anything":

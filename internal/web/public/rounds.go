@@ -145,7 +145,9 @@ func Round(r *site.Request) error {
 // byInvitation reports a question of a stage that has no public page.
 func byInvitation(f *form.Form, q form.Key) bool {
 	in := f.SectionOf(q)
-	return slices.ContainsFunc(f.Design.Sections, func(s form.Section) bool { return s.Key == in && f.ByInvitation(s.Stage) })
+	return slices.ContainsFunc(f.Design.Sections, func(s form.Section) bool {
+		return s.Key == in && f.ByInvitation(s.Stage)
+	})
 }
 
 // GuidanceFile sends a file beside a round, as it holds now.

@@ -5,7 +5,6 @@ import (
 	"testing"
 
 	"ulvant/core/form"
-	"ulvant/internal/browser"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 	"ulvant/internal/web/webtest"
@@ -37,11 +36,7 @@ func TestTheSampleCaseOnItsPages(t *testing.T) {
 	p.Person("oriel@readers.example", "Oriel Vane")
 	p.InviteReaders("Oriel Vane")
 	_, base := webtest.Serve(t, p.House)
-	b, err := browser.Start()
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(b.Stop)
+	b := webtest.Browser(t)
 	window := func(email string) webtest.Play {
 		w := webtest.In(t, webtest.Another(t, b, base))
 		w.SignsIn(email)

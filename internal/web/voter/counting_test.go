@@ -110,11 +110,7 @@ func TestTheBrowserCountsTheSame(t *testing.T) {
 	t.Parallel()
 	h := programtest.New(t)
 	_, base := webtest.Serve(t, h)
-	b, err := browser.Start()
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(b.Stop)
+	b := webtest.Browser(t)
 	source, err := os.ReadFile("../static/counting.js")
 	if err != nil {
 		t.Fatal(err)

@@ -13,6 +13,8 @@ import (
 	"net/url"
 	"regexp"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 
 	"golang.org/x/net/html"
@@ -248,15 +250,41 @@ func WithTeamIn(t *testing.T, change func(*form.Design), draft func(*programtest
 	return h, base, c
 }
 
-// Window opens a browser window on a site.
-func Window(t *testing.T, base string) *browser.Person {
+// chromium is the one browser of a test binary, started with its first window: starting it
+// takes a second of a core, and each window has cookies and a cache of its own in any case.
+var chromium = sync.OnceValues(browser.Start)
+
+// opened reports that it was started.
+var opened atomic.Bool
+
+// Main runs the tests of a package that opens windows, and leaves no browser behind; call it
+// from TestMain.
+func Main(m *testing.M) {
+	programtest.Main(m, func() {
+		if !opened.Load() {
+			return
+		}
+		if b, err := chromium(); err == nil {
+			b.Stop()
+		}
+	})
+}
+
+// Browser is the one that windows are opened in.
+func Browser(t *testing.T) *browser.Browser {
 	t.Helper()
-	b, err := browser.Start()
+	opened.Store(true)
+	b, err := chromium()
 	if err != nil {
 		t.Fatal(err)
 	}
-	t.Cleanup(b.Stop)
-	return Another(t, b, base)
+	return b
+}
+
+// Window opens a browser window on a site.
+func Window(t *testing.T, base string) *browser.Person {
+	t.Helper()
+	return Another(t, Browser(t), base)
 }
 
 func Another(t *testing.T, b *browser.Browser, base string) *browser.Person {
