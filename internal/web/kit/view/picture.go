@@ -62,6 +62,9 @@ func (c *canvas) done() Picture {
 	return Picture(c.b.String())
 }
 
+// dayWide is how much room a day takes beneath a picture, in pixels: “25 Jan”.
+const dayWide = 42
+
 // Strand draws a round's stages along real time, to scale, with now and the
 // closing. labels are put at the end of a stage. small is the band on desks.
 func Strand(f *form.Form, now time.Time, labels map[form.Key]string, small bool) Picture {
@@ -82,7 +85,7 @@ func Strand(f *form.Form, now time.Time, labels map[form.Key]string, small bool)
 	phase := "closes " + When(closes, f.Zone)
 	c := draw(w, h, fmt.Sprintf("The strand of %s: opens %s, %s, answer %s.", f.Design.Name, When(first, f.Zone), phase,
 		When(last, f.Zone)))
-	nx := x(now)
+	nx, free := x(now), 0.0
 	for _, s := range stages {
 		a, b := x(f.At(s.From)), x(f.At(s.To))-2
 		c.rect(a, top, b-a, bar, band)
@@ -109,7 +112,8 @@ func Strand(f *form.Form, now time.Time, labels map[form.Key]string, small bool)
 			}
 			c.text(b-8, top+15, "end", "t12", fill, l)
 		}
-		if math.Abs(a-x(closes)) > 90 || a == 0 {
+		if (math.Abs(a-x(closes)) > 90 || a == 0) && a >= free && a < float64(w)-2*dayWide { // the last day stands at the end
+			free = a + dayWide
 			c.text(a, top+bar+16, "start", "t12", soft, f.At(s.From).In(f.Zone).Format("2 Jan"))
 		}
 	}
