@@ -14,7 +14,8 @@ import (
 // is; the closing has its own.
 func TestDaysBeneathAStrand(t *testing.T) {
 	day := func(n int) calendar.Wall { return calendar.At(calendar.NewDate(2027, 1, 1).AddDays(n), 12, 0) }
-	for _, ends := range [][]int{{0, 30, 40, 60, 80, 100}, {0, 30, 31, 32, 98, 100}, {0, 30, 60, 95, 96, 100}, {0, 1, 2, 3, 4, 100}} {
+	for _, ends := range [][]int{{0, 30, 40, 60, 80, 100}, {0, 50, 51, 52, 98, 100}, {0, 30, 60, 95, 96, 100},
+		{0, 1, 2, 3, 4, 100}} {
 		f := &form.Form{Zone: time.UTC, Design: &form.Design{Zone: "UTC"}}
 		for i, n := range ends {
 			f.Design.Calendar = append(f.Design.Calendar, form.Moment{Key: form.Key("m" + strconv.Itoa(i)), At: day(n)})
@@ -23,7 +24,7 @@ func TestDaysBeneathAStrand(t *testing.T) {
 					From: form.Key("m" + strconv.Itoa(i-1)), To: form.Key("m" + strconv.Itoa(i))})
 			}
 		}
-		f.Design.Calendar = append(f.Design.Calendar, form.Moment{Key: form.Closes, At: day(ends[1])})
+		f.Design.Calendar = append(f.Design.Calendar, form.Moment{Key: form.Closes, At: day(20)})
 		f, err := form.Draft(f.Design)
 		if f == nil {
 			t.Fatal(err)
