@@ -43,5 +43,5 @@ func Named(files []NamedFile) string {
 		return ""
 	}
 	return "Names are hidden in this round. " + strings.Join(out, " ") +
-		" Open it: if those who read may have it as it is, say that this holds; or ask the applicant for another."
+		" Open it. It is met when those who judge may have it as it is; if not, ask the applicant for another."
 }

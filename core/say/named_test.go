@@ -7,7 +7,7 @@ import (
 )
 
 func TestNamed(t *testing.T) {
-	const ends = " Open it: if those who read may have it as it is, say that this holds; or ask the applicant for another."
+	const ends = " Open it. It is met when those who judge may have it as it is; if not, ask the applicant for another."
 	for _, c := range []struct {
 		files []say.NamedFile
 		want  string

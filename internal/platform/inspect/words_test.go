@@ -208,3 +208,28 @@ func TestWordsOfOfficeFiles(t *testing.T) {
 		t.Errorf("a picture: %+v", w)
 	}
 }
+
+// Whatever stands in a file, its words are read or it is said that they cannot be, within
+// their bounds.
+func FuzzWords(f *testing.F) {
+	const font = "/Resources << /Font << /F 5 0 R >> >>"
+	f.Add([]byte(pdfOf("BT /F 12 Tf 20 700 Td (Imre) Tj ET", font)))
+	f.Add([]byte(pdfOf("BT /F 0 Tf [(a) -1e9 (b)] TJ 1 2 3 Tm \" ' Q Q Q ET", font)))
+	f.Add([]byte("%PDF-1.4\nxref\n0 1\ntrailer << /Root 1 0 R >>"))
+	f.Add([]byte("a,b\n1,2\n"))
+	f.Fuzz(func(t *testing.T, b []byte) {
+		path := filepath.Join(t.TempDir(), "file")
+		if err := os.WriteFile(path, b, 0o600); err != nil {
+			t.Fatal(err)
+		}
+		file, err := os.Open(path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer file.Close()
+		var out strings.Builder
+		if wordsOf(file, &out) == nil && out.Len() > 4*mostText {
+			t.Errorf("%d bytes of words", out.Len())
+		}
+	})
+}
