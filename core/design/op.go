@@ -345,7 +345,7 @@ func follow(v any, renamed map[string]string) {
 	case map[string]any:
 		for name, m := range v {
 			if s, ok := m.(string); ok && renamed[s] != "" && (name == "answer" || name == "request" || name == "slot" ||
-				name == "copyOf" || name == "needs") {
+				name == "copyOf" || name == "needs" || name == "same") {
 				v[name] = renamed[s]
 				continue
 			}

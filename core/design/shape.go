@@ -287,7 +287,7 @@ var seldom = map[string]bool{"nonAnswers": true, "followBy": true, "sure": true,
 	"leastWords": true, "characters": true, "monthsOld": true, "wish": true, "filesLeast": true, "sizeAll": true,
 	"titleApart": true, "pageSize": true, "textLeast": true, "typeLeast": true, "widthLeast": true, "heightLeast": true, "dpiLeast": true,
 	"colour": true, "secondsLeast": true, "secondsMost": true, "excerptMost": true, "madeSince": true, "details": true, "ticks": true, "paper": true,
-	"needs": true, "use": true, "after": true, "sight": true, "contact": true, "reminders": true, "enough": true,
+	"needs": true, "same": true, "use": true, "after": true, "sight": true, "contact": true, "reminders": true, "enough": true,
 	"shows": true, "waits": true}
 
 func fold(list []Member) {
@@ -458,6 +458,8 @@ var limitMembers = map[string]Member{
 			Help: "What a machine cannot see, a line each."},
 		{Name: "paper", Label: "To be signed in ink: what the page to print says", As: Lines,
 			Help: "Applicants print it, have it signed, scan it and put it in; a checker confirms it."},
+		{Name: "same", Label: "The same paper as in", As: Choose, From: "slots",
+			Help: "A file there crosses this one off: it is asked for once."},
 		{Name: "needs", Label: "Belongs to a file in", As: Choose, From: "slots",
 			Help: "An excerpt to its whole, a translation to its original. It says to which where there are several, and runs no longer than that."}}},
 }

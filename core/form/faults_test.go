@@ -111,6 +111,8 @@ func TestWhatMakesADesignUnfit(t *testing.T) {
 		{add(form.Question{Kind: form.AwardPick}), added, "the round has no awards"},
 		{add(form.Question{Kind: form.Fees}), added, "the round charges no fees"},
 		{add(form.Question{Kind: form.File}), added, "a file slot needs its limits"},
+		{add(form.Question{Kind: form.File, Limits: form.Cases[form.Limits]{Else: form.Limits{Slot: &slot.Limits{Same: "nowhere"}}}}), added,
+			"the same paper as in \"nowhere\" can only be in a slot before it"},
 		{add(form.Question{Kind: form.PageRef}), added, "name the file slot before it"},
 		{add(form.Question{Kind: form.Referee}), added, "say how many are asked"},
 		{add(form.Question{Kind: form.Identifier}), added, "say which number it is"},

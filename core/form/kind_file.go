@@ -13,8 +13,19 @@ import (
 
 var _ = register(kind{
 	key: File, means: "File slot", keeps: AsFiles, anew: true, limits: []string{"slot"}, check: checkFile,
-	begin:   func(q *Question) { q.Limits.Else.Slot = &slot.Limits{SizeMost: 6 << 20} },
-	compile: func(c *compiler, q *Question) { c.need(q.Limits.Else.Slot != nil, "a file slot needs its limits") },
+	begin: func(q *Question) { q.Limits.Else.Slot = &slot.Limits{SizeMost: 6 << 20} },
+	compile: func(c *compiler, q *Question) {
+		c.need(q.Limits.Else.Slot != nil, "a file slot needs its limits")
+		for _, l := range append(slices.Clone(q.Limits.When), Case[Limits]{Then: q.Limits.Else}) {
+			if l.Then.Slot == nil || l.Then.Slot.Same == "" {
+				continue
+			}
+			same := Key(l.Then.Slot.Same)
+			other := c.f.Question(same)
+			c.need(other != nil && other.Kind == File && c.f.index[same] < c.walked,
+				"the same paper as in %q can only be in a slot before it", same)
+		}
+	},
 	needs: func(q *Question) Key {
 		if l := q.Limits.Else.Slot; l != nil {
 			return Key(l.Needs)
@@ -22,8 +33,8 @@ var _ = register(kind{
 		return ""
 	},
 	ready: func(q *Question, l Limits, limit string) string {
-		if l.Slot != nil && l.Slot.Wish == slot.NotAccepted {
-			return ""
+		if l.Slot != nil && (l.Slot.Wish == slot.NotAccepted || l.Slot.Same != "") {
+			return "" // nothing, or what is had ready for another
 		}
 		return q.Label + ": " + limit
 	},
@@ -129,6 +140,8 @@ func checkFile(w *walk, q *question, s *QuestionState) {
 		}
 		s.Presence = condition.NotAsked
 		return
+	case len(files) == 0 && w.crossedOff(s, limits):
+		return
 	case len(files) == 0:
 		if s.Must != condition.No && limits.Wish != slot.BetterNot {
 			w.obstacle(s, Obstacle{Code: CodeFileMissing})
@@ -137,6 +150,38 @@ func checkFile(w *walk, q *question, s *QuestionState) {
 	}
 	s.Presence = condition.Given
 	w.files(q, s, files, limits)
+}
+
+// SamePaper are the files of another slot that are the same paper as a slot asks for, as
+// they stand in this stage or stood in an earlier one; asked: that slot is asked for here.
+func (f *Form) SamePaper(filled *Filled, p *Path, l slot.Limits) (files []slot.File, other *Question, asked bool) {
+	other = f.Question(Key(l.Same))
+	if l.Same == "" || other == nil {
+		return nil, nil, false
+	}
+	files = filled.Files[other.Key]
+	if len(files) == 0 && filled.Earlier != nil {
+		files = filled.Earlier.Files[other.Key]
+	}
+	st := p.Find(other.Key)
+	return files, other, st != nil && st.Asked == condition.Yes
+}
+
+// crossedOff reports an empty slot that needs nothing of its own: the paper is in another, or
+// is asked for there, once. A paper there that this slot would not take is said.
+func (w *walk) crossedOff(s *QuestionState, limits slot.Limits) bool {
+	files, other, asked := w.form.SamePaper(w.filled, w.path, limits)
+	if other == nil || !asked && len(files) == 0 {
+		return false
+	}
+	for _, f := range files {
+		if fault, have, limit := slot.Check(f, limits); fault != "" {
+			w.obstacle(s, Obstacle{Code: CodeFile, Name: f.Name, Detail: string(fault), Have: have, Limit: limit})
+		}
+		s.Presence = condition.Given
+	}
+	st := w.path.Find(other.Key)
+	return len(files) > 0 || st.Must != condition.No // what may be left there is asked for here
 }
 
 // files judges the files of a slot, and what is written beside them.

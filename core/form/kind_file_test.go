@@ -3,6 +3,7 @@ package form_test
 import (
 	"testing"
 
+	"ulvant/core/condition"
 	"ulvant/core/form"
 	"ulvant/core/slot"
 )
@@ -54,6 +55,56 @@ func TestAFileThatBelongsToAnother(t *testing.T) {
 		if (got == nil) != (c.want == nil) || got != nil && (got.Name != c.want.Name || got.Detail != c.want.Detail ||
 			got.Have != c.want.Have || got.Limit != c.want.Limit || got.Place.Column != form.ColWhole) {
 			t.Errorf("%s: %+v, want %+v", c.what, got, c.want)
+		}
+	}
+}
+
+// One paper asked for in two places is asked for once, and one file answers both.
+func TestOnePaperInTwoPlaces(t *testing.T) {
+	limits := func(pages int, same string) form.Cases[form.Limits] {
+		return form.Cases[form.Limits]{Else: form.Limits{Slot: &slot.Limits{SizeMost: 1 << 20, PagesMost: pages, Same: same}}}
+	}
+	papers := func(blank form.Blank) *form.Form {
+		return asking(t, nil, form.Question{Key: "has", Kind: form.YesNo},
+			form.Question{Key: "accounts", Kind: form.File, Limits: limits(9, ""), Blank: blank,
+				Asked: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "has"}, Rel: condition.Is,
+					Value: &condition.Value{Yes: func() *bool { y := true; return &y }()}}}},
+			form.Question{Key: "again", Kind: form.File, Limits: limits(4, "accounts")})
+	}
+	pdf := func(pages int) []slot.File {
+		return []slot.File{{ID: 1, Name: "accounts.pdf", Size: 9, State: slot.Ready, Facts: slot.Facts{Kind: slot.PDF, Pages: pages}}}
+	}
+	for _, c := range []struct {
+		what           string
+		blank          form.Blank
+		asked          string // whether the first is
+		first, own     []slot.File
+		earlier        bool // the first stood in an earlier stage
+		atFirst, atOwn form.Code
+		given          bool
+	}{
+		{"neither is there: asked for once", form.Required, "yes", nil, nil, false, form.CodeFileMissing, "", false},
+		{"in the first", form.Required, "yes", pdf(3), nil, false, "", "", true},
+		{"in the first, too long for the second", form.Required, "yes", pdf(5), nil, false, "", form.CodeFile, true},
+		{"in the second alone", form.Required, "yes", nil, pdf(3), false, form.CodeFileMissing, "", true},
+		{"the first is not asked", form.Required, "no", nil, nil, false, "", form.CodeFileMissing, false},
+		{"the first may be left", form.MeansNo, "yes", nil, nil, false, "", form.CodeFileMissing, false},
+		{"from an earlier stage", form.Required, "no", pdf(3), nil, true, "", "", true},
+	} {
+		f, x := papers(c.blank), filled()
+		set(x, "has", "", "", c.asked)
+		x.Files = map[form.Key][]slot.File{"accounts": c.first, "again": c.own}
+		if c.earlier {
+			x.Earlier = &form.Filled{Files: map[form.Key][]slot.File{"accounts": c.first}}
+			delete(x.Files, "accounts")
+		}
+		p := f.Walk(x)
+		got := map[form.Key]form.Code{}
+		for _, o := range p.Obstacles {
+			got[o.Place.Question] = o.Code
+		}
+		if got["accounts"] != c.atFirst || got["again"] != c.atOwn || (p.Find("again").Presence == condition.Given) != c.given {
+			t.Errorf("%s: %q and %q, given: %v", c.what, got["accounts"], got["again"], p.Find("again").Presence)
 		}
 	}
 }

@@ -82,6 +82,9 @@ func looserSlot(a, b *slot.Limits) *slot.Limits {
 	if l.Wish == slot.NotAccepted {
 		l.Wish = b.Wish
 	}
+	if b.Same != l.Same {
+		l.Same = ""
+	}
 	if b.PageSize != l.PageSize {
 		l.PageSize = ""
 	}

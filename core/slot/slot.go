@@ -69,6 +69,7 @@ type Limits struct {
 	Paper        string        `json:"paper,omitempty"`       // what a page to print says, to be signed in ink and scanned; a checker confirms it
 	Details      []string      `json:"details,omitempty"`     // what is written beside each file: title, credits
 	Needs        string        `json:"needs,omitempty"`       // key of another slot: a file here belongs to one there
+	Same         string        `json:"same,omitempty"`        // key of another slot that asks for the same paper: one file there crosses this off
 }
 
 // Accepts lists the kinds, PDF alone when none is named.

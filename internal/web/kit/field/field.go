@@ -94,6 +94,9 @@ func New(f *form.Form, filled *form.Filled, path *form.Path, q *form.Question, v
 	d := &drawer{f, filled, versions, map[form.Place]bool{}}
 	out := Field{Q: q, S: s, Currency: f.Design.Currency, Shown: s.Asked == condition.Yes,
 		Limit: say.Limit(f, q, s.Limits, s.Settled), Words: s.Limits.Words, Note: f.Note(q, filled, s)}
+	if s.Limits.Slot != nil && len(filled.Files[q.Key]) == 0 {
+		out.Note = strings.TrimSpace(out.Note + " " + say.SamePaper(f, filled, path, s.Limits.Slot))
+	}
 	if why := say.WhyUnfit(f, s.Unfit); why != "" {
 		out.Note = strings.TrimSpace(out.Note + " " + why)
 	}
