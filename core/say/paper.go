@@ -1,6 +1,9 @@
 package say
 
 import (
+	"fmt"
+	"strings"
+
 	"ulvant/core/form"
 	"ulvant/core/phrase"
 	"ulvant/core/slot"
@@ -24,4 +27,26 @@ func SamePaper(f *form.Form, filled *form.Filled, p *form.Path, l *slot.Limits) 
 		names = append(names, x.Name)
 	}
 	return "Crossed off by " + phrase.List(names) + ", which is in “" + other.Label + "”. Put in another here only if it should differ."
+}
+
+// Unopened is what a checker is asked of files that could not be opened or measured, all of
+// them at once, in the order of the path; "" when there are none.
+func Unopened(filled *form.Filled, p *form.Path) string {
+	var out []string
+	for i := range p.Questions {
+		st := &p.Questions[i]
+		for _, x := range filled.Files[st.Key] {
+			switch {
+			case x.State != slot.Ready:
+				out = append(out, x.Name+" has not been opened yet or could not be.")
+			case st.Limits.Slot != nil && slot.TypeUnknown(x, *st.Limits.Slot):
+				out = append(out, fmt.Sprintf("The type of %s could not be measured; at least %s wanted.", x.Name,
+					phrase.Count(int64(st.Limits.Slot.TypeLeast), "point is", "points are")))
+			}
+		}
+	}
+	if len(out) == 0 {
+		return ""
+	}
+	return strings.Join(out, " ") + " Open it and look."
 }

@@ -31,3 +31,23 @@ func TestSamePaper(t *testing.T) {
 		}
 	}
 }
+
+func TestUnopened(t *testing.T) {
+	p := &form.Path{Questions: []form.QuestionState{{Key: "plan", Limits: form.Limits{Slot: &slot.Limits{TypeLeast: 11}}}, {Key: "notes"}}}
+	pdf := func(name string, state slot.State, size float64) slot.File {
+		return slot.File{Name: name, State: state, Facts: slot.Facts{Kind: slot.PDF, TypeLeast: size}}
+	}
+	for _, c := range []struct {
+		files map[form.Key][]slot.File
+		want  string
+	}{
+		{nil, ""},
+		{map[form.Key][]slot.File{"plan": {pdf("a.pdf", slot.Ready, 11)}, "notes": {pdf("b.pdf", slot.Ready, 0)}}, ""},
+		{map[form.Key][]slot.File{"plan": {pdf("a.pdf", slot.Ready, 0)}, "notes": {pdf("b.pdf", slot.Inspecting, 0)}},
+			"The type of a.pdf could not be measured; at least 11 points are wanted. b.pdf has not been opened yet or could not be. Open it and look."},
+	} {
+		if got := say.Unopened(&form.Filled{Files: c.files}, p); got != c.want {
+			t.Errorf("%q, want %q", got, c.want)
+		}
+	}
+}

@@ -5,7 +5,6 @@ package check
 import (
 	"context"
 	"errors"
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -16,7 +15,6 @@ import (
 	core "ulvant/core/profile"
 	"ulvant/core/refusal"
 	"ulvant/core/say"
-	"ulvant/core/slot"
 	"ulvant/internal/application"
 	"ulvant/internal/connection"
 	"ulvant/internal/guidance"
@@ -158,22 +156,10 @@ func (s *Store) Work(ctx context.Context, tx *db.Tx, entry int64, declared []com
 	if err != nil {
 		return err
 	}
-	for k, list := range filled.Files {
-		for _, file := range list {
-			says := ""
-			switch st := path.Find(k); {
-			case file.State != slot.Ready:
-				says = file.Name + " has not been opened yet or could not be. Open it and look."
-			case st != nil && st.Limits.Slot != nil && slot.TypeUnknown(file, *st.Limits.Slot):
-				says = fmt.Sprintf("The type of %s could not be measured; at least %d points are wanted. Open it and look.",
-					file.Name, st.Limits.Slot.TypeLeast)
-			default:
-				continue
-			}
-			counts[form.Person]++
-			if err := s.put(ctx, tx, entry, FilesRule, form.Person, says); err != nil {
-				return err
-			}
+	if says := say.Unopened(filled, path); says != "" {
+		counts[form.Person]++
+		if err := s.put(ctx, tx, entry, FilesRule, form.Person, says); err != nil {
+			return err
 		}
 	}
 	for _, tick := range f.Ticks(path) { // what a machine cannot see

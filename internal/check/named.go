@@ -2,7 +2,6 @@ package check
 
 import (
 	"context"
-	"database/sql"
 	"errors"
 	"slices"
 	"strings"
@@ -145,7 +144,7 @@ func (s *Store) ShownTo(ctx context.Context, at time.Time, c application.Case, f
 			if x.ID != id {
 				continue
 			}
-			if looked, err := s.lookedAt(ctx, c.EntryID, form.NamesRule(k)); err != nil || looked {
+			if looked, err := s.lookedAt(ctx, c.EntryID, form.NamesRule(k), id); err != nil || looked {
 				return AsItIs, "", err
 			}
 			names, err := s.Connections.Hidden(ctx, s.DB, c, f, d)
@@ -171,13 +170,12 @@ func (s *Store) ShownTo(ctx context.Context, at time.Time, c application.Case, f
 	return AsItIs, "", nil // it has no words
 }
 
-// lookedAt reports that somebody has said of a rule of an entry that it holds.
-func (s *Store) lookedAt(ctx context.Context, entry int64, rule form.Key) (bool, error) {
-	var settled form.Outcome
-	err := s.DB.GetContext(ctx, &settled,
-		`SELECT COALESCE(settled, '') FROM finding WHERE entry_id = $1 AND rule = $2`, entry, rule)
-	if errors.Is(err, sql.ErrNoRows) {
-		return false, nil
-	}
-	return settled == form.Holds, err
+// lookedAt reports that somebody has said of a rule of an entry that it holds when a file
+// was there: of one that came later nobody has said anything.
+func (s *Store) lookedAt(ctx context.Context, entry int64, rule form.Key, file int64) (looked bool, err error) {
+	err = s.DB.GetContext(ctx, &looked, `
+		SELECT EXISTS (SELECT FROM finding f JOIN material m ON m.id = $4
+		  WHERE f.entry_id = $1 AND f.rule = $2 AND f.settled = $3 AND COALESCE(m.arrived_at, m.at) <= f.settled_at)`,
+		entry, rule, form.Holds, file)
+	return looked, err
 }

@@ -17,9 +17,24 @@ import (
 	"ulvant/internal/guidance"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
+	"ulvant/internal/round"
 )
 
 func TestMain(m *testing.M) { programtest.Main(m) }
+
+// roundOf is a round with its published form.
+func roundOf(t *testing.T, h *programtest.House, id int64) (round.Round, *form.Form) {
+	t.Helper()
+	r, err := h.Rounds.ByID(t.Context(), h.DB, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	f, err := h.Rounds.Published(t.Context(), h.DB, r)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return r, f
+}
 
 // pdf is a file of one page that says something.
 func pdf(t *testing.T, says string) []byte {
@@ -42,14 +57,7 @@ func pdf(t *testing.T, says string) []byte {
 func TestPapersOfARound(t *testing.T) {
 	h, _, draft := programtest.Opened(t, nil)
 	neda := programtest.MustAccount(t, h.DB, "neda@ostrel-trust.example")
-	r, err := h.Rounds.ByID(t.Context(), h.DB, draft.RoundID)
-	if err != nil {
-		t.Fatal(err)
-	}
-	f, err := h.Rounds.Published(t.Context(), h.DB, r)
-	if err != nil {
-		t.Fatal(err)
-	}
+	r, f := roundOf(t, h, draft.RoundID)
 	put := func(n guidance.New, body []byte) (guidance.Paper, error) {
 		return h.Guidance.Put(t.Context(), db.Account(neda), h.Clock.Now(), r, f, n, bytes.NewReader(body))
 	}
@@ -177,15 +185,9 @@ func sentWith(t *testing.T, h *programtest.House, body []byte) int64 {
 func TestToldOnceForTwoVersions(t *testing.T) {
 	h, _, draft := programtest.Opened(t, nil)
 	neda := programtest.MustAccount(t, h.DB, "neda@ostrel-trust.example")
-	r, err := h.Rounds.ByID(t.Context(), h.DB, draft.RoundID)
-	if err != nil {
-		t.Fatal(err)
-	}
-	f, err := h.Rounds.Published(t.Context(), h.DB, r)
-	if err != nil {
-		t.Fatal(err)
-	}
+	r, f := roundOf(t, h, draft.RoundID)
 	var p guidance.Paper
+	var err error
 	for i := range 3 {
 		n := guidance.New{Paper: p.ID, Title: "Notes", Changed: fmt.Sprintf("change %d", i), Name: "n.pdf", Tell: true}
 		if p, err = h.Guidance.Put(t.Context(), db.Account(neda), h.Clock.Now().Add(time.Duration(i)*time.Minute), r, f, n,

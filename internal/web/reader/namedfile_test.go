@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"strings"
 	"testing"
+	"time"
 
 	"codeberg.org/go-pdf/fpdf"
 
@@ -102,6 +103,14 @@ func TestANameInsideAFile(t *testing.T) {
 		if how, _ := shown(file); how != check.AsItIs {
 			t.Errorf("%s when somebody has looked: %s", file, how)
 		}
+	}
+	// what comes under the same question afterwards was seen by nobody
+	if _, err := h.DB.ExecContext(t.Context(), `UPDATE material SET at = $2 WHERE id = $1`, ids["beds.pdf"],
+		h.Clock.Now().Add(time.Minute)); err != nil {
+		t.Fatal(err)
+	}
+	if how, _ := shown("beds.pdf"); how != check.ItsWords {
+		t.Errorf("one that came after somebody had looked: %s", how)
 	}
 }
 
