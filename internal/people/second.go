@@ -6,30 +6,24 @@ import (
 	"crypto/cipher"
 	"crypto/rand"
 	"crypto/sha256"
-	"encoding/base32"
 	"errors"
 	"fmt"
 	"strings"
 	"time"
 
 	"github.com/pquerna/otp"
-	"github.com/pquerna/otp/hotp"
 	"github.com/pquerna/otp/totp"
 
+	"ulvant/core/onetime"
 	"ulvant/core/refusal"
 	"ulvant/core/say"
 	"ulvant/internal/platform/db"
 )
 
-// The second factor is a code of six digits from an app that shares a secret
-// with us, new every thirty seconds (RFC 6238, SHA-1, as every such app takes
-// it). A code works once. Ten recovery codes stand in for a lost app.
+// The second factor is a code from an app that shares a secret with us
+// (core/onetime). A code works once. Ten recovery codes stand in for a lost app.
 
-const (
-	secondPeriod  = 30 // seconds
-	secondSkew    = 1  // periods either way that a clock may be off
-	recoveryCodes = 10
-)
+const recoveryCodes = 10
 
 // ErrCode is a second factor that is not right.
 var ErrCode = refusal.In("code", "This code is not right, or was used already. Wait for the next one and type that.")
@@ -68,7 +62,7 @@ func (s *Store) PendingSecond(a Account) (Second, error) {
 }
 
 func describe(a Account, raw []byte) (Second, error) {
-	k, err := totp.Generate(totp.GenerateOpts{Issuer: "Ulvant", AccountName: a.Email, Secret: raw, Period: secondPeriod,
+	k, err := totp.Generate(totp.GenerateOpts{Issuer: "Ulvant", AccountName: a.Email, Secret: raw, Period: onetime.Period,
 		Digits: otp.DigitsSix, Algorithm: otp.AlgorithmSHA1})
 	if err != nil {
 		return Second{}, err
@@ -165,15 +159,11 @@ func (s *Store) stepOf(a Account, code string, at time.Time) (int64, error) {
 	if err != nil {
 		return 0, err
 	}
-	code = strings.Join(strings.Fields(code), "")
-	for d := -int64(secondSkew); d <= secondSkew; d++ {
-		step := at.Unix()/secondPeriod + d
-		if step > a.SecondStep && hotp.Validate(code, uint64(step),
-			base32.StdEncoding.WithPadding(base32.NoPadding).EncodeToString(raw)) {
-			return step, nil
-		}
+	step, ok := onetime.Step(raw, code, at, a.SecondStep)
+	if !ok {
+		return 0, ErrCode
 	}
-	return 0, ErrCode
+	return step, nil
 }
 
 func hashCode(code string) []byte {
