@@ -37,7 +37,8 @@ func TestNobodyTellsKindsApart(t *testing.T) {
 		sources(t, root, func(path string, f *ast.File) {
 			dir := filepath.ToSlash(filepath.Dir(path))
 			own := dir == "core/form"
-			if dir == "core/pattern" || dir == "core/form/kindtest" || dir == "internal/programtest" || own && strings.HasPrefix(filepath.Base(path), "kind_") {
+			if dir == "core/pattern" || dir == "core/form/kindtest" || dir == "internal/programtest" || own &&
+				strings.HasPrefix(filepath.Base(path), "kind_") {
 				return
 			}
 			compared := func(e ast.Expr) {

@@ -68,7 +68,24 @@ func TestRoomsOfTheSite(t *testing.T) {
 	}
 }
 
-// Lines fit a screen: of Go 120 signs, where they are not one long text; of
+// overTheEdge: whether a text or a comment of a line of Go begins before the 120th sign
+// and ends after it; gofmt lets neither be broken.
+func overTheEdge(line []rune) bool {
+	quoted := false
+	for i := 0; i < 117; i++ { // three signs may close what holds the text
+		switch {
+		case quoted && line[i] == '\\':
+			i++
+		case line[i] == '"':
+			quoted = !quoted
+		case !quoted && line[i] == '/' && line[i+1] == '/':
+			return true
+		}
+	}
+	return quoted
+}
+
+// Lines fit a screen: of Go 120 signs, but for a text that reaches over the edge; of
 // templates 160. Files stay under 500 lines.
 func TestLinesFitAScreen(t *testing.T) {
 	err := filepath.WalkDir(".", func(path string, d os.DirEntry, err error) error {
@@ -99,8 +116,8 @@ func TestLinesFitAScreen(t *testing.T) {
 			switch {
 			case ext == ".html" && len([]rune(line)) > 160 && !strings.Contains(line, "htmx-config"):
 				t.Errorf("%s:%d has %d signs", path, i+1, len([]rune(line)))
-			case ext == ".go" && !inRaw && !strings.Contains(line, `"`) && !strings.Contains(line, "//") && len(line) > 120:
-				t.Errorf("%s:%d has %d signs", path, i+1, len(line))
+			case ext == ".go" && !inRaw && len([]rune(line)) > 120 && !overTheEdge([]rune(line)):
+				t.Errorf("%s:%d has %d signs", path, i+1, len([]rune(line)))
 			}
 		}
 		return nil

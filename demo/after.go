@@ -68,7 +68,8 @@ func (r *running) between(tales []tale) {
 		})
 	}
 	ask(3, 0, "Your text speaks of four hectares, your answer on the area of another figure. Which is right? Please "+
-		"put both in order. A day of plant stands at more than others pay: is that the price?", 8, "area", "describe", "budget")
+		"put both in order. A day of plant stands at more than others pay: is that the price?", 8, "area", "describe",
+		"budget")
 	r.on(r.back(1), r.answerQuery)
 	ask(1, 1, "The site plan does not show where the work begins. Please put in one that does, with a scale.", 6,
 		"site-plan")
@@ -133,7 +134,8 @@ func (r *running) between(tales []tale) {
 			return err
 		}
 		return r.act(ctx, c.LeadID, func(ctx context.Context, tx *db.Tx) error {
-			return r.Cases.AskSupport(ctx, tx, c, "I read with a magnifier, and the budget page is hard for me. Could somebody go through it with me by telephone, in the evening?")
+			return r.Cases.AskSupport(ctx, tx, c,
+				"I read with a magnifier, and the budget page is hard for me. Could somebody go through it with me by telephone, in the evening?")
 		})
 	})
 	r.enquire(9, "Fergus Ó Dálaigh", "Does the time of volunteers count towards the share that others pay?",
@@ -192,8 +194,9 @@ func (r *running) answerQuery(ctx context.Context) error {
 				return err
 			}
 		}
-		_, err := r.Intake.SendBack(ctx, tx, c, "Four hectares is right; the other figure took in the track. The yard comes down to €600 a "+
-			"day; what is saved goes into carting.")
+		_, err := r.Intake.SendBack(ctx, tx, c,
+			"Four hectares is right; the other figure took in the track. The yard comes down to €600 a "+
+				"day; what is saved goes into carting.")
 		return err
 	})
 }

@@ -38,17 +38,20 @@ var namedPeople = map[string][]named{
 			knows: "I crewed his survey boat two summers", waived: false, upTo: "asked", after: 101 * time.Hour},
 		{lead: "Tam O’Rourke", body: "yards", question: "workmate", name: "Dacian Rowe", email: Referee,
 			knows: "we refitted the warden’s launch together", waived: true, upTo: "uploaded", theirs: well,
-			letter: "He found the rot that three surveys had missed, and told us on a Friday afternoon.", after: 120 * time.Hour},
+			letter: "He found the rot that three surveys had missed, and told us on a Friday afternoon.",
+			after:  120 * time.Hour},
 		{lead: "Tam O’Rourke", body: "yards", question: "teacher", name: "Ines Callory", email: "ines.callory@tral.example",
 			knows: "head of the night school at Tarl", upTo: "bounced", after: 121 * time.Hour},
 	},
 	"Night Ecology Fellowship": {
 		{lead: "Isolde Fairweather", body: "night", question: "scientist", name: "Dacian Rowe", email: Referee,
 			knows: "has counted the same roosts since 2012", upTo: "accepted", after: 200 * time.Hour},
-		{lead: "Isolde Fairweather", body: "night", question: "host", name: "Osgar Pellow", email: "osgar.pellow@quays.example",
+		{lead: "Isolde Fairweather", body: "night", question: "host", name: "Osgar Pellow",
+			email: "osgar.pellow@quays.example",
 			knows: "harbour master of the unlit quays", upTo: "confirmed", after: 201 * time.Hour},
 		{lead: "Corentin Le Goff", body: "moths", question: "scientist", name: "Hedda Clay",
-			email: "hedda.clay@tarl-museum.example", knows: "keeps the moth book at Tarl", upTo: "to ask", after: 230 * time.Hour},
+			email: "hedda.clay@tarl-museum.example", knows: "keeps the moth book at Tarl", upTo: "to ask",
+			after: 230 * time.Hour},
 	},
 }
 

@@ -135,7 +135,8 @@ func boats(e *edits, d *form.Design) {
 // beside asks somebody of the applicant's choice, who rates and may write; the
 // applicant says whether they want to read it.
 func beside(q *form.Question) {
-	q.Ask = &form.Ask{Who: "somebody of the applicant’s own choice", Wants: "One day you remember, and what it says about them.",
+	q.Ask = &form.Ask{Who: "somebody of the applicant’s own choice",
+		Wants: "One day you remember, and what it says about them.",
 		Use:   "Those who choose read it beside the application.",
 		Sight: form.SightChosen, Contact: true, Reminders: 3}
 	for _, r := range []struct{ key, label string }{{"bench", "At the bench"}, {"others", "With others"},

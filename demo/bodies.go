@@ -47,7 +47,8 @@ func (b *builder) bodies() {
 	b.sponsored()
 	const kept = "A grant pays for what the agreement says, and for nothing else; what is left over comes back.\n" +
 		"Whoever holds the money keeps the bills for seven years and shows them when we ask.\n"
-	for days, text := range map[int]string{300: kept + "Say in public that the Trust has paid for it, where people can see it.",
+	for days, text := range map[int]string{300: kept +
+		"Say in public that the Trust has paid for it, where people can see it.",
 		20: kept + "Say on the spot, in a few words, that the Trust has paid for it; no plaque is needed.\n" +
 			"Nobody who decides for you is paid from the grant, unless the agreement names them."} {
 		b.on(b.back(days), func(ctx context.Context) error {

@@ -24,7 +24,8 @@ func bridge(e *edits, d *form.Design) {
 		Of: []form.Key{"catalogue", "supper"}, Price: form.Cases[form.Price]{Else: form.Price{Amount: 4_600}}})
 	e.add("codes", form.FeeCode{Key: "isles-half", Code: "ISLES", Percent: 50, Until: closes.At.Date})
 	e.add("codes", form.FeeCode{Key: "school-code", Code: "SCHOOL10", Off: 1_000})
-	e.add("codes", form.FeeCode{Key: "college", Code: "COLLEGE", Percent: 100, Members: []string{"ysolde.marr@tarl-college.example"}})
+	e.add("codes", form.FeeCode{Key: "college", Code: "COLLEGE", Percent: 100,
+		Members: []string{"ysolde.marr@tarl-college.example"}})
 	e.add("codes", form.FeeCode{Key: "one-free", Code: "FIRSTBRIDGE", Percent: 100, Uses: 1})
 	e.set("payment", form.Payment{Grace: form.DefaultGrace, Second: 2_500, Invoice: true, InvoiceDays: 14,
 		Account: "Ostrel Isles Trust, IE29 AIBK 9311 5212 3456 78", Back: []form.Back{
@@ -48,7 +49,8 @@ func bridge(e *edits, d *form.Design) {
 	e.ask("entrant", "built-before", form.Number, form.Fact, "How many bridges have you built?",
 		onlyIf(test(answer("stream"), condition.Is, text("makers"))), office, counted)
 	e.add("gifts", form.Gift{Key: "oak", Label: "Oak baulks from the harbour store", What: "goods", Value: 18_000,
-		About: "Seasoned three years, nine feet by ten inches. They are given beside the money, and brought.", Most: ptr(360_000)})
+		About: "Seasoned three years, nine feet by ten inches. They are given beside the money, and brought.",
+		Most:  ptr(360_000)})
 	e.ask("the-design", "span", form.Number, form.Chosen, "Clear span", func(q *form.Question) {
 		q.Unit, q.Scale = "m", 1
 		q.Limits.Else = form.Limits{Least: ptr(300), Most: ptr(600)}
@@ -97,11 +99,13 @@ func bridge(e *edits, d *form.Design) {
 				Paper: true,
 			}
 		})
-	e.ask("the-design", "people-shown", form.Signatory, form.Chosen, "People who can be recognised in the picture", mayNo, office,
+	e.ask("the-design", "people-shown", form.Signatory, form.Chosen, "People who can be recognised in the picture", mayNo,
+		office,
 		help("Each gets a mail and sees the picture before they say yes. Leave it empty when there are none."),
 		func(q *form.Question) {
 			q.Limits.Else.Referees = 3
-			q.Ask = &form.Ask{Who: "somebody in the picture", Wants: "I may be seen in this picture, in the catalogue and where the designs are shown.",
+			q.Ask = &form.Ask{Who: "somebody in the picture",
+				Wants: "I may be seen in this picture, in the catalogue and where the designs are shown.",
 				Paper: true, Shows: []form.Key{"picture"}}
 		})
 	e.set("criteria/buildable/passPoints", pairsOf("spans", "It spans the burn without a pier", "cart",

@@ -77,7 +77,8 @@ func bursary(e *edits, d *form.Design) {
 	closes, _ := d.Moment(form.Closes)
 	e.add("calendar", form.Moment{Key: "admission", Label: "the school’s letters of admission",
 		At: calendar.At(closes.At.Date.AddDays(3), 17, 0)}, "checks-by")
-	e.add("rules", form.Rule{Key: "entry", Label: "The entry test", Holds: test(answer("entry-test"), condition.AtLeast, number(50)),
+	e.add("rules", form.Rule{Key: "entry", Label: "The entry test", Holds: test(answer("entry-test"), condition.AtLeast,
+		number(50)),
 		Yes: "Fifty points or more.", No: "The school takes nobody under fifty points.",
 		Look: "The points are to follow; somebody will look when they have come."})
 	e.add(

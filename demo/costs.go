@@ -247,7 +247,8 @@ func (r *running) cheaperPlant(ctx context.Context, tx *db.Tx, c application.Cas
 		var edits []intake.Edit
 		put := func(row string, column form.Key, n int64) {
 			at := form.Place{Question: "budget", Row: row, Column: column}
-			edits = append(edits, intake.Edit{Place: at, Version: version[at], EditID: "demo-plant", Value: money.Plain(n, "EUR")})
+			edits = append(edits, intake.Edit{Place: at, Version: version[at], EditID: "demo-plant",
+				Value: money.Plain(n, "EUR")})
 		}
 		put(l.Row, form.ColEach, 600_00)
 		put(l.Row, form.ColUs, l.FromUs-saved)

@@ -91,7 +91,8 @@ func (r *running) guides() *running {
 		if err != nil {
 			return err
 		}
-		return put(ctx, guidance.New{Paper: list[1].ID, Changed: "a column says who does it", Name: "plan of the work.xlsx", Tell: true},
+		return put(ctx, guidance.New{Paper: list[1].ID, Changed: "a column says who does it", Name: "plan of the work.xlsx",
+			Tell: true},
 			plan)
 	})
 	return r

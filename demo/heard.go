@@ -65,7 +65,8 @@ func (t *talking) hears(ctx context.Context, c application.Case, l listener) err
 	}
 	pieces := []piece{{"recording.wav", l.title, "The isles, last winter", "0:05", "0:30", hum(l.title, 40)}}
 	if l.then == "held" {
-		pieces = append(pieces, piece{"mooring.webm", "A mooring at slack water", "Tarl, from the pier", "0:02", "0:12", mooring})
+		pieces = append(pieces, piece{"mooring.webm", "A mooring at slack water", "Tarl, from the pier", "0:02", "0:12",
+			mooring})
 	}
 	var saves []intake.Edit
 	for i, p := range pieces {

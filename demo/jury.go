@@ -28,11 +28,13 @@ func ferry(e *edits, d *form.Design) {
 	e.ask("the-design", "sheets", form.File, form.Chosen, "Six sheets, in the order in which they should be seen",
 		takes(slot.Limits{Kinds: []slot.Kind{slot.Picture}, SizeMost: 12 << 20, FilesLeast: 6, FilesMost: 6,
 			WidthLeast: 700, HeightLeast: 500, DPILeast: 150, Details: []string{"Title", "Medium"}}))
-	e.ask("the-design", "in-public", form.YesNo, form.Chosen, "May the public see the picture and the idea, and vote?", mayNo)
+	e.ask("the-design", "in-public", form.YesNo, form.Chosen, "May the public see the picture and the idea, and vote?",
+		mayNo)
 	e.set("readersEach", 2)
 	favourite(e, d)
-	for _, a := range []form.Award{{Key: "second-prize", Label: "Second prize", Purse: 1_500_00, Places: 1}, {Key: "third-prize",
-		Label: "Third prize", Purse: 800_00, Places: 1}} {
+	for _, a := range []form.Award{{Key: "second-prize", Label: "Second prize", Purse: 1_500_00, Places: 1},
+		{Key: "third-prize",
+			Label: "Third prize", Purse: 800_00, Places: 1}} {
 		a.Led, a.Public = "merit", true
 		e.add("awards", a, "student-prize")
 	}
@@ -47,13 +49,17 @@ func ferry(e *edits, d *form.Design) {
 
 // ferryPeople enter in one of two categories, each with a jury of its own.
 var ferryPeople = []struct{ name, body, title, idea, cost, stream string }{
-	{"Perrin Lockyer", "lockyer-drawing", "The long plank", "One beam, cut from one tree, laid by forty people.", "38,000", "open-class"},
+	{"Perrin Lockyer", "lockyer-drawing", "The long plank", "One beam, cut from one tree, laid by forty people.",
+		"38,000", "open-class"},
 	{"Sunniva Rook", "rook-and-daughter", "A hammock for the handcart",
 		"It hangs, so that a spate can pass below it and take nothing along.", "44,500", "open-class"},
-	{"Ozias Tallow", "tallow", "Two steps and a leap", "Stone to stand on, larch to walk on, and a rail for the wind.", "52,000", "open-class"},
-	{"Bettina Sorrel", "tarl-college", "A stair that floats", "Four pontoons and a rope: it rises with whatever comes down.", "21,000", "students"},
+	{"Ozias Tallow", "tallow", "Two steps and a leap", "Stone to stand on, larch to walk on, and a rail for the wind.",
+		"52,000", "open-class"},
+	{"Bettina Sorrel", "tarl-college", "A stair that floats",
+		"Four pontoons and a rope: it rises with whatever comes down.", "21,000", "students"},
 	{"Callan Wynd", "tarl-college", "Stones to count", "Eleven stones, each of one parish.", "17,500", "students"},
-	{"Dilys Marrow", "tarl-college", "The folding ford", "It lies in the water until somebody rings.", "19,900", "students"},
+	{"Dilys Marrow", "tarl-college", "The folding ford", "It lies in the water until somebody rings.", "19,900",
+		"students"},
 }
 
 // The places of each jury among the demo's readers.
@@ -73,7 +79,8 @@ func (b *builder) jury() {
 	for i, p := range ferryPeople {
 		b.on(opens.Add(time.Duration(70+97*i)*time.Hour), func(ctx context.Context) error {
 			w := writing{p.name, p.body, p.title, "stream = " + p.stream + "\nmembers:r0001:legal = " + p.name +
-				"\ntied = no\nidea = " + p.idea + "\ncost = " + p.cost + "\ncost:sure = estimated\nin-public = yes\nboards::tick-1 = yes\n" +
+				"\ntied = no\nidea = " + p.idea + "\ncost = " + p.cost +
+				"\ncost:sure = estimated\nin-public = yes\nboards::tick-1 = yes\n" +
 				"true = yes\nsigned = " + p.name}
 			if p.stream == "students" {
 				w.answers += "\nschool = Tarl College"

@@ -73,7 +73,8 @@ func (r *running) goOn(tales []tale) {
 			continue
 		}
 		r.on(r.dates.Closes.Add(time.Duration(20+26*i)*time.Hour), func(ctx context.Context) error {
-			return r.boardSays(ctx, t.title, "The outfall is ours to watch; we have no objection, and will want the levels each year.")
+			return r.boardSays(ctx, t.title,
+				"The outfall is ours to watch; we have no objection, and will want the levels each year.")
 		})
 	}
 }

@@ -42,7 +42,8 @@ Owners of the Venture,600,2,Owners of the Venture,,
 // with criteria of every kind.
 func learners(e *edits, d *form.Design) {
 	e.set("about", "A year at a bench, a loft or a desk of a boatyard. One form is read against twenty awards.")
-	for _, path := range []string{"sections/papers", "sections/learning/questions/schools", "sections/you/questions/guardian"} {
+	for _, path := range []string{"sections/papers", "sections/learning/questions/schools",
+		"sections/you/questions/guardian"} {
 		e.ops = append(e.ops, design.Op{Do: design.Remove, Path: path})
 	}
 	for _, a := range d.Awards {
@@ -51,7 +52,8 @@ func learners(e *edits, d *form.Design) {
 	e.set("readersEach", 1)
 	e.ask("money", "dependants", form.YesNo, form.Fact, "Have you somebody to keep?", office)
 	e.ask("learning", "forge", form.Short, form.Fact, "At which forge do you work?", mayNo,
-		onlyIf(all(test(answer("home-district"), condition.Is, text("tarl")), test(answer("grade"), condition.AtLeast, number(5)))))
+		onlyIf(all(test(answer("home-district"), condition.Is, text("tarl")), test(answer("grade"), condition.AtLeast,
+			number(5)))))
 	e.ask("awards-section", "held", form.YesNo, form.Fact, "Did you hold the Gannet’s gift last year?", office)
 	e.ask("awards-section", "in-order", form.AwardOrder, form.Chosen, "If you can have only one, which first?", mayNo,
 		limits(form.Limits{PickMost: 3}))
@@ -69,7 +71,8 @@ func learners(e *edits, d *form.Design) {
 		on(key, "wordsIn", "why")
 		on(key, "words", list)
 	}
-	on("the-sail-loft-bequest", "match", all(home("hallin", "brae-ness"), test(figure("age-at-start"), condition.AtMost, number(30))))
+	on("the-sail-loft-bequest", "match", all(home("hallin", "brae-ness"), test(figure("age-at-start"), condition.AtMost,
+		number(30))))
 	on("the-sail-loft-bequest", "byNeed", 60)
 	words("the-sail-loft-bequest", "sail", "sailmaking", "sail loft", "lugsail")
 	on("hallin-bar-prize", "match", all(home("hallin"), test(answer("grade"), condition.AtLeast, number(3))))
@@ -98,9 +101,11 @@ func learners(e *edits, d *form.Design) {
 
 // A learner’s reasons are put together of these.
 var (
-	learnersFirst = []string{"Ness", "Donal", "Catrin", "Wren", "Iseult", "Tam", "Morwenna", "Alban", "Sorcha", "Piers", "Élodie", "Tavish", "Brisa",
+	learnersFirst = []string{"Ness", "Donal", "Catrin", "Wren", "Iseult", "Tam", "Morwenna", "Alban", "Sorcha", "Piers",
+		"Élodie", "Tavish", "Brisa",
 		"Corin", "Hesper", "Jarl", "Linnet", "Osric", "Quilla", "Rauri"}
-	learnersLast = []string{"Gallowglass", "Frome", "Aird", "Petrie", "Barra", "Ferrier", "Ó Ruanaidh", "Saltmarsh", "Tregarrick", "Vane", "Holm-Eriksen",
+	learnersLast = []string{"Gallowglass", "Frome", "Aird", "Petrie", "Barra", "Ferrier", "Ó Ruanaidh", "Saltmarsh",
+		"Tregarrick", "Vane", "Holm-Eriksen",
 		"Quayside"}
 	learnersWhy = []string{
 		"I have cut and roped four lugsails under Mr Odell and would like to learn why the fifth should not leak wind.",
@@ -122,9 +127,11 @@ var (
 		"I can weld, and would like to do something that floats in spite of it.",
 		"My grandmother drew boats. I would build one of hers.",
 	}
-	learnersTrades = []string{"Planking", "Sailmaking", "Caulking", "Spars and oars", "The office", "Lofting", "Joinery", "Rigging", "Engines, by hand", "Paint and pitch",
+	learnersTrades = []string{"Planking", "Sailmaking", "Caulking", "Spars and oars", "The office", "Lofting", "Joinery",
+		"Rigging", "Engines, by hand", "Paint and pitch",
 		"Ropework", "Clinker"}
-	learnersYards = []string{"Tarl slip", "the Ness boatworks", "Corvoe yard", "Hallin shed", "Port Ailsa", "Marl & Daughters", "the ferry slip", "Sunder Bay",
+	learnersYards = []string{"Tarl slip", "the Ness boatworks", "Corvoe yard", "Hallin shed", "Port Ailsa",
+		"Marl & Daughters", "the ferry slip", "Sunder Bay",
 		"the sail loft", "Anvil House"}
 	learnersHomes = []string{"hallin", "corvoe", "brae-ness", "tarl", "sunder-bay"}
 )
@@ -160,7 +167,8 @@ awards = every-award
 held = %s
 true = yes
 signed = %s`, name, 1+noise(28, name, "day"), []string{"January", "March", "May", "July", "September"}[noise(5, name, "month")], year, noise(9000, name)+1000,
-		home, 2+noise(3, name, "grade"), noise(10, name, "tenth"), why, costs, means, min(4_000, max(300, costs-means)), yes(7, "keep"), yes(60, "held"), name)
+		home, 2+noise(3, name, "grade"), noise(10, name, "tenth"), why, costs, means, min(4_000, max(300, costs-means)),
+		yes(7, "keep"), yes(60, "held"), name)
 	return name, title, answers
 }
 
@@ -247,7 +255,8 @@ func (b *builder) places(ctx context.Context, id int64) error {
 			hand  award.Hand
 			why   string
 		}{{"hardship-fund", 3, award.Give, "Promised last year, when the fund had closed."},
-			{"office-and-ledger", 0, award.Give, "The donor asked for her by name, and she is the best of them anyhow."}, {"spar-and-oar", 0, award.Bar,
+			{"office-and-ledger", 0, award.Give, "The donor asked for her by name, and she is the best of them anyhow."},
+			{"spar-and-oar", 0, award.Bar,
 				"She has the boatworks’ own place already."}} {
 			pairs, _, err := b.Awards.OfAward(ctx, tx, r, f, list[0], h.award, h.nth, 1)
 			if err != nil || len(pairs) == 0 {

@@ -20,19 +20,23 @@ import (
 func listening(e *edits, _ *form.Design) {
 	e.set("about", "Three months with a microphone and a boat pass, for somebody who listens for a living or would like to.")
 	e.set("gives", "A stipend, a room at Tarl and the loan of recording gear.")
-	for _, path := range []string{"sections/materials/questions/best-page", "sections/materials/questions/notes", "sections/materials/questions/recordings",
-		"sections/materials/questions/plates", "sections/references", "sections/you/questions/orcid", "sections/you/questions/work-so-far"} {
+	for _, path := range []string{"sections/materials/questions/best-page", "sections/materials/questions/notes",
+		"sections/materials/questions/recordings",
+		"sections/materials/questions/plates", "sections/references", "sections/you/questions/orcid",
+		"sections/you/questions/work-so-far"} {
 		e.ops = append(e.ops, design.Op{Do: design.Remove, Path: path})
 	}
 
 	heardAsks(e)
 	e.set("readersEach", 2)
-	e.add("stages", form.Stage{Key: "talks", Label: "Interviews", Does: form.Interview, From: form.ReadingEnd, To: form.AnswerOn}, "deciding")
+	e.add("stages", form.Stage{Key: "talks", Label: "Interviews", Does: form.Interview, From: form.ReadingEnd,
+		To: form.AnswerOn}, "deciding")
 	for key, weight := range map[string]int{"question": 25, "method": 25, "person": 20} {
 		e.set("criteria/"+key+"/weight", weight)
 	}
-	e.add("criteria", form.Criterion{Key: "in-person", Label: "In person", Weight: 30, At: "talks", Steps: []string{"could not say why", "said why, and not how",
-		"said why and how", "said why and how, and what if not", "and listened"}})
+	e.add("criteria", form.Criterion{Key: "in-person", Label: "In person", Weight: 30, At: "talks",
+		Steps: []string{"could not say why", "said why, and not how",
+			"said why and how", "said why and how, and what if not", "and listened"}})
 }
 
 // listener is a candidate: how good their readers find them, and what comes of the
@@ -44,9 +48,12 @@ type listener struct {
 }
 
 var listeners = []listener{
-	{"Rosalba Finch", "What the kelp says at slack water", "owls", "Hydrophones under four moorings for a whole neap.", 5, "held"},
-	{"Anselm Okoro", "Rain on nine kinds of roof", "moths", "Every roof of the isles that is still thatch, slate, turf or tin.", 4, "held"},
-	{"Mirei Castellane", "A map of the foghorns", "bats", "Where each can be heard, by whom, and what they do then.", 4, "abroad"},
+	{"Rosalba Finch", "What the kelp says at slack water", "owls", "Hydrophones under four moorings for a whole neap.", 5,
+		"held"},
+	{"Anselm Okoro", "Rain on nine kinds of roof", "moths",
+		"Every roof of the isles that is still thatch, slate, turf or tin.", 4, "held"},
+	{"Mirei Castellane", "A map of the foghorns", "bats", "Where each can be heard, by whom, and what they do then.", 4,
+		"abroad"},
 	{"Teig Morrow", "Dawn, from both sides of the sound", "owls", "Two recorders, one clock, forty mornings.", 4, "comes"},
 	{"Hanneke Dray", "The last bell buoys", "moths", "Before they are changed for lamps.", 3, "cannot"},
 	{"Pio Quennell", "Shearwaters, counted by ear", "bats", "A night count that needs no torch.", 3, "open"},
@@ -93,7 +100,8 @@ func (t *talking) round(ctx context.Context) (round.Round, *form.Form, error) {
 }
 
 func (t *talking) applies(ctx context.Context, l listener) error {
-	if err := t.begins(ctx, t.key, writing{l.name, "listening", l.title, "names:legal = " + l.name + "\nfree-year = yes\nfield = " + l.field +
+	if err := t.begins(ctx, t.key, writing{l.name, "listening", l.title, "names:legal = " + l.name +
+		"\nfree-year = yes\nfield = " + l.field +
 		"\nkeywords = sound|light\nstatement = " + l.why + "\nrequest = 6,000\ntrue = yes\nsigned = " + l.name}); err != nil {
 		return err
 	}
@@ -143,7 +151,8 @@ func (t *talking) marks(ctx context.Context, reader int) error {
 		}
 		t.at = t.at.Add(24 * time.Minute)
 		if err := t.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error {
-			m := reading.Marking{Marks: map[form.Key]int{"question": l.marks, "method": max(0, l.marks-reader), "person": min(5, l.marks+1-reader)}}
+			m := reading.Marking{Marks: map[form.Key]int{"question": l.marks, "method": max(0, l.marks-reader),
+				"person": min(5, l.marks+1-reader)}}
 			if _, err := t.Reading.Keep(ctx, tx, c, 1, m); err != nil {
 				return err
 			}
@@ -165,7 +174,8 @@ func (t *talking) invites(ctx context.Context) error {
 	by := t.at.Add(72 * time.Hour)
 	return t.act(ctx, t.officer.ID, func(ctx context.Context, tx *db.Tx) error {
 		for i, days := range []int{-1, 3} {
-			day := interview.Laid{Panel: "The listening panel", Place: "The Customs House, upper room", Link: "https://talk.ostrel-trust.example/listening",
+			day := interview.Laid{Panel: "The listening panel", Place: "The Customs House, upper room",
+				Link: "https://talk.ostrel-trust.example/listening",
 				Note: "Bring one recording of up to a minute. There is tea.", Members: members, Minutes: 30}
 			date := calendar.AddWorkingDays(calendar.DateOf(t.now, f.Zone), days, nil)
 			for _, hour := range [][2]int{{9, 30}, {10, 15}, {11, 0}, {14, 0}} {
@@ -227,7 +237,8 @@ func (t *talking) answer(ctx context.Context) error {
 			if c, err = t.Cases.Find(ctx, tx, c.Ref); err != nil {
 				return err
 			}
-			return t.Interviews.Answer(ctx, tx, c, false, "My sister is married that morning. Any afternoon would do, or the day after.")
+			return t.Interviews.Answer(ctx, tx, c, false,
+				"My sister is married that morning. Any afternoon would do, or the day after.")
 		}); err != nil {
 			return fmt.Errorf("%d, %s: %w", i, l.name, err)
 		}
@@ -250,7 +261,8 @@ func (t *talking) held(ctx context.Context) error {
 				return err
 			}
 			if err := t.act(ctx, a.ID, func(ctx context.Context, tx *db.Tx) error {
-				if _, err := t.Interviews.Keep(ctx, tx, c, 0, map[form.Key]int{"in-person": 4 - i - j}, "Knows the moorings, and who to ask."); err != nil {
+				if _, err := t.Interviews.Keep(ctx, tx, c, 0, map[form.Key]int{"in-person": 4 - i - j},
+					"Knows the moorings, and who to ask."); err != nil {
 					return err
 				}
 				return t.Interviews.Send(ctx, tx, c)

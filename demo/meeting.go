@@ -22,8 +22,9 @@ func (r *running) calls(ctx context.Context, who map[string]people.Account) erro
 		if err != nil {
 			return err
 		}
-		id, err := r.Panel.Call(ctx, tx, r.rd, stage, panel.Called{Name: "Autumn panel", Place: "The Customs House, upper room",
-			At: at, Minutes: 120, Votes: true, Members: []int64{maren, idris,
+		id, err := r.Panel.Call(ctx, tx, r.rd, stage, panel.Called{Name: "Autumn panel",
+			Place: "The Customs House, upper room",
+			At:    at, Minutes: 120, Votes: true, Members: []int64{maren, idris,
 				r.officer.ID}}, entries, items)
 		if err != nil {
 			return err

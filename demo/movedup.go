@@ -55,7 +55,8 @@ func (b *builder) movedUp(r *running) (restore func()) {
 		if err != nil {
 			return err
 		}
-		sit := decision.Sitting{Stage: stage, Note: "N. Sparrow and L. Abernathy, between meetings: the Fishers’ Guild had declined"}
+		sit := decision.Sitting{Stage: stage,
+			Note: "N. Sparrow and L. Abernathy, between meetings: the Fishers’ Guild had declined"}
 		for _, row := range order.Rows {
 			if row.Title == graziersCase {
 				sit.Choices = append(sit.Choices, decision.Choice{EntryID: row.EntryID, Version: row.Version,

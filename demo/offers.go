@@ -119,8 +119,11 @@ func (r *running) dayOfAnswers(ctx context.Context, day int) error {
 
 // digger lends out the Trust’s machine beside the money: there are thirty days of it.
 func digger(e *edits, _ *form.Design) {
-	e.ask("budget-section", "digger-days", form.Number, form.Chosen, "For how many days would you need the Trust’s low-ground digger?", mayNo,
-		limits(form.Limits{Least: ptr(1), Most: ptr(20)}), help("With its driver. It is lent, and costs you nothing; it counts as €450 a day."))
-	e.add("gifts", form.Gift{Key: "digger", Label: "Days of the low-ground digger", What: "goods", Value: 45_000, Stock: 30,
+	e.ask("budget-section", "digger-days", form.Number, form.Chosen,
+		"For how many days would you need the Trust’s low-ground digger?", mayNo,
+		limits(form.Limits{Least: ptr(1), Most: ptr(20)}),
+		help("With its driver. It is lent, and costs you nothing; it counts as €450 a day."))
+	e.add("gifts", form.Gift{Key: "digger", Label: "Days of the low-ground digger", What: "goods", Value: 45_000,
+		Stock:   30,
 		Request: "digger-days", About: "A machine that weighs less on the ground than a cow, with its driver."})
 }

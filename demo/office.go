@@ -60,7 +60,8 @@ func (b *builder) colleagues(ctx context.Context, before *running) error {
 			access.Held{Role: access.RunsRounds, Scope: shore}},
 		{"piran.lode@ostrel-trust.example", "Piran Lode", "Colleague at the office: settles checks, decides nothing",
 			access.Held{Role: access.Checks}},
-		{"signe.aldous@ostrel-trust.example", "Signe Aldous", "Finance: prepares money", access.Held{Role: access.PreparesMoney}},
+		{"signe.aldous@ostrel-trust.example", "Signe Aldous", "Finance: prepares money",
+			access.Held{Role: access.PreparesMoney}},
 		{"owain.petrel@ostrel-trust.example", "Owain Petrel", "Finance: releases what somebody else prepared",
 			access.Held{Role: access.ReleasesMoney}},
 		{"maren.tolliver@ostrel-trust.example", "Maren Tolliver", "Chairs the panel of one programme",
@@ -133,13 +134,14 @@ func (b *builder) keeping(ctx context.Context, who map[string]people.Account) er
 		}
 	}
 	return b.act(ctx, jonas, func(ctx context.Context, tx *db.Tx) error {
-		if _, err := b.Colleagues.KeepView(ctx, tx, colleague.View{Round: open.ID, Name: "To visit", Shared: true,
-			Address: "if=labels~is~site%2Bvisit"}); err != nil {
-			return err
-		}
-		if _, err := b.Colleagues.KeepView(ctx, tx, colleague.View{Round: open.ID, Name: "Letter missing", Shared: true,
-			Address: "if=state~is~draft&if=letter~is~to%2Bask%2Casked%2Caccepted%2Cuploaded%2Cdeclined&sort=-asked"}); err != nil {
-			return err
+		for _, v := range [][2]string{
+			{"To visit", "if=labels~is~site%2Bvisit"},
+			{"Letter missing", "if=state~is~draft&if=letter~is~to%2Bask%2Casked%2Caccepted%2Cuploaded%2Cdeclined&sort=-asked"},
+		} {
+			view := colleague.View{Round: open.ID, Name: v[0], Shared: true, Address: v[1]}
+			if _, err := b.Colleagues.KeepView(ctx, tx, view); err != nil {
+				return err
+			}
 		}
 		if err := b.Colleagues.GoAway(ctx, tx, day(monday), day(monday.AddDays(4)), piran); err != nil {
 			return err

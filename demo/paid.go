@@ -41,7 +41,8 @@ func (b *builder) pays() {
 		at := b.now.Add(-time.Duration(9*24-17*i) * time.Hour)
 		b.on(at, func(ctx context.Context) error {
 			if err := b.begins(ctx, b.bridgeKey(), writing{p.name, p.body, p.title, "stream = students\nmembers:r0001:legal = " +
-				p.name + "\nschool = Tarl College\ntied = no\nreach = 01 555 0" + reach(i) + "\nidea = " + p.title + ": drawn at the burn, in an hour." +
+				p.name + "\nschool = Tarl College\ntied = no\nreach = 01 555 0" + reach(i) + "\nidea = " + p.title +
+				": drawn at the burn, in an hour." +
 				"\ncost = 30,000\ncost:sure = estimated\nspan = 32\nparts-of-it:r0001:item = Larch\nparts-of-it:r0001:heading = timber\n" +
 				"parts-of-it:r0001:each = 30,000\nparts-of-it:r0001:from-us = 30,000\nboards::tick-1 = yes\ntrue = yes\nsigned = " + p.name +
 				"\nfees:catalogue = 1"}); err != nil {
@@ -178,8 +179,10 @@ func (b *builder) stray(ctx context.Context) error {
 // unpaid is an entry of the ferry stair competition that was sealed and not paid.
 func (b *builder) unpaid(ctx context.Context, round form.Key) error {
 	const name, body, title = "Viveka Strand", "strand-boats", "A ferry that stays"
-	if err := b.begins(ctx, string(round), writing{name, body, title, "stream = open-class\nmembers:r0001:legal = " + name +
-		"\ntied = no\nidea = " + title + "\ncost = 39,000\ncost:sure = estimated\nboards::tick-1 = yes\ntrue = yes\nsigned = " + name}); err != nil {
+	if err := b.begins(ctx, string(round), writing{name, body, title, "stream = open-class\nmembers:r0001:legal = " +
+		name +
+		"\ntied = no\nidea = " + title +
+		"\ncost = 39,000\ncost:sure = estimated\nboards::tick-1 = yes\ntrue = yes\nsigned = " + name}); err != nil {
 		return err
 	}
 	return b.enters(ctx, name, body, title)

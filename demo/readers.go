@@ -12,7 +12,8 @@ var readersKnow = []struct {
 	fields              []string
 	knows, organisation string
 }{
-	{[]string{"peat"}, "Blocking of drains and grips with peat dams; dipwells and water tables, thirty years of it.", "Isles Wetland Survey"},
+	{[]string{"peat"}, "Blocking of drains and grips with peat dams; dipwells and water tables, thirty years of it.",
+		"Isles Wetland Survey"},
 	{[]string{"shore", "grassland"}, "Marram, dune slacks and what cattle do to them; machair.", "Ness Field Station"},
 	{[]string{"shore"}, "Oysters, reefs and spat; sea walls and sills of stone.", "Harbour Engineers’ Society"},
 	{[]string{"grassland"}, "Hay meadows, orchids and yellow rattle; waders on wet grassland.", "Ness Field Station"},

@@ -14,7 +14,8 @@ const sampleCase = "Hay meadow above Ness mill"
 
 // sampleWhys are the office’s reasons, criterion by criterion.
 var sampleWhys = []string{"The turf and the hay are described strip by strip, and why this sward.",
-	"A school that has mown it late for longer than anybody remembers will go on.", "Usual for the work, and it says what each band costs."}
+	"A school that has mown it late for longer than anybody remembers will go on.",
+	"Usual for the work, and it says what each band costs."}
 
 // samples gives the round a sample case before anything is handed out; all its readers have
 // marked it but the one of the demo.
@@ -29,7 +30,8 @@ func (r *running) samples(earlier *running) {
 			marks[c.Key] = reading.SampleMark{Value: max(0, len(c.Steps)-2-i%2), Why: sampleWhys[i%len(sampleWhys)]}
 		}
 		if err := r.act(ctx, r.officer.ID, func(ctx context.Context, tx *db.Tx) error {
-			return r.Reading.SetSample(ctx, tx, r.rd, r.form, row.Ref, "A small case of last year. Mark it as if it was new; it takes a quarter of an hour.", marks)
+			return r.Reading.SetSample(ctx, tx, r.rd, r.form, row.Ref,
+				"A small case of last year. Mark it as if it was new; it takes a quarter of an hour.", marks)
 		}); err != nil {
 			return err
 		}

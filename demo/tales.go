@@ -193,7 +193,8 @@ func (r *running) referee(t tale, c application.Case, lead people.Account, at ti
 	}
 	act(20*time.Hour, func(ctx context.Context, tx *db.Tx) error {
 		if upTo == "declined" {
-			return r.Referees.Decline(ctx, tx, id, "I know the site, but not the people well enough.", "Elspeth Murn, who surveyed it")
+			return r.Referees.Decline(ctx, tx, id, "I know the site, but not the people well enough.",
+				"Elspeth Murn, who surveyed it")
 		}
 		return r.Referees.Accept(ctx, tx, id)
 	})

@@ -276,7 +276,8 @@ func (b *builder) village() {
 	})
 	for i, x := range villagers {
 		b.on(opens.Add(time.Duration(20+31*i)*time.Hour), func(ctx context.Context) error {
-			if err := b.begins(ctx, string(s.Key), writing{x.name, "skerra", x.title, "in-skerra = yes\nidea = " + x.idea + "\nrequest = " + x.cost +
+			if err := b.begins(ctx, string(s.Key), writing{x.name, "skerra", x.title, "in-skerra = yes\nidea = " + x.idea +
+				"\nrequest = " + x.cost +
 				"\nin-public = yes"}); err != nil {
 				return err
 			}

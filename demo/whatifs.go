@@ -21,7 +21,8 @@ func (r *running) whatIfs() {
 			}{
 				{"More of them, a tenth less each", decision.Tried{Cut: 10, Down: 60, Part: true, Reserves: 3}},
 				{"Two in five to Tarl and Brae Ness", decision.Tried{Past: true, Reserves: 3, Quotas: []decision.TriedQuota{
-					{Field: field, Value: "Tarl", Money: true, Least: 25}, {Field: field, Value: "Brae Ness", Money: true, Least: 18}}}},
+					{Field: field, Value: "Tarl", Money: true, Least: 25}, {Field: field, Value: "Brae Ness", Money: true,
+						Least: 18}}}},
 			} {
 				if _, err := r.Decisions.KeepWhatIf(ctx, tx, r.rd, r.form, stage, 0, 0, w.name, w.tried); err != nil {
 					return err

@@ -200,7 +200,8 @@ func try(m mutant, suite []string, patience time.Duration) (fate, string) {
 	}
 	ctx, cancel := context.WithTimeout(context.Background(), patience)
 	defer cancel()
-	cmd := exec.CommandContext(ctx, "go", append([]string{"test", "-overlay", overlay, "-vet=off", "-ldflags=-w", "-count=1",
+	cmd := exec.CommandContext(ctx, "go", append([]string{"test", "-overlay", overlay, "-vet=off", "-ldflags=-w",
+		"-count=1",
 		"-failfast"}, suite...)...)
 	cmd.WaitDelay = 2 * time.Second
 	out, err := cmd.CombinedOutput()

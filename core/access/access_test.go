@@ -101,7 +101,8 @@ func TestAllow(t *testing.T) {
 		{"not the panel's own teammate", MeetCase, in | PanelOf | Teammate, lifecycle.Interview, NotFound},
 		{"nor who stepped aside", MarkMeeting, in | PanelOf | SteppedAside, lifecycle.Interview, NotFound},
 		{"a reader is not of the panel", MeetCase, in | ReaderOf, lifecycle.Interview, NotFound},
-		{"who sits on the panel and stepped out of a case does not see it", SeeCase, in | AtOffice | InRound | Sitter | SteppedAside, lifecycle.Read, NotFound},
+		{"who sits on the panel and stepped out of a case does not see it", SeeCase,
+			in | AtOffice | InRound | Sitter | SteppedAside, lifecycle.Read, NotFound},
 		{"nor who chairs", SeeCase, in | chairs | SteppedAside, lifecycle.Read, NotFound},
 		{"who chairs invites people", MeetPeople, in | chairs, "", Allowed},
 		{"and who checks does not", MeetPeople, in | checks, "", Refused},
@@ -372,7 +373,8 @@ func TestShows(t *testing.T) {
 		place  string
 		bodies []string
 		want   bool
-	}{{7, "Tarl", nil, true}, {7, "Corvoe", nil, false}, {7, "Corvoe", []string{"islands"}, true}, {8, "Tarl", nil, false}} {
+	}{{7, "Tarl", nil, true}, {7, "Corvoe", nil, false}, {7, "Corvoe", []string{"islands"}, true},
+		{8, "Tarl", nil, false}} {
 		if got := s.Shows(c.round, c.place, c.bodies); got != c.want {
 			t.Errorf("round %d, %s, %v: %v", c.round, c.place, c.bodies, got)
 		}
@@ -382,11 +384,16 @@ func TestShows(t *testing.T) {
 // Who else than those who run rounds does what changes something, by their roles.
 func TestWhoDoesWhat(t *testing.T) {
 	for act, roles := range map[Action]string{
-		MakeRound: "", SetOffice: "", EditDesign: "", OpenRound: "", InviteReader: "chairs", HandOut: "chairs", MindReading: "chairs", MeetPeople: "chairs", SitPanel: "chairs, sits on the panel", MindMeeting: "chairs", ShareCare: "",
-		LookOver: "checks", Decide: "chairs", HoldLetters: "chairs", MindOffers: "looks after cases, chairs", AnswerAsked: "looks after cases", Nudge: "looks after cases",
-		GiveTime: "looks after cases", WriteTo: "looks after cases", GiveInHand: "looks after cases", RemindPeople: "looks after cases",
-		SettleCheck: "checks", AskQuery: "looks after cases, checks", TakeLetters: "looks after cases, checks",
-		LabelCase: "looks after cases, checks, chairs", TakeFees: "prepares money, releases money", SettleFee: "prepares money",
+		MakeRound: "", SetOffice: "", EditDesign: "", OpenRound: "", InviteReader: "chairs", HandOut: "chairs",
+		MindReading: "chairs", MeetPeople: "chairs", SitPanel: "chairs, sits on the panel", MindMeeting: "chairs",
+		ShareCare: "",
+		LookOver:  "checks", Decide: "chairs", HoldLetters: "chairs", MindOffers: "looks after cases, chairs",
+		AnswerAsked: "looks after cases", Nudge: "looks after cases",
+		GiveTime: "looks after cases", WriteTo: "looks after cases", GiveInHand: "looks after cases",
+		RemindPeople: "looks after cases",
+		SettleCheck:  "checks", AskQuery: "looks after cases, checks", TakeLetters: "looks after cases, checks",
+		LabelCase: "looks after cases, checks, chairs", TakeFees: "prepares money, releases money",
+		SettleFee: "prepares money",
 		AgreeBack: "releases money", AnswerFee: "prepares money, releases money",
 		NoteCase: "looks after cases, checks, prepares money, releases money, chairs, sits on the panel, reviews for a body",
 	} {

@@ -47,7 +47,8 @@ func all(n, v int) []int { return slices.Repeat([]int{v}, n) }
 
 // Source: check-values.md, section 3 (scipy milp with HiGHS, networkx network simplex).
 func TestOptimaFromOutside(t *testing.T) {
-	thirty, twelve, twenty := costs(t, "assign_30x10_costs.csv"), costs(t, "assign_12x5_costs.csv"), costs(t, "assign_20x20_costs.csv")
+	thirty, twelve, twenty := costs(t, "assign_30x10_costs.csv"), costs(t, "assign_12x5_costs.csv"),
+		costs(t, "assign_20x20_costs.csv")
 	for _, c := range []struct {
 		what string
 		p    Problem
@@ -377,7 +378,8 @@ func TestChangeByHand(t *testing.T) {
 		after := &Plan{Given: got.Given}
 		holds(t, strconv.Itoa(i), p, after)
 		if p.total(got.Given) != want || got.Costs != want-plan.Total || !slices.Contains(got.Given[c], in) {
-			t.Fatalf("%d: %+v %v give %d to %d: %d, said to cost %d, want %d after %d; %+v", i, p, plan.Given, c, in, p.total(got.Given), got.Costs, want, plan.Total, got.Moves)
+			t.Fatalf("%d: %+v %v give %d to %d: %d, said to cost %d, want %d after %d; %+v", i, p, plan.Given, c, in,
+				p.total(got.Given), got.Costs, want, plan.Total, got.Moves)
 		}
 	}
 	if tried < 500 {

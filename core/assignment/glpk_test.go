@@ -53,7 +53,8 @@ func program(p *Problem) string {
 		row(list, "<=", p.Most[r])
 		row(list, ">=", p.least(r))
 	}
-	return "Minimize\n obj: " + strings.Join(append(obj, "0 zero"), "\n + ") + "\nSubject To\n " + strings.Join(rows, "\n ") +
+	return "Minimize\n obj: " + strings.Join(append(obj, "0 zero"), "\n + ") + "\nSubject To\n " +
+		strings.Join(rows, "\n ") +
 		"\nBounds\n 0 <= zero <= 0\nBinary\n " + strings.Join(names, "\n ") + "\nEnd\n"
 }
 

@@ -225,7 +225,8 @@ func TestSumAtItsBounds(t *testing.T) {
 			}
 		})
 	}
-	if _, ok := Sum([]Line{{Heading: "h", Cost: most}}, Rules{Indirect: &Indirect{Rate: 1, Bases: []Base{{Heading: "h"}}}}); ok {
+	if _, ok := Sum([]Line{{Heading: "h", Cost: most}}, Rules{Indirect: &Indirect{Rate: 1,
+		Bases: []Base{{Heading: "h"}}}}); ok {
 		t.Error("indirect costs beyond the range were added")
 	}
 	if _, ok := (Line{FromUs: most, Parts: [4]int64{1}}).Named(); ok {

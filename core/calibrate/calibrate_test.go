@@ -87,7 +87,8 @@ func TestPublishedDataSets(t *testing.T) {
 	for i, want := range []float64{2.18705840, -1.01047635, 1.93789985, -0.09689499, -0.01384214, -3.00374477} {
 		near(t, "sample "+samples[i], m.Readers[i].Is, want, 1e-4)
 	}
-	for name, want := range map[string]float64{"a": 0.80454691, "c": 0.18167188, "d": 0.33739064, "e": 0.02595313, "f": -0.44120314} {
+	for name, want := range map[string]float64{"a": 0.80454691, "c": 0.18167188, "d": 0.33739064, "e": 0.02595313,
+		"f": -0.44120314} {
 		near(t, "plate "+name, m.Cases[slices.Index(plates, name)].Is, want, 1e-4)
 	}
 }

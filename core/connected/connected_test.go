@@ -64,7 +64,8 @@ func TestWhatIsClaimed(t *testing.T) {
 	body := func(name, number string) connected.Party {
 		return connected.Party{Name: name, Body: true, Numbers: []string{number}}
 	}
-	often := map[string]int{"d:school.example": 40, "d:huge.example": 400, "p:35387000000": 30, "w:john": 200, "w:smith": 150}
+	often := map[string]int{"d:school.example": 40, "d:huge.example": 400, "p:35387000000": 30, "w:john": 200,
+		"w:smith": 150}
 	count := func(k string) int { return max(2, often[k]) }
 	for _, c := range []struct {
 		a, b  connected.Party
@@ -75,7 +76,8 @@ func TestWhatIsClaimed(t *testing.T) {
 		{p("Daly, Donal", "", "", ""), p("Donal Daly", "", "", ""), "same", "name"},
 		{p("John Smith", "", "", ""), p("John Smith", "", "", ""), "", "name"},
 		{p("John Smith", "js@one.example", "", ""), p("John Smith", "js+news@one.example", "", ""), "same", "mail name"},
-		{p("Moya Reed", "", "+35387222333", "4 Pier Road, Tarl"), p("Ivar Stone", "", "+35387222333", "Tarl, 4 Pier Rd"), "share",
+		{p("Moya Reed", "", "+35387222333", "4 Pier Road, Tarl"), p("Ivar Stone", "", "+35387222333", "Tarl, 4 Pier Rd"),
+			"share",
 			"phone address"},
 		{p("Moya Reed", "", "+35387000000", ""), p("Ivar Stone", "", "+35387000000", ""), "", ""}, // a switchboard
 		{p("Moya Reed", "m@school.example", "", ""), p("Ivar Stone", "i@school.example", "", ""), "share", "domain"},
@@ -87,7 +89,8 @@ func TestWhatIsClaimed(t *testing.T) {
 		{p("Ann Hart", "ann@k.example", "", ""), p("Bo Hart", "bo@k.example", "", ""), "share", "domain name"},
 		{p("Mary Hart", "mary@k.example", "+35387222333", ""), p("Mary Stone", "mary@k.example", "+35387222333", ""), "same",
 			"mail phone name"},
-		{body("Corvoe Crofters’ Common Ltd", "OI-1234"), body("The Corvoe Crofters Common", "oi 1234"), "same", "number name"},
+		{body("Corvoe Crofters’ Common Ltd", "OI-1234"), body("The Corvoe Crofters Common", "oi 1234"), "same",
+			"number name"},
 		{body("Tarl Boatyard", "OI-1234"), body("Hallin School", "OI-1234"), "share", "number"},
 		{body("Tarl Boatyard", "1"), p("Tarl Boatyard", "", "", ""), "", ""},
 	} {
@@ -100,9 +103,11 @@ func TestWhatIsClaimed(t *testing.T) {
 			claim = "share"
 		}
 		if claim != c.claim || kinds(got) != c.kinds {
-			t.Errorf("%q and %q: %q by %q (%.1f bits), want %q by %q", c.a.Name, c.b.Name, claim, kinds(got), got.Bits, c.claim, c.kinds)
+			t.Errorf("%q and %q: %q by %q (%.1f bits), want %q by %q", c.a.Name, c.b.Name, claim, kinds(got), got.Bits, c.claim,
+				c.kinds)
 		}
-		if few, _ := connected.Compare(connected.Take(c.a), connected.Take(c.b), 20, count); few.Same && kinds(few) == "name" {
+		if few, _ := connected.Compare(connected.Take(c.a), connected.Take(c.b), 20, count); few.Same &&
+			kinds(few) == "name" {
 			t.Errorf("%q and %q: claimed by the name alone among twenty", c.a.Name, c.b.Name)
 		}
 		back, _ := connected.Compare(connected.Take(c.b), connected.Take(c.a), 1000, count)
@@ -117,7 +122,8 @@ func TestWhatIsClaimed(t *testing.T) {
 func TestPairsThatAreLookedAt(t *testing.T) {
 	var list []connected.Party
 	for i := range connected.MostBlock + 1 {
-		list = append(list, connected.Party{Name: title(givenNames[i]) + " " + title(syllables[i%7]), Phones: []string{"+35312345678"}})
+		list = append(list, connected.Party{Name: title(givenNames[i]) + " " + title(syllables[i%7]),
+			Phones: []string{"+35312345678"}})
 	}
 	if got := connected.All(list, nil); len(got) != 0 {
 		t.Errorf("a switchboard: %d claims", len(got))
@@ -136,7 +142,8 @@ func TestPairsThatAreLookedAt(t *testing.T) {
 func TestPeopleWrittenDifferentlyAreFound(t *testing.T) {
 	for _, seed := range []uint64{2, 3, 4} {
 		precision, recall, missed, wrong := measure(people(seed))
-		t.Logf("set %d: precision %.1f%%, recall %.1f%%; missed %d, wrong %d", seed, 100*precision, 100*recall, len(missed), len(wrong))
+		t.Logf("set %d: precision %.1f%%, recall %.1f%%; missed %d, wrong %d", seed, 100*precision, 100*recall, len(missed),
+			len(wrong))
 		if precision < .95 || recall < .90 {
 			t.Errorf("set %d: precision %.3f, recall %.3f; missed %q, wrong %q", seed, precision, recall, missed, wrong)
 		}

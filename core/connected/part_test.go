@@ -45,7 +45,8 @@ func TestWhatMatters(t *testing.T) {
 		want bool
 	}{
 		{"a referee who reads", at(1, 9, 0, connected.Referee), at(0, 0, 7, connected.Reader), true},
-		{"a reader with a part of their own in the case", at(1, 7, 7, connected.Applicant), at(0, 0, 7, connected.Reader), true},
+		{"a reader with a part of their own in the case", at(1, 7, 7, connected.Applicant), at(0, 0, 7, connected.Reader),
+			true},
 		{"a supplier who is staff", at(1, 9, 0, connected.Supplier), at(0, 0, 7, connected.Staff), true},
 		{"two readers", at(0, 0, 7, connected.Reader), at(0, 0, 8, connected.Panel), false},
 		{"a supplier who directs", at(1, 9, 0, connected.Supplier), at(1, 9, 0, connected.Director), true},
@@ -54,7 +55,8 @@ func TestWhatMatters(t *testing.T) {
 		{"a referee and a supplier of one case", at(1, 9, 0, connected.Referee), at(1, 9, 0, connected.Supplier), false},
 		{"two cases of one lead", at(1, 9, 0, connected.Director), at(2, 9, 0, connected.Director), false},
 		{"two leads", at(1, 9, 9, connected.Applicant), at(2, 8, 8, connected.Applicant), true},
-		{"one account that leads one and helps in another", at(1, 9, 9, connected.Applicant), at(2, 8, 9, connected.Teammate), false},
+		{"one account that leads one and helps in another", at(1, 9, 9, connected.Applicant),
+			at(2, 8, 9, connected.Teammate), false},
 		{"a supplier of two cases", at(1, 9, 0, connected.Supplier), at(2, 8, 0, connected.Supplier), false},
 		{"a referee of two cases", at(1, 9, 0, connected.Referee), at(2, 8, 0, connected.Referee), false},
 		{"who holds the money and another lead", at(1, 9, 0, connected.Sponsor), at(2, 8, 8, connected.Applicant), true},

@@ -104,7 +104,8 @@ func TestWhatComesBack(t *testing.T) {
 		stats [3]int // new, gone, differ
 	}{
 		{"nothing", func(*costbook.Book) {}, nil, [3]int{}},
-		{"a figure", func(b *costbook.Book) { set(b, 0, 2, "From us", "13,000") }, []string{"r0001 from-us 13,000"}, [3]int{0, 0, 1}},
+		{"a figure", func(b *costbook.Book) { set(b, 0, 2, "From us", "13,000") }, []string{"r0001 from-us 13,000"},
+			[3]int{0, 0, 1}},
 		{"a number as a workbook keeps it", func(b *costbook.Book) {
 			*at(b, 0, 2, "Each") = costbook.Cell{Text: "1400.1000000000001", Number: true}
 			at(b, 0, 2, "Cost").Text = ""
@@ -112,7 +113,8 @@ func TestWhatComesBack(t *testing.T) {
 		{"a date as a workbook keeps it", func(b *costbook.Book) {
 			*at(b, 0, 2, "First spent on") = costbook.Cell{Text: "46570", Number: true, Date: true}
 		}, []string{"r0001 when 2027-07-02"}, [3]int{0, 0, 1}},
-		{"a choice by its label", func(b *costbook.Book) { set(b, 0, 2, "Heading", "plant") }, []string{"r0001 heading plant"},
+		{"a choice by its label", func(b *costbook.Book) { set(b, 0, 2, "Heading", "plant") },
+			[]string{"r0001 heading plant"},
 			[3]int{0, 0, 1}},
 		{"a sum worked out by a formula", func(b *costbook.Book) {
 			*at(b, 0, 2, "From us") = costbook.Cell{Text: "12000", Number: true, Formula: "10000+2000", Calc: "12000"}
@@ -175,7 +177,8 @@ func TestWorkbooksThatAreNotTaken(t *testing.T) {
 			"“Year 1”, G1: the heading says “Price”; it should say “Each”"},
 		{"a column taken out", func(b *costbook.Book) { b.Sheets[0].Rows[0] = b.Sheets[0].Rows[0][:4] },
 			"“Year 1”, E1: the heading says “”; it should say “How many”"},
-		{"a missing sheet", func(b *costbook.Book) { b.Sheets = b.Sheets[:1] }, "the sheet “Year two the end rest” is missing"},
+		{"a missing sheet", func(b *costbook.Book) { b.Sheets = b.Sheets[:1] },
+			"the sheet “Year two the end rest” is missing"},
 		{"an empty sheet", func(b *costbook.Book) { b.Sheets[0].Rows = nil }, "“Year 1”: the sheet is empty"},
 		{"a formula that lies", func(b *costbook.Book) {
 			*at(b, 0, 2, "From us") = costbook.Cell{Text: "14000", Number: true, Formula: "7000+5000", Calc: "12000"}
@@ -259,7 +262,8 @@ func TestCSVAsOthersWriteIt(t *testing.T) {
 	for name, c := range map[string]struct {
 		raw, want string
 	}{
-		"plain":       {head + "\r\n,1,\"Punt, hire\",Plant,The trust,2,season,\"2,670\",5340,,,,,,1 July 2027,\r\n", "Punt, hire"},
+		"plain": {head + "\r\n,1,\"Punt, hire\",Plant,The trust,2,season,\"2,670\",5340,,,,,,1 July 2027,\r\n",
+			"Punt, hire"},
 		"a mark":      {"\ufeff" + head + "\n,1,Punt,Plant\n", "Punt"},
 		"semicolons":  {strings.ReplaceAll(head, ",", ";") + "\n;1;Punt;Plant\n", "Punt"},
 		"tabs":        {strings.ReplaceAll(head, ",", "\t") + "\n\t1\tPunt\tPlant\n", "Punt"},
@@ -286,7 +290,8 @@ func TestCSVAsOthersWriteIt(t *testing.T) {
 
 // Names of cells and sheets (ISO/IEC 29500-1, 18.2.19 for what a sheet's name holds).
 func TestNames(t *testing.T) {
-	for at, want := range map[[2]int]string{{0, 0}: "A1", {25, 9}: "Z10", {26, 0}: "AA1", {701, 0}: "ZZ1", {702, 1}: "AAA2"} {
+	for at, want := range map[[2]int]string{{0, 0}: "A1", {25, 9}: "Z10", {26, 0}: "AA1", {701, 0}: "ZZ1",
+		{702, 1}: "AAA2"} {
 		if got := costbook.Name(at[0], at[1]); got != want {
 			t.Errorf("%v: %s, want %s", at, got, want)
 		}

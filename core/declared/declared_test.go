@@ -16,7 +16,8 @@ func TestWhatWasDeclaredElsewhere(t *testing.T) {
 		state     State
 		each      []State
 	}{
-		{"the same", map[string]int64{"2024": 100, "2025": 200}, Elsewhere{Sums: map[string]int64{"2024": 100, "2025": 200}}, 0,
+		{"the same", map[string]int64{"2024": 100, "2025": 200}, Elsewhere{Sums: map[string]int64{"2024": 100, "2025": 200}},
+			0,
 			Agrees, []State{Agrees, Agrees}},
 		{"one differs by one", map[string]int64{"2024": 100, "2025": 201},
 			Elsewhere{Sums: map[string]int64{"2024": 100, "2025": 200}}, 0, Differs, []State{Agrees, Differs}},

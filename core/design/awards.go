@@ -17,7 +17,8 @@ import (
 // awardColumns are the columns of awards as CSV or JSON. What holds several things has
 // them behind each other with a | between; who meets an award, and who comes first,
 // stand there as a design has them, in JSON.
-var awardColumns = []string{"label", "purse", "least", "places", "donor", "led", "by need", "need by", "merit by", "least merit", "match", "words in",
+var awardColumns = []string{"label", "purse", "least", "places", "donor", "led", "by need", "need by", "merit by",
+	"least merit", "match", "words in",
 	"words", "look", "first", "apart", "papers", "public", "about"}
 
 // AwardsSheet gives the awards of a design out; AwardsFromFile reads it, as CSV or JSON.
@@ -38,8 +39,10 @@ func AwardsSheet(d *form.Design) *export.Sheet {
 			export.Whole(int64(a.Places)),
 			export.Text(a.Donor), export.Text(a.Led), export.Decimal(share), export.Text(string(a.NeedBy)),
 			export.Text(string(a.MeritBy)),
-			export.Decimal(merit), export.Text(written(a.Match)), export.Text(string(a.WordsIn)), export.Text(strings.Join(a.Words, "|")),
-			export.Text(yes(a.Look)), export.Text(written(a.First)), export.Text(a.Apart), export.Text(strings.Join(papersOf(d, a.Key), "|")),
+			export.Decimal(merit), export.Text(written(a.Match)), export.Text(string(a.WordsIn)),
+			export.Text(strings.Join(a.Words, "|")),
+			export.Text(yes(a.Look)), export.Text(written(a.First)), export.Text(a.Apart),
+			export.Text(strings.Join(papersOf(d, a.Key), "|")),
 			export.Text(yes(a.Public)), export.Text(a.About))
 	}
 	return out
@@ -260,10 +263,13 @@ func (r *awardReader) yes(column string) bool {
 }
 
 func (r *awardReader) award() form.Award {
-	a := form.Award{Label: r.get("label"), Donor: r.get("donor"), Led: r.get("led"), About: r.get("about"), Apart: r.get("apart"), Purse: r.sum("purse"),
-		Least: r.sum("least"), Places: r.number("places", "a number of places", 1, 10_000, 1), LeastMerit: r.number("least merit", "a merit of 0 to 100", 0, 100, 0),
-		Match: r.condition("match"), First: r.condition("first"), Look: r.yes("look"), Public: r.yes("public"), WordsIn: form.Key(r.get("words in")),
-		NeedBy: form.Key(r.get("need by")), MeritBy: form.Key(r.get("merit by"))}
+	a := form.Award{Label: r.get("label"), Donor: r.get("donor"), Led: r.get("led"), About: r.get("about"),
+		Apart: r.get("apart"), Purse: r.sum("purse"),
+		Least: r.sum("least"), Places: r.number("places", "a number of places", 1, 10_000, 1),
+		LeastMerit: r.number("least merit", "a merit of 0 to 100", 0, 100, 0),
+		Match:      r.condition("match"), First: r.condition("first"), Look: r.yes("look"), Public: r.yes("public"),
+		WordsIn: form.Key(r.get("words in")),
+		NeedBy:  form.Key(r.get("need by")), MeritBy: form.Key(r.get("merit by"))}
 	if a.Led != "" && a.Led != "need" && a.Led != "merit" {
 		r.bad("led is need, merit or nothing, not “" + a.Led + "”")
 	}
@@ -318,7 +324,8 @@ func (r *awardReader) asked() (ops []Op) {
 			picks, awards, _ := paperOf(r.d, q)
 			c := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: picks}, Rel: condition.IncludesAny,
 				Value: &condition.Value{List: slices.Concat(awards, more)}}}
-			ops = append(ops, Op{Do: Set, Path: "sections/" + string(s.Key) + "/questions/" + string(q.Key) + "/asked", Value: raw(c)})
+			ops = append(ops, Op{Do: Set, Path: "sections/" + string(s.Key) + "/questions/" + string(q.Key) + "/asked",
+				Value: raw(c)})
 		}
 	}
 	return ops

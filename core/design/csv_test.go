@@ -129,7 +129,8 @@ func TestAwardsAsCSV(t *testing.T) {
 		{"JSON of something else", "{\"label\": 3", "JSON"},
 		{"a member that is no column", "[{\"label\": \"Plate\", \"colour\": \"red\"}]", "colour"},
 	} {
-		if ops, faults := AwardsFromFile(doc, "EUR", c.file); c.says != "a condition that is none" && (len(ops) > 0 || len(faults) == 0 || !strings.Contains(faults[0].Says, c.bad)) {
+		if ops, faults := AwardsFromFile(doc, "EUR", c.file); c.says != "a condition that is none" &&
+			(len(ops) > 0 || len(faults) == 0 || !strings.Contains(faults[0].Says, c.bad)) {
 			t.Errorf("%s: %v", c.says, faults)
 		}
 	}
@@ -185,13 +186,18 @@ func TestAwardsComeBackAsTheyWent(t *testing.T) {
 	pick, paper := NewQuestion(form.AwardPick, "Which awards?"), NewQuestion(form.File, "A sample")
 	pick.Key, paper.Key = "awards", "sample"
 	asked := func(keys ...string) condition.Cond {
-		return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "awards"}, Rel: condition.IncludesAny, Value: &condition.Value{List: keys}}}
+		return condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "awards"}, Rel: condition.IncludesAny,
+			Value: &condition.Value{List: keys}}}
 	}
 	share := 60
-	full := form.Award{Key: "loft", Label: "Loft Bequest", About: "For sails, mostly", Purse: 2_500_00, Least: 500_00, Places: 3, Donor: "Ada, Quill", Led: "need",
-		ByNeed: &share, NeedBy: "request", MeritBy: "request", LeastMerit: 40, WordsIn: "describe", Words: []string{"sail", "sail loft"}, Look: true, Apart: "merit", Public: true,
-		Match: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "district"}, Rel: condition.In, Value: &condition.Value{List: []string{"tarl", "corvoe"}}}},
-		First: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "site"}, Rel: condition.Is, Value: &condition.Value{Text: "x"}}}}
+	full := form.Award{Key: "loft", Label: "Loft Bequest", About: "For sails, mostly", Purse: 2_500_00, Least: 500_00,
+		Places: 3, Donor: "Ada, Quill", Led: "need",
+		ByNeed: &share, NeedBy: "request", MeritBy: "request", LeastMerit: 40, WordsIn: "describe",
+		Words: []string{"sail", "sail loft"}, Look: true, Apart: "merit", Public: true,
+		Match: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "district"}, Rel: condition.In,
+			Value: &condition.Value{List: []string{"tarl", "corvoe"}}}},
+		First: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "site"}, Rel: condition.Is,
+			Value: &condition.Value{Text: "x"}}}}
 	plain := form.Award{Key: "cup", Label: "Cup", Places: 1}
 	paper.Asked = asked("loft")
 	with := func(awards ...form.Award) []byte {

@@ -14,8 +14,9 @@ import (
 func TestGrades(t *testing.T) {
 	base := func() *form.Design {
 		yes := true
-		return &form.Design{Schema: form.Schema, Fund: 1000, Vote: &form.Vote{Asks: "Which?", Named: 1, Most: 2}, Letters: []form.Letter{{Key: "l",
-			Subject: "S", Body: "B"}}, Calendar: []form.Moment{{Key: form.Closes}},
+		return &form.Design{Schema: form.Schema, Fund: 1000, Vote: &form.Vote{Asks: "Which?", Named: 1, Most: 2},
+			Letters: []form.Letter{{Key: "l",
+				Subject: "S", Body: "B"}}, Calendar: []form.Moment{{Key: form.Closes}},
 			Awards: []form.Award{{Key: "first", Label: "First", Purse: 500}},
 			Rules: []form.Rule{{Key: "who", Label: "Who",
 				Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "b"}, Rel: condition.Is,

@@ -46,7 +46,8 @@ func NotYet(d *form.Design) (out []Unused) {
 	}
 	for _, s := range d.Streams {
 		if s.Fund > 0 && len(d.Awards) > 0 {
-			out = append(out, Unused{"streams/" + string(s.Key), fmt.Sprintf("The part of the fund of “%s”, where awards are placed", s.Label),
+			out = append(out, Unused{"streams/" + string(s.Key),
+				fmt.Sprintf("The part of the fund of “%s”, where awards are placed", s.Label),
 				"placing looks at the round’s fund alone; recording still refuses more than the part"})
 		}
 	}

@@ -26,8 +26,10 @@ var ofMoney = map[string]Member{
 			{Name: "byOwn", Label: "The applicant bears them", As: Tick}}}}},
 	"aid": {Name: "aid", Label: "How aid counts", As: Group, Sub: []Member{
 		{Name: "years", Label: "Over so many years", As: Whole},
-		{Name: "financial", Label: "Whole financial years, the one of the grant among them, not a period that rolls", As: Tick},
-		{Name: "begins", Label: "A financial year begins on", As: Line, Help: "Month and day, such as 04-01; 01-01 unless set."},
+		{Name: "financial", Label: "Whole financial years, the one of the grant among them, not a period that rolls",
+			As: Tick},
+		{Name: "begins", Label: "A financial year begins on", As: Line,
+			Help: "Month and day, such as 04-01; 01-01 unless set."},
 		{Name: "lenient", Label: "What was given on the very day so many years before counts no more", As: Tick},
 		{Name: "ceiling", Label: "Ceiling of what was given and what is asked together", As: Amount},
 		{Name: "day", Label: "Day of the grant", As: Choose, From: "moments"},

@@ -9,7 +9,8 @@ import (
 )
 
 func ExampleSheet_CSV() {
-	s := New(Column{Key: "label", Heading: "Award"}, Column{Key: "purse", Heading: "Purse, EUR"}, Column{Key: "places", Heading: "Places"})
+	s := New(Column{Key: "label", Heading: "Award"}, Column{Key: "purse", Heading: "Purse, EUR"},
+		Column{Key: "places", Heading: "Places"})
 	s.Add(Text("Sail Loft, the large"), Decimal("1200.50"), Whole(2))
 	s.Add(Text("=HYPERLINK(…)"), Cell{}, Whole(-1))
 	fmt.Print(s.CSV())

@@ -29,7 +29,8 @@ func TestWhatIsShown(t *testing.T) {
 		{"enough everywhere", []fallout.Group{{"a", []int{40, 30, 10}}, {"b", []int{50, 20, 0}}},
 			[][]int{{90, 50, 10}, {40, 30, 10}, {50, 20, 0}}},
 		// three of b went on: held, and a with it, or it could be subtracted
-		{"few in one cell", []fallout.Group{{"a", []int{40, 30}}, {"b", []int{50, 3}}}, [][]int{{90, 33}, {40, -1}, {50, -1}}},
+		{"few in one cell", []fallout.Group{{"a", []int{40, 30}}, {"b", []int{50, 3}}},
+			[][]int{{90, 33}, {40, -1}, {50, -1}}},
 		// b lost two: told as little as two who came through
 		{"few fell out", []fallout.Group{{"a", []int{40, 30}}, {"b", []int{50, 48}}}, [][]int{{90, 78}, {40, -1}, {50, -1}}},
 		// a group of three is held throughout, the smallest other with it
@@ -55,7 +56,8 @@ func TestWhatIsShown(t *testing.T) {
 // A loss that differs by more than chance is pointed out, at its step, and not one
 // that could be chance.
 func TestWhereOneGroupFallsOut(t *testing.T) {
-	_, rows := fallout.Table([]fallout.Group{{"a", []int{200, 180, 60}}, {"b", []int{200, 60, 20}}, {"c", []int{20, 14, 5}}})
+	_, rows := fallout.Table([]fallout.Group{{"a", []int{200, 180, 60}}, {"b", []int{200, 60, 20}},
+		{"c", []int{20, 14, 5}}})
 	if !slices.Equal(rows[0].Apart, []int{1}) || !slices.Equal(rows[1].Apart, []int{1}) || rows[2].Apart != nil {
 		t.Errorf("%v %v %v", rows[0].Apart, rows[1].Apart, rows[2].Apart)
 	}

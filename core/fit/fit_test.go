@@ -7,11 +7,13 @@ import (
 )
 
 var (
-	peat  = Side{Fields: []string{"peat"}, Keywords: []string{"bog", "dams"}, Text: "Peat dams across the drains of a blanket bog."}
+	peat = Side{Fields: []string{"peat"}, Keywords: []string{"bog", "dams"},
+		Text: "Peat dams across the drains of a blanket bog."}
 	shore = Side{Fields: []string{"shore"}, Keywords: []string{"reef"}, Text: "Oyster shells laid on the reef for spat."}
-	bryn  = Side{Fields: []string{"peat", "grassland"}, Keywords: []string{"dams"}, Text: "I have built dams on peat for thirty years."}
-	sami  = Side{Text: "A lay reader from another valley."}
-	none  = Side{}
+	bryn  = Side{Fields: []string{"peat", "grassland"}, Keywords: []string{"dams"},
+		Text: "I have built dams on peat for thirty years."}
+	sami = Side{Text: "A lay reader from another valley."}
+	none = Side{}
 )
 
 func TestPartsOfAFit(t *testing.T) {

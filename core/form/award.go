@@ -107,7 +107,8 @@ func (c *compiler) placing() {
 	}
 	c.path, c.place = "placing", "placing of awards"
 	for _, k := range []Key{p.Need, p.Merit} {
-		c.need(k == "" || c.f.numeric(k), "awards are placed by a figure or an answer that is a number or a sum; %q is none", k)
+		c.need(k == "" || c.f.numeric(k), "awards are placed by a figure or an answer that is a number or a sum; %q is none",
+			k)
 	}
 	c.need(p.Most >= 0, "a person has no fewer than 0 awards")
 	c.need(p.Wish >= 0 && p.Wish <= 100, "a wish is worth 0 to 100 points")

@@ -141,9 +141,11 @@ func TestAwardsAreKnownWhereEveryOneIsAskedFor(t *testing.T) {
 	d := awarding(t, nil).Design
 	for what, change := range map[string]func(*form.Design){
 		"an award reads what is asked later": func(d *form.Design) { d.Awards[0].Match = is("sample", "x") },
-		"a fact":                             func(d *form.Design) { d.Sections[len(d.Sections)-1].Questions[1].Nature = form.Fact },
-		"the key of every award":             func(d *form.Design) { d.Awards[0].Key = form.EveryAward },
-		"no awards":                          func(d *form.Design) { d.Awards = nil },
+		"a fact": func(d *form.Design) {
+			d.Sections[len(d.Sections)-1].Questions[1].Nature = form.Fact
+		},
+		"the key of every award": func(d *form.Design) { d.Awards[0].Key = form.EveryAward },
+		"no awards":              func(d *form.Design) { d.Awards = nil },
 	} {
 		was := *d
 		was.Awards = slices.Clone(d.Awards)

@@ -14,7 +14,8 @@ func long(b *testing.B) (*form.Form, *form.Question, *form.Filled) {
 	f, q := shore(b, nil)
 	var lines []string
 	for n := range 300 {
-		lines = append(lines, fmt.Sprintf("%s|Line %d|%d|day|1,400.50|14000|200", []string{"people", "plant", "stock"}[n%3], n, n))
+		lines = append(lines, fmt.Sprintf("%s|Line %d|%d|day|1,400.50|14000|200", []string{"people", "plant", "stock"}[n%3],
+			n, n))
 	}
 	return f, q, typeLines(f, q, lines...)
 }

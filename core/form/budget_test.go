@@ -127,7 +127,8 @@ func TestLinesOfABudget(t *testing.T) {
 		{"quotes from 5,000 on", func(q *form.Question) {
 			q.Costing.Quotes = &form.Quotes{Above: 5_000_00, Count: 2, Slot: "paper"}
 		}, []string{"plant|Dear|1|piece|5000|5000", "plant|Cheap|1|piece|4999.99|4999.99",
-			"plant|Quoted|1|piece|5000|5000|||||supplier=Hallin|quotes=f1\nf2", "plant|One|1|piece|6000|6000|||||supplier=Hallin|quotes=f1\nf9",
+			"plant|Quoted|1|piece|5000|5000|||||supplier=Hallin|quotes=f1\nf2",
+			"plant|One|1|piece|6000|6000|||||supplier=Hallin|quotes=f1\nf9",
 			"people|Hours|400|hour|20||||8000"},
 			[]string{"r0001 supplier budget-supplier", "r0001 quotes budget-quotes", "r0004 quotes budget-quotes"}},
 	} {
@@ -165,9 +166,11 @@ func TestSharesOfABudget(t *testing.T) {
 		{"it adds up to the request", bare, ask("14000"), []string{good}, nil},
 		{"it does not", bare, ask("14000.01"), []string{good}, []string{"budget-request"}},
 		{"with what indirect costs come to", nil, ask("17780"), []string{good}, nil},
-		{"or without, where the applicant bears them", func(q *form.Question) { q.Costing.Indirect.ByOwn = true }, ask("14000"),
+		{"or without, where the applicant bears them", func(q *form.Question) { q.Costing.Indirect.ByOwn = true },
+			ask("14000"),
 			[]string{good}, nil},
-		{"others pay 20% of the cost", limits(form.Limits{MatchPercent: 20}), nil, []string{"stock|Reed|1|lot|1000|800|200"}, nil},
+		{"others pay 20% of the cost", limits(form.Limits{MatchPercent: 20}), nil, []string{"stock|Reed|1|lot|1000|800|200"},
+			nil},
 		{"a cent less", limits(form.Limits{MatchPercent: 20}), nil, []string{"stock|Reed|1|lot|1000|800.01|199.99"},
 			[]string{"budget-match"}},
 		{"20% of the cost is 25% of what is asked", limits(form.Limits{MatchOfAsked: 25}), nil,
@@ -178,11 +181,13 @@ func TestSharesOfABudget(t *testing.T) {
 			[]string{"stock|Reed|1|lot|1000|700|100||200"}, nil},
 		{"so more of it does not help", limits(form.Limits{MatchPercent: 21, InKindMost: 10}), nil,
 			[]string{"stock|Reed|1|lot|1000|700|100||200"}, []string{"budget-match"}},
-		{"a heading at its share of the cost", limits(form.Limits{Caps: []form.Cap{{Heading: "plant", Percent: 30, Of: form.OfCost}}}), nil,
+		{"a heading at its share of the cost", limits(form.Limits{Caps: []form.Cap{{Heading: "plant", Percent: 30,
+			Of: form.OfCost}}}), nil,
 			[]string{"stock|Reed|1|lot|700|700", "plant|Punt|1|day|300|300"}, nil},
 		{"a cent above", limits(form.Limits{Caps: []form.Cap{{Heading: "plant", Percent: 30, Of: form.OfCost}}}), nil,
 			[]string{"stock|Reed|1|lot|700|700", "plant|Punt|1|day|300.01|300.01"}, []string{"budget-cap"}},
-		{"above its share of what is asked, not of the cost", limits(form.Limits{Caps: []form.Cap{{Heading: "plant", Percent: 30, Of: form.OfAsked}}}), nil,
+		{"above its share of what is asked, not of the cost", limits(form.Limits{Caps: []form.Cap{{Heading: "plant",
+			Percent: 30, Of: form.OfAsked}}}), nil,
 			[]string{"stock|Reed|1|lot|700|0|700", "plant|Punt|1|day|300|300"}, []string{"budget-cap"}},
 		{"the cost without indirect costs is less", func(q *form.Question) {
 			q.Limits.Else.Caps = []form.Cap{{Heading: "plant", Percent: 30, Of: form.OfCost}}
@@ -190,7 +195,8 @@ func TestSharesOfABudget(t *testing.T) {
 		{"and of that it is too much", func(q *form.Question) {
 			q.Limits.Else.Caps = []form.Cap{{Heading: "plant", Percent: 30, Of: form.OfDirect}}
 		}, nil, []string{"stock|Reed|1|lot|600|600", "plant|Punt|1|day|290|290"}, []string{"budget-cap"}},
-		{"sums beyond what can be kept", bare, nil, slices.Repeat([]string{"stock|Reed|1|lot|9000000000000|9000000000000"}, 499),
+		{"sums beyond what can be kept", bare, nil, slices.Repeat([]string{"stock|Reed|1|lot|9000000000000|9000000000000"},
+			499),
 			nil},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -309,7 +315,8 @@ func TestCostingsThatAreRefused(t *testing.T) {
 		says string
 	}{
 		{func(q *form.Question) { q.Limits.Else.Caps = []form.Cap{{Heading: "boats", Percent: 5}} }, "no heading"},
-		{func(q *form.Question) { q.Limits.Else.Caps = []form.Cap{{Heading: "people", Percent: 5, Of: "profit"}} }, "a cap is a share of"},
+		{func(q *form.Question) { q.Limits.Else.Caps = []form.Cap{{Heading: "people", Percent: 5, Of: "profit"}} },
+			"a cap is a share of"},
 		{func(q *form.Question) { q.Limits.Else.Caps = []form.Cap{{Heading: "people", Percent: 101}} }, "between 0 and 100"},
 		{func(q *form.Question) { q.Limits.Else.InKindMost = 101 }, "between 0 and 100"},
 		{func(q *form.Question) {

@@ -62,10 +62,13 @@ func TestCharges(t *testing.T) {
 		{at: early, student: "yes", supper: "3", want: 6500, lines: "entry 2000, supper 4500",
 			faults: "fee-too-many at fees"},
 		// one set saves 3 of the 18 and 15; the second supper stays by itself
-		{at: early, student: "yes", supper: "2", book: "1", want: 6500, lines: "entry 2000, supper 3000, book 1800, set -300"},
-		{at: early, student: "yes", supper: "2", book: "3", want: 9800, lines: "entry 2000, supper 3000, book 5400, set -600"},
+		{at: early, student: "yes", supper: "2", book: "1", want: 6500,
+			lines: "entry 2000, supper 3000, book 1800, set -300"},
+		{at: early, student: "yes", supper: "2", book: "3", want: 9800,
+			lines: "entry 2000, supper 3000, book 5400, set -600"},
 		// a bundle that is dearer than its parts is nobody's
-		{at: early, student: "no", book: "1", want: 7800, lines: "entry 6000, book 1800", next: "€108 from Sat 20 Mar, 16:00"},
+		{at: early, student: "no", book: "1", want: 7800, lines: "entry 6000, book 1800",
+			next: "€108 from Sat 20 Mar, 16:00"},
 		// half of the rest after the set; it ends with the 18th
 		{at: early, student: "yes", supper: "1", book: "1", code: "isle", want: 2500,
 			lines: "entry 2000, supper 1500, book 1800, set -300, half -2500", next: "€50 from Fri 19 Mar, 00:00"},

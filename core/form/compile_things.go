@@ -110,7 +110,10 @@ func (c *compiler) assessment() {
 		c.at("criteria/"+string(cr.Key), "criterion "+name(cr.Label, cr.Key), cr.Key)
 		c.need(len(cr.Steps) >= 2 && len(cr.Steps) <= MostSteps, "a criterion describes 2 to %d steps", MostSteps)
 		c.need(cr.Weight > 0, "a criterion has a weight")
-		c.need(cr.At == "" || slices.ContainsFunc(c.f.Design.Stages, func(s Stage) bool { return s.Key == cr.At && s.Does == Interview }),
+		c.need(cr.At == "" || slices.ContainsFunc(c.f.Design.Stages, func(s Stage) bool {
+			return s.Key == cr.At &&
+				s.Does == Interview
+		}),
 			"a criterion is marked by readers or at an interview, and there is no interview %q", cr.At)
 		c.f.criteria = append(c.f.criteria, c.cond(cr.Applies))
 		sum += cr.Weight
@@ -119,7 +122,8 @@ func (c *compiler) assessment() {
 	c.need(sum == 100, "the weights add up to %d, not 100", sum)
 	_, noted := d.Moment(d.NotesOn)
 	c.need(d.NotesOn == "" || noted, "readers’ notes go out at a moment of the calendar; %q is none", d.NotesOn)
-	c.need(d.Tie == "" || d.Tie == TieSent || d.Tie == TieLot || slices.ContainsFunc(d.Criteria, func(x Criterion) bool { return x.Key == d.Tie && x.At == "" }),
+	c.need(d.Tie == "" || d.Tie == TieSent || d.Tie == TieLot || slices.ContainsFunc(d.Criteria,
+		func(x Criterion) bool { return x.Key == d.Tie && x.At == "" }),
 		"equal scores are settled by a criterion that readers mark, by who was sent first or by lot; %q is none", d.Tie)
 	c.need(d.Control >= 0 && d.Control <= 100, "0 to 100 percent of the cases have one reader more")
 	c.need(d.ReadersEach >= 1 && d.ReadersEach <= 20, "each application has 1 to 20 readers")
@@ -158,11 +162,13 @@ func (c *compiler) assessment() {
 		c.need(l.Subject != "" && l.Body != "", "a letter needs a subject and a text")
 		if l.Of != "" {
 			other, ok := c.f.Letter(l.Of)
-			c.need(ok && other.Of == "" && l.Of != l.Key, "a letter goes out in the place of one that goes out by itself; %q is none", l.Of)
+			c.need(ok && other.Of == "" && l.Of != l.Key,
+				"a letter goes out in the place of one that goes out by itself; %q is none", l.Of)
 			c.need(!l.When.Always() || l.Award != "", "say to whom it goes out in the place of the other")
 		}
 		c.need(l.Of != "" || l.When.Always() && l.Award == "", "say in the place of which letter it goes out to them")
-		c.need(l.Award == "" || slices.ContainsFunc(d.Awards, func(a Award) bool { return a.Key == l.Award }), "there is no award %q", l.Award)
+		c.need(l.Award == "" || slices.ContainsFunc(d.Awards, func(a Award) bool { return a.Key == l.Award }),
+			"there is no award %q", l.Award)
 		c.f.letters = append(c.f.letters, c.cond(l.When))
 	}
 	for _, s := range d.Stages {

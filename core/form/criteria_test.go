@@ -13,8 +13,9 @@ import (
 func TestCriteriaThatApply(t *testing.T) {
 	d := pattern.Grants(settings())
 	d.Criteria = []form.Criterion{{Key: "gain", Label: "Gain", Weight: 60, Steps: []string{"none", "some"}},
-		{Key: "water", Label: "Water", Weight: 40, Steps: []string{"no", "yes"}, Applies: condition.Cond{Test: &condition.Test{
-			Of: condition.Ref{Answer: "repair-kind"}, Rel: condition.Is, Value: &condition.Value{Text: "peat"}}}}}
+		{Key: "water", Label: "Water", Weight: 40, Steps: []string{"no", "yes"},
+			Applies: condition.Cond{Test: &condition.Test{
+				Of: condition.Ref{Answer: "repair-kind"}, Rel: condition.Is, Value: &condition.Value{Text: "peat"}}}}}
 	f, faults := form.Compile(d)
 	if f == nil {
 		t.Fatal(faults)
@@ -35,7 +36,8 @@ func TestCriteriaThatApply(t *testing.T) {
 func TestCriteriaAtAnInterview(t *testing.T) {
 	d := pattern.Grants(settings())
 	steps := []string{"no", "yes"}
-	d.Criteria = []form.Criterion{{Key: "gain", Label: "Gain", Weight: 60, Steps: steps}, {Key: "talk", Label: "In person", Weight: 40, Steps: steps, At: "met"}}
+	d.Criteria = []form.Criterion{{Key: "gain", Label: "Gain", Weight: 60, Steps: steps},
+		{Key: "talk", Label: "In person", Weight: 40, Steps: steps, At: "met"}}
 	if f, faults := form.Compile(d); f != nil {
 		t.Errorf("marked at an interview that is not there: %v", faults)
 	}
@@ -45,8 +47,9 @@ func TestCriteriaAtAnInterview(t *testing.T) {
 			at = i + 1
 		}
 	}
-	d.Stages = append(d.Stages[:at:at], append([]form.Stage{{Key: "met", Label: "Interviews", Does: form.Interview, From: form.ReadingEnd,
-		To: form.AnswerOn}}, d.Stages[at:]...)...)
+	d.Stages = append(d.Stages[:at:at], append([]form.Stage{{Key: "met", Label: "Interviews", Does: form.Interview,
+		From: form.ReadingEnd,
+		To:   form.AnswerOn}}, d.Stages[at:]...)...)
 	f, faults := form.Compile(d)
 	if f == nil {
 		t.Fatal(faults)

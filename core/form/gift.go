@@ -101,6 +101,7 @@ func (c *compiler) gifts() {
 		sum := q != nil && q.Keeps() == InText && q.Measure() == Sums
 		fits := sum || q != nil && q.Keeps() == InText && q.Type() == condition.TypeNumber && g.InPieces()
 		c.need(fits, "how much is asked says a money question, or a number where one has a worth; %q is neither", g.Request)
-		c.need(!fits || sum || !c.f.Design.AsksFor(g.Key), "a budget adds up to money; ask for it in the budget, or by a number")
+		c.need(!fits || sum || !c.f.Design.AsksFor(g.Key),
+			"a budget adds up to money; ask for it in the budget, or by a number")
 	}
 }

@@ -17,7 +17,8 @@ func TestGiftsAsked(t *testing.T) {
 	}
 	put("days", Number)
 	put("travel-sum", Money)
-	f.Design.Gifts = []Gift{{Key: "digger", What: "goods", Value: 450_00, Request: "days"}, {Key: "travel", What: "money", Request: "travel-sum"},
+	f.Design.Gifts = []Gift{{Key: "digger", What: "goods", Value: 450_00, Request: "days"},
+		{Key: "travel", What: "money", Request: "travel-sum"},
 		{Key: "oak", What: "goods", Value: 180_00, Request: "travel-sum"}, {Key: "bench", What: "place"}}
 	number := func(n, d int64) condition.Value { return condition.Value{Number: &condition.Number{Num: n, Den: d}} }
 	for _, c := range []struct {
@@ -25,9 +26,12 @@ func TestGiftsAsked(t *testing.T) {
 		of   []QuestionState
 		want map[Key]int64
 	}{
-		{"a number of pieces, and a sum that buys pieces of oak too", []QuestionState{{Key: "days", Asked: condition.Yes, Presence: condition.Given, Value: number(7, 1)},
-			{Key: "travel-sum", Asked: condition.Yes, Presence: condition.Given, Value: number(400_00, 1)}}, map[Key]int64{"digger": 7, "travel": 400_00, "oak": 2}},
-		{"not asked of them", []QuestionState{{Key: "days", Asked: condition.No, Presence: condition.Given, Value: number(7, 1)}}, map[Key]int64{}},
+		{"a number of pieces, and a sum that buys pieces of oak too", []QuestionState{{Key: "days", Asked: condition.Yes,
+			Presence: condition.Given, Value: number(7, 1)},
+			{Key: "travel-sum", Asked: condition.Yes, Presence: condition.Given, Value: number(400_00, 1)}},
+			map[Key]int64{"digger": 7, "travel": 400_00, "oak": 2}},
+		{"not asked of them", []QuestionState{{Key: "days", Asked: condition.No, Presence: condition.Given,
+			Value: number(7, 1)}}, map[Key]int64{}},
 		{"nothing answered", []QuestionState{{Key: "days", Asked: condition.Yes}}, map[Key]int64{}},
 	} {
 		got := f.GiftsAsked(&Path{Questions: c.of})
@@ -44,7 +48,8 @@ func TestGiftsAsked(t *testing.T) {
 		of     Gift
 		pieces bool
 		has    int64
-	}{{Gift{What: "place", Stock: 4, Request: "q"}, true, 4}, {Gift{What: "place", Stock: 4, Fund: 7}, false, 7}, {Gift{What: "money", Fund: 500, Stock: 9}, false, 500}, {Gift{What: "goods", Value: 100, Stock: 3}, true, 3},
+	}{{Gift{What: "place", Stock: 4, Request: "q"}, true, 4}, {Gift{What: "place", Stock: 4, Fund: 7}, false, 7},
+		{Gift{What: "money", Fund: 500, Stock: 9}, false, 500}, {Gift{What: "goods", Value: 100, Stock: 3}, true, 3},
 		{Gift{What: "goods"}, false, 0}, {Gift{What: "admission", Request: "q"}, true, 0}} {
 		if g.of.InPieces() != g.pieces || g.of.Has() != g.has {
 			t.Errorf("%+v", g)
@@ -64,7 +69,8 @@ func TestGiftFaults(t *testing.T) {
 		"":               {Key: "x", Label: "X", What: "place", Request: "count"},
 	} {
 		d := &Design{Currency: "EUR", Zone: "Europe/Dublin", Gifts: []Gift{g},
-			Sections: []Section{{Key: "all", Label: "All", Questions: []Question{number("count", Number), number("sum", Money)}}}}
+			Sections: []Section{{Key: "all", Label: "All", Questions: []Question{number("count", Number),
+				number("sum", Money)}}}}
 		_, faults := Draft(d)
 		found := ""
 		for _, x := range faults {

@@ -18,5 +18,6 @@ var _ = register(kind{
 			s.Value.Text = mail.Value.Text
 		}
 	},
-	names: namedInPieces("name"), words: joined, complete: completePlainly, tenths: takes(20), identifies: always, control: piecesDrawn,
+	names: namedInPieces("name"), words: joined, complete: completePlainly, tenths: takes(20), identifies: always,
+	control: piecesDrawn,
 })

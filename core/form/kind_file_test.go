@@ -72,7 +72,8 @@ func TestOnePaperInTwoPlaces(t *testing.T) {
 			form.Question{Key: "again", Kind: form.File, Limits: limits(4, "accounts")})
 	}
 	pdf := func(pages int) []slot.File {
-		return []slot.File{{ID: 1, Name: "accounts.pdf", Size: 9, State: slot.Ready, Facts: slot.Facts{Kind: slot.PDF, Pages: pages}}}
+		return []slot.File{{ID: 1, Name: "accounts.pdf", Size: 9, State: slot.Ready,
+			Facts: slot.Facts{Kind: slot.PDF, Pages: pages}}}
 	}
 	for _, c := range []struct {
 		what           string
@@ -103,7 +104,8 @@ func TestOnePaperInTwoPlaces(t *testing.T) {
 		for _, o := range p.Obstacles {
 			got[o.Place.Question] = o.Code
 		}
-		if got["accounts"] != c.atFirst || got["again"] != c.atOwn || (p.Find("again").Presence == condition.Given) != c.given {
+		if got["accounts"] != c.atFirst || got["again"] != c.atOwn ||
+			(p.Find("again").Presence == condition.Given) != c.given {
 			t.Errorf("%s: %q and %q, given: %v", c.what, got["accounts"], got["again"], p.Find("again").Presence)
 		}
 	}

@@ -7,5 +7,6 @@ var _ = register(kind{
 			{Key: "working", Label: "Working name, where it differs", Kind: Short, May: true},
 			{Key: "short", Label: "Short name for lists, where it differs", Kind: Short, May: true}}
 	},
-	names: namedInPieces("legal"), words: joined, complete: completePlainly, tenths: takes(10), identifies: always, control: piecesDrawn,
+	names: namedInPieces("legal"), words: joined, complete: completePlainly, tenths: takes(10), identifies: always,
+	control: piecesDrawn,
 })

@@ -8,7 +8,8 @@ import (
 
 var _ = register(kind{
 	key: Referee, means: "Referee, who is asked for a letter by mail", keeps: AsPeople, anew: true,
-	members: []string{"ask", "theirs"}, limits: []string{"referees"}, begin: beginAsking, compile: needAsk, check: checkReferee,
+	members: []string{"ask", "theirs"}, limits: []string{"referees"}, begin: beginAsking, compile: needAsk,
+	check: checkReferee,
 	ready: func(_ *Question, l Limits, _ string) string {
 		return phrase.Count(int64(l.Referees), "referee", "referees") + ", by name and mail address; we write to them."
 	},

@@ -17,8 +17,10 @@ func TestLetterTo(t *testing.T) {
 	d.Sections[0].Questions = append(d.Sections[0].Questions, q)
 	d.Awards = []form.Award{{Key: "bench", Label: "Bench", Places: 1}}
 	yes := true
-	isles := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "isles"}, Rel: condition.Is, Value: &condition.Value{Yes: &yes}}}
-	d.Letters = append(d.Letters, form.Letter{Key: "both", Subject: "s", Body: "b", Of: "awarded", When: isles, Award: "bench"},
+	isles := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "isles"}, Rel: condition.Is,
+		Value: &condition.Value{Yes: &yes}}}
+	d.Letters = append(d.Letters, form.Letter{Key: "both", Subject: "s", Body: "b", Of: "awarded", When: isles,
+		Award: "bench"},
 		form.Letter{Key: "isles-letter", Subject: "s", Body: "b", Of: "awarded", When: isles},
 		form.Letter{Key: "bench-letter", Subject: "s", Body: "b", Of: "awarded", Award: "bench"})
 	f, _ := form.Draft(d)
@@ -32,8 +34,10 @@ func TestLetterTo(t *testing.T) {
 		want   form.Key
 	}{
 		{"both hold", walked("yes"), []form.Key{"bench"}, "both"}, {"the tongue alone", walked("yes"), nil, "isles-letter"},
-		{"the award alone", walked("no"), []form.Key{"bench"}, "bench-letter"}, {"another award", walked("no"), []form.Key{"boat"}, "awarded"},
-		{"neither", walked("no"), nil, "awarded"}, {"what they sent is not known", nil, nil, "awarded"}, {"but what they are given", nil, []form.Key{"bench"}, "bench-letter"},
+		{"the award alone", walked("no"), []form.Key{"bench"}, "bench-letter"}, {"another award", walked("no"),
+			[]form.Key{"boat"}, "awarded"},
+		{"neither", walked("no"), nil, "awarded"}, {"what they sent is not known", nil, nil, "awarded"},
+		{"but what they are given", nil, []form.Key{"bench"}, "bench-letter"},
 	} {
 		if got, ok := f.LetterTo("awarded", c.path, c.awards); !ok || got.Key != c.want {
 			t.Errorf("%s: %s, not %s", c.says, got.Key, c.want)
@@ -42,7 +46,8 @@ func TestLetterTo(t *testing.T) {
 	if f.Varies("not-awarded") || !f.Varies("awarded") {
 		t.Error("which letters vary")
 	}
-	for _, bad := range []form.Letter{{Of: "nothing", When: isles}, {Of: "both", When: isles}, {Of: "awarded"}, {When: isles}, {Of: "awarded", Award: "boat"}} {
+	for _, bad := range []form.Letter{{Of: "nothing", When: isles}, {Of: "both", When: isles}, {Of: "awarded"},
+		{When: isles}, {Of: "awarded", Award: "boat"}} {
 		bad.Key, bad.Subject, bad.Body = "bad", "s", "b"
 		e := *d
 		e.Letters = append(append([]form.Letter(nil), d.Letters...), bad)

@@ -150,7 +150,9 @@ func TestLoosestLimits(t *testing.T) {
 			TypeLeast:   9,
 			SecondsMost: 90, TitleApart: true, MadeSince: early.On}}
 	f := asking(t, nil, form.Question{Key: "peat", Kind: form.YesNo}, form.Question{Key: "x", Kind: form.Long, Media: true,
-		Limits: form.Cases[form.Limits]{When: []form.Case[form.Limits]{{If: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "peat"}, Rel: condition.Is, Value: &condition.Value{Yes: func() *bool { y := true; return &y }()}}}, Then: peat}}, Else: other}})
+		Limits: form.Cases[form.Limits]{Else: other, When: []form.Case[form.Limits]{{Then: peat, If: condition.Cond{
+			Test: &condition.Test{Of: condition.Ref{Answer: "peat"}, Rel: condition.Is,
+				Value: &condition.Value{Yes: new(true)}}}}}}})
 	walk := func(raw string) *form.QuestionState {
 		x := filled()
 		set(x, "peat", "", "", raw)

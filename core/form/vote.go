@@ -160,7 +160,8 @@ func (c *compiler) vote() {
 	}
 	c.path, c.place = "vote", "the public vote"
 	c.need(slices.Contains([]Among{AmongEligible, AmongChosen}, v.Among), "a vote is among %q", v.Among)
-	c.need(slices.Contains([]CountBy{CountVotes, CountShares, CountRanked, CountPoints}, v.Count), "ballots are counted by %q", v.Count)
+	c.need(slices.Contains([]CountBy{CountVotes, CountShares, CountRanked, CountPoints}, v.Count),
+		"ballots are counted by %q", v.Count)
 	c.need(slices.Contains([]GoodOf{GoodOfOne, GoodOfCost}, v.Utility), "a project is worth %q to a voter", v.Utility)
 	c.need(slices.Contains([]RestOf{RestKept, RestByVotes}, v.Rest), "what equal shares leave goes %q", v.Rest)
 	c.need(v.Most >= 0 && v.Named >= 0 && v.Budget >= 0 && v.Days >= 0, "figures of a vote are not below 0")
@@ -169,7 +170,8 @@ func (c *compiler) vote() {
 	}
 	if v.Agreed != "" {
 		q := c.f.Question(v.Agreed)
-		c.need(q != nil && q.Agrees(), "applicants agree to be voted on in a question with yes and no, or a statement; %q is none", v.Agreed)
+		c.need(q != nil && q.Agrees(),
+			"applicants agree to be voted on in a question with yes and no, or a statement; %q is none", v.Agreed)
 	}
 	if v.Cost != "" {
 		q := c.f.Question(v.Cost)

@@ -13,7 +13,8 @@ func TestUndeclared(t *testing.T) {
 		made []string
 		want string
 	}{
-		{[]string{"I live on Tarl.", "I am 14 or older."}, ""}, {[]string{"I am 14 or older."}, "I live on Tarl."}, {nil, "I am 14 or older."},
+		{[]string{"I live on Tarl.", "I am 14 or older."}, ""}, {[]string{"I am 14 or older."}, "I live on Tarl."},
+		{nil, "I am 14 or older."},
 		{[]string{"I am 5.", "I live on Tarl."}, "I am 14 or older."},
 	} {
 		if got := v.Undeclared(c.made); got != c.want {

@@ -12,8 +12,9 @@ import (
 // What cannot hold is refused at its field.
 func TestCheck(t *testing.T) {
 	good := func() Settings {
-		return Settings{Name: "The Ostrel Isles Trust", Mail: "grants@ostrel-trust.example", Zone: "Europe/Dublin", Country: "IE",
-			Closed: "12-24", Help: []Channel{{What: "the website", Reach: "021 555 0177"}}}
+		return Settings{Name: "The Ostrel Isles Trust", Mail: "grants@ostrel-trust.example", Zone: "Europe/Dublin",
+			Country: "IE",
+			Closed:  "12-24", Help: []Channel{{What: "the website", Reach: "021 555 0177"}}}
 	}
 	for _, c := range []struct {
 		what, field string
@@ -45,8 +46,14 @@ func TestCheck(t *testing.T) {
 		{"much help", "help", func(s *Settings) { s.Help = make([]Channel, 9) }},
 		{"a number as long as may be", "", func(s *Settings) { s.Phone = strings.Repeat("1", 60) }},
 		{"a foot as long as may be", "", func(s *Settings) { s.Foot = strings.Repeat("x", 600) }},
-		{"help of 401 characters", "help", func(s *Settings) { s.Help[0] = Channel{strings.Repeat("x", 200), strings.Repeat("y", 200), "z", ""} }},
-		{"help of 400 characters", "", func(s *Settings) { s.Help[0] = Channel{strings.Repeat("x", 200), strings.Repeat("y", 200), "", ""} }},
+		{"help of 401 characters", "help", func(s *Settings) {
+			s.Help[0] = Channel{strings.Repeat("x", 200),
+				strings.Repeat("y", 200), "z", ""}
+		}},
+		{"help of 400 characters", "", func(s *Settings) {
+			s.Help[0] = Channel{strings.Repeat("x", 200),
+				strings.Repeat("y", 200), "", ""}
+		}},
 		{"a long foot", "foot", func(s *Settings) { s.Foot = strings.Repeat("x", 601) }},
 	} {
 		s := good()

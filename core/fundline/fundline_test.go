@@ -62,8 +62,10 @@ func TestATieThatARuleSettles(t *testing.T) {
 		settled []bool
 		splits  bool
 	}{
-		{"all differ", []mark.Score{{}, {Num: 1, Den: 1}, {Num: 3, Den: 1}, {Num: 2, Den: 1}}, []int{0, 2, 3, 1}, []int{1, 2, 3, 4}, []bool{false, true, true, true}, false},
-		{"two of three are alike in it too", []mark.Score{{}, {Num: 1, Den: 1}, {Num: 3, Den: 1}, {Num: 1, Den: 1}}, []int{0, 2, 1, 3}, []int{1, 2, 3, 3},
+		{"all differ", []mark.Score{{}, {Num: 1, Den: 1}, {Num: 3, Den: 1}, {Num: 2, Den: 1}}, []int{0, 2, 3, 1},
+			[]int{1, 2, 3, 4}, []bool{false, true, true, true}, false},
+		{"two of three are alike in it too", []mark.Score{{}, {Num: 1, Den: 1}, {Num: 3, Den: 1}, {Num: 1, Den: 1}},
+			[]int{0, 2, 1, 3}, []int{1, 2, 3, 3},
 			[]bool{false, true, true, false}, false},
 		{"none differ", []mark.Score{{}, {}, {}, {}}, []int{0, 1, 2, 3}, []int{1, 2, 2, 2}, make([]bool, 4), true},
 	} {

@@ -20,9 +20,11 @@ func TestHandDown(t *testing.T) {
 	}{
 		{"all have what they ask", []Taking{ask(8), ask(0), ask(12)}, 20, []int64{8, 0, 12}, 0, -1},
 		{"who is not awarded takes none", []Taking{ask(8), not(8), ask(12)}, 20, []int64{8, 0, 12}, 0, -1},
-		{"it ends at the first that does not fit, and is not filled up behind", []Taking{ask(8), ask(13), ask(2)}, 20, []int64{8, 0, 0}, 12, 1},
+		{"it ends at the first that does not fit, and is not filled up behind", []Taking{ask(8), ask(13), ask(2)}, 20,
+			[]int64{8, 0, 0}, 12, 1},
 		{"it ends at the very first", []Taking{ask(25), ask(2)}, 20, []int64{0, 0}, 20, 0},
-		{"what was chosen stands, and is counted first", []Taking{ask(8), ask(4), chose(12, 10)}, 20, []int64{8, 0, 10}, 2, 1},
+		{"what was chosen stands, and is counted first", []Taking{ask(8), ask(4), chose(12, 10)}, 20, []int64{8, 0, 10}, 2,
+			1},
 		{"chosen to have none", []Taking{chose(8, 0), ask(20)}, 20, []int64{0, 20}, 0, -1},
 		{"more is chosen than there is", []Taking{chose(15, 15), chose(15, 15)}, 20, []int64{15, 15}, -10, -1},
 		{"no bound", []Taking{ask(500), ask(700)}, 0, []int64{500, 700}, Unbounded, -1},

@@ -120,7 +120,8 @@ func wordsOf(text string) (out []word) {
 	}
 	for i, r := range text {
 		switch {
-		case unicode.IsLetter(r) || unicode.IsDigit(r) || unicode.Is(unicode.Mn, r) || from >= 0 && strings.ContainsRune("’'", r):
+		case unicode.IsLetter(r) || unicode.IsDigit(r) || unicode.Is(unicode.Mn, r) || from >= 0 &&
+			strings.ContainsRune("’'", r):
 			if from < 0 {
 				from = i
 			}
@@ -298,7 +299,8 @@ func marked(text string, gone [][2]int) string {
 			}
 			continue
 		}
-		if between := text[at:g[0]]; out.Len() > 0 && strings.TrimSpace(between) == "" && strings.HasSuffix(out.String(), Mark) {
+		if between := text[at:g[0]]; out.Len() > 0 && strings.TrimSpace(between) == "" &&
+			strings.HasSuffix(out.String(), Mark) {
 			at = g[1] // first name, last name
 			continue
 		}

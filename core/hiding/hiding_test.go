@@ -8,7 +8,8 @@ import (
 
 // Texts as people write them, and what those who judge may read of them.
 func TestIn(t *testing.T) {
-	n := Of([]Person{{Name: "Imre Calloway", Phones: []string{"+35315550142"}}, {Name: "Dónal Ó Dálaigh"}, {Name: "Rose Mac an t-Saoir"},
+	n := Of([]Person{{Name: "Imre Calloway", Phones: []string{"+35315550142"}}, {Name: "Dónal Ó Dálaigh"},
+		{Name: "Rose Mac an t-Saoir"},
 		{Name: "Corvoe Crofters’ Common", Body: true}, {Name: "Li Wu"}, {Name: "", Body: true}})
 	for _, c := range []struct{ text, want string }{
 		{"", ""},
@@ -46,7 +47,8 @@ func TestIn(t *testing.T) {
 
 // Names in the words of a file, which are not changed but said.
 func TestFound(t *testing.T) {
-	n := Of([]Person{{Name: "Imre Calloway", Phones: []string{"+35315550142"}}, {Name: "Li Wu"}, {Name: "Corvoe Crofters’ Common", Body: true}})
+	n := Of([]Person{{Name: "Imre Calloway", Phones: []string{"+35315550142"}}, {Name: "Li Wu"},
+		{Name: "Corvoe Crofters’ Common", Body: true}})
 	for _, c := range []struct {
 		text string
 		want []string

@@ -61,7 +61,8 @@ func Odd(list []Made) [][]string {
 		}
 		n := utf8.RuneCountInString(l.Body)
 		says(strings.TrimSpace(l.Name) == "", "it greets nobody by name")
-		says(strings.TrimSpace(l.Name) != "" && !strings.Contains(l.Body, l.Name), "the name of whoever gets it does not stand in it")
+		says(strings.TrimSpace(l.Name) != "" && !strings.Contains(l.Body, l.Name),
+			"the name of whoever gets it does not stand in it")
 		says(strings.Contains(l.Body, "{{") || strings.Contains(l.Subject, "{{"), "a field of the text is not filled in")
 		says(l.Reasoned && strings.TrimSpace(l.Reasons) == "", "it gives no reason")
 		says(n > long, "it is very long")

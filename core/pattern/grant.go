@@ -105,7 +105,8 @@ func words(n int) form.Cases[form.Limits] {
 // Grants is the pattern for repair and building grants with match funding.
 func Grants(s Settings) *form.Design {
 	d := &form.Design{
-		Schema: form.Schema, Kind: "grant", Password: true, Request: "request", Field: "repair-kind", Listed: form.Listing{Question: "district",
+		Schema: form.Schema, Kind: "grant", Password: true, Request: "request", Field: "repair-kind",
+		Listed: form.Listing{Question: "district",
 			Heading: "District"},
 		Gives:    "Money towards repair work on the ground, with a share of the cost paid by others.",
 		Calendar: append(dates(), form.Moment{Key: form.WorkFrom, Label: "the first day of paid work"}),

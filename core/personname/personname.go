@@ -98,7 +98,8 @@ func bare(w string) string {
 		}
 	}
 	// the apostrophe is folded away, so “odaly” loses its o before a consonant
-	if len(w) >= 5 && w[0] == 'o' && !strings.ContainsRune("aeiouy", rune(w[1])) && w[1] != 'l' && w[1] != 'r' && w[1] != 's' && w[1] != 't' && w[1] != 'w' {
+	if len(w) >= 5 && w[0] == 'o' && !strings.ContainsRune("aeiouy", rune(w[1])) && w[1] != 'l' && w[1] != 'r' &&
+		w[1] != 's' && w[1] != 't' && w[1] != 'w' {
 		return w[1:]
 	}
 	return w

@@ -134,7 +134,8 @@ func TestTooMuchIsHeld(t *testing.T) {
 		{"a fund of 5", Problem{Awards: awards, People: []Person{{}}, Pairs: two, Fund: 5}, false},
 		{"they exclude each other", Problem{Awards: awards, People: []Person{{}}, Pairs: two,
 			Groups: []Group{{Awards: []int{0, 1}, Most: 1}}}, false},
-		{"no place", Problem{Awards: []Award{{Places: 1, Least: 3, Purse: 2}, awards[1]}, People: []Person{{}}, Pairs: two}, false},
+		{"no place", Problem{Awards: []Award{{Places: 1, Least: 3, Purse: 2}, awards[1]}, People: []Person{{}}, Pairs: two},
+			false},
 	} {
 		t.Run(c.says, func(t *testing.T) {
 			if err := c.p.Check(); (err == nil) != c.ok {

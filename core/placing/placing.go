@@ -142,7 +142,8 @@ type TooMany struct {
 }
 
 func (t *TooMany) Error() string {
-	return fmt.Sprintf("held by hand: award %d, person %d, %d of %d, %d of %d", t.Award, t.Person, t.Held, t.Most, t.Sum, t.Money)
+	return fmt.Sprintf("held by hand: award %d, person %d, %d of %d, %d of %d", t.Award, t.Person, t.Held, t.Most, t.Sum,
+		t.Money)
 }
 
 // places of an award, as far as its purse reaches.

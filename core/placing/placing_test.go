@@ -78,7 +78,8 @@ func TestLargePlacings(t *testing.T) {
 				says string
 				who  Person
 				want int64
-			}{{"one each", Person{Awards: 1}, c.one}, {"two each", Person{Awards: 2}, c.two}, {"at most 3,000", Person{Money: 3000}, c.threeThousand}} {
+			}{{"one each", Person{Awards: 1}, c.one}, {"two each", Person{Awards: 2}, c.two},
+				{"at most 3,000", Person{Money: 3000}, c.threeThousand}} {
 				p := large(c.people, c.awards, c.seed, c.p, x.who)
 				got := Solve(p, Usual)
 				holds(t, p, got)

@@ -30,5 +30,6 @@ func NotYetKnown(k Kind, name string, s State) string {
 	case SentBack:
 		return "The profile of “" + name + "” was sent back to you; mend it and hand it in again." + then
 	}
-	return "The profile of “" + name + "” was never handed to the office, so nobody has looked it up in the register." + then
+	return "The profile of “" + name + "” was never handed to the office, so nobody has looked it up in the register." +
+		then
 }

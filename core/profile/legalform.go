@@ -19,7 +19,8 @@ var LegalForms = []LegalForm{Charity, Company, Society, Group, Public}
 // Label of a legal form.
 func (f LegalForm) Label() string {
 	return map[LegalForm]string{Charity: "A charity or foundation", Company: "A company or cooperative",
-		Society: "A registered society", Group: "A group that no register knows", Public: "A public body, a school, a church"}[f]
+		Society: "A registered society", Group: "A group that no register knows",
+		Public: "A public body, a school, a church"}[f]
 }
 
 // Paper is one that an organisation shows. Key stays with its file.
@@ -28,8 +29,9 @@ type Paper struct{ Key, Label, Help string }
 var (
 	statutes = Paper{"statutes", "Statutes or governing document", "As they are in force, signed."}
 	accounts = Paper{"accounts", "Accounts of the last closed year", "Give the day until which they are the latest."}
-	extract  = Paper{"extract", "Extract of the register", "Not older than six months; give the day until which it is good."}
-	minutes  = Paper{"minutes", "Minutes of the meeting that founded it, with who was there", ""}
+	extract  = Paper{"extract", "Extract of the register",
+		"Not older than six months; give the day until which it is good."}
+	minutes = Paper{"minutes", "Minutes of the meeting that founded it, with who was there", ""}
 )
 
 // Papers that a legal form shows; nil for a public body, and while it is not said.

@@ -209,7 +209,8 @@ func CheckNumber(n Number) string {
 		return "Choose which register the number “" + n.Value + "” is of."
 	}
 	if _, ok := s.Normal(n.Value); !ok && s.Key == identifier.Local {
-		return "“" + n.Value + "” cannot be read. Write the name of the register, a colon and the number there: Register of Associations, Tarl: 4711."
+		return "“" + n.Value +
+			"” cannot be read. Write the name of the register, a colon and the number there: Register of Associations, Tarl: 4711."
 	}
 	if _, ok := s.Normal(n.Value); !ok {
 		return "“" + n.Value + "” is not a " + s.Label + ": its check digits do not fit. Look at it again."

@@ -36,7 +36,8 @@ func number(t *testing.T) string {
 
 func TestWhatAnOrganisationLacks(t *testing.T) {
 	good := number(t)
-	papers := map[string]Shown{"statutes": {There: true, Good: true}, "extract": {There: true, Good: true}, "accounts": {There: true}}
+	papers := map[string]Shown{"statutes": {There: true, Good: true}, "extract": {There: true, Good: true},
+		"accounts": {There: true}}
 	for _, c := range []struct {
 		what      string
 		change    func(*Facts)

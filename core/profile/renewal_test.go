@@ -26,7 +26,8 @@ func TestRenewal(t *testing.T) {
 		{"there are no terms", Known, Agreed{}, 0, ""},
 		{"it is being filled in", Making, Agreed{1, ago(2 * RenewEvery)}, 2, ""},
 	} {
-		if got := Renewal(c.s, c.a, Terms{Version: c.terms}, now); (got == "") != (c.says == "") || !strings.Contains(got, c.says) {
+		if got := Renewal(c.s, c.a, Terms{Version: c.terms}, now); (got == "") != (c.says == "") ||
+			!strings.Contains(got, c.says) {
 			t.Errorf("%s: %q, want %q", c.what, got, c.says)
 		}
 	}

@@ -38,7 +38,8 @@ func (p *prover) fees() {
 						p.moment(r.From),
 					)
 				} else if !at.After(w.Opens) {
-					say(ThinkAgain, "fees/"+string(x.Key), "“%s” costs %s from %s on, before the round opens: nobody ever pays the price before it.",
+					say(ThinkAgain, "fees/"+string(x.Key),
+						"“%s” costs %s from %s on, before the round opens: nobody ever pays the price before it.",
 						x.Label, money.Format(r.Amount, d.Currency), p.moment(r.From))
 				}
 			}

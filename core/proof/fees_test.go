@@ -28,8 +28,9 @@ func TestPlantedFees(t *testing.T) {
 		"dearer from the start": {func(d *form.Design) {
 			d.Fees[0].Price = plain(6_000, form.Rise{From: form.Opens, Amount: 9_000})
 		}, "nobody ever pays the price before it"},
-		"a bundle that saves nothing": {func(d *form.Design) { d.Fees[2].Price = plain(7_800) }, "nobody is ever given the bundle"},
-		"a code for nothing":          {func(d *form.Design) { d.Codes[0].Percent = 0 }, "takes nothing off"},
+		"a bundle that saves nothing": {func(d *form.Design) { d.Fees[2].Price = plain(7_800) },
+			"nobody is ever given the bundle"},
+		"a code for nothing": {func(d *form.Design) { d.Codes[0].Percent = 0 }, "takes nothing off"},
 		"a code that is over": {func(d *form.Design) { d.Codes[0].Until = calendar.NewDate(2020, 1, 1) },
 			"before the round opens"},
 		"an invoice without an account": {func(d *form.Design) {

@@ -168,10 +168,12 @@ func (p *prover) letters() {
 			Says: "Letters have no address to be answered to: give the round a contact."})
 	}
 	if d.NotesOn != "" && d.Notes == form.NotesStay {
-		p.found(Finding{Grade: ThinkAgain, Code: Letters, Path: "", Says: "Readers’ notes have a day on which they go out, and go to nobody."})
+		p.found(Finding{Grade: ThinkAgain, Code: Letters, Path: "",
+			Says: "Readers’ notes have a day on which they go out, and go to nobody."})
 	} else if d.NotesOn != "" && p.f.At(d.NotesOn).Before(p.f.At(form.AnswerOn)) {
 		p.found(Finding{Grade: ThinkAgain, Code: Letters, Path: "calendar/" + string(d.NotesOn),
-			Says: "Readers’ notes go out before the answer is promised: " + p.moment(d.NotesOn) + ". Whoever is told later has them then."})
+			Says: "Readers’ notes go out before the answer is promised: " + p.moment(d.NotesOn) +
+				". Whoever is told later has them then."})
 	}
 	last := p.f.NextStage(p.f.FirstStage()) == nil
 	for _, step := range lifecycle.Table {

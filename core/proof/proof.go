@@ -162,7 +162,8 @@ func GoOn(ctx context.Context, f *form.Form, before *Report) *Report {
 		what string
 		do   func()
 	}{{"who may apply at all", p.rules}, {"what is never asked", p.reach}, {"what cannot be answered",
-		p.answers}, {"awards, fees and criteria", p.things}, {"what voters see", p.voted}, {"traps", p.traps}, {lastPart, p.mends}} {
+		p.answers}, {"awards, fees and criteria", p.things}, {"what voters see", p.voted}, {"traps", p.traps},
+		{lastPart, p.mends}} {
 		if before != nil {
 			if was, ok := before.parts[one.what]; ok {
 				r.Findings, r.Open, r.parts[one.what] = append(r.Findings, was.findings...), append(r.Open, was.open...), was

@@ -53,7 +53,8 @@ func (p *prover) things() {
 			"The criterion “"+c.Label+"” never applies: nobody meets its condition.", c.Applies)
 	}
 	for _, l := range d.Letters {
-		unlessSome("letters/"+string(l.Key)+"/when", "The letter “"+l.Subject+"” goes to nobody: nobody meets its condition.", l.When)
+		unlessSome("letters/"+string(l.Key)+"/when",
+			"The letter “"+l.Subject+"” goes to nobody: nobody meets its condition.", l.When)
 	}
 	for _, b := range d.Bodies {
 		unlessSome("bodies/"+string(b.Key)+"/sees", "“"+b.Label+"” never sees a case: nobody meets its condition.", b.Sees)

@@ -45,7 +45,8 @@ func (p *prover) vote() {
 		say(CannotOpen, "vote", "The ballot paper has no question: say what is voted on.")
 	}
 	if !v.ByMail && !v.OnPaper {
-		say(CannotOpen, "vote", "Nobody can vote: let people vote by a confirmed address, or by codes on paper.").Mends = []Mend{
+		say(CannotOpen, "vote",
+			"Nobody can vote: let people vote by a confirmed address, or by codes on paper.").Mends = []Mend{
 			{"One ballot for each confirmed address", []design.Op{set("vote/byMail", true)}},
 		}
 	}
@@ -87,7 +88,8 @@ func (p *prover) vote() {
 	}
 	least, _, _ := cost.Amounts()
 	if v.Budget > 0 && least != nil && *least > v.Budget {
-		say(CannotOpen, "vote", "No project fits the budget: %s is at least %s, and the vote divides %s.", quoted(cost.Label), money.Format(*least, d.Currency),
+		say(CannotOpen, "vote", "No project fits the budget: %s is at least %s, and the vote divides %s.",
+			quoted(cost.Label), money.Format(*least, d.Currency),
 			money.Format(v.Budget, d.Currency)).Mends = []Mend{
 			{"Let the budget hold one project", []design.Op{set("vote/budget", *least)}},
 		}

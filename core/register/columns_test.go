@@ -54,12 +54,14 @@ func withFigures() *form.Design {
 	ref := func(k form.Key) condition.Ref { return condition.Ref{Answer: k} }
 	d.Figures = append(d.Figures,
 		form.Figure{Key: "both", Label: "Both sums", Op: form.Sum, Of: []condition.Ref{ref("sum"), ref("k-money")}},
-		form.Figure{Key: "mixed", Label: "A sum and a number", Op: form.Sum, Of: []condition.Ref{ref("sum"), ref("k-number")}},
+		form.Figure{Key: "mixed", Label: "A sum and a number", Op: form.Sum, Of: []condition.Ref{ref("sum"),
+			ref("k-number")}},
 		form.Figure{Key: "twice", Label: "Of a figure", Op: form.MostOf, Of: []condition.Ref{{Figure: "both"}}},
 		form.Figure{Key: "ones", Label: "Of a column", Op: form.Sum, Of: []condition.Ref{{Answer: "k-rows", Column: "one"}}},
 		form.Figure{Key: "part", Label: "The share", Op: form.Share, Of: []condition.Ref{ref("sum"), ref("k-money")}},
 		form.Figure{Key: "rows", Label: "How many", Op: form.CountWhere, Of: []condition.Ref{ref("k-rows")}},
-		form.Figure{Key: "months", Label: "How long", Op: form.MonthsTo, Of: []condition.Ref{ref("k-date"), {Date: form.Closes}}},
+		form.Figure{Key: "months", Label: "How long", Op: form.MonthsTo, Of: []condition.Ref{ref("k-date"),
+			{Date: form.Closes}}},
 		form.Figure{Key: "age", Label: "How old", Op: form.AgeOn, Of: []condition.Ref{ref("k-date"), {Date: form.Closes}}})
 	return d
 }
@@ -158,7 +160,8 @@ place|Place or field|choice|The case||open
 `+always+``); got != want {
 		t.Errorf("over all rounds\n%s", got)
 	}
-	if got := register.Default(f); !slices.Equal(got, []string{"lead", "place", "state", "done", "letter", "asked", "changed"}) {
+	if got := register.Default(f); !slices.Equal(got, []string{"lead", "place", "state", "done", "letter", "asked",
+		"changed"}) {
 		t.Errorf("usual are %v", got)
 	}
 	if got := register.Default(nil); !slices.Equal(got, []string{"round", "lead", "place", "state", "changed"}) {
@@ -219,12 +222,16 @@ func TestBoundsOfConditions(t *testing.T) {
 		text string
 		ok   bool
 	}{
-		{labels(1), true}, {labels(register.MostValues), true}, {labels(register.MostValues + 1), false}, {"labels~is~", false},
-		{"labels~not~a,b", true}, {"title~has~a,b", false}, {"title~has~a", true}, {"title~has~" + strings.Repeat("x", 200), true},
+		{labels(1), true}, {labels(register.MostValues), true}, {labels(register.MostValues + 1), false},
+		{"labels~is~", false},
+		{"labels~not~a,b", true}, {"title~has~a,b", false}, {"title~has~a", true},
+		{"title~has~" + strings.Repeat("x", 200), true},
 		{"title~has~" + strings.Repeat("x", 201), false}, {"sent~within~0", true}, {"sent~within~-1", false},
 		{"sent~within~3660", true}, {"sent~within~3661", false}, {"asked~least~1e15", false}, {"asked~least~-1e15", false},
-		{"asked~least~999999999999999", true}, {"asked~least~x", false}, {"sent~from~2027-02-30", false}, {"sent~from~2027-02-28", true},
-		{"state~there~", true}, {"state~there~draft", true}, {"state~is~draft,draft", true}, {"state~is", false}, {"~~", false},
+		{"asked~least~999999999999999", true}, {"asked~least~x", false}, {"sent~from~2027-02-30", false},
+		{"sent~from~2027-02-28", true},
+		{"state~there~", true}, {"state~there~draft", true}, {"state~is~draft,draft", true}, {"state~is", false},
+		{"~~", false},
 	} {
 		cond, err := register.ParseCondition(c.text, cs)
 		if (err == nil) != c.ok {

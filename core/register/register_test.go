@@ -114,8 +114,10 @@ func TestPlain(t *testing.T) {
 		n    condition.Number
 		want string
 	}{
-		{register.Money, condition.Number{Num: 6400000, Den: 1}, "6400000"}, {register.Number, condition.Number{Num: 32, Den: 10}, "3.2"},
-		{register.Share, condition.Number{Num: 1, Den: 4}, "25"}, {register.Share, condition.Number{Num: 2, Den: 3}, "66.6667"},
+		{register.Money, condition.Number{Num: 6400000, Den: 1}, "6400000"}, {register.Number,
+			condition.Number{Num: 32, Den: 10}, "3.2"},
+		{register.Share, condition.Number{Num: 1, Den: 4}, "25"}, {register.Share, condition.Number{Num: 2, Den: 3},
+			"66.6667"},
 		{register.Number, condition.Number{Num: -5}, "-5"}, {register.Number, condition.Number{Num: 100, Den: 100}, "1"},
 		{register.Number, condition.Number{Num: 0, Den: 3}, "0"},
 	} {
@@ -204,7 +206,8 @@ func TestShapeGoesThroughAnAddress(t *testing.T) {
 			t.Errorf("%+v comes back as %+v", s, got)
 		}
 	}
-	lost := register.Read(url.Values{"cols": {"lead,gone,find,lead"}, "if": {"gone~is~a", "state~is~nothing", "state~least~3", "x"},
+	lost := register.Read(url.Values{"cols": {"lead,gone,find,lead"}, "if": {"gone~is~a", "state~is~nothing",
+		"state~least~3", "x"},
 		"sort": {"-gone"}}, cs, usual)
 	if !slices.Equal(lost.Columns, []string{"lead"}) || lost.Filter != nil || lost.Sort != "" || len(lost.Lost) != 5 {
 		t.Errorf("what does not hold: %+v", lost)
@@ -291,7 +294,8 @@ func TestCells(t *testing.T) {
 	now := time.Date(2027, 3, 20, 15, 0, 0, 0, time.UTC)
 	zone := time.FixedZone("", 3600)
 	money := register.Column{Key: "asked", Type: register.Money}
-	choice := register.Column{Key: "state", Type: register.Choice, Options: []register.Option{{Value: "a", Label: "Apples"}}}
+	choice := register.Column{Key: "state", Type: register.Choice, Options: []register.Option{{Value: "a",
+		Label: "Apples"}}}
 	moment := register.Column{Key: "sent", Type: register.Moment}
 	for _, c := range []struct {
 		col       register.Column
@@ -325,7 +329,8 @@ func TestCells(t *testing.T) {
 
 // No address makes a shape that cannot be written and read again, or a panic.
 func FuzzRead(f *testing.F) {
-	for _, s := range []string{"cols=lead&if=state~is~draft&sort=-asked", "if=asked~least~1e99", "if=sent~within~99999999999",
+	for _, s := range []string{"cols=lead&if=state~is~draft&sort=-asked", "if=asked~least~1e99",
+		"if=sent~within~99999999999",
 		"if=q.k-date~from~0000-00-00", "if=%00~is~", "sort=--", "if=place~is~,,%2C"} {
 		f.Add(s)
 	}

@@ -25,7 +25,8 @@ func (s *stage) vote() {
 		}
 		titles, costs = append(titles, a.m.Name), append(costs, s.f.ProjectCost(a.path))
 	}
-	s.tell(w.Opens, Round, "", "The public votes on "+phrase.Count(int64(len(titles)), "project", "projects")+" of "+strconv.Itoa(len(s.sent))+" that were sent: “"+v.Asks+"”")
+	s.tell(w.Opens, Round, "", "The public votes on "+phrase.Count(int64(len(titles)), "project",
+		"projects")+" of "+strconv.Itoa(len(s.sent))+" that were sent: “"+v.Asks+"”")
 	e := vote.Of(v, costs)
 	stops := false
 	for _, x := range e.Faults(titles, s.f.Design.Currency) {
@@ -48,7 +49,8 @@ func (s *stage) vote() {
 		case len(won) == 0:
 			says = "If there were " + r.Says + ": nobody would be named."
 		case e.By == vote.EqualShares:
-			says += " " + money.Format(r.Result.Shared.Spent, s.f.Design.Currency) + " of " + money.Format(e.Budget, s.f.Design.Currency) + " would be given."
+			says += " " + money.Format(r.Result.Shared.Spent, s.f.Design.Currency) + " of " +
+				money.Format(e.Budget, s.f.Design.Currency) + " would be given."
 		}
 		s.tell(w.Closes, Round, "", says)
 	}

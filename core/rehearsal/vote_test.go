@@ -32,17 +32,23 @@ func TestAVoteIsRehearsed(t *testing.T) {
 		says  []string
 		never string
 	}{
-		{form.Vote{Asks: "Which?", ByMail: true, Named: 1}, []string{"The public votes on ", "“Which?”", "If there were two camps", "The vote closes."}, "would be given"},
-		{form.Vote{Asks: "Which?", ByMail: true, Count: form.CountShares, Budget: 100_000_00}, []string{"of €100,000 would be given"}, "No project fits"},
-		{form.Vote{Asks: "Which?", ByMail: true, Count: form.CountShares, Budget: 1}, []string{"No project fits the budget of €0.01"}, "If there were"},
-		{form.Vote{Asks: "Which?", ByMail: true, Named: 1, Agreed: "paid-elsewhere"}, []string{"A vote needs two projects at least"}, "If there were"},
+		{form.Vote{Asks: "Which?", ByMail: true, Named: 1}, []string{"The public votes on ", "“Which?”",
+			"If there were two camps", "The vote closes."}, "would be given"},
+		{form.Vote{Asks: "Which?", ByMail: true, Count: form.CountShares, Budget: 100_000_00},
+			[]string{"of €100,000 would be given"}, "No project fits"},
+		{form.Vote{Asks: "Which?", ByMail: true, Count: form.CountShares, Budget: 1},
+			[]string{"No project fits the budget of €0.01"}, "If there were"},
+		{form.Vote{Asks: "Which?", ByMail: true, Named: 1, Agreed: "paid-elsewhere"},
+			[]string{"A vote needs two projects at least"}, "If there were"},
 	} {
 		d := list[0]
 		answer, _ := d.Moment(form.AnswerOn)
 		e := *d
-		e.Calendar = append(append([]form.Moment(nil), d.Calendar...), form.Moment{Key: "v-from", Label: "the vote", At: calendar.At(answer.At.Date.AddDays(-12), 9, 0)},
+		e.Calendar = append(append([]form.Moment(nil), d.Calendar...), form.Moment{Key: "v-from", Label: "the vote",
+			At: calendar.At(answer.At.Date.AddDays(-12), 9, 0)},
 			form.Moment{Key: "v-to", Label: "its end", At: calendar.At(answer.At.Date.AddDays(-3), 9, 0)})
-		e.Stages = append(append([]form.Stage(nil), d.Stages...), form.Stage{Key: "public", Label: "The public votes", Does: form.Votes, From: "v-from", To: "v-to"})
+		e.Stages = append(append([]form.Stage(nil), d.Stages...), form.Stage{Key: "public", Label: "The public votes",
+			Does: form.Votes, From: "v-from", To: "v-to"})
 		e.Vote = &c.vote
 		f, err := form.Compile(&e)
 		if err != nil {

@@ -9,7 +9,8 @@ import (
 // Common are domains under which very many people have their mail: common
 // practice, no source; the list is ours, from memory. A round adds the domains
 // that its own people use.
-var Common = []string{"gmail.com", "googlemail.com", "outlook.com", "hotmail.com", "hotmail.co.uk", "live.com", "msn.com",
+var Common = []string{"gmail.com", "googlemail.com", "outlook.com", "hotmail.com", "hotmail.co.uk", "live.com",
+	"msn.com",
 	"yahoo.com", "yahoo.co.uk", "icloud.com", "me.com", "proton.me", "protonmail.com", "gmx.net", "gmx.de", "web.de",
 	"orange.fr", "free.fr", "libero.it", "btinternet.com", "eircom.net"}
 

@@ -22,7 +22,8 @@ func TestNext(t *testing.T) {
 	}{
 		{"nothing heard: after six days", Reminding{State: form.Asked, Since: day0, Most: 4, Due: due}, 144},
 		{"said yes: after six days", Reminding{State: form.Accepted, Since: day0, Most: 4, Due: due}, 144},
-		{"reminded once: six days on", Reminding{State: form.Asked, Since: day0, Last: at(144), Had: 1, Most: 4, Due: due}, 288},
+		{"reminded once: six days on", Reminding{State: form.Asked, Since: day0, Last: at(144), Had: 1, Most: 4, Due: due},
+			288},
 		{"two days before it is due", Reminding{State: form.Asked, Since: day0, Last: at(26 * 24), Had: 3, Most: 4, Due: due},
 			28 * 24},
 		{"put up: after an hour", Reminding{State: form.Uploaded, Since: day0, Most: 4, Due: due}, 1},
@@ -32,7 +33,8 @@ func TestNext(t *testing.T) {
 			Due: due}, 25 + 144},
 		{"put up just after a reminder: an hour all the same", Reminding{State: form.Uploaded, Since: day0, Last: at(-0.5),
 			Had: 1, Most: 4, Due: due}, 1},
-		{"put up in the last hour before it is due", Reminding{State: form.Uploaded, Since: at(30*24 - 0.5), Most: 4, Due: due},
+		{"put up in the last hour before it is due", Reminding{State: form.Uploaded, Since: at(30*24 - 0.5), Most: 4,
+			Due: due},
 			-1},
 		{"put up in the last two days", Reminding{State: form.Uploaded, Since: at(29 * 24), Most: 4, Due: due}, 29*24 + 1},
 		{"as many as there may be", Reminding{State: form.Asked, Since: day0, Last: at(144), Had: 4, Most: 4, Due: due}, -1},
@@ -80,7 +82,8 @@ func TestRefused(t *testing.T) {
 		hours float64
 		want  Refusal
 	}{
-		{"within the day", 33.9, TooSoon}, {"a day later", 34, ""}, {"in the last second", 99.999, ""}, {"when it is due", 100, Over},
+		{"within the day", 33.9, TooSoon}, {"a day later", 34, ""}, {"in the last second", 99.999, ""},
+		{"when it is due", 100, Over},
 	} {
 		if got := r.Refused(at(c.hours)); got != c.want {
 			t.Errorf("%s: %q, want %q", c.name, got, c.want)

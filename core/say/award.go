@@ -173,7 +173,8 @@ func NearlyMeet(criteria []string, counts []int) string {
 	if all == 0 {
 		return ""
 	}
-	return phrase.Count(int64(all), "person misses", "people miss") + " one thing. " + phrase.Initial(strings.Join(out, "; ")) + "."
+	return phrase.Count(int64(all), "person misses", "people miss") + " one thing. " +
+		phrase.Initial(strings.Join(out, "; ")) + "."
 }
 
 // WhyNotPlaced says why somebody is not given an award that they meet: has are awards

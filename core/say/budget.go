@@ -41,7 +41,8 @@ func budgetLine(f *form.Form, o form.Obstacle) (what, remedy string) {
 			return fmt.Sprintf("%s: its parts come to %s, it costs %s", name, sum(o.Have), sum(o.Limit)),
 				fmt.Sprintf("Take %s off, or make it cost %s.", sum(o.Have-o.Limit), sum(o.Have))
 		}
-		return fmt.Sprintf("%s: nobody is named for %s of its %s", name, sum(o.Limit-o.Have), sum(o.Limit)), "Say who pays it."
+		return fmt.Sprintf("%s: nobody is named for %s of its %s", name, sum(o.Limit-o.Have), sum(o.Limit)),
+			"Say who pays it."
 	case form.CodeBudgetValue:
 		return fmt.Sprintf("%s: one is put at %s, “%s” is worth %s here", name, sum(o.Have), o.Detail, sum(o.Limit)),
 			"Write " + sum(o.Limit) + ", or leave it empty."
@@ -52,8 +53,9 @@ func budgetLine(f *form.Form, o form.Obstacle) (what, remedy string) {
 		return name + " names no supplier", "Say who would be paid " + sum(o.Have) + "."
 	}
 	missing := o.Limit - o.Have
-	return fmt.Sprintf("%s has %d of %d quotes", name, o.Have, o.Limit), fmt.Sprintf("From %s on we want %d: attach %d more.",
-		o.Detail, o.Limit, missing)
+	return fmt.Sprintf("%s has %d of %d quotes", name, o.Have, o.Limit),
+		fmt.Sprintf("From %s on we want %d: attach %d more.",
+			o.Detail, o.Limit, missing)
 }
 
 // unread says what of a line cannot be read, or is missing.

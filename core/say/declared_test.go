@@ -18,8 +18,10 @@ func TestDeclared(t *testing.T) {
 		{declared.Result{State: declared.Silent},
 			"The service of declarations does not answer for HD-1. It is asked again every day."},
 		{declared.Result{State: declared.Missing}, "Nothing was declared under HD-1. It is asked for again every day."},
-		{declared.Result{State: declared.Differs, Years: []declared.Year{{Label: "2024", State: declared.Agrees, Here: 100, Theirs: 100},
-			{Label: "2025", State: declared.Differs, Here: 300, Theirs: 100}, {Label: "2026", State: declared.Differs, Here: 100, Theirs: 300}, {Label: "2027", State: declared.Missing, Here: 500, Theirs: 0}}},
+		{declared.Result{State: declared.Differs, Years: []declared.Year{{Label: "2024", State: declared.Agrees, Here: 100,
+			Theirs: 100},
+			{Label: "2025", State: declared.Differs, Here: 300, Theirs: 100}, {Label: "2026", State: declared.Differs,
+				Here: 100, Theirs: 300}, {Label: "2027", State: declared.Missing, Here: 500, Theirs: 0}}},
 			"HD-1: 2024 agrees: €1; 2025 differs: here €3, declared €1, €2 more here; 2026 differs: here €1, declared €3, €2 " +
 				"less here; 2027 was not declared; here it says €5."},
 	} {

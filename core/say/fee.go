@@ -249,13 +249,17 @@ func FeeNeed(n fee.Need) (head, todo string) {
 	case fee.ToAgree:
 		return "To be given back, if a second person agrees", "Somebody proposed it with a reason. Open it, and agree or not."
 	case fee.NotBack:
-		return "The payment desk would not give it back", "Open it and ask the desk once more; if it still will not, send the money by transfer and say so there."
+		return "The payment desk would not give it back",
+			"Open it and ask the desk once more; if it still will not, send the money by transfer and say so there."
 	case fee.ToTransfer:
-		return "To be sent back by transfer", "It came by transfer, so no desk gives it back. Send it from the bank, then say so here."
+		return "To be sent back by transfer",
+			"It came by transfer, so no desk gives it back. Send it from the bank, then say so here."
 	case fee.PaidNotIn:
-		return "Paid, and not in", "A part is paid and the rest is missing, or money is here that counts for nothing. Give more time to pay, let the rest off, or leave it: what is not completed in time goes back by itself."
+		return "Paid, and not in",
+			"A part is paid and the rest is missing, or money is here that counts for nothing. Give more time to pay, let the rest off, or leave it: what is not completed in time goes back by itself."
 	case fee.InNotPaid:
-		return "In, and not paid", "It is in on an invoice, or its payment was taken back. Put in the transfer when it comes, give a date to pay by, or let it off."
+		return "In, and not paid",
+			"It is in on an invoice, or its payment was taken back. Put in the transfer when it comes, give a date to pay by, or let it off."
 	case fee.Awaited:
 		return "Sealed, and waiting for payment", "Nothing needs doing: they are reminded a day before closing."
 	case fee.NotPaid:

@@ -44,7 +44,8 @@ func OldTemplate(x CameBack, title, changed string) string {
 		}
 		return s + ". Fill in the new one, or the office will look at this."
 	case slot.Unrecognised:
-		return "This does not look like “" + title + "” filled in. If it is a scan of it, that is fine: the office will look at it."
+		return "This does not look like “" + title +
+			"” filled in. If it is a scan of it, that is fine: the office will look at it."
 	}
 	return ""
 }

@@ -49,8 +49,9 @@ func TestGuidanceChanged(t *testing.T) {
 	}{
 		{1, "", false, "Dear Ada,\n\nThere is a new file to read beside Shores 2027: “Notes”.\n\nYour draft is at x\n"},
 		{1, "", true, "Dear Ada,\n\nThere is a template to fill in for Shores 2027: “Notes”.\n\nYour draft is at x\n"},
-		{2, "a column for partners", true, "Dear Ada,\n\nVersion 2 has taken the place of version 1 beside Shores 2027: “Notes”.\n\n" +
-			"What is different: a column for partners.\n\nIf you have filled in the version before, please fill in the new one.\n\nYour draft is at x\n"},
+		{2, "a column for partners", true,
+			"Dear Ada,\n\nVersion 2 has taken the place of version 1 beside Shores 2027: “Notes”.\n\n" +
+				"What is different: a column for partners.\n\nIf you have filled in the version before, please fill in the new one.\n\nYour draft is at x\n"},
 	} {
 		subject, body := say.GuidanceChanged("Ada", "Shores 2027", "Notes", c.version, c.changed, c.template, "x")
 		if subject != "Changed for Shores 2027: Notes" || body != c.body {

@@ -30,7 +30,8 @@ func OnBoth(at time.Time, zone, home *time.Location) string {
 		return ours.Words() + " (" + zoneName(home) + ")"
 	}
 	if theirs.Date == ours.Date {
-		return theirs.Words() + " in " + ZoneCity(zone.String()) + " (" + ours.Words()[len(ours.Date.Words())+2:] + " in " + ZoneCity(home.String()) + ")"
+		return theirs.Words() + " in " + ZoneCity(zone.String()) + " (" + ours.Words()[len(ours.Date.Words())+2:] + " in " +
+			ZoneCity(home.String()) + ")"
 	}
 	return theirs.Words() + " in " + ZoneCity(zone.String()) + " (" + ours.Words() + " in " + ZoneCity(home.String()) + ")"
 }
@@ -70,8 +71,10 @@ func (i Interviewed) end() string {
 
 // ChooseATime asks whoever is invited to choose one.
 func ChooseATime(i Interviewed, by time.Time) Mail {
-	return Mail{"Choose a time for your interview: " + i.Title, "Dear " + i.Name + ",\n\nwe would like to talk with you about “" + i.Title +
-		"” in " + i.Round + ".\n\nPlease choose a time on the page of your application by " + calendar.WallOf(by, i.Home).Words() + " (" +
+	return Mail{"Choose a time for your interview: " + i.Title, "Dear " + i.Name +
+		",\n\nwe would like to talk with you about “" + i.Title +
+		"” in " + i.Round + ".\n\nPlease choose a time on the page of your application by " +
+		calendar.WallOf(by, i.Home).Words() + " (" +
 		zoneName(i.Home) + "). If you choose none, we give you one. If you are in another time zone, say so there: times are then shown on your clock." + i.end()}
 }
 
@@ -81,7 +84,8 @@ func InterviewAt(i Interviewed) Mail {
 	subject, first := "Your interview: "+i.Title, "we would like to talk with you about “"+i.Title+"” in "+i.Round+"."
 	switch {
 	case i.Moved && i.Why != "":
-		subject, first = "Your interview has changed: "+i.Title, "your interview about “"+i.Title+"” has changed: "+i.Why+". It is now as follows."
+		subject, first = "Your interview has changed: "+i.Title,
+			"your interview about “"+i.Title+"” has changed: "+i.Why+". It is now as follows."
 	case i.Chosen:
 		first = "you have chosen a time to talk with us about “" + i.Title + "”."
 	}
@@ -93,7 +97,8 @@ func InterviewAt(i Interviewed) Mail {
 	if i.Note != "" {
 		note = "\n" + i.Note + "\n"
 	}
-	return Mail{subject, "Dear " + i.Name + ",\n\n" + first + "\n\nWhen: " + when + "\nHow long: " + phrase.Count(int64(i.Minutes), "minute", "minutes") +
+	return Mail{subject, "Dear " + i.Name + ",\n\n" + first + "\n\nWhen: " + when + "\nHow long: " +
+		phrase.Count(int64(i.Minutes), "minute", "minutes") +
 		"\n" + i.where() + note + "\n" + last + i.end()}
 }
 
@@ -103,7 +108,8 @@ func InterviewOff(i Interviewed) Mail {
 	if !i.At.IsZero() {
 		was = " on " + OnBoth(i.At, i.Zone, i.Home)
 	}
-	return Mail{"Your interview is called off: " + i.Title, "Dear " + i.Name + ",\n\nthe interview about “" + i.Title + "”" + was +
+	return Mail{"Your interview is called off: " + i.Title, "Dear " + i.Name + ",\n\nthe interview about “" + i.Title +
+		"”" + was +
 		" does not take place. The reason: " + i.Why + i.end()}
 }
 
@@ -113,22 +119,27 @@ func InterviewMissed(i Interviewed) Mail {
 	if i.Why != "" {
 		why = " " + i.Why
 	}
-	return Mail{"We missed you: " + i.Title, "Dear " + i.Name + ",\n\nyou were not there for your interview about “" + i.Title + "” on " +
+	return Mail{"We missed you: " + i.Title, "Dear " + i.Name + ",\n\nyou were not there for your interview about “" +
+		i.Title + "” on " +
 		OnBoth(i.At, i.Zone, i.Home) + "." + why + "\n\nYou get another time; we write to you when it is set." + i.end()}
 }
 
 // InterviewSoon reminds whoever comes, the day before.
 func InterviewSoon(i Interviewed) Mail {
-	return Mail{"Your interview is soon: " + i.Title, "Dear " + i.Name + ",\n\nwe look forward to talking with you about “" + i.Title +
-		"”.\n\nWhen: " + OnBoth(i.At, i.Zone, i.Home) + "\n" + i.where() + "\nIf you cannot come, say so on the page of your application." + i.end()}
+	return Mail{"Your interview is soon: " + i.Title, "Dear " + i.Name +
+		",\n\nwe look forward to talking with you about “" + i.Title +
+		"”.\n\nWhen: " + OnBoth(i.At, i.Zone, i.Home) + "\n" + i.where() +
+		"\nIf you cannot come, say so on the page of your application." + i.end()}
 }
 
 // InterviewsWait tells a member of a panel of a day on which they meet people.
 func InterviewsWait(name, round, panel, funder string, at time.Time, home *time.Location) Mail {
 	day := calendar.WallOf(at, home)
-	return Mail{"You meet people for " + round + " on " + day.Date.Words(), "Dear " + name + ",\n\nyou are of the panel “" + panel + "” for " + round +
+	return Mail{"You meet people for " + round + " on " + day.Date.Words(), "Dear " + name +
+		",\n\nyou are of the panel “" + panel + "” for " + round +
 		" on " + day.Date.Words() + ", from " + day.Words()[len(day.Date.Words())+2:] + " (" + zoneName(home) +
-		"). Whom you meet, and what they sent, stands on your reading desk.\n\nIf you know one of them, step out there.\n\n" + funder + "\n"}
+		"). Whom you meet, and what they sent, stands on your reading desk.\n\nIf you know one of them, step out there.\n\n" +
+		funder + "\n"}
 }
 
 // TimesGiven says what came of giving times to those who had none.
@@ -144,7 +155,8 @@ func TimesGiven(given, left, night int) string {
 		out += " For " + phrase.Count(int64(night), "of them", "of them") + " it is night where they are."
 	}
 	if left > 0 {
-		out += " " + phrase.Count(int64(left), "has", "have") + " none: there is no free time with a panel that may meet them. Add a day."
+		out += " " + phrase.Count(int64(left), "has", "have") +
+			" none: there is no free time with a panel that may meet them. Add a day."
 	}
 	return out
 }

@@ -98,7 +98,8 @@ func Promised(due time.Time, came *time.Time, at time.Time, zone *time.Location)
 	case came != nil:
 		return form.Holds, "It came on " + calendar.DateOf(*came, zone).Words() + "."
 	case !at.Before(due):
-		return form.Person, "It was to follow by " + last + " and did not come. Decide whether the application goes on without it."
+		return form.Person, "It was to follow by " + last +
+			" and did not come. Decide whether the application goes on without it."
 	}
 	return form.Person, "It is to follow by " + last + ". When it has come, this is settled by itself."
 }

@@ -31,7 +31,8 @@ func Agreement(alpha, single float64) string {
 	if math.IsNaN(alpha) {
 		return "No case has two marks yet, so nobody can say how far readers agree."
 	}
-	out := "Krippendorff’s alpha is " + Mark(alpha) + ", and of the spread of one reader’s marks " + Percent(single) + " is the cases’ own. "
+	out := "Krippendorff’s alpha is " + Mark(alpha) + ", and of the spread of one reader’s marks " + Percent(single) +
+		" is the cases’ own. "
 	switch {
 	case alpha >= 0.8:
 		return out + "Readers agree well; the order can be relied on as far as its errors say."
@@ -49,7 +50,8 @@ func Controls(n int, apart float64) string {
 	if n == 0 {
 		return ""
 	}
-	return "On " + phrase.Count(int64(n), "case that one reader more marked as a control, two readers lie ", "cases that one reader more marked as a control, two readers lie ") +
+	return "On " + phrase.Count(int64(n), "case that one reader more marked as a control, two readers lie ",
+		"cases that one reader more marked as a control, two readers lie ") +
 		Mark(apart) + " apart on average."
 }
 

@@ -7,8 +7,9 @@ import (
 )
 
 func TestWhatMarksTell(t *testing.T) {
-	for alpha, want := range map[float64]string{0.8: "agree well", 0.79: "agree fairly", 0.6: "agree fairly", 0.59: "agree little",
-		0.3: "agree little", 0.29: "hardly agree", math.NaN(): "nobody can say"} {
+	for alpha, want := range map[float64]string{0.8: "agree well", 0.79: "agree fairly", 0.6: "agree fairly",
+		0.59: "agree little",
+		0.3:  "agree little", 0.29: "hardly agree", math.NaN(): "nobody can say"} {
 		if got := Agreement(alpha, 0.4); !strings.Contains(got, want) {
 			t.Errorf("%v: %s", alpha, got)
 		}
@@ -45,12 +46,14 @@ func TestWhatAPlanSays(t *testing.T) {
 	for _, c := range []struct {
 		loads []int
 		want  string
-	}{{[]int{8, 9, 0}, "everybody 8 or 9"}, {[]int{8, 8}, "everybody 8"}, {[]int{3, 9, 5}, "from 3 to 9 each"}, {[]int{0}, ""}} {
+	}{{[]int{8, 9, 0}, "everybody 8 or 9"}, {[]int{8, 8}, "everybody 8"}, {[]int{3, 9, 5}, "from 3 to 9 each"},
+		{[]int{0}, ""}} {
 		if got := Loads(c.loads); got != c.want {
 			t.Errorf("%v: %q", c.loads, got)
 		}
 	}
-	if got := TooFewPlaces([]string{"A1", "A2"}, []string{"R1", "R2"}, 4, 3); got != "A1 and A2 may be read by R1 and R2 alone, who have "+
+	if got := TooFewPlaces([]string{"A1", "A2"}, []string{"R1", "R2"}, 4,
+		3); got != "A1 and A2 may be read by R1 and R2 alone, who have "+
 		"3 places; 4 are needed. Invite another, rule on what stands in the way, or let them take more." {
 		t.Error(got)
 	}

@@ -16,7 +16,8 @@ func TestNamed(t *testing.T) {
 		{[]say.NamedFile{{Name: "plan.pdf"}}, ""},
 		{[]say.NamedFile{{Name: "plan.pdf"}, {Name: "text.docx", Names: []string{"Imre", "Calloway"}}},
 			"Names are hidden in this round. text.docx says “Imre”, “Calloway”." + ends},
-		{[]say.NamedFile{{Name: "plan.pdf", Names: []string{"A", "B", "C", "D", "E"}, Page: 2}, {Name: "scan.pdf", Blind: true}},
+		{[]say.NamedFile{{Name: "plan.pdf", Names: []string{"A", "B", "C", "D", "E"}, Page: 2},
+			{Name: "scan.pdf", Blind: true}},
 			"Names are hidden in this round. plan.pdf says “A”, “B”, “C” and 2 more names, first on page 2. " +
 				"scan.pdf is a scan, or cannot be read by a machine." + ends},
 	} {

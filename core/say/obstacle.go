@@ -159,7 +159,8 @@ func Obstacle(f *form.Form, o form.Obstacle) (what, remedy string) {
 	case form.CodeFeeCodeUsed:
 		return "The code “" + o.Name + "” was used as often as it can be", "Take it out, or ask whoever gave it to you."
 	case form.CodeFeeCodeTheirs:
-		return "The code “" + o.Name + "” is for others", "It works for those on a list, by the mail address of whoever leads the application. Take it out."
+		return "The code “" + o.Name + "” is for others",
+			"It works for those on a list, by the mail address of whoever leads the application. Take it out."
 	case form.CodeFileMissing:
 		return "No file yet: " + label, "Put one in."
 	case form.CodeFile:
@@ -242,7 +243,8 @@ func excerptFault(o form.Obstacle) (what, remedy string) {
 func FileState(s slot.State, untaken bool, arrived, size int64) string {
 	switch {
 	case s == slot.Uploading && arrived > 0:
-		return phrase.Bytes(arrived) + " of " + phrase.Bytes(size) + " are here; choose the same file once more and it goes on"
+		return phrase.Bytes(arrived) + " of " + phrase.Bytes(size) +
+			" are here; choose the same file once more and it goes on"
 	case s == slot.Uploading:
 		return "on its way"
 	case s == slot.Inspecting:
@@ -304,7 +306,8 @@ func FileFault(o form.Obstacle) (what, remedy string) {
 		return fmt.Sprintf("%s is on its way: %s of %s are here", o.Name, phrase.Bytes(o.Have), phrase.Bytes(o.Limit)),
 			"Stay on any page of this application until all of it has come; if it stands still, choose the file once more."
 	case slot.Virus:
-		return "a virus was found in " + o.Name, "Take it out, have the computer it comes from looked over, and put in a clean one."
+		return "a virus was found in " + o.Name,
+			"Take it out, have the computer it comes from looked over, and put in a clean one."
 	case slot.Unfinished:
 		return o.Name + " never arrived whole", "Put it in again, or take it out."
 	}

@@ -71,13 +71,15 @@ func OfferLetter(a offer.Answer, name, title, what string, due time.Time, zone *
 	case offer.Accepted:
 		subject, lines = "accepted", said+" accepted "+what+" for “"+title+"”. We write to you about what comes next."
 	case offer.Declined:
-		subject, lines = "declined", said+" declined "+what+" for “"+title+"”. It goes to somebody else. If that is a mistake, write to us at once."
+		subject, lines = "declined",
+			said+" declined "+what+" for “"+title+"”. It goes to somebody else. If that is a mistake, write to us at once."
 	case offer.Lapsed:
 		subject, lines = "lapsed", phrase.Initial(what)+" for “"+title+"” was not answered by the end of "+Until(due, zone)+
 			", and is free for somebody else now. If you still want it, write to us: it may be free yet."
 	case offer.Open:
-		subject, lines = "open again", "You can answer again whether you accept "+what+" for “"+title+"”, on the page of your application, by the end of "+
-			Until(due, zone)+"."
+		subject, lines = "open again",
+			"You can answer again whether you accept "+what+" for “"+title+"”, on the page of your application, by the end of "+
+				Until(due, zone)+"."
 	}
 	if why != "" {
 		lines += "\n\nThe reason that stands with it: " + why
@@ -88,7 +90,8 @@ func OfferLetter(a offer.Answer, name, title, what string, due time.Time, zone *
 // OfferReminder is the mail before the day on which offers end.
 func OfferReminder(name, title string, what []string, due time.Time, zone *time.Location, funder string) string {
 	return "Dear " + name + ",\n\nwe have offered you " + strings.Join(what, ", and ") + " for “" + title +
-		"”, and wait for your answer. Please accept or decline on the page of your application by the end of " + Until(due, zone) +
+		"”, and wait for your answer. Please accept or decline on the page of your application by the end of " +
+		Until(due, zone) +
 		"; after that day it is free for somebody else.\n\n" + funder
 }
 

@@ -97,5 +97,6 @@ func PromiseWord(kind, who string) string {
 
 // StandingWord says how a promise stands.
 func StandingWord(s string) string {
-	return map[string]string{"kept": "kept", "on time": "on time", "soon": "due soon", "slips": "slipping", "was late": "done, some late"}[s]
+	return map[string]string{"kept": "kept", "on time": "on time", "soon": "due soon", "slips": "slipping",
+		"was late": "done, some late"}[s]
 }

@@ -26,7 +26,8 @@ func SamePaper(f *form.Form, filled *form.Filled, p *form.Path, l *slot.Limits) 
 	for _, x := range files {
 		names = append(names, x.Name)
 	}
-	return "Crossed off by " + phrase.List(names) + ", which is in “" + other.Label + "”. Put in another here only if it should differ."
+	return "Crossed off by " + phrase.List(names) + ", which is in “" + other.Label +
+		"”. Put in another here only if it should differ."
 }
 
 // Unopened is what a checker is asked of files that could not be opened or measured, all of

@@ -10,8 +10,10 @@ import (
 )
 
 func TestSamePaper(t *testing.T) {
-	f, _ := form.Draft(&form.Design{Currency: "EUR", Zone: "Europe/Dublin", Sections: []form.Section{{Key: "s", Questions: []form.Question{
-		{Key: "accounts", Label: "Accounts", Kind: form.File, Limits: form.Cases[form.Limits]{Else: form.Limits{Slot: &slot.Limits{}}}}}}}})
+	f, _ := form.Draft(&form.Design{Currency: "EUR", Zone: "Europe/Dublin", Sections: []form.Section{{Key: "s",
+		Questions: []form.Question{
+			{Key: "accounts", Label: "Accounts", Kind: form.File,
+				Limits: form.Cases[form.Limits]{Else: form.Limits{Slot: &slot.Limits{}}}}}}}})
 	here := &form.Path{Questions: []form.QuestionState{{Key: "accounts", Asked: condition.Yes}}}
 	file := map[form.Key][]slot.File{"accounts": {{Name: "a.pdf"}, {Name: "b.pdf"}}}
 	for _, c := range []struct {
@@ -22,8 +24,10 @@ func TestSamePaper(t *testing.T) {
 	}{
 		{nil, here, nil, ""},
 		{&slot.Limits{}, here, file, ""},
-		{&slot.Limits{Same: "accounts"}, here, nil, "The same paper as “Accounts” asks for: put it in there, and it counts here too."},
-		{&slot.Limits{Same: "accounts"}, here, file, "Crossed off by a.pdf and b.pdf, which is in “Accounts”. Put in another here only if it should differ."},
+		{&slot.Limits{Same: "accounts"}, here, nil,
+			"The same paper as “Accounts” asks for: put it in there, and it counts here too."},
+		{&slot.Limits{Same: "accounts"}, here, file,
+			"Crossed off by a.pdf and b.pdf, which is in “Accounts”. Put in another here only if it should differ."},
 		{&slot.Limits{Same: "accounts"}, &form.Path{}, nil, ""},
 	} {
 		if got := say.SamePaper(f, &form.Filled{Files: c.files}, c.path, c.limits); got != c.want {
@@ -33,7 +37,8 @@ func TestSamePaper(t *testing.T) {
 }
 
 func TestUnopened(t *testing.T) {
-	p := &form.Path{Questions: []form.QuestionState{{Key: "plan", Limits: form.Limits{Slot: &slot.Limits{TypeLeast: 11}}}, {Key: "notes"}}}
+	p := &form.Path{Questions: []form.QuestionState{{Key: "plan", Limits: form.Limits{Slot: &slot.Limits{TypeLeast: 11}}},
+		{Key: "notes"}}}
 	pdf := func(name string, state slot.State, size float64) slot.File {
 		return slot.File{Name: name, State: state, Facts: slot.Facts{Kind: slot.PDF, TypeLeast: size}}
 	}

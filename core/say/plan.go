@@ -89,7 +89,8 @@ func TooFewPlaces(cases []string, readers []string, needed, places int) string {
 	if len(readers) > 1 {
 		have = "have"
 	}
-	return few(cases) + " may be read by " + who + " alone, who " + have + " " + phrase.Count(int64(places), "place", "places") + "; " +
+	return few(cases) + " may be read by " + who + " alone, who " + have + " " +
+		phrase.Count(int64(places), "place", "places") + "; " +
 		strconv.Itoa(needed) + " are needed. Invite another, rule on what stands in the way, or let them take more."
 }
 

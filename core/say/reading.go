@@ -9,7 +9,8 @@ import (
 func CasesWait(name, round, funder string, n int, by calendar.Date) (subject, body string) {
 	cases := phrase.Count(int64(n), "case waits", "cases wait")
 	return cases + " for you to read", "Dear " + name + ",\n\n" + cases + " for you in " + round +
-		". Please mark them by " + by.Words() + ".\n\nIf you know the people behind one of them, step aside from it there; it goes to somebody else." +
+		". Please mark them by " + by.Words() +
+		".\n\nIf you know the people behind one of them, step aside from it there; it goes to somebody else." +
 		"\n\n" + funder + "\n"
 }
 
@@ -27,7 +28,8 @@ func ReadersLate(name, round, funder string, n int, by calendar.Date, late bool)
 		when = "by " + by.Words() + ", which is over"
 	}
 	return cases + " in " + round + " not marked yet", "Dear " + name + ",\n\n" + cases +
-		" you have not sent marks for were to be read " + when + ". Please send them as soon as you can, or tell us if you cannot: somebody else can read them." +
+		" you have not sent marks for were to be read " + when +
+		". Please send them as soon as you can, or tell us if you cannot: somebody else can read them." +
 		"\n\n" + funder + "\n"
 }
 
@@ -40,7 +42,8 @@ func MarksReopened(name, title, why, funder string) (subject, body string) {
 // TalkOpened asks a reader to talk a case over with its other readers.
 func TalkOpened(name, title, why, funder string) (subject, body string) {
 	return "Talk “" + title + "” over with its other readers", "Dear " + name + ",\n\nthe marks of “" + title +
-		"” are to be talked over by those who gave them: " + why + "\n\nYou see what the others gave, and can change yours. Send them once more when you " +
+		"” are to be talked over by those who gave them: " + why +
+		"\n\nYou see what the others gave, and can change yours. Send them once more when you " +
 		"have talked; what you gave at first is kept beside them.\n\n" + funder + "\n"
 }
 
@@ -61,5 +64,6 @@ func SampleApart(same, far, of int) string {
 	case far == 0:
 		return phrase.Count(int64(same), "mark is", "marks are") + " the same, the others a step apart."
 	}
-	return phrase.Count(int64(far), "mark is", "marks are") + " more than a step apart; " + phrase.Count(int64(same), "is", "are") + " the same."
+	return phrase.Count(int64(far), "mark is", "marks are") + " more than a step apart; " +
+		phrase.Count(int64(same), "is", "are") + " the same."
 }

@@ -34,7 +34,8 @@ func ReasonsIn(criteria []form.Criterion, body string) string {
 
 // NotesLetter is the letter with which readers’ notes go out by themselves.
 func NotesLetter(name, title, notes, office string) string {
-	return "Dear " + name + ",\n\nwe promised to pass on what those who read “" + title + "” wrote for you. It changes nothing in our decision.\n\n" + notes + "\n\n" + office
+	return "Dear " + name + ",\n\nwe promised to pass on what those who read “" + title +
+		"” wrote for you. It changes nothing in our decision.\n\n" + notes + "\n\n" + office
 }
 
 // ReadersWrote leads over to what readers wrote for whoever applied.

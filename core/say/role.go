@@ -60,8 +60,9 @@ func (h HeldRole) until() string {
 func AskedTo(h HeldRole) string {
 	do := map[access.Role]string{
 		access.RunsRounds: "to run rounds", access.LooksAfter: "to look after cases", access.Checks: "to check",
-		access.PreparesMoney: "to prepare money", access.ReleasesMoney: "to release money", access.Chairs: "to chair the panel",
-		access.Sits: "to sit on the panel", access.Reviews: "to review for", access.LooksOnly: "to look on",
+		access.PreparesMoney: "to prepare money", access.ReleasesMoney: "to release money",
+		access.Chairs: "to chair the panel",
+		access.Sits:   "to sit on the panel", access.Reviews: "to review for", access.LooksOnly: "to look on",
 		access.Gives: "to follow the award that you give,",
 	}[h.Role]
 	if h.Role != access.Reviews && h.Role != access.Gives {
@@ -111,7 +112,8 @@ func RoleMeans(r access.Role) string {
 func RoleOffer(name, by, office string, h HeldRole, link string) (subject, body string) {
 	var out strings.Builder
 	out.WriteString("Dear " + name + ",\n\n" + by + " of " + office + " asks you " + AskedTo(h) + ".\n\n" +
-		"With that, " + phrase.LowerInitial(MayDo(h.Role, true)) + "\n\nNothing holds until you say yes. Press this link to say yes or no; it is yours alone:\n\n" +
+		"With that, " + phrase.LowerInitial(MayDo(h.Role, true)) +
+		"\n\nNothing holds until you say yes. Press this link to say yes or no; it is yours alone:\n\n" +
 		link + "\n")
 	return "Would you work with us at " + office + "?", out.String()
 }

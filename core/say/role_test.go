@@ -45,7 +45,8 @@ func TestRolesAreSaid(t *testing.T) {
 		if !strings.HasPrefix(say.AskedTo(c), "to ") || say.RoleMeans(r) == "" {
 			t.Errorf("%s is not asked for in words: %s", r, say.AskedTo(c))
 		}
-		if of, to := say.MayDo(r, false), say.MayDo(r, true); !strings.HasPrefix(of, "Sees ") || !strings.HasPrefix(to, "You see ") ||
+		if of, to := say.MayDo(r, false), say.MayDo(r, true); !strings.HasPrefix(of, "Sees ") ||
+			!strings.HasPrefix(to, "You see ") ||
 			strings.Contains(of, "You ") {
 			t.Errorf("%s: %s / %s", r, of, to)
 		}

@@ -22,7 +22,8 @@ func VoteRules(f *form.Form) []string {
 	}
 	switch v.Count {
 	case form.CountShares:
-		out = append(out, "The vote divides "+money.Format(v.Budget, f.Design.Currency)+", and every voter has an equal share of it. A project is paid for "+
+		out = append(out, "The vote divides "+money.Format(v.Budget,
+			f.Design.Currency)+", and every voter has an equal share of it. A project is paid for "+
 			"where those who named it can pay for it out of their shares: each as much as the others, or all they have left.",
 			map[form.GoodOf]string{
 				form.GoodOfOne:  "Of those that can be paid for, the one that costs each of its voters least comes first; then the next.",

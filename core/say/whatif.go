@@ -36,7 +36,8 @@ func OrderCosts(order int64, best *whatif.Best, in, out int) string {
 	if best.Worth <= order {
 		return "The order gives the best there is for this money."
 	}
-	says := "The best set for this money has scores that come to " + Mark(float64(best.Worth)/100) + ", the order’s to " + Mark(float64(order)/100) +
+	says := "The best set for this money has scores that come to " + Mark(float64(best.Worth)/100) + ", the order’s to " +
+		Mark(float64(order)/100) +
 		": " + phrase.Count(int64(in), "case comes", "cases come") + " in" + goesOut(out)
 	if !best.Proved {
 		says += " It is not proved to be the best; at most " + Mark(float64(best.Bound)/100) + " can be."

@@ -8,7 +8,8 @@ import (
 // shown are the types that browsers show by themselves and that run nothing;
 // SVG is not among them.
 var shown = map[string]Kind{"image/jpeg": Picture, "image/png": Picture, "image/gif": Picture, "image/webp": Picture,
-	"video/mp4": Film, "video/webm": Film, "audio/mpeg": Sound, "audio/mp4": Sound, "audio/x-m4a": Sound, "audio/wav": Sound,
+	"video/mp4": Film, "video/webm": Film, "audio/mpeg": Sound, "audio/mp4": Sound, "audio/x-m4a": Sound,
+	"audio/wav":   Sound,
 	"audio/x-wav": Sound, "audio/wave": Sound, "audio/flac": Sound, "audio/ogg": Sound, "audio/webm": Sound}
 
 // Plays reports a file of a kind that a browser is likely to show, by its name:

@@ -17,8 +17,10 @@ func TestOneAfterAnother(t *testing.T) {
 		to   turn.Turns // nil: refused
 	}{
 		{"the first begins", turn.Turns{w, w}, func(t turn.Turns) error { t.Begin(); return nil }, turn.Turns{a, w}},
-		{"one that has begun stays", turn.Turns{y, a, w}, func(t turn.Turns) error { t.Begin(); return nil }, turn.Turns{y, a, w}},
-		{"a no keeps the others waiting", turn.Turns{n, w}, func(t turn.Turns) error { t.Begin(); return nil }, turn.Turns{n, w}},
+		{"one that has begun stays", turn.Turns{y, a, w}, func(t turn.Turns) error { t.Begin(); return nil },
+			turn.Turns{y, a, w}},
+		{"a no keeps the others waiting", turn.Turns{n, w}, func(t turn.Turns) error { t.Begin(); return nil },
+			turn.Turns{n, w}},
 		{"yes passes on", turn.Turns{a, w}, func(t turn.Turns) error { return t.Answer(0, y) }, turn.Turns{y, a}},
 		{"the last yes ends it", turn.Turns{y, a}, func(t turn.Turns) error { return t.Answer(1, y) }, turn.Turns{y, y}},
 		{"no waits for the office", turn.Turns{a, w}, func(t turn.Turns) error { return t.Answer(0, n) }, turn.Turns{n, w}},
@@ -29,7 +31,8 @@ func TestOneAfterAnother(t *testing.T) {
 		{"over a no", turn.Turns{n, w}, func(t turn.Turns) error { return t.Go(0) }, turn.Turns{turn.Over, a}},
 		{"back to those who asked", turn.Turns{b, w}, func(t turn.Turns) error { return t.Go(0) }, turn.Turns{a, w}},
 		{"nothing waits for the office", turn.Turns{a, w}, func(t turn.Turns) error { return t.Go(0) }, nil},
-		{"to the one before", turn.Turns{y, a}, func(t turn.Turns) error { _, err := t.Return(1); return err }, turn.Turns{a, w}},
+		{"to the one before", turn.Turns{y, a}, func(t turn.Turns) error { _, err := t.Return(1); return err },
+			turn.Turns{a, w}},
 		{"not one’s own to return", turn.Turns{y, a}, func(t turn.Turns) error { _, err := t.Return(0); return err }, nil},
 	} {
 		got := slices.Clone(c.from)

@@ -61,7 +61,8 @@ func (e *Election) Fits(c Choice) error {
 		case len(c) != n && len(c) != 0:
 			return refusal.Unfit("this ballot is of another ballot paper").But("open it again")
 		case sum > e.Points():
-			return refusal.Unfit("you have given more than " + phrase.Count(int64(e.Points()), "point", "points")).But("take some away")
+			return refusal.Unfit("you have given more than " + phrase.Count(int64(e.Points()), "point",
+				"points")).But("take some away")
 		}
 		return nil
 	}
@@ -74,7 +75,8 @@ func (e *Election) Fits(c Choice) error {
 		}
 	}
 	if e.Most > 0 && len(c) > e.Most {
-		return refusal.Newf("you have chosen %s, and this ballot may name %d", phrase.Count(int64(len(c)), "project", "projects"), e.Most).
+		return refusal.Newf("you have chosen %s, and this ballot may name %d", phrase.Count(int64(len(c)), "project",
+			"projects"), e.Most).
 			But("take some away")
 	}
 	return nil

@@ -102,7 +102,8 @@ const mostAddress = 254
 func OneAddress(typed string) (address, domain string, ok bool) {
 	box, domain, found := strings.Cut(strings.ToLower(strings.TrimSpace(typed)), "@")
 	box, _, _ = strings.Cut(box, "+")
-	if !found || len(typed) > mostAddress || box == "" || strings.Contains(domain, "@") || !strings.Contains(strings.Trim(domain, "."), ".") || strings.ContainsAny(box+domain, " \t\r\n,;<>") {
+	if !found || len(typed) > mostAddress || box == "" || strings.Contains(domain, "@") ||
+		!strings.Contains(strings.Trim(domain, "."), ".") || strings.ContainsAny(box+domain, " \t\r\n,;<>") {
 		return "", "", false
 	}
 	return box + "@" + domain, domain, true

@@ -43,7 +43,8 @@ func (e *Election) Faults(titles []string, currency string) (out []Fault) {
 			warn("%s more than the whole budget and can never be paid for.", phrase.List(over)+map[bool]string{true: " costs",
 				false: " cost"}[len(over) == 1])
 		case sum <= e.Budget && n > 0:
-			warn("All projects together cost %s: the budget pays for every one, so there is nothing to choose.", money.Format(sum, currency))
+			warn("All projects together cost %s: the budget pays for every one, so there is nothing to choose.",
+				money.Format(sum, currency))
 		}
 		return out
 	}

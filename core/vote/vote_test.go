@@ -42,8 +42,10 @@ func TestEqualSharesByHand(t *testing.T) {
 		want     string // project at rate, in the order in which they are bought
 		spent    int64
 	}{
-		{"ten voters", costs(40, 30, 30, 20, 24), approving("AB AB AB ABC A AC CD DE DE E"), 100, KeepRest, "A 20/3, D 20/3", 60},
-		{"and what is left by votes", costs(40, 30, 30, 20, 24), approving("AB AB AB ABC A AC CD DE DE E"), 100, ByVotes, "A 20/3, D 20/3, B -", 90},
+		{"ten voters", costs(40, 30, 30, 20, 24), approving("AB AB AB ABC A AC CD DE DE E"), 100, KeepRest, "A 20/3, D 20/3",
+			60},
+		{"and what is left by votes", costs(40, 30, 30, 20, 24), approving("AB AB AB ABC A AC CD DE DE E"), 100, ByVotes,
+			"A 20/3, D 20/3, B -", 90},
 		{"three fifths and two fifths", costs(20, 20, 20, 20, 20, 20, 20, 20, 20, 20), approving(sixty), 100, KeepRest,
 			"A 1/3, B 1/3, C 1/3, F 1/2, G 1/2", 100},
 		{"a payer who has too little", costs(12, 14), approving("A AB B"), 30, KeepRest, "A 6/1, B 10/1", 26},

@@ -13,9 +13,11 @@ import (
 func TestOfPoll(t *testing.T) {
 	on := func(m time.Month, d int) calendar.Wall { return calendar.At(calendar.NewDate(2027, m, d), 12, 0) }
 	d := &form.Design{Key: "polled", Zone: "Europe/Dublin", Currency: "EUR", Prefix: "PP",
-		Calendar: []form.Moment{{Key: form.Opens, At: on(3, 1)}, {Key: form.Closes, At: on(4, 1)}, {Key: "from", At: on(5, 1)}, {Key: "to", At: on(5, 15)}},
-		Stages:   []form.Stage{{Key: "writing", Does: form.Apply, From: form.Opens, To: form.Closes}, {Key: "public", Does: form.Votes, From: "from", To: "to"}},
-		Vote:     &form.Vote{Asks: "Which?", ByMail: true, Named: 1}}
+		Calendar: []form.Moment{{Key: form.Opens, At: on(3, 1)}, {Key: form.Closes, At: on(4, 1)},
+			{Key: "from", At: on(5, 1)}, {Key: "to", At: on(5, 15)}},
+		Stages: []form.Stage{{Key: "writing", Does: form.Apply, From: form.Opens, To: form.Closes},
+			{Key: "public", Does: form.Votes, From: "from", To: "to"}},
+		Vote: &form.Vote{Asks: "Which?", ByMail: true, Named: 1}}
 	f, _ := form.Draft(d)
 	at := func(m time.Month, day int) time.Time { t, _ := on(m, day).In(f.Zone); return t }
 	for _, c := range []struct {

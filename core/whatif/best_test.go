@@ -32,7 +32,8 @@ func TestPublishedKnapsacks(t *testing.T) {
 	if err := json.Unmarshal(raw, &list); err != nil {
 		t.Fatal(err)
 	}
-	want := map[string]int64{"P01": 309, "P02": 51, "P03": 150, "P04": 107, "P05": 900, "P06": 1735, "P07": 1458, "P08": 13549094}
+	want := map[string]int64{"P01": 309, "P02": 51, "P03": 150, "P04": 107, "P05": 900, "P06": 1735, "P07": 1458,
+		"P08": 13549094}
 	if len(list) != len(want) {
 		t.Fatalf("%d knapsacks", len(list))
 	}
@@ -252,7 +253,8 @@ func byGLPK(t *testing.T, glpsol, file string, cases []Case, rules Rules) (int64
 	if err := os.WriteFile(file+".lp", []byte(lp.String()), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if out, err := exec.Command(glpsol, "--lp", file+".lp", "-o", file+".sol", "--mipgap", "0").CombinedOutput(); err != nil {
+	if out, err := exec.Command(glpsol, "--lp", file+".lp", "-o", file+".sol", "--mipgap",
+		"0").CombinedOutput(); err != nil {
 		t.Fatalf("%v: %s", err, out)
 	}
 	raw, err := os.ReadFile(file + ".sol")

@@ -106,7 +106,8 @@ func (s *Store) Texts(ctx context.Context, q db.Querier, f *form.Form, list []To
 			Entry    int64
 			Document []byte
 		}
-		if err := q.SelectContext(ctx, &seals, `SELECT e.id AS entry, d.document FROM entry e JOIN seal d ON d.id = e.seal_id WHERE e.id = ANY($1)`,
+		if err := q.SelectContext(ctx, &seals,
+			`SELECT e.id AS entry, d.document FROM entry e JOIN seal d ON d.id = e.seal_id WHERE e.id = ANY($1)`,
 			entries[from:min(from+sealsAtOnce, len(entries))]); err != nil {
 			return err
 		}

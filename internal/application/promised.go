@@ -79,7 +79,8 @@ func (s *Store) Kept(ctx context.Context, tx *db.Tx, entry int64, question form.
 	}
 	_, err = tx.ExecContext(ctx, `
 		UPDATE promised SET came_at = @at, answers = @answers, files = @files, by_id = @by, lapsed_at = NULL WHERE entry_id = @entry AND question = @question`,
-		db.Named{"entry": entry, "question": question, "answers": string(raw), "files": string(papers), "at": tx.At, "by": tx.By.ID})
+		db.Named{"entry": entry, "question": question, "answers": string(raw), "files": string(papers), "at": tx.At,
+			"by": tx.By.ID})
 	return err
 }
 

@@ -43,13 +43,15 @@ func (s *Store) AskSupport(ctx context.Context, tx *db.Tx, c Case, text string) 
 		return err
 	}
 	var open int
-	if err := tx.GetContext(ctx, &open, `SELECT count(*) FROM support WHERE application_id = $1 AND ended_at IS NULL`, c.ID); err != nil {
+	if err := tx.GetContext(ctx, &open, `SELECT count(*) FROM support WHERE application_id = $1 AND ended_at IS NULL`,
+		c.ID); err != nil {
 		return err
 	}
 	if open >= mostSupport {
 		return refusal.Unfit("You have asked three times already").But("the office writes to you.")
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO support (application_id, asked_at, by_id, text) VALUES ($1, $2, $3, $4)`, c.ID, tx.At,
+	if _, err := tx.ExecContext(ctx,
+		`INSERT INTO support (application_id, asked_at, by_id, text) VALUES ($1, $2, $3, $4)`, c.ID, tx.At,
 		tx.By.ID, text); err != nil {
 		return err
 	}
@@ -70,9 +72,11 @@ func (s *Store) EndSupport(ctx context.Context, tx *db.Tx, c Case, id int64, not
 		SELECT p.id, p.name, p.email FROM x JOIN account p ON p.id = x.by_id`, id, c.ID, tx.At, tx.By.ID, note); err != nil {
 		return refusal.Unfit("somebody has seen to it meanwhile")
 	}
-	if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "support", Account: who.ID, Application: c.ID, Round: c.RoundID, To: who.Email,
+	if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "support", Account: who.ID, Application: c.ID, Round: c.RoundID,
+		To:     who.Email,
 		ToName: who.Name, Subject: "You asked for support: " + c.Title,
-		Body: "Dear " + who.Name + ",\n\nyou asked for support with “" + c.Title + "” (" + c.Ref + "). The office writes:\n\n" + note +
+		Body: "Dear " + who.Name + ",\n\nyou asked for support with “" + c.Title + "” (" + c.Ref +
+			"). The office writes:\n\n" + note +
 			"\n\nIf that does not help, ask again on the page of your application.\n"}); err != nil {
 		return err
 	}

@@ -44,7 +44,8 @@ var ErrNotWorkedOut = refusal.Missing("it is not worked out yet who meets which 
 
 // Candidacy of a round; ErrNotWorkedOut when there is none.
 func (s *Store) Candidacy(ctx context.Context, q db.Querier, round int64) (c Candidacy, err error) {
-	err = q.GetContext(ctx, &c, `SELECT round_id, design_id, at, people, version FROM candidacy WHERE round_id = $1`, round)
+	err = q.GetContext(ctx, &c, `SELECT round_id, design_id, at, people, version FROM candidacy WHERE round_id = $1`,
+		round)
 	if errors.Is(err, sql.ErrNoRows) {
 		err = ErrNotWorkedOut
 	}
@@ -90,7 +91,8 @@ type Count struct {
 // Counts of the awards of a round, by their keys.
 func (s *Store) Counts(ctx context.Context, q db.Querier, round int64) (map[form.Key]Count, error) {
 	var list []Count
-	if err := q.SelectContext(ctx, &list, `SELECT award, fits, must_say, nearly, asked FROM award_count WHERE round_id = $1`, round); err != nil {
+	if err := q.SelectContext(ctx, &list,
+		`SELECT award, fits, must_say, nearly, asked FROM award_count WHERE round_id = $1`, round); err != nil {
 		return nil, err
 	}
 	out := map[form.Key]Count{}

@@ -254,7 +254,8 @@ func TestByHand(t *testing.T) {
 		t.Error(got)
 	}
 	var verbs []string
-	if err := p.DB.SelectContext(t.Context(), &verbs, `SELECT verb FROM trail WHERE application_id = $1 AND verb LIKE 'award-%' ORDER BY id`, p.Of["Ann"].ID); err != nil {
+	if err := p.DB.SelectContext(t.Context(), &verbs,
+		`SELECT verb FROM trail WHERE application_id = $1 AND verb LIKE 'award-%' ORDER BY id`, p.Of["Ann"].ID); err != nil {
 		t.Fatal(err)
 	}
 	if !slices.Equal(verbs, []string{"award-held", "award-freed", "award-barred"}) {
@@ -289,7 +290,8 @@ func TestWhyNot(t *testing.T) {
 		return out
 	}
 	whys := looks("Ann").Whys
-	if w := whys["bench"]; w.Reason != "enough" || !slices.Equal(w.Has, []form.Key{"loft", "hardship"}) && !slices.Equal(w.Has, []form.Key{"hardship", "loft"}) || !w.Can || !w.Exact {
+	if w := whys["bench"]; w.Reason != "enough" || !slices.Equal(w.Has, []form.Key{"loft", "hardship"}) &&
+		!slices.Equal(w.Has, []form.Key{"hardship", "loft"}) || !w.Can || !w.Exact {
 		t.Errorf("%+v", w)
 	}
 	whys = looks("Bo").Whys
@@ -308,7 +310,10 @@ func TestWhyNot(t *testing.T) {
 	if err != nil || out.Next != nil {
 		t.Errorf("%+v, %v", out.Next, err)
 	}
-	if m := out.Whys["loft"].Moves; !slices.ContainsFunc(m, func(m award.Move) bool { return m.Award == "loft" && m.Lead == "Ann Hart" && !m.Given }) ||
+	if m := out.Whys["loft"].Moves; !slices.ContainsFunc(m, func(m award.Move) bool {
+		return m.Award == "loft" &&
+			m.Lead == "Ann Hart" && !m.Given
+	}) ||
 		slices.ContainsFunc(m, func(m award.Move) bool { return m.Award == "loft" && m.Given }) {
 		t.Errorf("%+v", m)
 	}
@@ -336,7 +341,8 @@ func TestRulesThatCannotBe(t *testing.T) {
 		{"a hundred", award.Rules{Most: new(100)}, true}, {"a hundred and one", award.Rules{Most: new(101)}, false},
 		{"below none", award.Rules{Most: new(-1)}, false}, {"by luck", award.Rules{By: "luck"}, false},
 		{"no cap", award.Rules{Cap: award.NoCap}, true}, {"another cap", award.Rules{Cap: "some"}, false},
-		{"most people, one each", award.Rules{Most: new(1), Reach: true}, true}, {"most people, two each", award.Rules{Most: new(2), Reach: true}, false},
+		{"most people, one each", award.Rules{Most: new(1), Reach: true}, true}, {"most people, two each",
+			award.Rules{Most: new(2), Reach: true}, false},
 		{"most people, any number", award.Rules{Reach: true}, false},
 	} {
 		if err := c.rules.Fault(); (err == nil) != c.ok {
@@ -352,8 +358,9 @@ func TestRecordingAPlacing(t *testing.T) {
 	p := placed(t)
 	record := func(reason string, others lifecycle.State) (n int, err error) {
 		err = p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
-			n, _, err = p.Awards.Record(ctx, tx, p.Round, p.Form, award.Recording{Placing: by(t, p, "Best by award").ID, Others: others,
-				Note: "Committee of 14 May", Reason: reason})
+			n, _, err = p.Awards.Record(ctx, tx, p.Round, p.Form, award.Recording{Placing: by(t, p, "Best by award").ID,
+				Others: others,
+				Note:   "Committee of 14 May", Reason: reason})
 			return err
 		})
 		return n, err
@@ -386,7 +393,8 @@ func TestRecordingAPlacing(t *testing.T) {
 		t.Errorf("%v", h)
 	}
 	mails, _ := p.Tray.List("ann@corvoe.example", 0, 1)
-	if len(mails) == 0 || !strings.Contains(mails[0].Body, "Loft Bequest, €2,000, given by Ada Quill") || !strings.Contains(mails[0].Body, "Hardship Fund, €800") {
+	if len(mails) == 0 || !strings.Contains(mails[0].Body, "Loft Bequest, €2,000, given by Ada Quill") ||
+		!strings.Contains(mails[0].Body, "Hardship Fund, €800") {
 		t.Errorf("%+v", mails)
 	}
 	var last int64
@@ -408,8 +416,9 @@ func TestRecordingAPlacing(t *testing.T) {
 		t.Error("what stands is recorded again")
 	}
 	if err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
-		_, err := p.Decisions.Record(ctx, tx, p.Round, p.Form, decision.Sitting{Stage: "writing", Choices: p.Choices(map[string]int64{"Ann": 100_00}),
-			Note: "Panel", Reason: "less"})
+		_, err := p.Decisions.Record(ctx, tx, p.Round, p.Form, decision.Sitting{Stage: "writing",
+			Choices: p.Choices(map[string]int64{"Ann": 100_00}),
+			Note:    "Panel", Reason: "less"})
 		return err
 	}); err == nil || !strings.Contains(err.Error(), "where awards are placed") {
 		t.Errorf("one sum takes the place of awards: %v", err)
@@ -460,7 +469,8 @@ func TestRecordingOneAwardAlone(t *testing.T) {
 	p := placed(t)
 	record := func(key form.Key, reason string) (n int, err error) {
 		err = p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
-			n, _, err = p.Awards.Record(ctx, tx, p.Round, p.Form, award.Recording{Placing: by(t, p, "Best by award").ID, Award: key,
+			n, _, err = p.Awards.Record(ctx, tx, p.Round, p.Form, award.Recording{Placing: by(t, p, "Best by award").ID,
+				Award:  key,
 				Others: lifecycle.NotAwarded, Note: "Committee of 14 May", Reason: reason})
 			return err
 		})
@@ -477,7 +487,8 @@ func TestRecordingOneAwardAlone(t *testing.T) {
 		t.Errorf("somebody else is %s", s)
 	}
 	act(t, p, func(ctx context.Context, tx *db.Tx) error { // worked out anew, with what is recorded
-		if err := p.Awards.Lay(ctx, tx, p.Round, p.Form, p.Of["Cy"].EntryID, "held", award.Bar, "He has enough."); err != nil {
+		if err := p.Awards.Lay(ctx, tx, p.Round, p.Form, p.Of["Cy"].EntryID, "held", award.Bar,
+			"He has enough."); err != nil {
 			return err
 		}
 		return p.Awards.SolveAll(ctx, tx, p.Round, p.Form)
@@ -493,7 +504,8 @@ func TestRecordingOneAwardAlone(t *testing.T) {
 		t.Error("it is recorded again")
 	}
 	act(t, p, func(ctx context.Context, tx *db.Tx) error {
-		if err := p.Awards.Lay(ctx, tx, p.Round, p.Form, p.Of["Ann"].EntryID, "loft", award.Bar, "She gave it back."); err != nil {
+		if err := p.Awards.Lay(ctx, tx, p.Round, p.Form, p.Of["Ann"].EntryID, "loft", award.Bar,
+			"She gave it back."); err != nil {
 			return err
 		}
 		return p.Awards.SolveAll(ctx, tx, p.Round, p.Form)

@@ -63,11 +63,13 @@ func (s *Store) Rule(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 	says := "meets it"
 	if !fits {
 		says = "does not meet it"
-		if _, err := tx.ExecContext(ctx, `DELETE FROM award_hand WHERE entry_id = $1 AND award = $2 AND give`, entry, award); err != nil {
+		if _, err := tx.ExecContext(ctx, `DELETE FROM award_hand WHERE entry_id = $1 AND award = $2 AND give`, entry,
+			award); err != nil {
 			return err
 		}
 	}
-	if err := trail.Write(ctx, tx, "award-ruled", app, r.ID, map[string]string{"award": label, "says": says, "why": why}); err != nil {
+	if err := trail.Write(ctx, tx, "award-ruled", app, r.ID, map[string]string{"award": label, "says": says,
+		"why": why}); err != nil {
 		return err
 	}
 	return bump(ctx, tx, r.ID)
@@ -96,7 +98,8 @@ func (s *Store) Lay(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 	verb := map[Hand]string{Give: "award-held", Bar: "award-barred", Free: "award-freed"}[hand]
 	switch hand {
 	case Free:
-		if _, err := tx.ExecContext(ctx, `DELETE FROM award_hand WHERE entry_id = $1 AND award = $2`, entry, award); err != nil {
+		if _, err := tx.ExecContext(ctx, `DELETE FROM award_hand WHERE entry_id = $1 AND award = $2`, entry,
+			award); err != nil {
 			return err
 		}
 	case Give, Bar:

@@ -109,7 +109,8 @@ func (s *Store) usual(ctx context.Context, tx *db.Tx, r round.Round) error {
 	for _, p := range []struct {
 		name  string
 		rules Rules
-	}{{"Best by award", Rules{}}, {"Need first", Rules{By: ByNeed}}, {"At most one each", Rules{Most: &one, Reach: true}}} {
+	}{{"Best by award", Rules{}}, {"Need first", Rules{By: ByNeed}}, {"At most one each",
+		Rules{Most: &one, Reach: true}}} {
 		raw, err := json.Marshal(p.rules)
 		if err != nil {
 			return err
@@ -276,7 +277,8 @@ func (p *problem) tooMany(f *form.Form, err error) error {
 	}
 	switch {
 	case t.Award >= 0:
-		return refusal.Unfit("“" + f.Design.Awards[t.Award].Label + "” is held by hand for more people than it has places").But("let one of them go")
+		return refusal.Unfit("“" + f.Design.Awards[t.Award].Label +
+			"” is held by hand for more people than it has places").But("let one of them go")
 	case t.Person >= 0:
 		return refusal.Unfit("one person is held by hand to more awards, or more money, than the rules of this placing let one person have").But(
 			"let one of them go, or change the rules")
@@ -344,7 +346,9 @@ func (s *Store) keep(ctx context.Context, tx *db.Tx, id int64, version int, p *p
 		pq.StringArray(awards), sums); err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE award_placing SET solved = $2, worth = $3, bound = $4, prices = $5, at = $6 WHERE id = $1`, id, version, got.Worth,
+	_, err := tx.ExecContext(ctx,
+		`UPDATE award_placing SET solved = $2, worth = $3, bound = $4, prices = $5, at = $6 WHERE id = $1`, id, version,
+		got.Worth,
 		got.Bound, pq.Float64Array(got.Prices), tx.At)
 	return err
 }
@@ -356,7 +360,8 @@ func (s *Store) SolveAll(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 		return err
 	}
 	var ids []int64
-	if err := tx.SelectContext(ctx, &ids, `SELECT id FROM award_placing WHERE round_id = $1 AND solved <> $2 ORDER BY id`, r.ID, c.Version); err != nil {
+	if err := tx.SelectContext(ctx, &ids, `SELECT id FROM award_placing WHERE round_id = $1 AND solved <> $2 ORDER BY id`,
+		r.ID, c.Version); err != nil {
 		return err
 	}
 	for _, id := range ids {

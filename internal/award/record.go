@@ -56,7 +56,8 @@ func (s *Store) Choices(ctx context.Context, q db.Querier, r round.Round, f *for
 	if now.Stale || all[i].Solved != c.Version {
 		return nil, ErrPlacingStale
 	}
-	given, err := s.linesBy(ctx, q, `SELECT entry_id, award, amount FROM placed WHERE placing_id = $1 ORDER BY amount DESC, award`, rec.Placing)
+	given, err := s.linesBy(ctx, q,
+		`SELECT entry_id, award, amount FROM placed WHERE placing_id = $1 ORDER BY amount DESC, award`, rec.Placing)
 	if err != nil {
 		return nil, err
 	}

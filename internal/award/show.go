@@ -212,7 +212,8 @@ func (s *Store) OfPerson(ctx context.Context, q db.Querier, r round.Round, f *fo
 // so many.
 func (s *Store) ToSay(ctx context.Context, q db.Querier, r round.Round, f *form.Form, p Placing, most int) ([]Pair,
 	error) {
-	return s.pairs(ctx, q, r, f, p, `AND x.stand = 'must say' AND g.entry_id IS NULL ORDER BY x.award, x.entry_id LIMIT @most`, db.Named{"most": most})
+	return s.pairs(ctx, q, r, f, p,
+		`AND x.stand = 'must say' AND g.entry_id IS NULL ORDER BY x.award, x.entry_id LIMIT @most`, db.Named{"most": most})
 }
 
 func (s *Store) pairs(ctx context.Context, q db.Querier, r round.Round, f *form.Form, p Placing, where string,

@@ -62,7 +62,8 @@ func (s *Store) board(ctx context.Context, q db.Querier, r round.Round, f *form.
 		return nil, err
 	}
 	var rows []Has
-	if err := q.SelectContext(ctx, &rows, `SELECT entry_id, award, amount FROM placed WHERE placing_id = $1`, x.ID); err != nil {
+	if err := q.SelectContext(ctx, &rows, `SELECT entry_id, award, amount FROM placed WHERE placing_id = $1`,
+		x.ID); err != nil {
 		return nil, err
 	}
 	type at struct {

@@ -48,7 +48,8 @@ func (s *Store) Register() {
 		return s.Later.Do(ctx, at, j.Long, func(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 			reached func(int)) (string, error) {
 			n, err := s.WorkOut(ctx, tx, r, f, reached)
-			return phrase.Count(int64(n), "person is", "people are") + " read against every award, and the awards are placed.", err
+			return phrase.Count(int64(n), "person is", "people are") + " read against every award, and the awards are placed.",
+				err
 		})
 	})
 }
@@ -237,8 +238,10 @@ func (s *Store) gather(ctx context.Context, tx *db.Tx, r round.Round, g *gatheri
 		SELECT n.entry, @round, n.award, n.stand, NULLIF(n.misses, -1), n.wish, n.first, n.said::jsonb
 		FROM unnest(@entries::bigint[], @awards::text[], @stands::text[], @misses::int[], @wishes::int[], @firsts::boolean[], @saids::text[])
 		  AS n(entry, award, stand, misses, wish, first, said)`,
-		db.Named{"round": r.ID, "entries": fits.entries, "awards": pq.StringArray(fits.awards), "stands": pq.StringArray(fits.stands),
-			"misses": fits.misses, "wishes": fits.wishes, "firsts": pq.BoolArray(fits.firsts), "saids": pq.StringArray(fits.saids)})
+		db.Named{"round": r.ID, "entries": fits.entries, "awards": pq.StringArray(fits.awards),
+			"stands": pq.StringArray(fits.stands),
+			"misses": fits.misses, "wishes": fits.wishes, "firsts": pq.BoolArray(fits.firsts),
+			"saids": pq.StringArray(fits.saids)})
 	return err
 }
 

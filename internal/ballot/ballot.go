@@ -127,7 +127,8 @@ func (s *Store) lock(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 	}
 	seed := make([]byte, 32)
 	rand.Read(seed)
-	if _, err := tx.ExecContext(ctx, `INSERT INTO vote (round_id, seed) VALUES ($1, $2) ON CONFLICT DO NOTHING`, r.ID, seed); err != nil {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO vote (round_id, seed) VALUES ($1, $2) ON CONFLICT DO NOTHING`, r.ID,
+		seed); err != nil {
 		return v, err
 	}
 	err = tx.GetContext(ctx, &v, `SELECT `+columns+` FROM vote WHERE round_id = $1 FOR UPDATE`, r.ID)

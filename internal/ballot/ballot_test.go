@@ -464,7 +464,8 @@ func TestPatterns(t *testing.T) {
 	count()
 	refused(t, publish(), "1 pattern waits")
 	var marked int
-	if err := p.DB.GetContext(bg, &marked, `SELECT count(*) FROM ballot WHERE pattern_id IS NOT NULL AND choice = $1`, []int(p.Names("C"))); err != nil ||
+	if err := p.DB.GetContext(bg, &marked, `SELECT count(*) FROM ballot WHERE pattern_id IS NOT NULL AND choice = $1`,
+		[]int(p.Names("C"))); err != nil ||
 		marked != 0 {
 		t.Errorf("%d ballots keep a mark that four share: %v", marked, err)
 	}
@@ -597,8 +598,9 @@ func TestTheRulesAreFixedWithThePaper(t *testing.T) {
 		t.Fatal(err)
 	}
 	p.Do(func(ctx context.Context, tx *db.Tx) error {
-		if _, err := p.Rounds.Edit(ctx, tx, p.Round.ID, "", []design.Op{{Do: design.Set, Path: "vote/asks", Value: raw}, {Do: design.Set, Path: "vote/most",
-			Value: json.RawMessage("1")}}); err != nil {
+		if _, err := p.Rounds.Edit(ctx, tx, p.Round.ID, "", []design.Op{{Do: design.Set, Path: "vote/asks", Value: raw},
+			{Do: design.Set, Path: "vote/most",
+				Value: json.RawMessage("1")}}); err != nil {
 			return err
 		}
 		_, _, err := p.Rounds.Publish(ctx, tx, p.Round.ID)

@@ -69,7 +69,8 @@ func stir(ctx context.Context, tx *db.Tx, round int64) error {
 // stirAll stirs the votes that are under way.
 func (s *Store) stirAll(ctx context.Context, at time.Time) error {
 	var rounds []int64
-	if err := s.DB.SelectContext(ctx, &rounds, `SELECT round_id FROM vote WHERE laid_at IS NOT NULL AND counted_at IS NULL AND published_at IS NULL`); err != nil {
+	if err := s.DB.SelectContext(ctx, &rounds,
+		`SELECT round_id FROM vote WHERE laid_at IS NOT NULL AND counted_at IS NULL AND published_at IS NULL`); err != nil {
 		return err
 	}
 	for _, r := range rounds {
@@ -122,7 +123,8 @@ func (s *Store) Count(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 	if err != nil {
 		return 0, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE vote SET counted_at = $2, document = $3, summary = $4 WHERE round_id = $1`, r.ID, tx.At, raw,
+	if _, err := tx.ExecContext(ctx, `UPDATE vote SET counted_at = $2, document = $3, summary = $4 WHERE round_id = $1`,
+		r.ID, tx.At, raw,
 		string(summary)); err != nil {
 		return 0, err
 	}
@@ -162,7 +164,8 @@ func (s *Store) published(ctx context.Context, q db.Querier, r round.Round, f *f
 		Choice  pq.Int64Array
 		Pattern int64
 	}
-	if err := q.SelectContext(ctx, &list, `SELECT receipt, choice, COALESCE(pattern_id, 0) AS pattern FROM ballot WHERE round_id = $1 ORDER BY receipt`,
+	if err := q.SelectContext(ctx, &list,
+		`SELECT receipt, choice, COALESCE(pattern_id, 0) AS pattern FROM ballot WHERE round_id = $1 ORDER BY receipt`,
 		r.ID); err != nil {
 		return nil, err
 	}
@@ -207,7 +210,8 @@ func (s *Store) Find(ctx context.Context, q db.Querier, v Vote,
 		return receipt, nil, false, nil
 	}
 	var list []struct{ Choice pq.Int64Array }
-	if err := q.SelectContext(ctx, &list, `SELECT choice FROM ballot WHERE round_id = $1 AND receipt = $2`, v.RoundID, receipt); err != nil ||
+	if err := q.SelectContext(ctx, &list, `SELECT choice FROM ballot WHERE round_id = $1 AND receipt = $2`, v.RoundID,
+		receipt); err != nil ||
 		len(list) == 0 {
 		return receipt, nil, false, err
 	}
@@ -255,7 +259,8 @@ func (s *Store) Publish(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 	if gone > 0 {
 		return refusal.New("a project was taken back by its applicants since the count").But("count again")
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE vote SET published_at = $2, published_by = $3, note = $4 WHERE round_id = $1`, r.ID, tx.At, tx.By.ID,
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE vote SET published_at = $2, published_by = $3, note = $4 WHERE round_id = $1`, r.ID, tx.At, tx.By.ID,
 		strings.TrimSpace(note)); err != nil {
 		return err
 	}
@@ -274,7 +279,8 @@ func (s *Store) Unpublish(ctx context.Context, tx *db.Tx, r round.Round, f *form
 	if why, err = reasoned(why, "Say why it is taken back: it stands on the public page."); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE vote SET published_at = NULL, published_by = NULL, note = $2 WHERE round_id = $1`, r.ID, why); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE vote SET published_at = NULL, published_by = NULL, note = $2 WHERE round_id = $1`, r.ID, why); err != nil {
 		return err
 	}
 	return trail.Write(ctx, tx, "vote-unpublished", 0, r.ID, map[string]string{"why": why})
@@ -288,7 +294,8 @@ const KeptDays = 30
 func (s *Store) forget(ctx context.Context, at time.Time) error {
 	return s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
 		var rounds []int64
-		if err := tx.SelectContext(ctx, &rounds, `UPDATE vote SET forgotten_at = $1 WHERE published_at < $2 AND forgotten_at IS NULL RETURNING round_id`, at,
+		if err := tx.SelectContext(ctx, &rounds,
+			`UPDATE vote SET forgotten_at = $1 WHERE published_at < $2 AND forgotten_at IS NULL RETURNING round_id`, at,
 			at.AddDate(0, 0, -KeptDays)); err != nil {
 			return err
 		}
@@ -337,7 +344,8 @@ func (s *Store) Turnout(ctx context.Context, q db.Querier, r round.Round, f *for
 		Kind Try
 		N    int
 	}
-	if err := q.SelectContext(ctx, &tries, `SELECT kind, sum(n) AS n FROM vote_try WHERE round_id = $1 GROUP BY kind`, r.ID); err != nil {
+	if err := q.SelectContext(ctx, &tries, `SELECT kind, sum(n) AS n FROM vote_try WHERE round_id = $1 GROUP BY kind`,
+		r.ID); err != nil {
 		return out, err
 	}
 	out.Tries = map[Try]int{}

@@ -116,7 +116,8 @@ func (s *Store) Gather(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		return 0, ErrLaid
 	}
 	var entries []int64
-	if err := tx.SelectContext(ctx, &entries, `SELECT e.id FROM standing s JOIN entry e ON e.id = s.entry_id WHERE s.round_id = $1 AND s.stage = $2 AND `+known+` = ANY($3) ORDER BY e.id`, r.ID,
+	if err := tx.SelectContext(ctx, &entries,
+		`SELECT e.id FROM standing s JOIN entry e ON e.id = s.entry_id WHERE s.round_id = $1 AND s.stage = $2 AND `+known+` = ANY($3) ORDER BY e.id`, r.ID,
 		f.VotedAfter(), among(f)); err != nil {
 		return 0, err
 	}
@@ -132,7 +133,8 @@ func (s *Store) Gather(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 			reached(from + len(some))
 		}
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM vote_project WHERE round_id = $1 AND NOT entry_id = ANY($2)`, r.ID, entries); err != nil {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM vote_project WHERE round_id = $1 AND NOT entry_id = ANY($2)`, r.ID,
+		entries); err != nil {
 		return 0, err
 	}
 	_, err = tx.ExecContext(ctx, `UPDATE vote SET gathered_at = $2 WHERE round_id = $1`, r.ID, tx.At)
@@ -178,7 +180,8 @@ func (s *Store) readOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 			INSERT INTO vote_project (round_id, entry_id, seal_id, title, cost, shown, pictures) VALUES (@round, @entry, @seal, @title, @cost, @shown, @pictures)
 			ON CONFLICT (entry_id) DO UPDATE SET seal_id = @seal, title = @title, cost = @cost, shown = @shown, pictures = @pictures,
 			  ruling = CASE WHEN vote_project.shown = @shown AND vote_project.pictures = @pictures AND vote_project.title = @title THEN vote_project.ruling ELSE '' END`,
-			db.Named{"round": r.ID, "entry": x.Entry, "seal": x.Seal, "title": x.Title, "cost": p.Cost, "shown": string(shown), "pictures": string(pictures)}); err != nil {
+			db.Named{"round": r.ID, "entry": x.Entry, "seal": x.Seal, "title": x.Title, "cost": p.Cost, "shown": string(shown),
+				"pictures": string(pictures)}); err != nil {
 			return 0, err
 		}
 	}

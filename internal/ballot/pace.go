@@ -70,7 +70,8 @@ func (s *Store) Wait(ctx context.Context, tx *db.Tx, v Vote, f *form.Form, from,
 		return Turn{}, err
 	}
 	turn, due := pace.Turn(due, tx.At)
-	if _, err := tx.ExecContext(ctx, `UPDATE vote_pace SET due = $3 WHERE round_id = $1 AND network = $2`, v.RoundID, network, due); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE vote_pace SET due = $3 WHERE round_id = $1 AND network = $2`, v.RoundID,
+		network, due); err != nil {
 		return Turn{}, err
 	}
 	if !turn.After(tx.At) {

@@ -170,7 +170,8 @@ func (s *Store) Look(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 	if err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE vote_project SET ruling = $2, why = $3, by_id = $4, at = $5 WHERE id = $1`, project, ruling, why, tx.By.ID,
+	if _, err := tx.ExecContext(ctx, `UPDATE vote_project SET ruling = $2, why = $3, by_id = $4, at = $5 WHERE id = $1`,
+		project, ruling, why, tx.By.ID,
 		tx.At); err != nil {
 		return err
 	}
@@ -263,7 +264,8 @@ func (s *Store) LayOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		UPDATE vote_project p SET number = n.number, off = '' FROM unnest($1::bigint[]) WITH ORDINALITY AS n(id, number) WHERE p.id = n.id`, ids); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE vote SET laid_at = $2, laid_by = $3, design_id = $4 WHERE round_id = $1`, r.ID, tx.At, tx.By.ID, r.DesignID); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE vote SET laid_at = $2, laid_by = $3, design_id = $4 WHERE round_id = $1`,
+		r.ID, tx.At, tx.By.ID, r.DesignID); err != nil {
 		return err
 	}
 	return trail.Write(ctx, tx, "vote-laid", 0, r.ID, map[string]string{"n": id(int64(len(shown)))})
@@ -289,10 +291,12 @@ func (s *Store) TakeBack(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 		return refusal.New(phrase.Count(int64(cast), "ballot is", "ballots are") + " in the box").But(
 			"take single projects off the paper instead")
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE vote_project SET number = NULL, off = '' WHERE round_id = $1`, r.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE vote_project SET number = NULL, off = '' WHERE round_id = $1`,
+		r.ID); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE vote SET laid_at = NULL, laid_by = NULL WHERE round_id = $1`, r.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE vote SET laid_at = NULL, laid_by = NULL WHERE round_id = $1`,
+		r.ID); err != nil {
 		return err
 	}
 	return trail.Write(ctx, tx, "vote-taken-back", 0, r.ID, map[string]string{"why": why})
@@ -323,7 +327,8 @@ func (s *Store) TakeOff(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 	if _, err := tx.ExecContext(ctx, `UPDATE vote_project SET off = $2 WHERE id = $1`, project, stands); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE vote SET counted_at = NULL, document = NULL, summary = NULL WHERE round_id = $1`, r.ID); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE vote SET counted_at = NULL, document = NULL, summary = NULL WHERE round_id = $1`, r.ID); err != nil {
 		return err
 	}
 	return trail.Write(ctx, tx, verb, app, r.ID, map[string]string{"title": title, "why": why})

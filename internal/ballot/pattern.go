@@ -112,7 +112,8 @@ func (s *Store) Rule(ctx context.Context, tx *db.Tx, r round.Round, pattern int6
 		tx.At); err != nil {
 		return refusal.Missing("there is no such pattern")
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE vote SET counted_at = NULL, document = NULL, summary = NULL WHERE round_id = $1`, r.ID); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE vote SET counted_at = NULL, document = NULL, summary = NULL WHERE round_id = $1`, r.ID); err != nil {
 		return err
 	}
 	verb := map[string]say.Verb{"counts": "vote-pattern-counts", "left out": "vote-pattern-left-out"}[ruling]

@@ -47,7 +47,8 @@ func (s *Store) Print(ctx context.Context, tx *db.Tx, r round.Round, f *form.For
 	case !tx.At.Before(f.VoteWindow().Closes):
 		return 0, nil, ErrClosed
 	}
-	if err := tx.GetContext(ctx, &sheet, `INSERT INTO vote_sheet (round_id, label, codes, by_id, at) VALUES ($1, $2, $3, $4, $5) RETURNING id`, r.ID, label, n,
+	if err := tx.GetContext(ctx, &sheet,
+		`INSERT INTO vote_sheet (round_id, label, codes, by_id, at) VALUES ($1, $2, $3, $4, $5) RETURNING id`, r.ID, label, n,
 		tx.By.ID, tx.At); err != nil {
 		return 0, nil, err
 	}

@@ -78,7 +78,9 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 	if !ok {
 		return ErrNoAddress
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO voter (round_id, address, network, asked_at) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, v.RoundID, one,
+	if _, err := tx.ExecContext(ctx,
+		`INSERT INTO voter (round_id, address, network, asked_at) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, v.RoundID,
+		one,
 		v.network(from), tx.At); err != nil {
 		return err
 	}
@@ -87,13 +89,15 @@ func (s *Store) Ask(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form,
 		Asked    int
 		MailedAt *time.Time `db:"mailed_at"`
 	}
-	if err := tx.GetContext(ctx, &x, `SELECT `+voterColumns+`, asked, mailed_at FROM voter WHERE round_id = $1 AND address = $2 FOR UPDATE`, v.RoundID,
+	if err := tx.GetContext(ctx, &x,
+		`SELECT `+voterColumns+`, asked, mailed_at FROM voter WHERE round_id = $1 AND address = $2 FOR UPDATE`, v.RoundID,
 		one); err != nil {
 		return err
 	}
 	switch { // anybody can type anybody's address: it is neither flooded nor are its links taken away
 	case x.Asked >= mostMails:
-		return refusal.In("address", "This address has been sent its ballot many times. Look for the latest of those mails, or write to us.")
+		return refusal.In("address",
+			"This address has been sent its ballot many times. Look for the latest of those mails, or write to us.")
 	case x.MailedAt != nil && tx.At.Before(x.MailedAt.Add(mailsApart)):
 		return nil
 	}
@@ -165,7 +169,8 @@ func (s *Store) Enter(ctx context.Context, tx *db.Tx, f *form.Form, v Vote, type
 			"ask where you got it")
 	}
 	token := s.newToken()
-	if _, err = tx.ExecContext(ctx, `UPDATE voter SET token = $2, network = $3, asked_at = $4 WHERE id = $1`, x.ID, token.voter(), v.network(from), tx.At); err != nil {
+	if _, err = tx.ExecContext(ctx, `UPDATE voter SET token = $2, network = $3, asked_at = $4 WHERE id = $1`, x.ID,
+		token.voter(), v.network(from), tx.At); err != nil {
 		return "", err
 	}
 	if !x.Fresh {
@@ -245,7 +250,8 @@ func (s *Store) Cast(ctx context.Context, tx *db.Tx, f *form.Form, v Vote, t Tok
 			return refusal.Newf("“%s” was taken off the ballot paper", p.Title).But("choose another")
 		}
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE voter SET voted_on = COALESCE(voted_on, $2) WHERE id = $1`, x.ID, day(f, tx.At)); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE voter SET voted_on = COALESCE(voted_on, $2) WHERE id = $1`, x.ID,
+		day(f, tx.At)); err != nil {
 		return err
 	}
 	_, err = tx.ExecContext(

@@ -25,7 +25,8 @@ type Browser struct {
 
 // Start it.
 func Start() (*Browser, error) {
-	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("/usr/bin/chromium-headless-shell"), chromedp.NoSandbox,
+	opts := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("/usr/bin/chromium-headless-shell"),
+		chromedp.NoSandbox,
 		chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-quic",
 			true), chromedp.Flag("disable-background-networking", true),
 		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync",

@@ -280,7 +280,8 @@ func handBack(ctx context.Context, s *Store, tx *db.Tx, c application.Case, a Ar
 	if err != nil {
 		return "", false, nil, err
 	}
-	return "handed back to " + c.LeadName + ", to be answered by " + calendar.WallOf(q.DueAt, f.Zone).Words(), false, nil, nil
+	return "handed back to " + c.LeadName + ", to be answered by " + calendar.WallOf(q.DueAt, f.Zone).Words(), false, nil,
+		nil
 }
 
 func moreTime(ctx context.Context, s *Store, tx *db.Tx, c application.Case, a Args) (string, bool, any, error) {

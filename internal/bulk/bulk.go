@@ -172,7 +172,8 @@ func (s *Store) Find(ctx context.Context, q db.Querier, id, account int64) (b Bu
 
 // Lately lists those that an account began and put to work, the latest first.
 func (s *Store) Lately(ctx context.Context, q db.Querier, account int64, most int) (out []Bulk, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT `+columns+` FROM bulk WHERE by_id = $1 AND stage NOT IN ('asked', 'drawing', 'drawn') ORDER BY id DESC LIMIT $2`,
+	err = q.SelectContext(ctx, &out,
+		`SELECT `+columns+` FROM bulk WHERE by_id = $1 AND stage NOT IN ('asked', 'drawing', 'drawn') ORDER BY id DESC LIMIT $2`,
 		account, most)
 	return out, err
 }

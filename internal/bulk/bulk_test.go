@@ -84,7 +84,8 @@ func (m *many) done(b bulk.Bulk) bulk.Bulk {
 func (m *many) says(b bulk.Bulk) map[string]string {
 	m.t.Helper()
 	out := map[string]string{}
-	list, err := m.Bulk.Of(context.Background(), m.DB, b.ID, []bulk.Outcome{"", bulk.Would, bulk.WouldNot, bulk.StopOne, bulk.Did,
+	list, err := m.Bulk.Of(context.Background(), m.DB, b.ID, []bulk.Outcome{"", bulk.Would, bulk.WouldNot, bulk.StopOne,
+		bulk.Did,
 		bulk.Failed, bulk.TakenOff, bulk.Stands}, 0, 100)
 	if err != nil {
 		m.t.Fatal(err)
@@ -121,7 +122,8 @@ func TestWritingToMany(t *testing.T) {
 	}
 	mail := list[1].Mails[0]
 	if mail.Subject != "About “Dee’s work”" || mail.To != "dee@corvoe.example" ||
-		!strings.Contains(mail.Body, "Dear Dee Hart, still missing:\n– ") || !strings.HasSuffix(mail.Body, "The Ostrel Isles Trust") {
+		!strings.Contains(mail.Body, "Dear Dee Hart, still missing:\n– ") || !strings.HasSuffix(mail.Body,
+		"The Ostrel Isles Trust") {
 		t.Errorf("the mail as drawn: %+v", mail)
 	}
 	m.Drain()
@@ -152,7 +154,8 @@ func TestWhatItIsTold(t *testing.T) {
 		{bulk.Write, bulk.Args{Text: "a"}, "subject"}, {bulk.Write, bulk.Args{Subject: "a"}, "text"},
 		{bulk.Write, bulk.Args{Subject: "a {{b}}", Text: "c"}, "subject"},
 		{bulk.Write, bulk.Args{Subject: "a", Text: "{{amount}}"}, "text"},
-		{bulk.Write, bulk.Args{Subject: "{{title}}", Text: "{{name}} {{ref}} {{round}} {{closes}} {{missing}} {{asked}} {{office}}"}, ""},
+		{bulk.Write, bulk.Args{Subject: "{{title}}",
+			Text: "{{name}} {{ref}} {{round}} {{closes}} {{missing}} {{asked}} {{office}}"}, ""},
 		{bulk.Write, bulk.Args{Subject: "a", Text: strings.Repeat("x", bulk.MostText+1)}, "text"},
 		{bulk.Settle, bulk.Args{Note: "a"}, "rule"}, {bulk.Settle, bulk.Args{Rule: "land"}, "note"},
 		{bulk.Settle, bulk.Args{Rule: "land", Note: "seen"}, ""},
@@ -173,7 +176,8 @@ func TestWhatItIsTold(t *testing.T) {
 // would come to.
 func TestSettlingForMany(t *testing.T) {
 	m := house(t)
-	b := m.drawn(m.begin(bulk.Settle, "Ann", "Bo", "Cy", "Dee"), bulk.Args{Rule: "land", Yes: false, Note: "The lease has run out."})
+	b := m.drawn(m.begin(bulk.Settle, "Ann", "Bo", "Cy", "Dee"), bulk.Args{Rule: "land", Yes: false,
+		Note: "The lease has run out."})
 	m.want(b, map[string]string{"Ann": "not: this rule waits for nobody here", "Bo": "would: it would be not eligible",
 		"Cy": "would: it would be not eligible", "Dee": "not: it is draft, and this cannot be done then"})
 	if m.StateOf("Bo") != lifecycle.Complete {
@@ -295,14 +299,16 @@ func TestMoreTimeAndHandingBack(t *testing.T) {
 	until := m.Form.Window().Closes.AddDate(0, 0, 3)
 	b := m.done(m.drawn(m.begin(bulk.MoreTime, "Ann", "Dee"), bulk.Args{Until: until, Note: "The ferry was cancelled."}))
 	m.want(b, map[string]string{"Ann": "not: it is eligible, and this cannot be done then", "Dee": "did: until "})
-	b = m.done(m.drawn(m.begin(bulk.HandBack, "Ann", "Dee"), bulk.Args{Text: "How much?", Days: 5, Questions: []form.Key{"request"}}))
+	b = m.done(m.drawn(m.begin(bulk.HandBack, "Ann", "Dee"), bulk.Args{Text: "How much?", Days: 5,
+		Questions: []form.Key{"request"}}))
 	m.want(b, map[string]string{"Ann": "did: handed back to Ann Hart, to be answered by ",
 		"Dee": "not: it is draft, and this cannot be done then"})
 	if m.StateOf("Ann") != lifecycle.HandedBack {
 		t.Errorf("Ann is %s", m.StateOf("Ann"))
 	}
 	b = m.done(m.drawn(m.begin(bulk.Nudge, "Ann", "Dee"), bulk.Args{}))
-	if got := m.says(b); !strings.HasPrefix(got["Dee"], "did: a mail to Dee Hart") || !strings.HasPrefix(got["Ann"], "not") {
+	if got := m.says(b); !strings.HasPrefix(got["Dee"], "did: a mail to Dee Hart") ||
+		!strings.HasPrefix(got["Ann"], "not") {
 		t.Errorf("nudged: %v", got)
 	}
 }

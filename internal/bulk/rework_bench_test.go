@@ -29,7 +29,8 @@ DROP TABLE copied, entered;`
 
 // rule asks for at most a sum, in minor units.
 func rule(n int, most int64) form.Rule {
-	return form.Rule{Key: form.Key(fmt.Sprintf("r%02d", n)), Label: fmt.Sprintf("Rule %d", n), Yes: "It is.", No: "It is not.",
+	return form.Rule{Key: form.Key(fmt.Sprintf("r%02d", n)), Label: fmt.Sprintf("Rule %d", n), Yes: "It is.",
+		No:   "It is not.",
 		Look: "Somebody will look.", Holds: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "request"},
 			Rel: condition.AtMost, Value: &condition.Value{Number: &condition.Number{Num: most, Den: 1}}}}}
 }
@@ -50,7 +51,8 @@ func BenchmarkTwentyRulesOver10000Cases(b *testing.B) {
 		if err != nil {
 			return err
 		}
-		if _, err := p.Rounds.Edit(ctx, tx, p.Round.ID, "", []design.Op{{Do: design.Set, Path: "rules/r00/holds", Value: raw}}); err != nil {
+		if _, err := p.Rounds.Edit(ctx, tx, p.Round.ID, "", []design.Op{{Do: design.Set, Path: "rules/r00/holds",
+			Value: raw}}); err != nil {
 			return err
 		}
 		_, _, err = p.Rounds.Publish(ctx, tx, p.Round.ID)
@@ -71,7 +73,8 @@ func BenchmarkTwentyRulesOver10000Cases(b *testing.B) {
 		bare := time.Since(start)
 		var id int64
 		p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) (err error) {
-			id, err = p.Bulk.Begin(ctx, tx, bulk.Bulk{Round: p.Round.ID, Act: bulk.Rework, Says: "all", Back: "/office"}, entries)
+			id, err = p.Bulk.Begin(ctx, tx, bulk.Bulk{Round: p.Round.ID, Act: bulk.Rework, Says: "all", Back: "/office"},
+				entries)
 			return err
 		})
 		at := func() bulk.Bulk {

@@ -88,7 +88,8 @@ func (s *Store) putFound(ctx context.Context, tx *db.Tx, c application.Case, rul
 		return s.put(ctx, tx, c.EntryID, rule, form.Person, strings.Join(open, "\n"))
 	case looked > 0:
 		counts[form.Holds]++
-		return s.put(ctx, tx, c.EntryID, rule, form.Holds, phrase.Initial(phrase.Count(int64(looked), "thing was found and is",
+		return s.put(ctx, tx, c.EntryID, rule, form.Holds, phrase.Initial(phrase.Count(int64(looked),
+			"thing was found and is",
 			"things were found and are"))+" ruled of no matter.")
 	}
 	_, err := tx.ExecContext(ctx, `DELETE FROM finding WHERE entry_id = $1 AND rule = $2`, c.EntryID, rule)

@@ -24,7 +24,8 @@ import (
 func proposing(d *form.Design) {
 	programtest.Short(d)
 	d.Lists = append(d.Lists, form.List{Key: "fields", Label: "Fields", Items: []form.Item{{Code: "peat", Label: "Peat"}}})
-	d.Sections[0].Questions = append(d.Sections[0].Questions, form.Question{Key: "words", Kind: form.Keywords, Label: "Keywords",
+	d.Sections[0].Questions = append(d.Sections[0].Questions, form.Question{Key: "words", Kind: form.Keywords,
+		Label:  "Keywords",
 		Nature: form.Chosen, Blank: form.MeansNo, Seen: form.ToReaders, List: "fields", Proposals: true})
 }
 
@@ -74,7 +75,8 @@ func TestProposalsToAList(t *testing.T) {
 	if err := rule("Cy", check.Refused, "We do not fund kites."); err != nil || p.StateOf("Cy") != lifecycle.Eligible {
 		t.Errorf("refused: %v, %s", err, p.StateOf("Cy"))
 	}
-	if err := rule("Ann", check.Taken, ""); err != nil || p.StateOf("Ann") != lifecycle.Eligible || p.StateOf("Bo") != lifecycle.Eligible {
+	if err := rule("Ann", check.Taken, ""); err != nil || p.StateOf("Ann") != lifecycle.Eligible ||
+		p.StateOf("Bo") != lifecycle.Eligible {
 		t.Fatalf("taken: %v, %s, %s", err, p.StateOf("Ann"), p.StateOf("Bo"))
 	}
 	r, err := p.Rounds.ByID(t.Context(), p.DB, p.Round.ID)
@@ -113,7 +115,8 @@ func TestProposalsToAList(t *testing.T) {
 		return err
 	})
 	p.Drain()
-	if again, err := p.Checks.ProposalsOf(t.Context(), p.DB, lead.EntryID); err != nil || len(again) != 0 || p.StateOf("Eve") != lifecycle.Eligible {
+	if again, err := p.Checks.ProposalsOf(t.Context(), p.DB, lead.EntryID); err != nil || len(again) != 0 ||
+		p.StateOf("Eve") != lifecycle.Eligible {
 		t.Errorf("%+v, %v, %s", again, err, p.StateOf("Eve"))
 	}
 	// it is no proposal any more, and what was refused is refused at once
@@ -168,21 +171,24 @@ func TestRulesWorkedAnew(t *testing.T) {
 		t.Errorf("no rule has changed: %d", n)
 	}
 	most := form.Rule{Key: "small", Label: "Small enough", Holds: condition.Cond{Test: &condition.Test{
-		Of: condition.Ref{Answer: "request"}, Rel: condition.AtMost, Value: &condition.Value{Number: &condition.Number{Num: 2_500_000, Den: 1}}}},
+		Of: condition.Ref{Answer: "request"}, Rel: condition.AtMost,
+		Value: &condition.Value{Number: &condition.Number{Num: 2_500_000, Den: 1}}}},
 		Yes: "It is.", No: "It asks for too much.", Look: "Somebody will look."}
 	change(design.Op{Do: design.Add, Path: "rules", Value: mustJSON(t, most)})
 	if n := outdated(); n != 2 {
 		t.Errorf("%d are outdated", n)
 	}
 	says, err := rework("Bo")
-	if err != nil || !strings.Contains(says, "“Small enough” was not asked and is not met") || p.StateOf("Bo") != lifecycle.Complete {
+	if err != nil || !strings.Contains(says, "“Small enough” was not asked and is not met") ||
+		p.StateOf("Bo") != lifecycle.Complete {
 		t.Errorf("%q, %v, %s", says, err, p.StateOf("Bo"))
 	}
 	found := reasons(t, p, "Bo")
 	if found["land"].Settled == nil || found["small"].Outcome != form.Fails {
 		t.Errorf("%+v", found)
 	}
-	if says, err = rework("Ann"); err != nil || !strings.Contains(says, "is met; it stays eligible") || p.StateOf("Ann") != lifecycle.Eligible {
+	if says, err = rework("Ann"); err != nil || !strings.Contains(says, "is met; it stays eligible") ||
+		p.StateOf("Ann") != lifecycle.Eligible {
 		t.Errorf("%q, %v, %s", says, err, p.StateOf("Ann"))
 	}
 	if _, err = rework("Ann"); err == nil || outdated() != 0 {
@@ -198,7 +204,8 @@ func TestRulesWorkedAnew(t *testing.T) {
 	}
 	// the rule is taken out again: what it held up goes on
 	change(design.Op{Do: design.Remove, Path: "rules/small"})
-	if says, err = rework("Bo"); err != nil || p.StateOf("Bo") != lifecycle.Eligible || !strings.Contains(says, "is not asked") {
+	if says, err = rework("Bo"); err != nil || p.StateOf("Bo") != lifecycle.Eligible ||
+		!strings.Contains(says, "is not asked") {
 		t.Errorf("%q, %v, %s", says, err, p.StateOf("Bo"))
 	}
 }
@@ -220,13 +227,15 @@ func TestARegisterThatChangesItsMind(t *testing.T) {
 	p.Profiles.Asks = register
 	p.Crowd(`INSERT INTO profile (kind, name, state, made_at, facts_at, facts) VALUES ('organisation', 'Corvoe Common', 'known', now(), now(), '{}')`)
 	p.Crowd(`INSERT INTO profile_number (profile_id, scheme, value, finding, register) SELECT id, 'gb-coh', '00445790', 'found', '' FROM profile WHERE name = 'Corvoe Common'`)
-	p.Crowd(`UPDATE application SET profile_id = (SELECT id FROM profile WHERE name = 'Corvoe Common') WHERE id = $1`, c.ID)
+	p.Crowd(`UPDATE application SET profile_id = (SELECT id FROM profile WHERE name = 'Corvoe Common') WHERE id = $1`,
+		c.ID)
 	p.Crowd(`UPDATE entry SET state = 'sent' WHERE id = $1`, c.EntryID)
 	p.Act(0, func(ctx context.Context, tx *db.Tx) error {
 		return p.Jobs.Enqueue(ctx, tx, intake.Sent{Entry: c.EntryID}, tx.At)
 	})
 	p.Drain()
-	if f := reasons(t, p, "Ann")[form.RegisterRule]; f.Outcome != form.Person || !strings.Contains(f.Reason, "does not answer") {
+	if f := reasons(t, p, "Ann")[form.RegisterRule]; f.Outcome != form.Person ||
+		!strings.Contains(f.Reason, "does not answer") {
 		t.Fatalf("silent: %+v", f)
 	}
 	sweep := func(after time.Duration) {
@@ -247,7 +256,8 @@ func TestARegisterThatChangesItsMind(t *testing.T) {
 	}
 	// awarded, and struck off meanwhile
 	register.entry.Struck = true
-	p.Crowd(`UPDATE entry SET state = 'awarded', state_at = '` + p.Clock.Now().Format(time.RFC3339) + `' WHERE state = 'eligible'`)
+	p.Crowd(`UPDATE entry SET state = 'awarded', state_at = '` + p.Clock.Now().Format(time.RFC3339) +
+		`' WHERE state = 'eligible'`)
 	sweep(time.Minute)
 	turned, err := p.Checks.TurnedRegisters(t.Context(), p.DB)
 	if err != nil || len(turned) != 1 || turned[0].Ref != c.Ref {

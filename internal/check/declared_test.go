@@ -31,7 +31,8 @@ func TestAskingForADeclaration(t *testing.T) {
 	}
 	defer s.Stop()
 	d := check.Declarations{Base: "http://" + s.Addr, Client: &http.Client{}}
-	for ref, want := range map[string]declared.State{"A": "", "B": declared.Pending, "C": declared.Silent, "D": declared.Missing} {
+	for ref, want := range map[string]declared.State{"A": "", "B": declared.Pending, "C": declared.Silent,
+		"D": declared.Missing} {
 		if got := d.Of(t.Context(), ref, "EUR"); got.State != want || ref == "A" && got.Sums["2025"] != 1_200_50 {
 			t.Errorf("%s: %+v, want %q", ref, got, want)
 		}

@@ -51,7 +51,8 @@ const selectProposal = `
 
 // Proposals of a round, those that wait first.
 func (s *Store) Proposals(ctx context.Context, q db.Querier, round int64, most int) (out []Proposal, err error) {
-	err = q.SelectContext(ctx, &out, selectProposal+`WHERE p.round_id = $1 ORDER BY p.ruling <> '', p.list, p.folded, p.id LIMIT $2`, round, most)
+	err = q.SelectContext(ctx, &out,
+		selectProposal+`WHERE p.round_id = $1 ORDER BY p.ruling <> '', p.list, p.folded, p.id LIMIT $2`, round, most)
 	return out, err
 }
 
@@ -86,7 +87,8 @@ func (s *Store) putProposed(ctx context.Context, tx *db.Tx, f *form.Form, c appl
 			return err
 		}
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM proposed WHERE entry_id = $1 AND NOT (question || ' ' || folded) = ANY($2)`,
+	if _, err := tx.ExecContext(ctx,
+		`DELETE FROM proposed WHERE entry_id = $1 AND NOT (question || ' ' || folded) = ANY($2)`,
 		c.EntryID, kept); err != nil {
 		return err
 	}
@@ -119,7 +121,8 @@ func (s *Store) putProposed(ctx context.Context, tx *db.Tx, f *form.Form, c appl
 			return err
 		}
 	}
-	_, err = tx.ExecContext(ctx, `DELETE FROM finding WHERE entry_id = $1 AND rule LIKE 'proposed-%' AND NOT rule = ANY($2)`, c.EntryID, stay)
+	_, err = tx.ExecContext(ctx,
+		`DELETE FROM finding WHERE entry_id = $1 AND rule LIKE 'proposed-%' AND NOT rule = ANY($2)`, c.EntryID, stay)
 	return err
 }
 
@@ -145,7 +148,8 @@ func (s *Store) RuleProposal(ctx context.Context, tx *db.Tx, round, id int64, ru
 		Folded  string
 		Ruling  Ruling
 	}
-	err := tx.GetContext(ctx, &p, `SELECT entry_id, list, text, folded, ruling FROM proposed WHERE id = $1 AND round_id = $2 FOR UPDATE`, id, round)
+	err := tx.GetContext(ctx, &p,
+		`SELECT entry_id, list, text, folded, ruling FROM proposed WHERE id = $1 AND round_id = $2 FOR UPDATE`, id, round)
 	if errors.Is(err, sql.ErrNoRows) {
 		return ErrNoProposal
 	}

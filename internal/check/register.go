@@ -34,7 +34,8 @@ type RegisterAnswer struct {
 
 // Registers lists what registers said of a case’s body, the latest last.
 func (s *Store) Registers(ctx context.Context, q db.Querier, entry int64) (out []RegisterAnswer, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT id, entry_id, scheme, value, finding, name, at, asked_at, offer, seen_at FROM register_answer WHERE entry_id = $1 ORDER BY id`, entry)
+	err = q.SelectContext(ctx, &out,
+		`SELECT id, entry_id, scheme, value, finding, name, at, asked_at, offer, seen_at FROM register_answer WHERE entry_id = $1 ORDER BY id`, entry)
 	return out, err
 }
 
@@ -92,7 +93,8 @@ func (s *Store) keepRegisters(ctx context.Context, tx *db.Tx, entry int64, answe
 			}
 		}
 		if last != nil && last.Finding == a.Finding && last.Name == a.Name {
-			if _, err := tx.ExecContext(ctx, `UPDATE register_answer SET asked_at = $2, offer = offer OR $3 WHERE id = $1`, last.ID,
+			if _, err := tx.ExecContext(ctx, `UPDATE register_answer SET asked_at = $2, offer = offer OR $3 WHERE id = $1`,
+				last.ID,
 				tx.At, offer); err != nil {
 				return nil, err
 			}
@@ -252,7 +254,8 @@ func (s *Store) SeeRegisters(ctx context.Context, tx *db.Tx, c application.Case,
 	if note = strings.TrimSpace(note); note == "" || len(note) > 1000 {
 		return ErrNote
 	}
-	r, err := tx.ExecContext(ctx, `UPDATE register_answer SET seen_at = $2 WHERE entry_id = $1 AND seen_at IS NULL`, c.EntryID, tx.At)
+	r, err := tx.ExecContext(ctx, `UPDATE register_answer SET seen_at = $2 WHERE entry_id = $1 AND seen_at IS NULL`,
+		c.EntryID, tx.At)
 	if err != nil {
 		return err
 	}

@@ -81,7 +81,8 @@ func (s *Store) Rework(ctx context.Context, tx *db.Tx, c application.Case) (says
 			return "", false, err
 		}
 	}
-	if err := trail.Write(ctx, tx, "reworked-rules", c.ID, c.RoundID, map[string]string{"changed": strings.Join(changed, "; ")}); err != nil {
+	if err := trail.Write(ctx, tx, "reworked-rules", c.ID, c.RoundID, map[string]string{"changed": strings.Join(changed,
+		"; ")}); err != nil {
 		return "", false, err
 	}
 	if err := s.concludeWorked(ctx, tx, c); err != nil {
@@ -96,7 +97,8 @@ func (s *Store) Rework(ctx context.Context, tx *db.Tx, c application.Case) (says
 
 // lastDesign is by which design the rules of a case were worked last.
 func (s *Store) lastDesign(ctx context.Context, tx *db.Tx, c application.Case) (design int64, err error) {
-	err = tx.GetContext(ctx, &design, `SELECT COALESCE((SELECT design_id FROM worked WHERE entry_id = $1), $2)`, c.EntryID, c.DesignID)
+	err = tx.GetContext(ctx, &design, `SELECT COALESCE((SELECT design_id FROM worked WHERE entry_id = $1), $2)`,
+		c.EntryID, c.DesignID)
 	return design, err
 }
 
@@ -154,7 +156,8 @@ func differences(f *form.Form, before, after []Finding) (changed []string, worse
 
 // workedBy keeps by which design the rules of an entry were worked.
 func (s *Store) workedBy(ctx context.Context, tx *db.Tx, entry, design int64) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO worked (entry_id, design_id) VALUES ($1, $2) ON CONFLICT (entry_id) DO UPDATE SET design_id = $2`,
+	_, err := tx.ExecContext(ctx,
+		`INSERT INTO worked (entry_id, design_id) VALUES ($1, $2) ON CONFLICT (entry_id) DO UPDATE SET design_id = $2`,
 		entry, design)
 	return err
 }

@@ -84,7 +84,8 @@ func (s *Store) putTurns(ctx context.Context, tx *db.Tx, f *form.Form, c applica
 			return err
 		}
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM turn WHERE entry_id = $1 AND NOT body = ANY($2)`, c.EntryID, bodies); err != nil {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM turn WHERE entry_id = $1 AND NOT body = ANY($2)`, c.EntryID,
+		bodies); err != nil {
 		return err
 	}
 	list, err := s.TurnsOf(ctx, tx, c.EntryID)
@@ -105,7 +106,8 @@ func (s *Store) keepTurns(ctx context.Context, tx *db.Tx, list []Turn, now turn.
 		if t.State == now[i] {
 			continue
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE turn SET state = $2, since = $3, told_at = NULL, reminded_at = NULL WHERE id = $1`,
+		if _, err := tx.ExecContext(ctx,
+			`UPDATE turn SET state = $2, since = $3, told_at = NULL, reminded_at = NULL WHERE id = $1`,
 			t.ID, now[i], tx.At); err != nil {
 			return err
 		}
@@ -140,7 +142,8 @@ func (s *Store) turnFindings(ctx context.Context, tx *db.Tx, f *form.Form, c app
 			return err
 		}
 	}
-	_, err = tx.ExecContext(ctx, `DELETE FROM finding WHERE entry_id = $1 AND (rule LIKE 'turn-%' OR rule LIKE 'turned-%') AND NOT rule = ANY($2)`,
+	_, err = tx.ExecContext(ctx,
+		`DELETE FROM finding WHERE entry_id = $1 AND (rule LIKE 'turn-%' OR rule LIKE 'turned-%') AND NOT rule = ANY($2)`,
 		c.EntryID, stay)
 	return err
 }
@@ -199,7 +202,8 @@ func (s *Store) AnswerTurn(ctx context.Context, tx *db.Tx, c application.Case, b
 	if err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE turn SET points = $2, note = $3, by_id = $4, mark = $5 WHERE id = $1`, list[i].ID,
+	if _, err := tx.ExecContext(ctx, `UPDATE turn SET points = $2, note = $3, by_id = $4, mark = $5 WHERE id = $1`,
+		list[i].ID,
 		string(points), a.Note, tx.By.ID, a.Mark); err != nil {
 		return err
 	}
@@ -231,7 +235,8 @@ func (s *Store) turned(ctx context.Context, tx *db.Tx, c application.Case, list 
 	if err != nil {
 		return err
 	}
-	if err := trail.Write(ctx, tx, say.Verb(verb), c.ID, c.RoundID, map[string]string{"body": f.Design.BodyLabel(body)}); err != nil {
+	if err := trail.Write(ctx, tx, say.Verb(verb), c.ID, c.RoundID,
+		map[string]string{"body": f.Design.BodyLabel(body)}); err != nil {
 		return err
 	}
 	if letter := form.Key(strings.TrimPrefix(verb, "turn-")); f.Design.HasLetter(form.Key(body) + "-" + letter) {

@@ -87,12 +87,14 @@ func TestBodiesReviewInTurn(t *testing.T) {
 	if err := answer("Bo", "board", turn.No, false, "It floods."); err != nil {
 		t.Fatal(err)
 	}
-	if f := reasons(t, p, "Bo"); p.StateOf("Bo") != lifecycle.Complete || !strings.Contains(f["turned-board"].Reason, "“It floods.”") ||
+	if f := reasons(t, p, "Bo"); p.StateOf("Bo") != lifecycle.Complete || !strings.Contains(f["turned-board"].Reason,
+		"“It floods.”") ||
 		!strings.Contains(f["turn-guild"].Reason, "comes after") {
 		t.Errorf("a no: %s, %+v", p.StateOf("Bo"), f)
 	}
 	settle("Bo", "turned-board", true)
-	if f := reasons(t, p, "Bo"); !strings.Contains(f["turn-guild"].Reason, "The Guild has it") || f["turned-board"].Settled == nil {
+	if f := reasons(t, p, "Bo"); !strings.Contains(f["turn-guild"].Reason, "The Guild has it") ||
+		f["turned-board"].Settled == nil {
 		t.Errorf("gone over: %+v", f)
 	}
 	// back to the body before, then on again
@@ -113,7 +115,8 @@ func TestBodiesReviewInTurn(t *testing.T) {
 		t.Fatal(err)
 	}
 	settle("Cy", "turned-board", true)
-	if f := reasons(t, p, "Cy"); !strings.Contains(f["turn-board"].Reason, "The Board has it") || f["turned-board"].Rule != "" {
+	if f := reasons(t, p, "Cy"); !strings.Contains(f["turn-board"].Reason, "The Board has it") ||
+		f["turned-board"].Rule != "" {
 		t.Errorf("answered: %+v", f)
 	}
 	tasks := func() (n int) {

@@ -171,7 +171,8 @@ func (s *Store) GoAway(ctx context.Context, tx *db.Tx, from, to time.Time, cover
 	if same {
 		return refusal.In("from", "You are away on some of these days already. Take that back first.")
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO away (account_id, from_day, to_day, cover_id) VALUES ($1, $2::date, $3::date, $4)`,
+	_, err = tx.ExecContext(ctx,
+		`INSERT INTO away (account_id, from_day, to_day, cover_id) VALUES ($1, $2::date, $3::date, $4)`,
 		tx.By.ID, from, to, cover)
 	return err
 }

@@ -235,7 +235,8 @@ func TestWhoLooksAfterACase(t *testing.T) {
 	if err := agree(piran); err != nil {
 		t.Fatal(err)
 	}
-	for on, want := range map[calendar.Date]string{day.AddDays(-1): "Jonas Tarn", day: "Piran Lode", day.AddDays(4): "Piran Lode",
+	for on, want := range map[calendar.Date]string{day.AddDays(-1): "Jonas Tarn", day: "Piran Lode",
+		day.AddDays(4): "Piran Lode",
 		day.AddDays(5): "Jonas Tarn"} {
 		if got := who(on); got != want {
 			t.Errorf("on %s it is %q, want %q", on, got, want)
@@ -288,7 +289,8 @@ func TestViews(t *testing.T) {
 	if names(jonas, p.Round.ID) != "Mine if=a" || names(piran, p.Round.ID) != "" || names(jonas, 0) != "" {
 		t.Errorf("%q, %q, %q", names(jonas, p.Round.ID), names(piran, p.Round.ID), names(jonas, 0))
 	}
-	if _, err := p.Colleagues.View(t.Context(), p.DB, mine, piran); err == nil || !strings.Contains(err.Error(), "not shared") {
+	if _, err := p.Colleagues.View(t.Context(), p.DB, mine, piran); err == nil ||
+		!strings.Contains(err.Error(), "not shared") {
 		t.Errorf("another's view: %v", err)
 	}
 	again, err := keep(jonas, colleague.View{Round: p.Round.ID, Name: "Mine", Address: "if=b", Shared: true})

@@ -60,7 +60,8 @@ func (s *Store) AddNote(ctx context.Context, tx *db.Tx, c application.Case, text
 		return nil, refusal.In("note", "Nobody at the office is called “"+unknown+"”, or several are: write the whole name.")
 	}
 	var id int64
-	if err := tx.GetContext(ctx, &id, `INSERT INTO note (application_id, by_id, at, text) VALUES ($1, $2, $3, $4) RETURNING id`,
+	if err := tx.GetContext(ctx, &id,
+		`INSERT INTO note (application_id, by_id, at, text) VALUES ($1, $2, $3, $4) RETURNING id`,
 		c.ID, tx.By.ID, tx.At, text); err != nil {
 		return nil, err
 	}
@@ -130,7 +131,8 @@ func (s *Store) MentionsOf(ctx context.Context, q db.Querier, account int64, mos
 
 // TakeNote takes a note of one's own back.
 func (s *Store) TakeNote(ctx context.Context, tx *db.Tx, c application.Case, id int64) error {
-	return one(tx.ExecContext(ctx, `UPDATE note SET ended_at = $4 WHERE id = $1 AND application_id = $2 AND by_id = $3 AND ended_at IS NULL`,
+	return one(tx.ExecContext(ctx,
+		`UPDATE note SET ended_at = $4 WHERE id = $1 AND application_id = $2 AND by_id = $3 AND ended_at IS NULL`,
 		id, c.ID, tx.By.ID, tx.At))
 }
 

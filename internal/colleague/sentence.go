@@ -50,7 +50,8 @@ func (s *Store) UseSentence(ctx context.Context, tx *db.Tx, kind, text string, k
 			ON CONFLICT (kind, text) WHERE ended_at IS NULL DO UPDATE SET used = sentence.used + 1`, kind, text, tx.By.ID, tx.At)
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE sentence SET used = used + 1 WHERE kind = $1 AND text = $2 AND ended_at IS NULL`, kind, text)
+	_, err := tx.ExecContext(ctx,
+		`UPDATE sentence SET used = used + 1 WHERE kind = $1 AND text = $2 AND ended_at IS NULL`, kind, text)
 	return err
 }
 

@@ -26,7 +26,8 @@ const viewColumns = `v.id, COALESCE(v.round_id, 0) AS round, v.by_id, p.name AS 
 // View finds one that an account sees; one that is another's and not shared is
 // said to be so, since whoever sent its address may share it.
 func (s *Store) View(ctx context.Context, q db.Querier, id, account int64) (v View, err error) {
-	err = q.GetContext(ctx, &v, `SELECT `+viewColumns+` FROM kept_view v JOIN account p ON p.id = v.by_id WHERE v.id = $1 AND v.ended_at IS NULL`,
+	err = q.GetContext(ctx, &v,
+		`SELECT `+viewColumns+` FROM kept_view v JOIN account p ON p.id = v.by_id WHERE v.id = $1 AND v.ended_at IS NULL`,
 		id)
 	switch {
 	case errors.Is(err, sql.ErrNoRows):
@@ -75,7 +76,8 @@ func (s *Store) KeepView(ctx context.Context, tx *db.Tx, v View) (id int64, err 
 
 // DropView takes a view of one's own away.
 func (s *Store) DropView(ctx context.Context, tx *db.Tx, id int64) error {
-	return one(tx.ExecContext(ctx, `UPDATE kept_view SET ended_at = $3 WHERE id = $1 AND by_id = $2 AND ended_at IS NULL`, id,
+	return one(tx.ExecContext(ctx, `UPDATE kept_view SET ended_at = $3 WHERE id = $1 AND by_id = $2 AND ended_at IS NULL`,
+		id,
 		tx.By.ID, tx.At))
 }
 

@@ -37,11 +37,13 @@ func BenchmarkOneMoreCase(b *testing.B) {
 			}
 		}
 		p.Act(0, func(ctx context.Context, tx *db.Tx) error {
-			if _, err := tx.ExecContext(ctx, `INSERT INTO party (account_id, part, place, name, mark) SELECT a, 'staff', '', n, m FROM unnest($1::bigint[], $2::text[], $3::text[]) x(a, n, m)`,
+			if _, err := tx.ExecContext(ctx,
+				`INSERT INTO party (account_id, part, place, name, mark) SELECT a, 'staff', '', n, m FROM unnest($1::bigint[], $2::text[], $3::text[]) x(a, n, m)`,
 				accounts, names, marks); err != nil {
 				return err
 			}
-			_, err := tx.ExecContext(ctx, `INSERT INTO party_key (key, party_id, finds) SELECT k, y.id, f FROM unnest($1::text[], $2::bigint[], $3::boolean[]) x(k, a, f) JOIN party y ON y.account_id = x.a AND y.application_id IS NULL`,
+			_, err := tx.ExecContext(ctx,
+				`INSERT INTO party_key (key, party_id, finds) SELECT k, y.id, f FROM unnest($1::text[], $2::bigint[], $3::boolean[]) x(k, a, f) JOIN party y ON y.account_id = x.a AND y.application_id IS NULL`,
 				keys, of, finds)
 			return err
 		})
@@ -65,16 +67,19 @@ func BenchmarkOneMoreCase(b *testing.B) {
 			}
 		}
 		p.Act(0, func(ctx context.Context, tx *db.Tx) error {
-			if _, err := tx.ExecContext(ctx, `INSERT INTO prose (application_id, entry_id, lead_id, question, words) SELECT $1, $2, $3, q, 160 FROM unnest($4::text[]) q`,
+			if _, err := tx.ExecContext(ctx,
+				`INSERT INTO prose (application_id, entry_id, lead_id, question, words) SELECT $1, $2, $3, q, 160 FROM unnest($4::text[]) q`,
 				p.Of["Bo"].ID, p.Of["Bo"].EntryID, p.Of["Bo"].LeadID, questions); err != nil {
 				return err
 			}
-			_, err := tx.ExecContext(ctx, `INSERT INTO prose_mark (mark, prose_id) SELECT m, y.id FROM unnest($1::bigint[], $2::text[]) x(m, q) JOIN prose y ON y.question = x.q`, all, of)
+			_, err := tx.ExecContext(ctx,
+				`INSERT INTO prose_mark (mark, prose_id) SELECT m, y.id FROM unnest($1::bigint[], $2::text[]) x(m, q) JOIN prose y ON y.question = x.q`, all, of)
 			return err
 		})
 	}
 	p.Crowd(`ANALYZE party; ANALYZE party_key; ANALYZE prose; ANALYZE prose_mark`)
-	c := sends(p, "d.fenbar@h7.example", "Donal Fenbar", programtest.Edit("phone", "+353 87 000 1234"), programtest.Edit("plan", long()))
+	c := sends(p, "d.fenbar@h7.example", "Donal Fenbar", programtest.Edit("phone", "+353 87 000 1234"),
+		programtest.Edit("plan", long()))
 	b.Run("its people and its texts", func(b *testing.B) {
 		for b.Loop() {
 			p.Act(0, func(ctx context.Context, tx *db.Tx) error { return p.Connected.Take(ctx, tx, c) })
@@ -84,10 +89,12 @@ func BenchmarkOneMoreCase(b *testing.B) {
 		for b.Loop() {
 			p.Act(0, func(ctx context.Context, tx *db.Tx) error {
 				var n int
-				if err := tx.GetContext(ctx, &n, `SELECT count(*) FROM party_key WHERE key IN (SELECT key FROM party_key WHERE party_id IN (SELECT id FROM party WHERE application_id = $1))`, c.ID); err != nil {
+				if err := tx.GetContext(ctx, &n,
+					`SELECT count(*) FROM party_key WHERE key IN (SELECT key FROM party_key WHERE party_id IN (SELECT id FROM party WHERE application_id = $1))`, c.ID); err != nil {
 					return err
 				}
-				return tx.GetContext(ctx, &n, `SELECT count(*) FROM prose_mark WHERE mark IN (SELECT mark FROM prose_mark WHERE prose_id IN (SELECT id FROM prose WHERE application_id = $1))`, c.ID)
+				return tx.GetContext(ctx, &n,
+					`SELECT count(*) FROM prose_mark WHERE mark IN (SELECT mark FROM prose_mark WHERE prose_id IN (SELECT id FROM prose WHERE application_id = $1))`, c.ID)
 			})
 		}
 	})

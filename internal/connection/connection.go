@@ -119,7 +119,8 @@ func (s *Store) connect(ctx context.Context, tx *db.Tx, ids []int64) error {
 		return nil
 	}
 	var mine []party
-	if err := tx.SelectContext(ctx, &mine, `SELECT `+partyColumns+` FROM party p WHERE p.id = ANY($1) ORDER BY p.id`, ids); err != nil {
+	if err := tx.SelectContext(ctx, &mine, `SELECT `+partyColumns+` FROM party p WHERE p.id = ANY($1) ORDER BY p.id`,
+		ids); err != nil {
 		return err
 	}
 	reads := map[int64]connected.Read{}
@@ -222,7 +223,8 @@ func (s *Store) counts(ctx context.Context, tx *db.Tx, keys []string) (map[strin
 	}
 	var among int
 	// an estimate will do, where there are many
-	err := tx.GetContext(ctx, &among, `SELECT CASE WHEN c.reltuples > 10000 THEN c.reltuples::int ELSE (SELECT count(*) FROM party) END FROM pg_class c WHERE c.oid = 'party'::regclass`)
+	err := tx.GetContext(ctx, &among,
+		`SELECT CASE WHEN c.reltuples > 10000 THEN c.reltuples::int ELSE (SELECT count(*) FROM party) END FROM pg_class c WHERE c.oid = 'party'::regclass`)
 	return out, among, err
 }
 

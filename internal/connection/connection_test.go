@@ -105,7 +105,8 @@ func TestOneApplicantUnderTwoAccounts(t *testing.T) {
 	if err := rule(true, "One man, two crofts."); err != nil {
 		t.Fatal(err)
 	}
-	if o, says := finding(t, p, two, form.ConnectedRule); o != form.Person || !strings.Contains(says, "this matters: One man, two crofts.") {
+	if o, says := finding(t, p, two, form.ConnectedRule); o != form.Person || !strings.Contains(says,
+		"this matters: One man, two crofts.") {
 		t.Errorf("it matters: %s %s", o, says)
 	}
 	if err := rule(false, "Father and son, one telephone."); err != nil {
@@ -150,7 +151,8 @@ func TestACopiedText(t *testing.T) {
 	p := programtest.SentToRound(t, asking, nil)
 	text := strings.Join(strings.Fields(plan), " ")
 	first := sends(p, "ada@north.example", "Ada Stone", programtest.Edit("plan", text))
-	own := sends(p, "ivar@west.example", "Ivar Moss", programtest.Edit("plan", strings.Repeat("Our kelp is cut by hand and dried on walls. ", 9)))
+	own := sends(p, "ivar@west.example", "Ivar Moss",
+		programtest.Edit("plan", strings.Repeat("Our kelp is cut by hand and dried on walls. ", 9)))
 	copied := sends(p, "moya@south.example", "Moya Reed", programtest.Edit("plan",
 		"Our island needs it badly. "+strings.Replace(text, "nine weeks", "nine weeks or ten", 1)))
 	if o, _ := finding(t, p, own, form.AlikeRule); o != "" {
@@ -165,7 +167,8 @@ func TestACopiedText(t *testing.T) {
 		t.Fatalf("%+v, %v", list, err)
 	}
 	x, err := p.Connected.Alike(t.Context(), p.DB, list[0].ID)
-	if err != nil || x.A.Text != text || !strings.HasPrefix(x.B.Text, "Our island needs") || x.Contained < .8 || x.Shared < 50 {
+	if err != nil || x.A.Text != text || !strings.HasPrefix(x.B.Text, "Our island needs") || x.Contained < .8 ||
+		x.Shared < 50 {
 		t.Errorf("%+v, %v", x, err)
 	}
 	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
@@ -216,7 +219,8 @@ func TestTheSweepTakesUpWhatIsThere(t *testing.T) {
 		t.Fatal(err)
 	}
 	var n int
-	if err := p.DB.GetContext(t.Context(), &n, `SELECT count(*) FROM party WHERE application_id = $1`, c.ID); err != nil || n == 0 {
+	if err := p.DB.GetContext(t.Context(), &n, `SELECT count(*) FROM party WHERE application_id = $1`,
+		c.ID); err != nil || n == 0 {
 		t.Errorf("%d parties, %v", n, err)
 	}
 }

@@ -133,7 +133,8 @@ func (s *Store) putParties(ctx context.Context, tx *db.Tx, application int64, li
 		}
 		ids = append(ids, id)
 	}
-	_, err = tx.ExecContext(ctx, `DELETE FROM party WHERE application_id = $1 AND NOT place = ANY($2)`, application, pq.Array(places))
+	_, err = tx.ExecContext(ctx, `DELETE FROM party WHERE application_id = $1 AND NOT place = ANY($2)`, application,
+		pq.Array(places))
 	return ids, err
 }
 

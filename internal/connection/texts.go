@@ -52,7 +52,8 @@ func (s *Store) takeText(ctx context.Context, tx *db.Tx, c application.Case, id 
 	if _, err := tx.ExecContext(ctx, `DELETE FROM prose_mark WHERE prose_id = $1`, id); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO prose_mark (mark, prose_id) SELECT m, $2 FROM unnest($1::bigint[]) m`, marks, id); err != nil {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO prose_mark (mark, prose_id) SELECT m, $2 FROM unnest($1::bigint[]) m`,
+		marks, id); err != nil {
 		return err
 	}
 	near, err := s.near(ctx, tx, c, id, marks)
@@ -225,7 +226,8 @@ func (s *Store) RuleAlike(ctx context.Context, tx *db.Tx, round, id int64, matte
 		return nil, err
 	}
 	for _, r := range rows {
-		if err := trail.Write(ctx, tx, "ruled-alike", r.App, r.Round, map[string]string{"matters": yes(matters)}); err != nil {
+		if err := trail.Write(ctx, tx, "ruled-alike", r.App, r.Round,
+			map[string]string{"matters": yes(matters)}); err != nil {
 			return nil, err
 		}
 		entries = append(entries, r.EntryID)

@@ -34,15 +34,19 @@ func (s *Store) TakeAgain(ctx context.Context, tx *db.Tx, r round.Round, f *form
 	if err := lockRound(ctx, tx, r.ID); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM came_back WHERE act_id = $1 AND entry_id = $2 AND award = $3`, act, c.EntryID, award); err != nil {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM came_back WHERE act_id = $1 AND entry_id = $2 AND award = $3`, act,
+		c.EntryID, award); err != nil {
 		return err
 	}
 	again := deciding{Choice: Choice{EntryID: c.EntryID, Outcome: lifecycle.Awarded}, c: c}
-	if err := tx.GetContext(ctx, &again.Amount, `SELECT left_of(act_id, entry_id, amount) FROM decision WHERE act_id = $1 AND entry_id = $2`, act, c.EntryID); err != nil {
+	if err := tx.GetContext(ctx, &again.Amount,
+		`SELECT left_of(act_id, entry_id, amount) FROM decision WHERE act_id = $1 AND entry_id = $2`, act,
+		c.EntryID); err != nil {
 		return err
 	}
 	if award == "" {
-		if err := tx.SelectContext(ctx, &again.Gifts, `SELECT gift, units FROM given WHERE act_id = $1 AND entry_id = $2`, act, c.EntryID); err != nil {
+		if err := tx.SelectContext(ctx, &again.Gifts, `SELECT gift, units FROM given WHERE act_id = $1 AND entry_id = $2`,
+			act, c.EntryID); err != nil {
 			return err
 		}
 	}

@@ -84,7 +84,8 @@ func (s *Store) Propose(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 // by somebody else; or taken back by whoever proposed it.
 func (s *Store) Settle(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, id int64, agrees bool) error {
 	var b Between
-	err := tx.GetContext(ctx, &b, selectBetween+`WHERE b.id = $1 AND b.round_id = $2 AND b.how = '' FOR UPDATE OF b`, id, r.ID)
+	err := tx.GetContext(ctx, &b, selectBetween+`WHERE b.id = $1 AND b.round_id = $2 AND b.how = '' FOR UPDATE OF b`, id,
+		r.ID)
 	if errors.Is(err, sql.ErrNoRows) {
 		return refusal.Missing("this proposal is settled already")
 	}
@@ -110,7 +111,8 @@ func (s *Store) Settle(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 			return err
 		}
 		how, verb = "agreed", "between-agreed"
-		if act, err = s.Record(ctx, tx, r, f, Sitting{Stage: b.Stage, Note: "Between meetings, " + b.By + " and " + second, Reason: b.Why,
+		if act, err = s.Record(ctx, tx, r, f, Sitting{Stage: b.Stage, Note: "Between meetings, " + b.By + " and " + second,
+			Reason: b.Why,
 			Choices: []Choice{{EntryID: b.EntryID, Version: c.Version, Outcome: b.Outcome,
 				Amount: b.Amount, Gifts: kept}}}); err != nil {
 			return err
@@ -118,7 +120,8 @@ func (s *Store) Settle(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 	case b.ByID == tx.By.ID:
 		how, verb = "taken back", "between-taken-back"
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE between_meetings SET how = $2, ended_by = $3, ended_at = $4, act_id = NULLIF($5, 0) WHERE id = $1`, id, how,
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE between_meetings SET how = $2, ended_by = $3, ended_at = $4, act_id = NULLIF($5, 0) WHERE id = $1`, id, how,
 		tx.By.ID, tx.At, act); err != nil {
 		return err
 	}

@@ -63,7 +63,8 @@ func TestBetweenMeetings(t *testing.T) {
 		t.Fatalf("%v, %s", err, p.StateOf("Ann"))
 	}
 	acts, err := p.Decisions.Acts(t.Context(), p.DB, p.Round.ID)
-	if err != nil || acts[0].Note != "Between meetings, Lucian Abernathy and Neda Sparrow" || acts[0].Reason != "the boat sails on Friday" {
+	if err != nil || acts[0].Note != "Between meetings, Lucian Abernathy and Neda Sparrow" ||
+		acts[0].Reason != "the boat sails on Friday" {
 		t.Errorf("%+v, %v", acts, err)
 	}
 	if settle(p.Officer, first, false) == nil {

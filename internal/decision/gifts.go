@@ -75,7 +75,8 @@ func (s *Store) gifts(ctx context.Context, q db.Querier, f *form.Form, t *Table,
 		Entry int64 `db:"entry_id"`
 		Gifts []byte
 	}
-	if err := q.SelectContext(ctx, &chosen, `SELECT entry_id, gifts FROM choice WHERE entry_id = ANY($1) AND gifts IS NOT NULL`, entries); err != nil {
+	if err := q.SelectContext(ctx, &chosen,
+		`SELECT entry_id, gifts FROM choice WHERE entry_id = ANY($1) AND gifts IS NOT NULL`, entries); err != nil {
 		return err
 	}
 	for _, c := range chosen {
@@ -164,7 +165,8 @@ func (s *Store) giftsFit(ctx context.Context, q db.Querier, r round.Round, f *fo
 		Entry int64 `db:"entry_id"`
 		Facts []byte
 	}
-	if err := q.SelectContext(ctx, &facts, `SELECT entry_id, facts FROM known WHERE entry_id = ANY($1)`, entries); err != nil {
+	if err := q.SelectContext(ctx, &facts, `SELECT entry_id, facts FROM known WHERE entry_id = ANY($1)`,
+		entries); err != nil {
 		return err
 	}
 	asks := map[int64]map[string]any{}
@@ -179,11 +181,13 @@ func (s *Store) giftsFit(ctx context.Context, q db.Querier, r round.Round, f *fo
 		for _, x := range d.Gifts {
 			g := f.Gift(x.Gift)
 			if g == nil || x.Units < 0 {
-				return refusal.Unfit(fmt.Sprintf("%s would have %d of %q, which this round does not give", d.c.Ref, x.Units, x.Gift))
+				return refusal.Unfit(fmt.Sprintf("%s would have %d of %q, which this round does not give", d.c.Ref, x.Units,
+					x.Gift))
 			}
 			asked, _ := asks[d.EntryID][register.FactGift(x.Gift)].(float64)
 			if x.Units > int64(asked) && !f.Design.MoreThanAsked {
-				return refusal.Unfit(fmt.Sprintf("%s asked for %s of “%s”, and would have %s", d.c.Ref, say.GiftAmount(*g, int64(asked), f.Design.Currency),
+				return refusal.Unfit(fmt.Sprintf("%s asked for %s of “%s”, and would have %s", d.c.Ref,
+					say.GiftAmount(*g, int64(asked), f.Design.Currency),
 					g.Label, say.GiftAmount(*g, x.Units, f.Design.Currency)))
 			}
 		}
@@ -205,7 +209,8 @@ func (s *Store) giftsFit(ctx context.Context, q db.Querier, r round.Round, f *fo
 	}
 	for _, g := range f.Design.Gifts {
 		if over := sums[g.Key] - g.Has(); g.Has() > 0 && over > 0 {
-			return refusal.Unfit(fmt.Sprintf("%s of “%s” would be given, %s more than there is", say.GiftAmount(g, sums[g.Key], f.Design.Currency),
+			return refusal.Unfit(fmt.Sprintf("%s of “%s” would be given, %s more than there is",
+				say.GiftAmount(g, sums[g.Key], f.Design.Currency),
 				g.Label, say.GiftAmount(g, over, f.Design.Currency)))
 		}
 	}
@@ -247,7 +252,8 @@ func (s *Store) GiftsOf(ctx context.Context, q db.Querier, f *form.Form, act, en
 		return nil, nil, nil
 	}
 	var list []GivenGift
-	if err := q.SelectContext(ctx, &list, `SELECT gift, units FROM given WHERE act_id = $1 AND entry_id = $2`, act, entry); err != nil {
+	if err := q.SelectContext(ctx, &list, `SELECT gift, units FROM given WHERE act_id = $1 AND entry_id = $2`, act,
+		entry); err != nil {
 		return nil, nil, err
 	}
 	gifts, units = giftsSaid(f, list)

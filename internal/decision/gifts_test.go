@@ -88,7 +88,8 @@ func TestGiftsAreDecidedBesideTheMoney(t *testing.T) {
 	// a sum that two change between meetings leaves them their days
 	chair := p.Person("lucian@panel.example", "Lucian Abernathy").ID
 	if err := p.Try(chair, func(ctx context.Context, tx *db.Tx) error {
-		return p.Decisions.Propose(ctx, tx, p.Round, p.Form, "writing", p.Of["Ann"].Ref, lifecycle.Awarded, 35_000_00, "she needs less")
+		return p.Decisions.Propose(ctx, tx, p.Round, p.Form, "writing", p.Of["Ann"].Ref, lifecycle.Awarded, 35_000_00,
+			"she needs less")
 	}); err != nil {
 		t.Fatal(err)
 	}
@@ -105,7 +106,8 @@ func TestGiftsAreDecidedBesideTheMoney(t *testing.T) {
 		t.Errorf("%+v, %d", row.Given, *row.Amount)
 	}
 	// less for Ann, and Bo has all of it
-	if _, err := p.Records("She needs five", []decision.Choice{gives("Ann", 40_000_00, 5), gives("Bo", 30_000_00, 6)}); err != nil {
+	if _, err := p.Records("She needs five", []decision.Choice{gives("Ann", 40_000_00, 5),
+		gives("Bo", 30_000_00, 6)}); err != nil {
 		t.Error(err)
 	}
 	if table := order(); table.Gifts()[0].Sum != 11 {

@@ -140,7 +140,8 @@ func (s *Store) Reword(ctx context.Context, tx *db.Tx, r round.Round, act, id in
 	case body == "" || len(body) > 40_000:
 		return refusal.In("body", "Write the letter, in up to 40,000 characters.")
 	case strings.Contains(subject+body, "{{"):
-		return refusal.In("body", "Fields in braces are filled when letters are made; write here what is to stand in this one.")
+		return refusal.In("body",
+			"Fields in braces are filled when letters are made; write here what is to stand in this one.")
 	}
 	var application int64
 	if err := tx.GetContext(ctx, &application, `

@@ -31,11 +31,14 @@ func TestLettersBeforeTheyLeave(t *testing.T) {
 		for _, a := range readers {
 			p.MarksAs(name, a)
 		}
-		if _, err := p.DB.ExecContext(t.Context(), `UPDATE assignment SET to_applicant = 'Say who mows in ' || account_id WHERE entry_id = $1`, p.Of[name].EntryID); err != nil {
+		if _, err := p.DB.ExecContext(t.Context(),
+			`UPDATE assignment SET to_applicant = 'Say who mows in ' || account_id WHERE entry_id = $1`,
+			p.Of[name].EntryID); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if _, err := p.DB.ExecContext(t.Context(), `UPDATE mark SET value = 0 WHERE entry_id = $1 AND criterion = 'value'`, p.Of["Bo"].EntryID); err != nil {
+	if _, err := p.DB.ExecContext(t.Context(), `UPDATE mark SET value = 0 WHERE entry_id = $1 AND criterion = 'value'`,
+		p.Of["Bo"].EntryID); err != nil {
 		t.Fatal(err)
 	}
 	leave := p.Clock.Now().Add(50 * time.Hour)
@@ -70,7 +73,8 @@ func TestLettersBeforeTheyLeave(t *testing.T) {
 	}
 	worth := p.Form.Design.Criteria[2]
 	bo := of("Bo")
-	if !strings.Contains(bo.Body, worth.Label+": "+worth.Steps[0]+".") || !strings.Contains(bo.Body, "Those who read it wrote for you:\n\nSay who mows in ") ||
+	if !strings.Contains(bo.Body, worth.Label+": "+worth.Steps[0]+".") || !strings.Contains(bo.Body,
+		"Those who read it wrote for you:\n\nSay who mows in ") ||
 		!bo.DueAt.Equal(leave) ||
 		bo.Odd != nil {
 		t.Errorf("Bo’s letter, due %v, odd %q:\n%s", bo.DueAt, bo.Odd, bo.Body)

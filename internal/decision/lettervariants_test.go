@@ -20,9 +20,11 @@ func inTwoLanguages(d *form.Design) {
 	q.Key, q.Nature, q.Blank = "isles", form.Chosen, form.MeansNo
 	d.Sections[0].Questions = append(d.Sections[0].Questions, q)
 	yes := true
-	isles := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "isles"}, Rel: condition.Is, Value: &condition.Value{Yes: &yes}}}
+	isles := condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "isles"}, Rel: condition.Is,
+		Value: &condition.Value{Yes: &yes}}}
 	d.Letters = append(d.Letters,
-		form.Letter{Key: "bench-given", Subject: "A bench is yours, {{name}}", Body: "Come on Monday.", Of: "awarded", Award: "bench"},
+		form.Letter{Key: "bench-given", Subject: "A bench is yours, {{name}}", Body: "Come on Monday.", Of: "awarded",
+			Award: "bench"},
 		form.Letter{Key: "awarded-isles", Subject: "Lavra {{ref}}", Body: "{{amount}} te.", Of: "awarded", When: isles},
 		form.Letter{Key: "refused-isles", Subject: "Nen {{ref}}", Body: "{{reasons}}", Of: "not-awarded", When: isles})
 }
@@ -30,7 +32,8 @@ func inTwoLanguages(d *form.Design) {
 // Whoever writes in the other language is written to in it, and an award has words of its
 // own; everybody else has the letter that goes out by itself.
 func TestLettersInThePlaceOfOthers(t *testing.T) {
-	p := programtest.SentToRound(t, inTwoLanguages, map[string]string{"Ann": "3,000|isles = yes", "Bo": "3,000|isles = no", "Cy": "3,000|isles = yes",
+	p := programtest.SentToRound(t, inTwoLanguages, map[string]string{"Ann": "3,000|isles = yes",
+		"Bo": "3,000|isles = no", "Cy": "3,000|isles = yes",
 		"Dee": "3,000", "Eve": "3,000|isles = yes"})
 	p.Clock.Set(p.Form.At(form.Closes).Add(time.Hour))
 	p.Drain()
@@ -44,13 +47,15 @@ func TestLettersInThePlaceOfOthers(t *testing.T) {
 		t.Fatal(err)
 	}
 	p.After(time.Hour)
-	for name, want := range map[string]string{"Ann": "Lavra", "Bo": "", "Cy": "Nen", "Dee": "", "Eve": "A bench is yours, Eve Hart"} {
+	for name, want := range map[string]string{"Ann": "Lavra", "Bo": "", "Cy": "Nen", "Dee": "",
+		"Eve": "A bench is yours, Eve Hart"} {
 		list, _ := p.Tray.List(strings.ToLower(name)+"@corvoe.example", 0, 1)
 		if len(list) == 0 {
 			t.Fatalf("%s has no letter", name)
 		}
 		got := list[0]
-		if want == "" && (strings.Contains(got.Subject, "Lavra") || strings.Contains(got.Subject, "Nen") || strings.Contains(got.Subject, "bench")) ||
+		if want == "" && (strings.Contains(got.Subject, "Lavra") || strings.Contains(got.Subject, "Nen") ||
+			strings.Contains(got.Subject, "bench")) ||
 			!strings.HasPrefix(got.Subject, want) {
 			t.Errorf("%s is written %q", name, got.Subject)
 		}

@@ -36,7 +36,8 @@ func (s *Store) linesFit(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 			case has[l.Award]:
 				return refusal.Unfit(d.c.Ref + " would have “" + a.Label + "” twice")
 			case l.Amount < a.LeastSum() || l.Amount > a.Purse:
-				return refusal.Unfit(fmt.Sprintf("“%s” gives %s to %s, and %s would have %s of it", a.Label, money.Format(a.LeastSum(), f.Design.Currency),
+				return refusal.Unfit(fmt.Sprintf("“%s” gives %s to %s, and %s would have %s of it", a.Label,
+					money.Format(a.LeastSum(), f.Design.Currency),
 					money.Format(a.Purse, f.Design.Currency), d.c.Ref, money.Format(l.Amount, f.Design.Currency)))
 			}
 			has[l.Award], any = true, true
@@ -66,7 +67,8 @@ func (s *Store) linesFit(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 	}
 	for _, a := range f.Design.Awards {
 		if over := given[a.Key] - a.Places; over > 0 {
-			return refusal.Unfit(fmt.Sprintf("“%s” has %d places, and would be given %d times", a.Label, a.Places, given[a.Key])).But(
+			return refusal.Unfit(fmt.Sprintf("“%s” has %d places, and would be given %d times", a.Label, a.Places,
+				given[a.Key])).But(
 				"place the awards anew")
 		}
 	}
@@ -85,7 +87,8 @@ func (s *Store) keepsLines(ctx context.Context, tx *db.Tx, entries []int64) erro
 		JOIN awarded w ON w.act_id = d.act_id AND w.entry_id = e.id WHERE e.id = ANY($1) ORDER BY a.ref`, entries); err != nil || len(refs) == 0 {
 		return err
 	}
-	return refusal.Unfit(refs[0] + " was given awards, and they are changed where awards are placed").But("hold or free them on Awards, and record that")
+	return refusal.Unfit(refs[0] +
+		" was given awards, and they are changed where awards are placed").But("hold or free them on Awards, and record that")
 }
 
 // keepLines keeps the awards of decisions.
@@ -132,7 +135,8 @@ func (s *Store) linesBy(ctx context.Context, q db.Querier, act int64) (map[int64
 		Entry int64 `db:"entry_id"`
 		Line
 	}
-	err := q.SelectContext(ctx, &rows, `SELECT entry_id, award, amount FROM awarded WHERE act_id = $1 ORDER BY entry_id, amount DESC, award`, act)
+	err := q.SelectContext(ctx, &rows,
+		`SELECT entry_id, award, amount FROM awarded WHERE act_id = $1 ORDER BY entry_id, amount DESC, award`, act)
 	out := map[int64][]Line{}
 	for _, r := range rows {
 		out[r.Entry] = append(out[r.Entry], r.Line)
@@ -142,7 +146,8 @@ func (s *Store) linesBy(ctx context.Context, q db.Querier, act int64) (map[int64
 
 // LinesOf are the awards that a decision gave, by its act, but for those that came back.
 func (s *Store) LinesOf(ctx context.Context, q db.Querier, act, entry int64) (out []Line, err error) {
-	err = q.SelectContext(ctx, &out, `SELECT award, amount FROM awarded w WHERE act_id = $1 AND entry_id = $2 AND NOT EXISTS (SELECT FROM came_back b WHERE b.entry_id = w.entry_id AND b.act_id = w.act_id AND b.award = w.award) ORDER BY amount DESC, award`, act, entry)
+	err = q.SelectContext(ctx, &out,
+		`SELECT award, amount FROM awarded w WHERE act_id = $1 AND entry_id = $2 AND NOT EXISTS (SELECT FROM came_back b WHERE b.entry_id = w.entry_id AND b.act_id = w.act_id AND b.award = w.award) ORDER BY amount DESC, award`, act, entry)
 	return out, err
 }
 

@@ -79,7 +79,8 @@ func (s *Store) MoveUp(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 		return nil, err
 	}
 	if p == nil || p.Row.EntryID != entry {
-		return nil, refusal.Unfit("somebody else is first in reserve now, or the money is gone").But("look at the order again")
+		return nil, refusal.Unfit("somebody else is first in reserve now, or the money is gone").
+			But("look at the order again")
 	}
 	_, err = s.Record(ctx, tx, r, f, Sitting{Stage: stage, Note: "Moved up from the reserve: money is free",
 		Choices: []Choice{

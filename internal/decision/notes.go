@@ -94,7 +94,8 @@ func (s *Store) sendNotes(ctx context.Context, tx *db.Tx, id int64) error {
 				return err
 			}
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO notes_sent (entry_id, post_id, at) VALUES ($1, NULLIF($2, 0), $3)`, entry, sent, tx.At); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO notes_sent (entry_id, post_id, at) VALUES ($1, NULLIF($2, 0), $3)`,
+			entry, sent, tx.At); err != nil {
 			return err
 		}
 	}

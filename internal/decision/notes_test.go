@@ -31,7 +31,8 @@ func TestNotesOnADayOfTheirOwn(t *testing.T) {
 		for _, a := range readers {
 			p.MarksAs(name, a)
 		}
-		if _, err := p.DB.ExecContext(t.Context(), `UPDATE assignment SET to_applicant = 'Say who mows.' WHERE entry_id = $1`, p.Of[name].EntryID); err != nil {
+		if _, err := p.DB.ExecContext(t.Context(),
+			`UPDATE assignment SET to_applicant = 'Say who mows.' WHERE entry_id = $1`, p.Of[name].EntryID); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -38,7 +38,8 @@ func TestTheOrder(t *testing.T) {
 				}
 				m := marks[i]
 				if _, err := p.Reading.Keep(ctx, tx, p.Of[name], g.Version,
-					reading.Marking{Marks: map[form.Key]int{"gain": m, "lasting": m, "value": m}}); err != nil || name == "Cy" && i == 1 {
+					reading.Marking{Marks: map[form.Key]int{"gain": m, "lasting": m, "value": m}}); err != nil || name == "Cy" &&
+					i == 1 {
 					return err // the second of Cy's readers does not send
 				}
 				return p.Reading.Send(ctx, tx, p.Of[name])

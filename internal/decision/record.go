@@ -309,8 +309,9 @@ func (s *Store) change(ctx context.Context, tx *db.Tx, f *form.Form, list []deci
 		}
 		entries[i] = d.EntryID
 		gifts, units := giftsSaid(f, d.Gifts)
-		changes[i] = application.Change{Case: d.c, Step: d.step, Figures: map[string]string{"amount": strconv.FormatInt(d.Amount, 10),
-			"gifts": say.AndGifts("", gifts, units, f.Design.Currency)}}
+		changes[i] = application.Change{Case: d.c, Step: d.step,
+			Figures: map[string]string{"amount": strconv.FormatInt(d.Amount, 10),
+				"gifts": say.AndGifts("", gifts, units, f.Design.Currency)}}
 	}
 	if err := trail.WriteAll(ctx, tx, revised); err != nil {
 		return err
@@ -359,7 +360,8 @@ func (s *Store) tell(ctx context.Context, tx *db.Tx, f *form.Form, next *form.St
 			n), make([]int64, n)
 		for i, d := range part {
 			values := map[string]string{"amount": money.Format(d.Amount, f.Design.Currency),
-				"place": strconv.Itoa(rank[d.EntryID]), "reasons": whys[d.EntryID].Reasons, "notes": whys[d.EntryID].Notes, "awards": awardsSaid(f, d.Choice)}
+				"place": strconv.Itoa(rank[d.EntryID]), "reasons": whys[d.EntryID].Reasons, "notes": whys[d.EntryID].Notes,
+				"awards": awardsSaid(f, d.Choice)}
 			gifts, units := giftsSaid(f, d.Gifts)
 			values["gifts"] = say.GiftLines(gifts, units, f.Design.Currency)
 			if next != nil {

@@ -383,7 +383,8 @@ func (s *Store) streams(ctx context.Context, q db.Querier, f *form.Form, entries
 			EntryID int64 `db:"entry_id"`
 			Place   string
 		}
-		if err := q.SelectContext(ctx, &places, `SELECT entry_id, place FROM standing WHERE entry_id = ANY($1)`, entries); err != nil {
+		if err := q.SelectContext(ctx, &places, `SELECT entry_id, place FROM standing WHERE entry_id = ANY($1)`,
+			entries); err != nil {
 			return nil, err
 		}
 		by := map[int64]string{}
@@ -412,7 +413,8 @@ const bestNodes = 20_000
 func (s *Store) Adopt(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form, stage form.Key, id int64) (n int,
 	err error) {
 	var w WhatIf
-	err = tx.GetContext(ctx, &w, `SELECT id, name, rules, version, at, adopted_at, '' AS by FROM what_if WHERE id = $1 AND round_id = $2 AND stage = $3 FOR UPDATE`,
+	err = tx.GetContext(ctx, &w,
+		`SELECT id, name, rules, version, at, adopted_at, '' AS by FROM what_if WHERE id = $1 AND round_id = $2 AND stage = $3 FOR UPDATE`,
 		id, r.ID, stage)
 	if errors.Is(err, sql.ErrNoRows) {
 		return 0, ErrNoWhatIf

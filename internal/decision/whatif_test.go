@@ -23,7 +23,8 @@ func readInStreams(t *testing.T) *programtest.Panel {
 		programtest.Short(d)
 		d.Fund = 30_000_00
 		d.Streams = []form.Stream{{Key: "old", Label: "Old"}, {Key: "new", Label: "New", Fund: 12_000_00}}
-		d.Sections[0].Questions = append(d.Sections[0].Questions, form.Question{Key: "which", Kind: form.StreamPick, Label: "Stream", Nature: form.Chosen,
+		d.Sections[0].Questions = append(d.Sections[0].Questions, form.Question{Key: "which", Kind: form.StreamPick,
+			Label: "Stream", Nature: form.Chosen,
 			Blank: form.MeansUnknown, Seen: form.ToReaders})
 	}, map[string]string{"Ann": "9,000", "Bo": "10,000", "Cy": "8,000", "Dee": "5,000"})
 	readers := p.InviteReaders("Oriel Vane", "Teodora Brisk")
@@ -39,7 +40,8 @@ func readInStreams(t *testing.T) *programtest.Panel {
 	}
 	inOrder(p, "Ann", "Bo", "Cy", "Dee")
 	for name, stream := range map[string]string{"Ann": "old", "Bo": "old", "Cy": "new", "Dee": "new"} {
-		if _, err := p.DB.ExecContext(t.Context(), `UPDATE known SET facts = facts || jsonb_build_object('q.which', $2::text) WHERE entry_id = $1`,
+		if _, err := p.DB.ExecContext(t.Context(),
+			`UPDATE known SET facts = facts || jsonb_build_object('q.which', $2::text) WHERE entry_id = $1`,
 			p.Of[name].EntryID, stream); err != nil {
 			t.Fatal(err)
 		}
@@ -51,7 +53,8 @@ func readInStreams(t *testing.T) *programtest.Panel {
 func inOrder(p *programtest.Panel, names ...string) {
 	p.T.Helper()
 	for i, name := range names {
-		if _, err := p.DB.ExecContext(p.T.Context(), `UPDATE mark SET value = $2 WHERE entry_id = $1`, p.Of[name].EntryID, 5-i); err != nil {
+		if _, err := p.DB.ExecContext(p.T.Context(), `UPDATE mark SET value = $2 WHERE entry_id = $1`, p.Of[name].EntryID,
+			5-i); err != nil {
 			p.T.Fatal(err)
 		}
 	}
@@ -76,7 +79,8 @@ func TestWhatIfs(t *testing.T) {
 	t.Parallel()
 	p := readInStreams(t)
 	// 18,000 for Old: Ann 9,000, and Bo’s 10,000 do not fit; 12,000 for New: Cy 8,000, and Dee’s 5,000 do not
-	if got := tries(p, decision.AsItIs()); got["Ann"] != 9_000_00 || got["Bo"] != 0 || got["Cy"] != 8_000_00 || got["Dee"] != 0 {
+	if got := tries(p, decision.AsItIs()); got["Ann"] != 9_000_00 || got["Bo"] != 0 || got["Cy"] != 8_000_00 ||
+		got["Dee"] != 0 {
 		t.Errorf("as it is: %v", got)
 	}
 	part := decision.Tried{Part: true, Down: 80, Reserves: 1}
@@ -86,11 +90,13 @@ func TestWhatIfs(t *testing.T) {
 	if got := tries(p, decision.Tried{Part: true, Down: 81}); got["Bo"] != 9_000_00 || got["Dee"] != 0 {
 		t.Errorf("in parts down to 81%%: %v", got)
 	}
-	if got := tries(p, decision.Tried{Cut: 10, Down: 50}); got["Ann"] != 8_100_00 || got["Bo"] != 9_000_00 || got["Cy"] != 7_200_00 || got["Dee"] != 4_500_00 {
+	if got := tries(p, decision.Tried{Cut: 10, Down: 50}); got["Ann"] != 8_100_00 || got["Bo"] != 9_000_00 ||
+		got["Cy"] != 7_200_00 || got["Dee"] != 4_500_00 {
 		t.Errorf("a tenth less for everybody: %v", got)
 	}
 	one := 1
-	quota := decision.Tried{Quotas: []decision.TriedQuota{{Field: "which", Value: "old", Most: new(0)}, {Field: "which", Value: "new", Money: true, Least: 10, Most: &one}}}
+	quota := decision.Tried{Quotas: []decision.TriedQuota{{Field: "which", Value: "old", Most: new(0)},
+		{Field: "which", Value: "new", Money: true, Least: 10, Most: &one}}}
 	if err := quota.Fault(p.Form); err == nil {
 		t.Error("a quota whose least is above its most")
 	}
@@ -126,7 +132,8 @@ func TestWhatIfs(t *testing.T) {
 	if _, err := keep(0, 0, " ", held); err == nil {
 		t.Error("without a name")
 	}
-	if no, ok := refusal.Of(func() error { _, err := keep(0, 0, "Wrong", decision.Tried{Cut: 91}); return err }()); !ok || no.Field != "cut" {
+	if no, ok := refusal.Of(func() error { _, err := keep(0, 0, "Wrong", decision.Tried{Cut: 91}); return err }()); !ok ||
+		no.Field != "cut" {
 		t.Errorf("a cut of 91%%: %v", no)
 	}
 	if _, err := keep(id, 1, "In parts", part); err != nil {
@@ -136,11 +143,13 @@ func TestWhatIfs(t *testing.T) {
 		t.Error("changed in two windows")
 	}
 	list, err := p.Decisions.WhatIfs(t.Context(), p.DB, p.Round.ID, "writing")
-	if err != nil || len(list) != 1 || !list[0].Tried.Part || list[0].Tried.Down != 80 || list[0].By != "Neda Sparrow" || list[0].Adopted != nil {
+	if err != nil || len(list) != 1 || !list[0].Tried.Part || list[0].Tried.Down != 80 || list[0].By != "Neda Sparrow" ||
+		list[0].Adopted != nil {
 		t.Fatalf("%+v, %v", list, err)
 	}
 	// more than a stream has of its own is not recorded, though the round has it
-	if _, err := p.Records("", p.Choices(map[string]int64{"Cy": 8_000_00, "Dee": 5_000_00})); err == nil || !strings.Contains(err.Error(), "“New”") {
+	if _, err := p.Records("", p.Choices(map[string]int64{"Cy": 8_000_00, "Dee": 5_000_00})); err == nil ||
+		!strings.Contains(err.Error(), "“New”") {
 		t.Errorf("13,000 from a stream of 12,000: %v", err)
 	}
 	n := 0
@@ -163,7 +172,8 @@ func TestWhatIfs(t *testing.T) {
 	if _, err := p.Records("", table.Chosen()); err != nil {
 		t.Fatal(err)
 	}
-	for name, want := range map[string]lifecycle.State{"Ann": lifecycle.Awarded, "Bo": lifecycle.Awarded, "Cy": lifecycle.Awarded, "Dee": lifecycle.Awarded} {
+	for name, want := range map[string]lifecycle.State{"Ann": lifecycle.Awarded, "Bo": lifecycle.Awarded,
+		"Cy": lifecycle.Awarded, "Dee": lifecycle.Awarded} {
 		if got := p.StateOf(name); got != want {
 			t.Errorf("%s is %s", name, got)
 		}

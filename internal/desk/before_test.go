@@ -21,7 +21,8 @@ func TestBefore(t *testing.T) {
 		name   string
 		rounds round.Only
 		want   int
-	}{{"all rounds", nil, 1}, {"this round", round.Only{id}, 1}, {"another round", round.Only{id + 1}, 0}, {"none", round.Only{}, 0}} {
+	}{{"all rounds", nil, 1}, {"this round", round.Only{id}, 1}, {"another round", round.Only{id + 1}, 0},
+		{"none", round.Only{}, 0}} {
 		got, err := h.Desk.BeforeOf(context.Background(), first.ID, first.LeadID, c.rounds, 10)
 		if err != nil || len(got) != c.want || c.want == 1 && (got[0].Ref != second.Ref || got[0].Asked != 500_000 ||
 			got[0].Given != 0 || got[0].Currency != "EUR") {

@@ -45,7 +45,8 @@ func TestTheBoard(t *testing.T) {
 	if err := h.DB.Get(&round, `SELECT id FROM round`); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := h.DB.Exec(`UPDATE entry SET more_until = $2 WHERE id = $1`, c.EntryID, closes.Add(48*time.Hour)); err != nil {
+	if _, err := h.DB.Exec(`UPDATE entry SET more_until = $2 WHERE id = $1`, c.EntryID,
+		closes.Add(48*time.Hour)); err != nil {
 		t.Fatal(err)
 	}
 	rows, err := h.Desk.Board(ctx, round, f)

@@ -176,7 +176,8 @@ func TestPagesShowEachApplicationOnce(t *testing.T) {
 	dbtest.Exec(t, owner,
 		crowd+`UPDATE standing SET asked = application_id % 7, sent_at = timestamptz '2027-03-03' + (application_id % 5) * interval '1 hour' WHERE application_id % 2 = 0;`)
 	h := programtest.On(t, app, t.TempDir(), nil)
-	for _, sort := range []string{"", "asked", "sent", "changed", "lead", "place", "carer", "labels", "verdict", "readers"} {
+	for _, sort := range []string{"", "asked", "sent", "changed", "lead", "place", "carer", "labels", "verdict",
+		"readers"} {
 		for _, down := range []bool{false, true} {
 			seen := map[int64]bool{}
 			q := desk.Sought{Round: 7, Columns: append(register.Of(nil), register.Column{Key: "asked", Type: register.Money}),

@@ -107,7 +107,8 @@ func (s *Store) TellDue(ctx context.Context, tx *db.Tx, c application.Case, f *f
 		post.Letter{Kind: "fee-due", Account: c.LeadID, Application: c.ID, Round: c.RoundID,
 			To: c.LeadEmail, ToName: c.LeadName, Entry: c.EntryID, Holds: string(lifecycle.Owing),
 			Subject: c.Ref + " is sealed and waits for its fee",
-			Body: "Dear " + c.LeadName + ",\n\n“" + c.Title + "” for " + c.RoundName + " (" + c.Ref + ") is sealed as you sent it. It is " +
+			Body: "Dear " + c.LeadName + ",\n\n“" + c.Title + "” for " + c.RoundName + " (" + c.Ref +
+				") is sealed as you sent it. It is " +
 				"in when its fee is paid: " + money.Format(
 				x.Fee.Rest(),
 				x.Currency,
@@ -193,7 +194,8 @@ func (s *Store) Waive(ctx context.Context, tx *db.Tx, c application.Case, reason
 	}
 	if _, err := s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "fee-waived", Account: c.LeadID, Application: c.ID,
 		Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName, Subject: "No fee for " + c.Ref,
-		Body: "Dear " + c.LeadName + ",\n\nthe office asks no fee for “" + c.Title + "” (" + c.Ref + "). What was paid already " +
+		Body: "Dear " + c.LeadName + ",\n\nthe office asks no fee for “" + c.Title + "” (" + c.Ref +
+			"). What was paid already " +
 			"goes back to whoever paid it.\n\nIt says of it: " + reason + "\n"}); err != nil {
 		return err
 	}
@@ -237,7 +239,8 @@ func (s *Store) AskAgain(ctx context.Context, tx *db.Tx, c application.Case, rea
 	if _, err := s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "fee-asked-again", Account: c.LeadID, Application: c.ID,
 		Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName, Subject: "A fee for " + c.Ref + " after all",
 		Body: "Dear " + c.LeadName + ",\n\nthe office had said that it asks no fee for “" + c.Title + "” (" + c.Ref +
-			"). That was put right: the fee of the round is asked when you send it.\n\nIt says of it: " + reason + "\n"}); err != nil {
+			"). That was put right: the fee of the round is asked when you send it.\n\nIt says of it: " + reason +
+			"\n"}); err != nil {
 		return err
 	}
 	_, err = s.Cases.Refresh(ctx, tx, c)

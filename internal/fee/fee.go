@@ -135,11 +135,13 @@ func (s *Store) Of(ctx context.Context, q db.Querier, entry int64) (*Charge, err
 	if err := json.Unmarshal(c.Raw, &c.Lines); err != nil {
 		return nil, err
 	}
-	if err := q.SelectContext(ctx, &c.Checkouts, `SELECT `+checkoutColumns+` FROM checkout WHERE entry_id = $1 ORDER BY id`,
+	if err := q.SelectContext(ctx, &c.Checkouts,
+		`SELECT `+checkoutColumns+` FROM checkout WHERE entry_id = $1 ORDER BY id`,
 		entry); err != nil {
 		return nil, err
 	}
-	if err := q.SelectContext(ctx, &c.Payments, `SELECT `+paymentColumns+` FROM payment WHERE entry_id = $1 ORDER BY number`,
+	if err := q.SelectContext(ctx, &c.Payments,
+		`SELECT `+paymentColumns+` FROM payment WHERE entry_id = $1 ORDER BY number`,
 		entry); err != nil {
 		return nil, err
 	}

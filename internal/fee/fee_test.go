@@ -214,7 +214,8 @@ func TestPaying(t *testing.T) {
 	) {
 		t.Errorf("paying once more: %v", err)
 	}
-	if err := h.Fees.Notice(t.Context(), h.Clock.Now(), paydesk.Notice{ID: "n2", Checkout: paydesk.Checkout{ID: "c999"}}); err != nil {
+	if err := h.Fees.Notice(t.Context(), h.Clock.Now(), paydesk.Notice{ID: "n2",
+		Checkout: paydesk.Checkout{ID: "c999"}}); err != nil {
 		t.Errorf("a notice about a checkout that is not ours: %v", err)
 	}
 }

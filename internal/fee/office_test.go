@@ -321,14 +321,16 @@ func BenchmarkNotices(b *testing.B) {
 	known := h.checkout(k.ID)
 	b.Run("taken in", func(b *testing.B) {
 		for i := range b.N {
-			if err := h.Fees.Notice(b.Context(), h.Clock.Now(), paydesk.Notice{ID: "b" + strconv.Itoa(i), Checkout: known}); err != nil {
+			if err := h.Fees.Notice(b.Context(), h.Clock.Now(), paydesk.Notice{ID: "b" + strconv.Itoa(i),
+				Checkout: known}); err != nil {
 				b.Fatal(err)
 			}
 		}
 	})
 	b.Run("one row each", func(b *testing.B) {
 		for i := range b.N {
-			if _, err := h.DB.Exec(`INSERT INTO notice (id, at, known) VALUES ($1, now(), true)`, "x"+strconv.Itoa(i)+strconv.Itoa(b.N)); err != nil {
+			if _, err := h.DB.Exec(`INSERT INTO notice (id, at, known) VALUES ($1, now(), true)`,
+				"x"+strconv.Itoa(i)+strconv.Itoa(b.N)); err != nil {
 				b.Fatal(err)
 			}
 		}

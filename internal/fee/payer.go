@@ -82,8 +82,10 @@ func (s *Store) AskPayer(ctx context.Context, tx *db.Tx, c application.Case, nam
 		tx,
 		post.Letter{Kind: "fee-payer", Application: c.ID, Round: c.RoundID, To: p.Email,
 			ToName: p.Name, ReplyTo: c.LeadEmail, Link: l, Subject: c.LeadName + " asks you to pay " + sum,
-			Body: "Dear " + p.Name + ",\n\n" + c.LeadName + " (" + c.LeadEmail + ") asks you to pay the fee of an application for " +
-				c.RoundName + ": " + sum + " for “" + c.Title + "”. This link shows what it is for, and takes you to the payment desk; " +
+			Body: "Dear " + p.Name + ",\n\n" + c.LeadName + " (" + c.LeadEmail +
+				") asks you to pay the fee of an application for " +
+				c.RoundName + ": " + sum + " for “" + c.Title +
+				"”. This link shows what it is for, and takes you to the payment desk; " +
 				"you need no account:\n\n" + post.LinkMark + "\n\nIf you know nothing of this, do nothing.\n"},
 	)
 	return err
@@ -223,10 +225,13 @@ func (s *Store) AskInvoice(ctx context.Context, tx *db.Tx, c application.Case, b
 	if err != nil {
 		return err
 	}
-	if _, err := s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "fee-invoice", Application: c.ID, Round: c.RoundID, To: p.Email,
+	if _, err := s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "fee-invoice", Application: c.ID, Round: c.RoundID,
+		To:     p.Email,
 		ToName: p.Name, ReplyTo: f.Design.Contact, Link: l, Subject: "Invoice " + itoa(number) + " over " + sum,
-		Body: "Dear " + p.Name + ",\n\n" + c.LeadName + " has asked us to send you the invoice for the fee of “" + c.Title + "” for " +
-			c.RoundName + " (" + c.Ref + "): " + sum + ", to be paid by " + due.Format("2 January 2006") + ".\n\nThe invoice, as a page " +
+		Body: "Dear " + p.Name + ",\n\n" + c.LeadName + " has asked us to send you the invoice for the fee of “" + c.Title +
+			"” for " +
+			c.RoundName + " (" + c.Ref + "): " + sum + ", to be paid by " + due.Format("2 January 2006") +
+			".\n\nThe invoice, as a page " +
 			"and as PDF:\n\n" + post.LinkMark + "\n"}); err != nil {
 		return err
 	}

@@ -50,13 +50,15 @@ func (w Wish) Says(currency string) string {
 	if w.Act == WishLetOff {
 		return "to ask no fee, because " + w.Told.Reason
 	}
-	return "to put in a transfer of " + money.Format(w.Told.Amount, currency) + ", the bank’s reference “" + w.Told.Reference + "”"
+	return "to put in a transfer of " + money.Format(w.Told.Amount, currency) + ", the bank’s reference “" +
+		w.Told.Reference + "”"
 }
 
 // Wishes of an entry that wait for a second person, the oldest first.
 func (s *Store) Wishes(ctx context.Context, q db.Querier, entry int64) (out []Wish, err error) {
 	if err := q.SelectContext(ctx, &out,
-		`SELECT id, act, args, by_id, at FROM fee_wish WHERE entry_id = $1 AND ended_at IS NULL ORDER BY id`, entry); err != nil {
+		`SELECT id, act, args, by_id, at FROM fee_wish WHERE entry_id = $1 AND ended_at IS NULL ORDER BY id`,
+		entry); err != nil {
 		return nil, err
 	}
 	for i := range out {

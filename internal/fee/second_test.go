@@ -32,7 +32,8 @@ func TestNoActOfMoneyByOneAlone(t *testing.T) {
 		return list
 	}
 	transfer := kept.Told{Amount: 6_000, Day: h.Clock.Now(), Reference: "AB 12"}
-	h.refused(h.officer, "a transfer of nothing", propose(kept.WishPaidIn, kept.Told{Day: h.Clock.Now(), Reference: "AB 12"}))
+	h.refused(h.officer, "a transfer of nothing", propose(kept.WishPaidIn, kept.Told{Day: h.Clock.Now(),
+		Reference: "AB 12"}))
 	h.refused(h.officer, "letting off without a reason", propose(kept.WishLetOff, kept.Told{Reason: " "}))
 	h.Act(h.officer, propose(kept.WishPaidIn, transfer))
 	h.Drain()
@@ -42,7 +43,8 @@ func TestNoActOfMoneyByOneAlone(t *testing.T) {
 	if says := w.Says("EUR"); says != "to put in a transfer of €60, the bank’s reference “AB 12”" {
 		t.Error(says)
 	}
-	if says := h.refused(h.officer, "agreeing with oneself", answer(w.ID, true, true)); !strings.Contains(says, "somebody else must agree") {
+	if says := h.refused(h.officer, "agreeing with oneself", answer(w.ID, true, true)); !strings.Contains(says,
+		"somebody else must agree") {
 		t.Error(says)
 	}
 	h.refused(second, "agreeing without the role", answer(w.ID, true, false))

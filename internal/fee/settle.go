@@ -26,7 +26,8 @@ func (s *Store) Notice(ctx context.Context, at time.Time, n paydesk.Notice) erro
 		if err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO notice (id, at, known) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, n.ID,
+		if _, err := tx.ExecContext(ctx, `INSERT INTO notice (id, at, known) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`,
+			n.ID,
 			tx.At, known != nil); err != nil ||
 			known == nil {
 			return err
@@ -285,7 +286,8 @@ func (t teller) goesBack(r Return) error {
 	case r.State != fee.Wanted && r.Why != fee.ByDesk:
 		return nil
 	}
-	if err := t.trail("fee-goes-back", map[string]string{"amount": t.sum(r.Amount), "why": say.GoesBack(r.Why)}); err != nil {
+	if err := t.trail("fee-goes-back", map[string]string{"amount": t.sum(r.Amount),
+		"why": say.GoesBack(r.Why)}); err != nil {
 		return err
 	}
 	if r.Why == fee.Late || r.Why == fee.Twice || r.Why == fee.TooMuch || r.Why == fee.ByDesk {

@@ -197,7 +197,8 @@ func (s *Store) giveBack(ctx context.Context, at time.Time) error {
 func (s *Store) runOut(ctx context.Context, at time.Time) error {
 	var entries []int64
 	if err := s.DB.SelectContext(ctx, &entries,
-		`SELECT entry_id FROM charge WHERE stand = 'waiting' AND pay_by <= $1 ORDER BY pay_by LIMIT $2`, at, most); err != nil {
+		`SELECT entry_id FROM charge WHERE stand = 'waiting' AND pay_by <= $1 ORDER BY pay_by LIMIT $2`, at,
+		most); err != nil {
 		return err
 	}
 	for _, e := range entries {
@@ -243,7 +244,8 @@ func (s *Store) runOutOne(ctx context.Context, at time.Time, entry int64) error 
 		}
 		_, err = s.Cases.Post.Queue(ctx, tx, post.Letter{Kind: "fee-not-paid", Account: c.LeadID, Application: c.ID,
 			Round: c.RoundID, To: c.LeadEmail, ToName: c.LeadName, Subject: c.Ref + " is not in: its fee was not paid",
-			Body: "Dear " + c.LeadName + ",\n\n“" + c.Title + "” for " + c.RoundName + " (" + c.Ref + ") is not in, because its fee, " +
+			Body: "Dear " + c.LeadName + ",\n\n“" + c.Title + "” for " + c.RoundName + " (" + c.Ref +
+				") is not in, because its fee, " +
 				money.Format(
 					x.Total,
 					x.Currency,
@@ -292,7 +294,8 @@ func (s *Store) remindOne(ctx context.Context, tx *db.Tx, c application.Case) er
 	if err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE charge SET reminded_at = $2 WHERE entry_id = $1`, c.EntryID, tx.At); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE charge SET reminded_at = $2 WHERE entry_id = $1`, c.EntryID,
+		tx.At); err != nil {
 		return err
 	}
 	day := "on " + calendar.DateOf(x.Closes, f.Zone).Words()

@@ -143,7 +143,8 @@ func (s *Store) Set(ctx context.Context, tx *db.Tx, version int, now funder.Sett
 // Changed is who changed them last, and when; nil when nobody did.
 func (s *Store) Changed(ctx context.Context) (*Change, error) {
 	var c Change
-	err := s.DB.GetContext(ctx, &c, `SELECT COALESCE(p.name, 'the command line') AS by, f.at FROM funder f LEFT JOIN account p ON p.id = f.by_id`)
+	err := s.DB.GetContext(ctx, &c,
+		`SELECT COALESCE(p.name, 'the command line') AS by, f.at FROM funder f LEFT JOIN account p ON p.id = f.by_id`)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
 	}

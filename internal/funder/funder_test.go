@@ -24,7 +24,10 @@ func TestSet(t *testing.T) {
 	if h.Funder.Off(wednesday) || !h.Funder.Off(wednesday.AddDays(3)) || !h.Funder.Off(calendar.NewDate(2027, 3, 17)) {
 		t.Error("a Wednesday, a Saturday or Saint Patrick’s day is not what it is")
 	}
-	if err := set(version, func() { now.Name, now.Closed, now.Foot = "The Moss Fund", "2027-03-24", "Harbour Row, Hallin" }); err != nil {
+	if err := set(version, func() {
+		now.Name, now.Closed, now.Foot = "The Moss Fund", "2027-03-24",
+			"Harbour Row, Hallin"
+	}); err != nil {
 		t.Fatal(err)
 	}
 	if h.Funder.Name() != "The Ostrel Isles Trust" {
@@ -36,7 +39,8 @@ func TestSet(t *testing.T) {
 	if h.Funder.Name() != "The Moss Fund" || !h.Funder.Off(wednesday) || h.Funder.Version() != version+1 {
 		t.Errorf("now it is %q, version %d", h.Funder.Name(), h.Funder.Version())
 	}
-	if err := set(version, func() { now.Name = "The Peat Fund" }); err == nil || !strings.Contains(err.Error(), "meanwhile") {
+	if err := set(version, func() { now.Name = "The Peat Fund" }); err == nil ||
+		!strings.Contains(err.Error(), "meanwhile") {
 		t.Errorf("a change of what was changed meanwhile: %v", err)
 	}
 	if err := set(version+1, func() { now.Zone = "Isles/Hallin" }); err == nil {
@@ -50,7 +54,8 @@ func TestSet(t *testing.T) {
 		return h.People.SignUp(ctx, tx, "new@b.example", "Bo Hart", "")
 	})
 	h.Drain()
-	if list, _ := h.Tray.List("new@b.example", 0, 1); len(list) != 1 || !strings.HasSuffix(strings.TrimSpace(list[0].Body), "Harbour Row, Hallin") {
+	if list, _ := h.Tray.List("new@b.example", 0, 1); len(list) != 1 ||
+		!strings.HasSuffix(strings.TrimSpace(list[0].Body), "Harbour Row, Hallin") {
 		t.Errorf("the letter: %+v", list)
 	}
 }

@@ -232,7 +232,8 @@ func (s *Store) mark(ctx context.Context, v *Version) error {
 // versions; those taken away are left out.
 func (s *Store) Of(ctx context.Context, q db.Querier, roundID int64) (out []Paper, err error) {
 	if err := q.SelectContext(ctx, &out,
-		`SELECT id, round_id, title, slot FROM guidance WHERE round_id = $1 AND removed_at IS NULL ORDER BY id`, roundID); err != nil ||
+		`SELECT id, round_id, title, slot FROM guidance WHERE round_id = $1 AND removed_at IS NULL ORDER BY id`,
+		roundID); err != nil ||
 		len(out) == 0 {
 		return nil, err
 	}
@@ -277,7 +278,8 @@ func (s *Store) Remove(ctx context.Context, tx *db.Tx, r round.Round, id int64, 
 	}
 	var title string
 	err := tx.GetContext(ctx, &title,
-		`UPDATE guidance SET removed_at = $3 WHERE id = $1 AND round_id = $2 AND removed_at IS NULL RETURNING title`, id, r.ID, tx.At)
+		`UPDATE guidance SET removed_at = $3 WHERE id = $1 AND round_id = $2 AND removed_at IS NULL RETURNING title`, id,
+		r.ID, tx.At)
 	if errors.Is(err, sql.ErrNoRows) {
 		return ErrNotFound
 	}

@@ -61,7 +61,8 @@ func TestPapersOfARound(t *testing.T) {
 	put := func(n guidance.New, body []byte) (guidance.Paper, error) {
 		return h.Guidance.Put(t.Context(), db.Account(neda), h.Clock.Now(), r, f, n, bytes.NewReader(body))
 	}
-	notes, err := put(guidance.New{Title: " Notes ", Name: "notes.pdf", Changed: "nothing yet", Tell: true}, pdf(t, "Notes"))
+	notes, err := put(guidance.New{Title: " Notes ", Name: "notes.pdf", Changed: "nothing yet", Tell: true},
+		pdf(t, "Notes"))
 	if err != nil || notes.Title != "Notes" || notes.Last().Number != 1 || notes.Last().Changed != "" {
 		t.Fatalf("%+v, %v", notes, err)
 	}
@@ -80,22 +81,28 @@ func TestPapersOfARound(t *testing.T) {
 		want string
 	}{
 		{"no name", guidance.New{Title: " ", Name: "a.pdf"}, pdf(t, "x"), "what the file is called"},
-		{"a name too long", guidance.New{Title: strings.Repeat("a", 121), Name: "a.pdf"}, pdf(t, "x"), "what the file is called"},
+		{"a name too long", guidance.New{Title: strings.Repeat("a", 121), Name: "a.pdf"}, pdf(t, "x"),
+			"what the file is called"},
 		{"nothing in it", guidance.New{Title: "A", Name: "a.pdf"}, nil, "empty"},
 		{"too large", guidance.New{Title: "A", Name: "a.pdf"}, make([]byte, slot.MostPlain+1), "larger than 8 MB"},
 		{"no file of any kind", guidance.New{Title: "A", Name: "a.exe"}, []byte("MZ\x90"), "could not be opened"},
-		{"a template for a question without files", guidance.New{Title: "A", Slot: "describe", Name: "a.pdf"}, pdf(t, "x"), "takes files"},
+		{"a template for a question without files", guidance.New{Title: "A", Slot: "describe", Name: "a.pdf"}, pdf(t, "x"),
+			"takes files"},
 		{"a template for no question", guidance.New{Title: "A", Slot: "none", Name: "a.pdf"}, pdf(t, "x"), "takes files"},
-		{"a template that cannot be marked", guidance.New{Title: "A", Slot: "site-plan", Name: "a.csv"}, []byte("a,b\n1,2\n"), "known again"},
-		{"a version that does not say what is different", guidance.New{Paper: plan.ID, Name: "b.pdf"}, pdf(t, "x"), "what is different"},
-		{"the same file again", guidance.New{Paper: plan.ID, Changed: "all", Name: "b.pdf"}, pdf(t, "Plan one"), "there already"},
+		{"a template that cannot be marked", guidance.New{Title: "A", Slot: "site-plan", Name: "a.csv"},
+			[]byte("a,b\n1,2\n"), "known again"},
+		{"a version that does not say what is different", guidance.New{Paper: plan.ID, Name: "b.pdf"}, pdf(t, "x"),
+			"what is different"},
+		{"the same file again", guidance.New{Paper: plan.ID, Changed: "all", Name: "b.pdf"}, pdf(t, "Plan one"),
+			"there already"},
 		{"a version of none", guidance.New{Paper: 9999, Changed: "all", Name: "b.pdf"}, pdf(t, "x"), "no such file"},
 	} {
 		if _, err := put(c.n, c.body); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%s: %v, want %q", c.what, err, c.want)
 		}
 	}
-	if plan, err = put(guidance.New{Paper: plan.ID, Title: "not taken", Changed: "a scale bar", Name: "plan2.pdf", Tell: true},
+	if plan, err = put(guidance.New{Paper: plan.ID, Title: "not taken", Changed: "a scale bar", Name: "plan2.pdf",
+		Tell: true},
 		pdf(t, "Plan two")); err != nil || plan.Title != "The plan" || plan.Last().Number != 2 {
 		t.Fatalf("%+v, %v", plan, err)
 	}
@@ -120,7 +127,8 @@ func TestPapersOfARound(t *testing.T) {
 		what string
 		body []byte
 		came slot.Came
-	}{{"the last", current, slot.Current}, {"the one before", old, slot.Older}, {"another", pdf(t, "Mine"), slot.Unrecognised}} {
+	}{{"the last", current, slot.Current}, {"the one before", old, slot.Older},
+		{"another", pdf(t, "Mine"), slot.Unrecognised}} {
 		path := t.TempDir() + "/back.pdf"
 		if err := os.WriteFile(path, c.body, 0o600); err != nil {
 			t.Fatal(err)
@@ -145,10 +153,14 @@ func TestPapersOfARound(t *testing.T) {
 			said = x
 		}
 	}
-	if said.Outcome != form.Person || !strings.Contains(said.Reason, "filled in on version 1 of the template; version 2 is asked for") {
+	if said.Outcome != form.Person ||
+		!strings.Contains(said.Reason, "filled in on version 1 of the template; version 2 is asked for") {
 		t.Errorf("a checker is asked: %+v", said)
 	}
-	if err := h.Try(neda, func(ctx context.Context, tx *db.Tx) error { return h.Guidance.Remove(ctx, tx, r, plan.ID, " ") }); err == nil {
+	if err := h.Try(neda, func(ctx context.Context, tx *db.Tx) error {
+		return h.Guidance.Remove(ctx, tx, r, plan.ID,
+			" ")
+	}); err == nil {
 		t.Error("taken away without a reason")
 	}
 	h.Act(neda, func(ctx context.Context, tx *db.Tx) error {
@@ -169,7 +181,8 @@ func sentWith(t *testing.T, h *programtest.House, body []byte) int64 {
 		t.Fatal(err)
 	}
 	lead := programtest.MustAccount(t, h.DB, "ann@corvoe.example")
-	if _, err := h.Materials.PutInSlot(t.Context(), db.Account(lead), h.Clock.Now(), c, f.Question("site-plan"), "filled.pdf",
+	if _, err := h.Materials.PutInSlot(t.Context(), db.Account(lead), h.Clock.Now(), c, f.Question("site-plan"),
+		"filled.pdf",
 		int64(len(body)), bytes.NewReader(body)); err != nil {
 		t.Fatal(err)
 	}
@@ -198,7 +211,8 @@ func TestToldOnceForTwoVersions(t *testing.T) {
 	h.Clock.Set(h.Clock.Now().Add(time.Hour))
 	h.Drain()
 	var bodies []string
-	if err := h.DB.SelectContext(t.Context(), &bodies, `SELECT body FROM post WHERE kind = 'guidance-changed'`); err != nil {
+	if err := h.DB.SelectContext(t.Context(), &bodies,
+		`SELECT body FROM post WHERE kind = 'guidance-changed'`); err != nil {
 		t.Fatal(err)
 	}
 	if len(bodies) != 1 || !strings.Contains(bodies[0], "change 2") {

@@ -121,7 +121,8 @@ func (s *Store) follow(ctx context.Context, tx *db.Tx, c application.Case, quest
 	if err := s.Cases.Kept(ctx, tx, c.EntryID, question, came, files); err != nil {
 		return err
 	}
-	if err := trail.Write(ctx, tx, "followed", c.ID, c.RoundID, map[string]string{"question": string(question)}); err != nil {
+	if err := trail.Write(ctx, tx, "followed", c.ID, c.RoundID,
+		map[string]string{"question": string(question)}); err != nil {
 		return err
 	}
 	return s.Jobs.Enqueue(ctx, tx, Followed{c.EntryID}, tx.At)
@@ -178,15 +179,20 @@ func (s *Store) promised(ctx context.Context, tx *db.Tx, p application.Promised)
 	last := calendar.DateOf(p.DueAt.Add(-time.Second), f.Zone).Words()
 	l := post.Letter{Kind: "promised", Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail,
 		ToName: c.LeadName, Subject: "Still to follow by " + last + ": “" + c.Title + "”",
-		Body: "Dear " + c.LeadName + ",\n\nwhen you sent “" + c.Title + "” (" + c.Ref + "), you said that this would follow: “" +
-			q.Label + "”. It is taken until the end of " + last + ", here:\n\n" + s.Cases.Post.BaseURL + "/applications/" + c.Ref +
+		Body: "Dear " + c.LeadName + ",\n\nwhen you sent “" + c.Title + "” (" + c.Ref +
+			"), you said that this would follow: “" +
+			q.Label + "”. It is taken until the end of " + last + ", here:\n\n" + s.Cases.Post.BaseURL + "/applications/" +
+			c.Ref +
 			"/to-follow\n"}
 	if over {
 		l.Kind, l.Subject = "promise-lapsed", "It did not follow: “"+c.Title+"”"
-		l.Body = "Dear " + c.LeadName + ",\n\nwhen you sent “" + c.Title + "” (" + c.Ref + "), you said that this would follow by " +
-			last + ": “" + q.Label + "”. It has not come, and is not taken there any more. The office decides whether the application " +
+		l.Body = "Dear " + c.LeadName + ",\n\nwhen you sent “" + c.Title + "” (" + c.Ref +
+			"), you said that this would follow by " +
+			last + ": “" + q.Label +
+			"”. It has not come, and is not taken there any more. The office decides whether the application " +
 			"goes on without it. If there is a reason, write to " + f.Design.Contact + ".\n"
-		if err := trail.Write(ctx, tx, "promise-lapsed", c.ID, c.RoundID, map[string]string{"question": string(p.Question)}); err != nil {
+		if err := trail.Write(ctx, tx, "promise-lapsed", c.ID, c.RoundID,
+			map[string]string{"question": string(p.Question)}); err != nil {
 			return err
 		}
 		if err := s.Jobs.Enqueue(ctx, tx, Followed{c.EntryID}, tx.At); err != nil {

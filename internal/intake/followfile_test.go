@@ -54,7 +54,8 @@ func TestAPaperToFollow(t *testing.T) {
 		return err.Error()
 	}
 	standing := func() (n int) {
-		if err := h.DB.Get(&n, `SELECT count(*) FROM material WHERE entry_id = $1 AND removed_at IS NULL`, c.EntryID); err != nil {
+		if err := h.DB.Get(&n, `SELECT count(*) FROM material WHERE entry_id = $1 AND removed_at IS NULL`,
+			c.EntryID); err != nil {
 			t.Fatal(err)
 		}
 		return n

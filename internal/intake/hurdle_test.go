@@ -45,7 +45,8 @@ func TestWhatHelpsThoseWhoAreStuck(t *testing.T) {
 	h.Act(officer, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Nudge(ctx, tx, nudged); return err })
 	name := func(c application.Case) {
 		h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
-			_, err := h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe", Email: "dacian@wardens.example", Knows: "neighbour"})
+			_, err := h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe",
+				Email: "dacian@wardens.example", Knows: "neighbour"})
 			return err
 		})
 	}

@@ -29,7 +29,8 @@ func TestTheRescueList(t *testing.T) {
 			programtest.Edit("land-leave", "yes")}); err != nil {
 			return err
 		}
-		referee, err = h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe", Email: "dacian@wardens.example", Knows: "neighbour"})
+		referee, err = h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe",
+			Email: "dacian@wardens.example", Knows: "neighbour"})
 		return err
 	})
 	vouch := func(f func(ctx context.Context, tx *db.Tx) error) {

@@ -90,7 +90,8 @@ func TestTheTeam(t *testing.T) {
 		t.Error("the one who is asked has no mail, or two")
 	}
 	bo := asked()[0]
-	for what, rel := range map[string]access.Relations{"the office": access.Office, "a reader of the round": access.ReaderOf} {
+	for what, rel := range map[string]access.Relations{"the office": access.Office,
+		"a reader of the round": access.ReaderOf} {
 		if no, ok := refusal.Of(join(bo, "bo@corvoe.example", rel)); !ok || no.Field != "over" {
 			t.Errorf("%s joins: %+v", what, no)
 		}

@@ -102,7 +102,8 @@ func (s *Store) Answer(ctx context.Context, tx *db.Tx, c application.Case, comes
 	} else {
 		why = ""
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE interview SET reply = $2, replied_at = $3, why = $4, version = version + 1 WHERE entry_id = $1`,
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE interview SET reply = $2, replied_at = $3, why = $4, version = version + 1 WHERE entry_id = $1`,
 		c.EntryID, reply, tx.At, why); err != nil {
 		return err
 	}

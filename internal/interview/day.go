@@ -58,10 +58,12 @@ func (s *Store) AddDay(ctx context.Context, tx *db.Tx, r round.Round, stage form
 		r.ID, stage, l.Panel, l.Place, l.Link, l.Note); err != nil {
 		return 0, err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO interview_member SELECT $1, unnest($2::bigint[])`, id, l.Members); err != nil {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO interview_member SELECT $1, unnest($2::bigint[])`, id,
+		l.Members); err != nil {
 		return 0, err
 	}
-	if _, err = tx.ExecContext(ctx, `INSERT INTO interview_slot (day_id, starts_at, minutes) SELECT $1, unnest($2::timestamptz[]), $3`,
+	if _, err = tx.ExecContext(ctx,
+		`INSERT INTO interview_slot (day_id, starts_at, minutes) SELECT $1, unnest($2::timestamptz[]), $3`,
 		id, l.Times, l.Minutes); err != nil {
 		return 0, err
 	}
@@ -82,11 +84,13 @@ func (s *Store) tellMembers(ctx context.Context, tx *db.Tx, r round.Round, d Day
 	host := s.Mail[strings.IndexByte(s.Mail, '@')+1:]
 	for _, m := range members {
 		l := say.InterviewsWait(m.Name, r.Name, d.Panel, s.Post.Name(), first, f.Zone)
-		calendar := invitation.Event{UID: fmt.Sprintf("interviews-%d-%d@%s", d.ID, m.Account, host), At: tx.At, Starts: first, Ends: last,
+		calendar := invitation.Event{UID: fmt.Sprintf("interviews-%d-%d@%s", d.ID, m.Account, host), At: tx.At,
+			Starts: first, Ends: last,
 			Summary: "Interviews: " + r.Name, About: d.Panel, Place: d.Place, Link: d.Link,
 			From: invitation.Person{Name: s.Post.Name(), Email: s.Mail}, To: invitation.Person{Name: m.Name,
 				Email: m.Email}}.Text()
-		if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "interview-panel", Account: m.Account, Round: r.ID, To: m.Email, ToName: m.Name,
+		if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "interview-panel", Account: m.Account, Round: r.ID, To: m.Email,
+			ToName:  m.Name,
 			Subject: l.Subject, Body: l.Body, Calendar: calendar}); err != nil {
 			return err
 		}
@@ -104,7 +108,8 @@ func (s *Store) mayMeet(ctx context.Context, tx *db.Tx, r round.Round, l Laid, b
 		return err
 	}
 	if n != len(l.Members) {
-		return refusal.In("members", "Whoever is there must be invited as a reader of this round, and must not have declined.")
+		return refusal.In("members",
+			"Whoever is there must be invited as a reader of this round, and must not have declined.")
 	}
 	var twice struct {
 		Name, Panel string
@@ -184,14 +189,17 @@ func (s *Store) ChangeDay(ctx context.Context, tx *db.Tx, r round.Round, f *form
 	if err := s.mayMeet(ctx, tx, r, l, id); err != nil {
 		return 0, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE interview_day SET panel = $2, place = $3, link = $4, note = $5 WHERE id = $1`, id, l.Panel, l.Place,
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE interview_day SET panel = $2, place = $3, link = $4, note = $5 WHERE id = $1`, id, l.Panel, l.Place,
 		l.Link, l.Note); err != nil {
 		return 0, err
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM interview_member WHERE day_id = $1 AND account_id <> ALL($2)`, id, l.Members); err != nil {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM interview_member WHERE day_id = $1 AND account_id <> ALL($2)`, id,
+		l.Members); err != nil {
 		return 0, err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO interview_member SELECT $1, unnest($2::bigint[]) ON CONFLICT DO NOTHING`, id, l.Members); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`INSERT INTO interview_member SELECT $1, unnest($2::bigint[]) ON CONFLICT DO NOTHING`, id, l.Members); err != nil {
 		return 0, err
 	}
 	now, err := s.Day(ctx, tx, r.ID, id)

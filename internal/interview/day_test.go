@@ -19,7 +19,9 @@ func TestInterestsAtInterviews(t *testing.T) {
 	t.Parallel()
 	m := readRound(t, "Ann", "Ben")
 	barred := m.readers[0]
-	if _, err := m.DB.ExecContext(t.Context(), `INSERT INTO recusal (application_id, account_id, reason, at) VALUES ($1, $2, 'my cousin', now())`, m.Of["Ann"].ID, barred); err != nil {
+	if _, err := m.DB.ExecContext(t.Context(),
+		`INSERT INTO recusal (application_id, account_id, reason, at) VALUES ($1, $2, 'my cousin', now())`, m.Of["Ann"].ID,
+		barred); err != nil {
 		t.Fatal(err)
 	}
 	other := m.lays(m.readers[2:], 1)
@@ -43,7 +45,8 @@ func TestInterestsAtInterviews(t *testing.T) {
 	}
 	// two rooms at once
 	if err := m.Try(m.Officer, func(ctx context.Context, tx *db.Tx) error {
-		_, err := m.Interviews.AddDay(ctx, tx, m.Round, "talk", interview.Laid{Panel: "Third", Place: "x", Members: m.readers[2:], Minutes: 30,
+		_, err := m.Interviews.AddDay(ctx, tx, m.Round, "talk", interview.Laid{Panel: "Third", Place: "x",
+			Members: m.readers[2:], Minutes: 30,
 			Times: []time.Time{late.Starts.Add(29 * time.Minute)}})
 		return err
 	}); err == nil || !strings.Contains(err.Error(), "Sami Holt") {
@@ -77,7 +80,8 @@ func TestInterestsAtInterviews(t *testing.T) {
 	}); err != nil || m.StateOf("Ben") != lifecycle.Interview {
 		t.Fatalf("%v, %s", err, m.StateOf("Ben"))
 	}
-	if scores, err := m.Interviews.Scores(t.Context(), m.DB, m.Round.ID, m.Form, "writing"); err != nil || len(scores) != 0 {
+	if scores, err := m.Interviews.Scores(t.Context(), m.DB, m.Round.ID, m.Form, "writing"); err != nil ||
+		len(scores) != 0 {
 		t.Errorf("an open one counts: %v %v", scores, err)
 	}
 	if err := m.marks(m.readers[1], "Ben", 1); err != nil || m.StateOf("Ben") != lifecycle.Read {
@@ -94,13 +98,15 @@ func TestInterestsAtInterviews(t *testing.T) {
 func TestDays(t *testing.T) {
 	t.Parallel()
 	m := readRound(t, "Ann")
-	good := interview.Laid{Panel: "North", Place: "Hall", Members: m.readers[:1], Minutes: 30, Times: []time.Time{m.Clock.Now().Add(100 * time.Hour)}}
+	good := interview.Laid{Panel: "North", Place: "Hall", Members: m.readers[:1], Minutes: 30,
+		Times: []time.Time{m.Clock.Now().Add(100 * time.Hour)}}
 	for _, c := range []struct {
 		field string
 		with  func(*interview.Laid)
 	}{
 		{"panel", func(l *interview.Laid) { l.Panel = " " }}, {"place", func(l *interview.Laid) { l.Place = "" }},
-		{"link", func(l *interview.Laid) { l.Link = "http://x.example" }}, {"members", func(l *interview.Laid) { l.Members = nil }},
+		{"link", func(l *interview.Laid) { l.Link = "http://x.example" }}, {"members",
+			func(l *interview.Laid) { l.Members = nil }},
 		{"members", func(l *interview.Laid) { l.Members = []int64{m.Officer} }},
 	} {
 		l := good
@@ -140,11 +146,13 @@ func TestDays(t *testing.T) {
 		return told
 	}
 	same := interview.Laid{Panel: "North", Place: "The Customs House; room 2", Members: m.readers[:2]}
-	if told := change(same); told != 0 || m.Mailed("teodora@readers.example", "You meet people") != 1 || m.Mailed("oriel@readers.example", "You meet people") != 1 {
+	if told := change(same); told != 0 || m.Mailed("teodora@readers.example", "You meet people") != 1 ||
+		m.Mailed("oriel@readers.example", "You meet people") != 1 {
 		t.Errorf("%d told of another member", told)
 	}
 	same.Link = "https://meet.example/north"
-	if told := change(same); told != 1 || len(m.calendars("ann@corvoe.example")) != 2 || m.Mailed("ann@corvoe.example", "has changed") != 1 {
+	if told := change(same); told != 1 || len(m.calendars("ann@corvoe.example")) != 2 ||
+		m.Mailed("ann@corvoe.example", "has changed") != 1 {
 		t.Errorf("%d told of the link", told)
 	}
 	empty := m.slot(1)
@@ -162,7 +170,10 @@ func TestDays(t *testing.T) {
 		t.Errorf("a day that is not there: %v", err)
 	}
 	for zone, ok := range map[string]bool{"Asia/Tokyo": true, "": true, "Local": false, "Nowhere/At": false} {
-		err := m.by(m.Of["Ann"].LeadID, "Ann", func(ctx context.Context, tx *db.Tx) error { return m.Interviews.SetZone(ctx, tx, m.Of["Ann"], zone) })
+		err := m.by(m.Of["Ann"].LeadID, "Ann", func(ctx context.Context, tx *db.Tx) error {
+			return m.Interviews.SetZone(ctx,
+				tx, m.Of["Ann"], zone)
+		})
 		if (err == nil) != ok {
 			t.Errorf("zone %q: %v", zone, err)
 		}

@@ -175,7 +175,8 @@ func (s *Store) Mine(ctx context.Context, q db.Querier, account int64, from time
 
 // OfMember is a day, for somebody of its panel; ErrNoDay for anybody else.
 func (s *Store) OfMember(ctx context.Context, q db.Querier, id, account int64) (Day, error) {
-	list, err := s.days(ctx, q, `id = $1 AND id IN (SELECT day_id FROM interview_member WHERE account_id = $2)`, id, account)
+	list, err := s.days(ctx, q, `id = $1 AND id IN (SELECT day_id FROM interview_member WHERE account_id = $2)`, id,
+		account)
 	if err == nil && len(list) == 0 {
 		err = ErrNoDay
 	}

@@ -122,7 +122,8 @@ func (m *met) marks(account int64, name string, value int) error {
 		if err != nil {
 			return err
 		}
-		if _, err := m.Interviews.Keep(ctx, tx, m.Of[name], x.Version, map[form.Key]int{"in-person": value}, "Clear."); err != nil {
+		if _, err := m.Interviews.Keep(ctx, tx, m.Of[name], x.Version, map[form.Key]int{"in-person": value},
+			"Clear."); err != nil {
 			return err
 		}
 		return m.Interviews.Send(ctx, tx, m.Of[name])
@@ -135,7 +136,8 @@ func (m *met) calendars(to string) (out []string) {
 	m.T.Helper()
 	m.Drain()
 	var texts []string
-	if err := m.DB.SelectContext(m.T.Context(), &texts, `SELECT calendar FROM post WHERE to_address = $1 AND calendar <> '' AND state = 'sent' ORDER BY id`, to); err != nil {
+	if err := m.DB.SelectContext(m.T.Context(), &texts,
+		`SELECT calendar FROM post WHERE to_address = $1 AND calendar <> '' AND state = 'sent' ORDER BY id`, to); err != nil {
 		m.T.Fatal(err)
 	}
 	uid := ""
@@ -199,7 +201,8 @@ func TestInterviews(t *testing.T) {
 	}
 	starts := []string{m.calendars("ben@corvoe.example")[0], m.calendars("cai@corvoe.example")[0]}
 	slices.Sort(starts)
-	if !slices.Equal(starts, []string{"REQUEST 1 09:00", "REQUEST 1 09:30"}) || !slices.Equal(m.calendars("ann@corvoe.example"), []string{"REQUEST 1 10:00"}) {
+	if !slices.Equal(starts, []string{"REQUEST 1 09:00", "REQUEST 1 09:30"}) ||
+		!slices.Equal(m.calendars("ann@corvoe.example"), []string{"REQUEST 1 10:00"}) {
 		t.Errorf("the others have %v", starts)
 	}
 	// Ben cannot; the office moves him, with a reason
@@ -225,7 +228,8 @@ func TestInterviews(t *testing.T) {
 	if err := move("your ferry comes at ten"); err != nil {
 		t.Fatal(err)
 	}
-	if got := m.calendars("ben@corvoe.example"); len(got) != 2 || got[1] != "REQUEST 2 10:30" || m.of("Ben").Reply != interview.Silent {
+	if got := m.calendars("ben@corvoe.example"); len(got) != 2 || got[1] != "REQUEST 2 10:30" ||
+		m.of("Ben").Reply != interview.Silent {
 		t.Errorf("moved: %v", got)
 	}
 	// marks before it began, by somebody who is not there, incomplete
@@ -309,7 +313,10 @@ func TestInterviewsThatDoNotTakePlace(t *testing.T) {
 		t.Errorf("%+v", g)
 	}
 	off := func(why string) error {
-		return m.by(m.Officer, "Ann", func(ctx context.Context, tx *db.Tx) error { return m.Interviews.CallOff(ctx, tx, m.Of["Ann"], why) })
+		return m.by(m.Officer, "Ann", func(ctx context.Context, tx *db.Tx) error {
+			return m.Interviews.CallOff(ctx, tx,
+				m.Of["Ann"], why)
+		})
 	}
 	if err := off(""); err == nil {
 		t.Error("called off without a reason")
@@ -370,7 +377,8 @@ func TestInterviewsThatDoNotTakePlace(t *testing.T) {
 	if err := m.Interviews.Sweep(t.Context(), m.Clock.Now()); err != nil {
 		t.Fatal(err)
 	}
-	if got := m.calendars("ben@corvoe.example"); m.of("Ben").SlotID != nil || len(got) != 4 || !strings.HasPrefix(got[3], "CANCEL") {
+	if got := m.calendars("ben@corvoe.example"); m.of("Ben").SlotID != nil || len(got) != 4 ||
+		!strings.HasPrefix(got[3], "CANCEL") {
 		t.Errorf("after withdrawing: %v", got)
 	}
 }

@@ -72,7 +72,8 @@ func (s *Store) caseFor(c application.Case, f *form.Form) say.Interviewed {
 
 // write a letter about an interview to whoever leads a case.
 func (s *Store) write(ctx context.Context, tx *db.Tx, c application.Case, l say.Mail, calendar string) error {
-	_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "interview", Account: c.LeadID, Application: c.ID, Round: c.RoundID, To: c.LeadEmail,
+	_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "interview", Account: c.LeadID, Application: c.ID, Round: c.RoundID,
+		To:     c.LeadEmail,
 		ToName: c.LeadName, Subject: l.Subject, Body: l.Body, Calendar: calendar})
 	return err
 }
@@ -136,7 +137,8 @@ func (s *Store) Give(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 	if stage == nil {
 		return g, refusal.Unfit("nobody is met after this stage")
 	}
-	if _, err := tx.ExecContext(ctx, `SELECT id FROM interview_day WHERE round_id = $1 ORDER BY id FOR UPDATE`, r.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `SELECT id FROM interview_day WHERE round_id = $1 ORDER BY id FOR UPDATE`,
+		r.ID); err != nil {
 		return g, err
 	}
 	days, err := s.Days(ctx, tx, r.ID, stage.Key)

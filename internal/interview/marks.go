@@ -53,7 +53,8 @@ func (s *Store) SaidOf(ctx context.Context, q db.Querier, entry int64) (out []Sa
 		Criterion form.Key
 		Value     int
 	}
-	if err := q.SelectContext(ctx, &marks, `SELECT account_id, criterion, value FROM interview_mark WHERE entry_id = $1`, entry); err != nil {
+	if err := q.SelectContext(ctx, &marks, `SELECT account_id, criterion, value FROM interview_mark WHERE entry_id = $1`,
+		entry); err != nil {
 		return nil, err
 	}
 	for i := range out {
@@ -157,7 +158,8 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) error {
 	if Lacks(asked, said.Marks) > 0 || said.Version == 0 {
 		return ErrUnmarked
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE interview_said SET sent_at = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`,
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE interview_said SET sent_at = $3, version = version + 1 WHERE entry_id = $1 AND account_id = $2`,
 		c.EntryID, tx.By.ID, tx.At); err != nil {
 		return err
 	}
@@ -183,10 +185,12 @@ func (s *Store) StepOut(ctx context.Context, tx *db.Tx, c application.Case, why 
 	if m.Members <= 1 {
 		return refusal.Unfit("nobody else of the panel would be there").But("tell the office, which puts somebody else in or moves them to another panel")
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM interview_said WHERE entry_id = $1 AND account_id = $2`, c.EntryID, tx.By.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM interview_said WHERE entry_id = $1 AND account_id = $2`, c.EntryID,
+		tx.By.ID); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO interview_said (entry_id, account_id, out) VALUES ($1, $2, true)`, c.EntryID, tx.By.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO interview_said (entry_id, account_id, out) VALUES ($1, $2, true)`,
+		c.EntryID, tx.By.ID); err != nil {
 		return err
 	}
 	if err := trail.Write(ctx, tx, "interview-out", c.ID, c.RoundID, map[string]string{"why": why}); err != nil {
@@ -201,7 +205,8 @@ func (s *Store) finish(ctx context.Context, tx *db.Tx, c application.Case) error
 	if err != nil || m.Sent == 0 || m.Sent < m.Members {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE interview SET outcome = 'held', outcome_at = $2, version = version + 1 WHERE entry_id = $1`, c.EntryID,
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE interview SET outcome = 'held', outcome_at = $2, version = version + 1 WHERE entry_id = $1`, c.EntryID,
 		tx.At); err != nil {
 		return err
 	}
@@ -219,7 +224,8 @@ func (s *Store) End(ctx context.Context, tx *db.Tx, c application.Case) error {
 	if m.Sent == 0 {
 		return refusal.Unfit("nobody has sent marks yet").But("say that they did not come, or wait")
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM interview_said WHERE entry_id = $1 AND sent_at IS NULL AND NOT out`, c.EntryID); err != nil {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM interview_said WHERE entry_id = $1 AND sent_at IS NULL AND NOT out`,
+		c.EntryID); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `
@@ -248,8 +254,9 @@ func (s *Store) Reopen(ctx context.Context, tx *db.Tx, c application.Case, accou
 	if n, _ := res.RowsAffected(); n == 0 {
 		return refusal.Unfit("they have sent no marks")
 	}
-	if err := trail.Write(ctx, tx, "interview-reopened", c.ID, c.RoundID, map[string]string{"reader": strconv.FormatInt(account, 10),
-		"why": why}); err != nil {
+	if err := trail.Write(ctx, tx, "interview-reopened", c.ID, c.RoundID,
+		map[string]string{"reader": strconv.FormatInt(account, 10),
+			"why": why}); err != nil {
 		return err
 	}
 	if c.State.Is(lifecycle.ToMeet) {
@@ -258,7 +265,8 @@ func (s *Store) Reopen(ctx context.Context, tx *db.Tx, c application.Case, accou
 	if _, _, err := s.Cases.Transition(ctx, tx, c, lifecycle.CallIn, nil); err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE interview SET outcome = '', outcome_at = NULL, version = version + 1 WHERE entry_id = $1`, c.EntryID)
+	_, err = tx.ExecContext(ctx,
+		`UPDATE interview SET outcome = '', outcome_at = NULL, version = version + 1 WHERE entry_id = $1`, c.EntryID)
 	return err
 }
 

@@ -36,7 +36,8 @@ func TestACalendarAnswers(t *testing.T) {
 	}
 	t.Cleanup(in.Stop)
 	var text string
-	if err := m.DB.GetContext(t.Context(), &text, `SELECT calendar FROM post WHERE to_address = 'ann@corvoe.example' AND calendar <> '' ORDER BY id DESC LIMIT 1`); err != nil {
+	if err := m.DB.GetContext(t.Context(), &text,
+		`SELECT calendar FROM post WHERE to_address = 'ann@corvoe.example' AND calendar <> '' ORDER BY id DESC LIMIT 1`); err != nil {
 		t.Fatal(err)
 	}
 	invited, err := ical.NewDecoder(strings.NewReader(text)).Decode()
@@ -48,8 +49,10 @@ func TestACalendarAnswers(t *testing.T) {
 	uid, sequence := e.Props.Get(ical.PropUID).Value, e.Props.Get(ical.PropSequence).Value
 	answers := func(to, sequence, status, comment string) error {
 		lines := []string{"From: ann@corvoe.example", "To: " + to, "Subject: Answer", "MIME-Version: 1.0",
-			`Content-Type: multipart/alternative; boundary="b"`, "", "--b", "Content-Type: text/plain", "", "Ann answers.", "--b",
-			"Content-Type: text/calendar; charset=utf-8; method=REPLY", "", "BEGIN:VCALENDAR", "PRODID:-//Example//EN", "VERSION:2.0", "METHOD:REPLY",
+			`Content-Type: multipart/alternative; boundary="b"`, "", "--b", "Content-Type: text/plain", "", "Ann answers.",
+			"--b",
+			"Content-Type: text/calendar; charset=utf-8; method=REPLY", "", "BEGIN:VCALENDAR", "PRODID:-//Example//EN",
+			"VERSION:2.0", "METHOD:REPLY",
 			"BEGIN:VEVENT", "UID:" + uid, "SEQUENCE:" + sequence, "DTSTAMP:20270301T080000Z", "ORGANIZER:mailto:" + to,
 			"ATTENDEE;PARTSTAT=" + status + ":mailto:ann@corvoe.example"}
 		if comment != "" {
@@ -65,11 +68,13 @@ func TestACalendarAnswers(t *testing.T) {
 	}{
 		{"perhaps", organiser, sequence, "TENTATIVE", "", interview.Silent, ""},
 		{"an earlier time", organiser, "0", "ACCEPTED", "", interview.Silent, ""},
-		{"an address that was not written here", strings.Replace(organiser, "answer+", "answer+9", 1), sequence, "ACCEPTED", "", interview.Silent, ""},
+		{"an address that was not written here", strings.Replace(organiser, "answer+", "answer+9", 1), sequence, "ACCEPTED",
+			"", interview.Silent, ""},
 		{"accepted", organiser, sequence, "ACCEPTED", "", interview.Comes, ""},
 		{"declined with a word", organiser, sequence, "DECLINED", "I am at sea", interview.Cannot, "I am at sea"},
 		{"comes after all", organiser, sequence, "ACCEPTED", "", interview.Comes, ""},
-		{"declined without a word", organiser, sequence, "DECLINED", "", interview.Cannot, "Declined in their calendar, without a word."},
+		{"declined without a word", organiser, sequence, "DECLINED", "", interview.Cannot,
+			"Declined in their calendar, without a word."},
 	} {
 		if err := answers(c.to, c.sequence, c.status, c.comment); err != nil {
 			t.Errorf("%s: %v", c.says, err)

@@ -81,7 +81,8 @@ func (s *Store) remind(ctx context.Context, tx *db.Tx, entry int64) error {
 	if err != nil || m.SlotID == nil {
 		return err
 	}
-	res, err := tx.ExecContext(ctx, `UPDATE interview SET reminded_at = $2 WHERE entry_id = $1 AND reminded_at IS NULL`, entry, tx.At)
+	res, err := tx.ExecContext(ctx, `UPDATE interview SET reminded_at = $2 WHERE entry_id = $1 AND reminded_at IS NULL`,
+		entry, tx.At)
 	if err != nil {
 		return err
 	}

@@ -26,7 +26,8 @@ func (s *Store) put(ctx context.Context, tx *db.Tx, c application.Case, f *form.
 	}
 	moved := m.SlotID != nil
 	var x Slot
-	if err := tx.GetContext(ctx, &x, `SELECT id, day_id, starts_at, minutes FROM interview_slot WHERE id = $1 FOR UPDATE`, slot); errors.Is(err, sql.ErrNoRows) {
+	if err := tx.GetContext(ctx, &x, `SELECT id, day_id, starts_at, minutes FROM interview_slot WHERE id = $1 FOR UPDATE`,
+		slot); errors.Is(err, sql.ErrNoRows) {
 		return ErrTaken
 	} else if err != nil {
 		return err
@@ -35,7 +36,8 @@ func (s *Store) put(ctx context.Context, tx *db.Tx, c application.Case, f *form.
 		return refusal.Unfit("this time is over").But("choose another one")
 	}
 	var taken bool
-	if err := tx.GetContext(ctx, &taken, `SELECT EXISTS (SELECT FROM interview WHERE slot_id = $1 AND entry_id <> $2)`, slot, c.EntryID); err != nil {
+	if err := tx.GetContext(ctx, &taken, `SELECT EXISTS (SELECT FROM interview WHERE slot_id = $1 AND entry_id <> $2)`,
+		slot, c.EntryID); err != nil {
 		return err
 	}
 	if taken {

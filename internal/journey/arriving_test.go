@@ -98,7 +98,8 @@ func TestARecordingThatTakesItsTime(t *testing.T) {
 	p.Goes(at + "work")
 	p.Waits(`/storm.wav is on the way: \d+%/.test(document.getElementById('onway').textContent)`)
 	before, _ := arrived()
-	p.Waits(`+document.getElementById('onway').textContent.match(/(\d+)%/)[1] > ` + strconv.FormatInt(100*before/(6<<20), 10))
+	p.Waits(`+document.getElementById('onway').textContent.match(/(\d+)%/)[1] > ` +
+		strconv.FormatInt(100*before/(6<<20), 10))
 
 	// the window is closed, and another is opened: it goes on by itself
 	p.Leave()

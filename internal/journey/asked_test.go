@@ -31,7 +31,8 @@ func vouched(d *form.Design) {
 	mate.Limits, mate.Ask, mate.Columns = one, &form.Ask{Wants: "One day you remember.", Sight: form.SightChosen},
 		[]form.Question{well}
 	owner.Limits, owner.Ask = one, &form.Ask{Wants: "The work may be done here.", Shows: []form.Key{"plan"}}
-	d.Sections = []form.Section{{Key: "all", Label: "All of it", Questions: []form.Question{q("plan", form.Long, "The plan"),
+	d.Sections = []form.Section{{Key: "all", Label: "All of it", Questions: []form.Question{q("plan", form.Long,
+		"The plan"),
 		mate, owner}}}
 }
 
@@ -147,7 +148,8 @@ func TestWhoeverAnswersByALink(t *testing.T) {
 	ada.Presses(`.askedlist .mine a`)
 	ada.Waits(`document.querySelector('#letter')`)
 	ada.Fills(`[name=letter_]`, "Half a letter")
-	asks, err := browser.Eval[bool](ada.Person, `(() => { const e = new Event('beforeunload', { cancelable: true }); dispatchEvent(e); return e.defaultPrevented })()`)
+	asks, err := browser.Eval[bool](ada.Person,
+		`(() => { const e = new Event('beforeunload', { cancelable: true }); dispatchEvent(e); return e.defaultPrevented })()`)
 	if err != nil || !asks {
 		t.Errorf("a letter half written is left without a word: %v", err)
 	}

@@ -27,7 +27,8 @@ func TestAwardsArePlaced(t *testing.T) {
 	p.Drain()
 	donor := p.Person("ada@quill.example", "Ada Quill")
 	p.Act(0, func(ctx context.Context, tx *db.Tx) error {
-		return p.People.GiveRole(ctx, tx, donor.ID, access.Held{Role: access.Gives, Scope: access.Scope{Round: p.Round.ID, Award: "loft"}})
+		return p.People.GiveRole(ctx, tx, donor.ID, access.Held{Role: access.Gives,
+			Scope: access.Scope{Round: p.Round.ID, Award: "loft"}})
 	})
 	_, base := webtest.Serve(t, p.House)
 	b := webtest.Browser(t)
@@ -51,7 +52,8 @@ func TestAwardsArePlaced(t *testing.T) {
 	officer.Reads("Meets 4 awards")
 	officer.Reads("take Ann Hart out of this award")
 	officer.Sound()
-	at, err := browser.Eval[string](officer.Person, `location.pathname + location.search.replace(/award=[^&]*/, 'award=bench')`)
+	at, err := browser.Eval[string](officer.Person,
+		`location.pathname + location.search.replace(/award=[^&]*/, 'award=bench')`)
 	officer.Ok(err)
 	officer.Goes(at)
 	officer.Reads("Why not A bench?")

@@ -19,7 +19,8 @@ import (
 func TestTwentyCasesByKeyboard(t *testing.T) {
 	t.Parallel()
 	asks := map[string]string{}
-	names := []string{"Ada", "Bo", "Cy", "Dee", "Eve", "Fay", "Gus", "Hal", "Ida", "Jo", "Kit", "Lou", "Mo", "Nan", "Oz", "Pat",
+	names := []string{"Ada", "Bo", "Cy", "Dee", "Eve", "Fay", "Gus", "Hal", "Ida", "Jo", "Kit", "Lou", "Mo", "Nan", "Oz",
+		"Pat",
 		"Quin", "Ria", "Sal", "Tove"}
 	for _, n := range names {
 		asks[n] = "?4,000"

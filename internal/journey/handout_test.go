@@ -25,7 +25,8 @@ func TestAChairHandsOut(t *testing.T) {
 	}, map[string]string{"Ann": "9,000", "Bo": "8,000", "Cy": "7,000", "Dee": "6,000"})
 	p.InviteReaders("Oriel Vane", "Teodora Brisk", "Sami Holt", "Gwyn Arkwright")
 	for _, who := range []string{"oriel", "teodora", "sami", "gwyn"} { // with a password
-		p.Person(who+"@readers.example", map[string]string{"oriel": "Oriel Vane", "teodora": "Teodora Brisk", "sami": "Sami Holt",
+		p.Person(who+"@readers.example", map[string]string{"oriel": "Oriel Vane", "teodora": "Teodora Brisk",
+			"sami": "Sami Holt",
 			"gwyn": "Gwyn Arkwright"}[who])
 	}
 	chair := p.Person("lucian@panel.example", "Lucian Abernathy")

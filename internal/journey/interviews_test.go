@@ -19,7 +19,8 @@ import (
 // that axe-core looks for is wrong on the way.
 func TestAChairMeetsPeople(t *testing.T) {
 	t.Parallel()
-	p := programtest.SentToRound(t, programtest.WithInterviews, map[string]string{"Ann": "9,000", "Bo": "8,000", "Cy": "7,000"})
+	p := programtest.SentToRound(t, programtest.WithInterviews, map[string]string{"Ann": "9,000", "Bo": "8,000",
+		"Cy": "7,000"})
 	readers := p.InviteReaders("Oriel Vane", "Teodora Brisk")
 	p.Person("oriel@readers.example", "Oriel Vane")
 	chair := p.Person("lucian@panel.example", "Lucian Abernathy")
@@ -46,7 +47,8 @@ func TestAChairMeetsPeople(t *testing.T) {
 	w.Presses("button[value='day']")
 	w.Reads("Give the day")
 	day := p.Clock.Now().In(p.Form.Zone).AddDate(0, 0, 6)
-	for name, v := range map[string]string{"panel": "Panel one", "date": day.Format(time.DateOnly), "until": "11:00", "place": "The Customs House"} {
+	for name, v := range map[string]string{"panel": "Panel one", "date": day.Format(time.DateOnly), "until": "11:00",
+		"place": "The Customs House"} {
 		w.Fills("[name="+name+"]", v)
 	}
 	w.Presses("[name=member][value='" + strconv.FormatInt(readers[0], 10) + "']")

@@ -71,7 +71,8 @@ func TestPayingAFee(t *testing.T) {
 		func(ctx context.Context, tx *db.Tx) (err error) { d, err = h.Intake.Send(ctx, tx, d); return err },
 	)
 	una := webtest.Visit(t, base).As("una@corvoe.example")
-	if code, _ := una.Submit("/applications/"+d.Ref+"/fee/payers", url.Values{"name": {"Maud"}, "email": {"maud@school.example"}}); code != http.StatusSeeOther {
+	if code, _ := una.Submit("/applications/"+d.Ref+"/fee/payers", url.Values{"name": {"Maud"},
+		"email": {"maud@school.example"}}); code != http.StatusSeeOther {
 		t.Fatalf("asking somebody to pay: %d", code)
 	}
 	maud := webtest.In(t, webtest.Window(t, base))
@@ -142,7 +143,8 @@ func TestTwoPayAtTheClosing(t *testing.T) {
 		ref := map[string]string{"ann": a.Ref, "bob": b.Ref}[who]
 		v := webtest.Visit(t, base).As(who + "@corvoe.example")
 		v.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
-		if code, _ := v.Submit("/applications/"+ref+"/send", url.Values{"password": {programtest.Password}}); code != http.StatusSeeOther {
+		if code, _ := v.Submit("/applications/"+ref+"/send",
+			url.Values{"password": {programtest.Password}}); code != http.StatusSeeOther {
 			t.Fatalf("%s sends: %d", who, code)
 		}
 		code, _ := v.Submit("/applications/"+ref+"/fee/pay", url.Values{})

@@ -21,7 +21,8 @@ func TestThePanelMeets(t *testing.T) {
 	t.Parallel()
 	p := programtest.ReadRound(t, map[string]string{"Ann": "60,000", "Bo": "50,000", "Cy": "40,000"})
 	for name, v := range map[string]int{"Ann": 5, "Bo": 4} {
-		if _, err := p.DB.ExecContext(t.Context(), `UPDATE mark SET value = $2 WHERE entry_id = $1`, p.Of[name].EntryID, v); err != nil {
+		if _, err := p.DB.ExecContext(t.Context(), `UPDATE mark SET value = $2 WHERE entry_id = $1`, p.Of[name].EntryID,
+			v); err != nil {
 			t.Fatal(err)
 		}
 	}

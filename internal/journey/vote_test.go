@@ -111,7 +111,8 @@ func TestThePublicVotes(t *testing.T) {
 	phone.Presses("#mail .btn")
 	phone.Reads("A mail is on its way")
 	p.Drain()
-	if text := webtest.Mailed(p.House, "ann+2@corvoe.example", "in the box"); strings.Contains(text, "/ballot/") || text == "" {
+	if text := webtest.Mailed(p.House, "ann+2@corvoe.example", "in the box"); strings.Contains(text, "/ballot/") ||
+		text == "" {
 		t.Errorf("a second ballot goes out: %s", text)
 	}
 

@@ -186,7 +186,8 @@ func (k *arrival) Finish(ctx context.Context, id string) error {
 	if err != nil {
 		return ErrNotFound
 	}
-	if _, err := k.tx.ExecContext(ctx, `UPDATE material SET state = 'inspecting', sha256 = $2, hashing = NULL WHERE id = $1`,
+	if _, err := k.tx.ExecContext(ctx,
+		`UPDATE material SET state = 'inspecting', sha256 = $2, hashing = NULL WHERE id = $1`,
 		f.ID, sum); err != nil {
 		return err
 	}

@@ -158,10 +158,12 @@ func TestAFileInPieces(t *testing.T) {
 		t.Errorf("what is kept is not what was sent: %v", err)
 	}
 	s.Drain()
-	if list := s.files(); len(list) != 1 || list[0].State != slot.Ready || list[0].Facts.Pages != 2 || s.obstacles() != "" {
+	if list := s.files(); len(list) != 1 || list[0].State != slot.Ready || list[0].Facts.Pages != 2 ||
+		s.obstacles() != "" {
 		t.Errorf("opened: %+v %s", list, s.obstacles())
 	}
-	if out, err := s.ask(http.MethodHead, id, nil); err != nil || out.Header.Get("Upload-Offset") != strconv.Itoa(len(plan)) {
+	if out, err := s.ask(http.MethodHead, id, nil); err != nil ||
+		out.Header.Get("Upload-Offset") != strconv.Itoa(len(plan)) {
 		t.Errorf("asked once more: %+v %v", out, err)
 	}
 	if _, err := s.ask(http.MethodDelete, id, nil); err == nil {
@@ -207,7 +209,8 @@ func TestPiecesThatAreRefused(t *testing.T) {
 	}{
 		{"another version of the protocol", "PATCH", id, []byte("x"), []string{"Tus-Resumable", "0.2.2"}, 412},
 		{"no offset", "PATCH", id, []byte("x"), []string{"Content-Type", "application/offset+octet-stream"}, 400},
-		{"a body of another type", "PATCH", id, []byte("x"), []string{"Upload-Offset", "0", "Content-Type", "text/plain"}, 400},
+		{"a body of another type", "PATCH", id, []byte("x"), []string{"Upload-Offset", "0", "Content-Type", "text/plain"},
+			400},
 		{"more than was said", "PATCH", id, make([]byte, 101),
 			[]string{"Upload-Offset", "0", "Content-Type", "application/offset+octet-stream"}, 413},
 		{"nobody's", "HEAD", "NOSUCHUPLOAD", nil, nil, 404},

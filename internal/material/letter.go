@@ -30,7 +30,8 @@ func (s *Store) RemoveOf(ctx context.Context, tx *db.Tx, referee, id int64) erro
 // CopyOf puts the pages of one letter into another in place of those there: the
 // same bytes, known to be what they are.
 func (s *Store) CopyOf(ctx context.Context, tx *db.Tx, from, to int64) error {
-	if _, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = $2 WHERE referee_id = $1 AND removed_at IS NULL`, to,
+	if _, err := tx.ExecContext(ctx, `UPDATE material SET removed_at = $2 WHERE referee_id = $1 AND removed_at IS NULL`,
+		to,
 		tx.At); err != nil {
 		return err
 	}

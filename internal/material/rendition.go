@@ -122,7 +122,8 @@ func (s *Store) keepSums(ctx context.Context, at time.Time, of string, sums map[
 	return sums, s.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
 		for name, sum := range sums {
 			if _, err := tx.ExecContext(ctx,
-				`INSERT INTO rendition (made_of, made, sha256) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, of, name, sum); err != nil {
+				`INSERT INTO rendition (made_of, made, sha256) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, of, name,
+				sum); err != nil {
 				return err
 			}
 		}

@@ -65,7 +65,8 @@ func TestFilesAreLookedThrough(t *testing.T) {
 		}
 	}
 	s.Materials.Scans = scan.Scanner{}
-	if f, err := s.put("photos", "a.pdf", programtest.Plan); err != nil || f.Scan != slot.NotScanned || f.State != slot.Ready {
+	if f, err := s.put("photos", "a.pdf", programtest.Plan); err != nil || f.Scan != slot.NotScanned ||
+		f.State != slot.Ready {
 		t.Errorf("nobody looks for viruses here: %s %v", f.Scan, err)
 	}
 }

@@ -157,7 +157,8 @@ func (s *Store) Extend(ctx context.Context, tx *db.Tx, round, id int64, until ti
 	if !until.After(tx.At) {
 		return refusal.In("until", "Choose a day that is still to come.")
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE offer SET due_at = $2, reminded_at = NULL WHERE id = $1`, o.ID, until); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE offer SET due_at = $2, reminded_at = NULL WHERE id = $1`, o.ID,
+		until); err != nil {
 		return err
 	}
 	figures := o.figures(f, why)

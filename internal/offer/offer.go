@@ -87,7 +87,8 @@ func (s *Store) Made(ctx context.Context, tx *db.Tx, l post.About) error {
 	}
 	if lines == nil {
 		var sum int64
-		if err := tx.GetContext(ctx, &sum, `SELECT amount FROM decision WHERE act_id = $1 AND entry_id = $2`, l.Act, l.Entry); err != nil {
+		if err := tx.GetContext(ctx, &sum, `SELECT amount FROM decision WHERE act_id = $1 AND entry_id = $2`, l.Act,
+			l.Entry); err != nil {
 			return err
 		}
 		lines = []decision.Line{{Amount: sum}}
@@ -165,7 +166,8 @@ func (s *Store) stands(ctx context.Context, tx *db.Tx, entry, act int64) error {
 		return err
 	}
 	var answers []offer.Answer
-	if err := tx.SelectContext(ctx, &answers, `SELECT answer FROM offer WHERE entry_id = $1 AND act_id = $2`, entry, act); err != nil {
+	if err := tx.SelectContext(ctx, &answers, `SELECT answer FROM offer WHERE entry_id = $1 AND act_id = $2`, entry,
+		act); err != nil {
 		return err
 	}
 	to := offer.State(answers)

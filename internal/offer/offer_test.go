@@ -30,7 +30,8 @@ func granted(t *testing.T) *programtest.Panel {
 		offered,
 		map[string]string{"Ann": "60,000", "Bo": "50,000", "Cy": "40,000", "Dee": "10,000"},
 	)
-	if _, err := p.Records("", p.Choices(map[string]int64{"Ann": 60_000_00, "Bo": -1, "Cy": 40_000_00, "Dee": 0})); err != nil {
+	if _, err := p.Records("", p.Choices(map[string]int64{"Ann": 60_000_00, "Bo": -1, "Cy": 40_000_00,
+		"Dee": 0})); err != nil {
 		t.Fatal(err)
 	}
 	return p
@@ -403,7 +404,8 @@ func TestAwardsAreAnsweredEachForItself(t *testing.T) {
 		t.Errorf("%s, %+v", p.Told("Ann"), list)
 	}
 	var lines []decision.Line
-	if err := p.DB.SelectContext(t.Context(), &lines, `SELECT award, amount FROM came_back WHERE entry_id = $1`, p.Of["Ann"].EntryID); err != nil ||
+	if err := p.DB.SelectContext(t.Context(), &lines, `SELECT award, amount FROM came_back WHERE entry_id = $1`,
+		p.Of["Ann"].EntryID); err != nil ||
 		len(lines) != 1 {
 		t.Errorf("%+v, %v", lines, err)
 	}
@@ -414,7 +416,8 @@ func TestGiftsComeBackWithTheSum(t *testing.T) {
 	t.Parallel()
 	p := programtest.ReadRoundIn(t, func(d *form.Design) {
 		offered(d)
-		d.Gifts = []form.Gift{{Key: "digger", Label: "Days of the digger", What: "goods", Value: 450_00, Stock: 8, Request: "days"}}
+		d.Gifts = []form.Gift{{Key: "digger", Label: "Days of the digger", What: "goods", Value: 450_00, Stock: 8,
+			Request: "days"}}
 		d.Sections[0].Questions = append(d.Sections[0].Questions, form.Question{Key: "days", Kind: form.Number, Label: "Days",
 			Nature: form.Chosen, Blank: form.MeansNo, Seen: form.ToReaders})
 	}, map[string]string{"Ann": "40,000|days = 8", "Bo": "30,000|days = 6"})

@@ -139,7 +139,8 @@ const selectSitting = `
 
 // Of lists the meetings of a stage, the latest first, without their agendas.
 func (s *Store) Of(ctx context.Context, q db.Querier, round int64, stage form.Key) (out []Sitting, err error) {
-	err = q.SelectContext(ctx, &out, selectSitting+`WHERE s.round_id = $1 AND s.stage = $2 ORDER BY s.at DESC, s.id DESC`, round, stage)
+	err = q.SelectContext(ctx, &out, selectSitting+`WHERE s.round_id = $1 AND s.stage = $2 ORDER BY s.at DESC, s.id DESC`,
+		round, stage)
 	return out, err
 }
 
@@ -255,7 +256,8 @@ func (s *Store) Call(ctx context.Context, tx *db.Tx, r round.Round, stage form.K
 		r.ID, stage, c.Name, c.At, c.Place, c.Minutes, c.Votes); err != nil {
 		return 0, err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO panel_member (sitting_id, account_id) SELECT $1, unnest($2::bigint[])`, id, c.Members); err != nil {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO panel_member (sitting_id, account_id) SELECT $1, unnest($2::bigint[])`,
+		id, c.Members); err != nil {
 		return 0, err
 	}
 	es, minutes, whys := make([]int64, len(items)), make([]int32, len(items)), make([]int32, len(items))
@@ -278,7 +280,8 @@ func (s *Store) Call(ctx context.Context, tx *db.Tx, r round.Round, stage form.K
 // interest.
 func (s *Store) bar(ctx context.Context, tx *db.Tx, id int64, entries, members []int64) error {
 	var apps []struct{ ID, App int64 }
-	if err := tx.SelectContext(ctx, &apps, `SELECT id, application_id AS app FROM entry WHERE id = ANY($1)`, entries); err != nil {
+	if err := tx.SelectContext(ctx, &apps, `SELECT id, application_id AS app FROM entry WHERE id = ANY($1)`,
+		entries); err != nil {
 		return err
 	}
 	entry, ids := map[int64]int64{}, []int64{}

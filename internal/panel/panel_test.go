@@ -38,15 +38,19 @@ func called(t *testing.T) *met {
 	m.aside, m.other = hold("Hew Cask", "hew@panel.example", access.Sits), hold("Isa Drum", "isa@panel.example",
 		access.Checks)
 	for i, name := range []string{"Ann", "Bo", "Cy"} {
-		if _, err := m.DB.ExecContext(t.Context(), `UPDATE mark SET value = $2 WHERE entry_id = $1`, m.Of[name].EntryID, 5-i); err != nil {
+		if _, err := m.DB.ExecContext(t.Context(), `UPDATE mark SET value = $2 WHERE entry_id = $1`, m.Of[name].EntryID,
+			5-i); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if _, err := m.DB.ExecContext(t.Context(), `INSERT INTO recusal (application_id, account_id, reason, at) VALUES ($1, $2, 'my cousin', now())`, m.Of["Ann"].ID, m.aside); err != nil {
+	if _, err := m.DB.ExecContext(t.Context(),
+		`INSERT INTO recusal (application_id, account_id, reason, at) VALUES ($1, $2, 'my cousin', now())`, m.Of["Ann"].ID,
+		m.aside); err != nil {
 		t.Fatal(err)
 	}
 	var err error
-	if m.id, err = m.calls(panel.Called{Name: "May", At: m.Clock.Now().Add(48 * time.Hour), Minutes: 60, Votes: true, Members: []int64{m.chair, m.sits, m.aside}}); err != nil {
+	if m.id, err = m.calls(panel.Called{Name: "May", At: m.Clock.Now().Add(48 * time.Hour), Minutes: 60, Votes: true,
+		Members: []int64{m.chair, m.sits, m.aside}}); err != nil {
 		t.Fatal(err)
 	}
 	return m
@@ -114,7 +118,8 @@ func TestAMeeting(t *testing.T) {
 		account int64
 		vote    string
 		ok      bool
-	}{{m.sits, panel.For, true}, {m.sits, panel.Against, true}, {m.chair, panel.For, true}, {m.chair, "maybe", false}, {m.aside, panel.For, false},
+	}{{m.sits, panel.For, true}, {m.sits, panel.Against, true}, {m.chair, panel.For, true}, {m.chair, "maybe", false},
+		{m.aside, panel.For, false},
 		{m.other, panel.For, false}, {m.Officer, panel.For, false}} {
 		if err := vote(c.account, ann, c.vote); (err == nil) != c.ok {
 			t.Errorf("%d votes %s: %v", c.account, c.vote, err)
@@ -142,7 +147,10 @@ func TestAMeeting(t *testing.T) {
 	}); err != nil || len(itemOf(m.find(), ann).Out) != 1 {
 		t.Errorf("back in the room: %v", err)
 	}
-	if err := m.by(m.chair, func(ctx context.Context, tx *db.Tx) error { return p.Note(ctx, tx, m.Round, m.id, ann, " Agreed. ") }); err != nil {
+	if err := m.by(m.chair, func(ctx context.Context, tx *db.Tx) error {
+		return p.Note(ctx, tx, m.Round, m.id, ann,
+			" Agreed. ")
+	}); err != nil {
 		t.Fatal(err)
 	}
 	if err := take(bo); err != nil || itemOf(m.find(), ann).TalkedAt == nil ||
@@ -220,8 +228,10 @@ func TestCalling(t *testing.T) {
 	m := called(t)
 	good := panel.Called{Name: "June", At: m.Clock.Now(), Minutes: 30, Members: []int64{m.chair}}
 	for field, change := range map[string]func(*panel.Called){
-		"name": func(c *panel.Called) { c.Name = " " }, "at": func(c *panel.Called) { c.At = time.Time{} }, "minutes": func(c *panel.Called) { c.Minutes = 4 },
-		"members": func(c *panel.Called) { c.Members = []int64{m.other} }, "place": func(c *panel.Called) { c.Place = strings.Repeat("x", 301) },
+		"name": func(c *panel.Called) { c.Name = " " }, "at": func(c *panel.Called) { c.At = time.Time{} },
+		"minutes": func(c *panel.Called) { c.Minutes = 4 },
+		"members": func(c *panel.Called) { c.Members = []int64{m.other} },
+		"place":   func(c *panel.Called) { c.Place = strings.Repeat("x", 301) },
 	} {
 		c := good
 		change(&c)

@@ -55,7 +55,8 @@ func (s *Store) Take(ctx context.Context, tx *db.Tx, r round.Round, id, entry in
 		return ErrNotOn
 	}
 	if x.EntryID != nil && *x.EntryID != entry {
-		if _, err := tx.ExecContext(ctx, `UPDATE panel_item SET talked_at = COALESCE(talked_at, $3) WHERE sitting_id = $1 AND entry_id = $2`, id,
+		if _, err := tx.ExecContext(ctx,
+			`UPDATE panel_item SET talked_at = COALESCE(talked_at, $3) WHERE sitting_id = $1 AND entry_id = $2`, id,
 			*x.EntryID, tx.At); err != nil {
 			return err
 		}
@@ -81,7 +82,8 @@ func (s *Store) Note(ctx context.Context, tx *db.Tx, r round.Round, id, entry in
 	if x.item(entry) == nil {
 		return ErrNotOn
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE panel_item SET notes = $3 WHERE sitting_id = $1 AND entry_id = $2`, id, entry, strings.TrimSpace(notes))
+	_, err = tx.ExecContext(ctx, `UPDATE panel_item SET notes = $3 WHERE sitting_id = $1 AND entry_id = $2`, id, entry,
+		strings.TrimSpace(notes))
 	return err
 }
 
@@ -106,10 +108,12 @@ func (s *Store) StepOut(ctx context.Context, tx *db.Tx, r round.Round, id, entry
 		tx.At); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM panel_vote WHERE sitting_id = $1 AND entry_id = $2 AND account_id = $3`, id, entry, account); err != nil {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM panel_vote WHERE sitting_id = $1 AND entry_id = $2 AND account_id = $3`,
+		id, entry, account); err != nil {
 		return err
 	}
-	return trail.Write(ctx, tx, "panel-out", it.AppID, r.ID, map[string]string{"reader": strconv.FormatInt(account, 10), "why": why})
+	return trail.Write(ctx, tx, "panel-out", it.AppID, r.ID, map[string]string{"reader": strconv.FormatInt(account, 10),
+		"why": why})
 }
 
 // ComeBack takes it back that a member is out of the room for a case.
@@ -122,7 +126,8 @@ func (s *Store) ComeBack(ctx context.Context, tx *db.Tx, r round.Round, id, entr
 	if it == nil {
 		return ErrNotOn
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM panel_out WHERE sitting_id = $1 AND entry_id = $2 AND account_id = $3`, id, entry, account); err != nil {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM panel_out WHERE sitting_id = $1 AND entry_id = $2 AND account_id = $3`,
+		id, entry, account); err != nil {
 		return err
 	}
 	return trail.Write(ctx, tx, "panel-back", it.AppID, r.ID, map[string]string{"reader": strconv.FormatInt(account, 10)})
@@ -161,7 +166,8 @@ func (s *Store) Here(ctx context.Context, tx *db.Tx, r round.Round, id, account 
 	if _, err := s.lock(ctx, tx, r, id); err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE panel_member SET here = $3 WHERE sitting_id = $1 AND account_id = $2`, id, account, here)
+	_, err := tx.ExecContext(ctx, `UPDATE panel_member SET here = $3 WHERE sitting_id = $1 AND account_id = $2`, id,
+		account, here)
 	return err
 }
 
@@ -172,7 +178,8 @@ func (s *Store) End(ctx context.Context, tx *db.Tx, r round.Round, id int64) err
 		return err
 	}
 	if x.EntryID != nil {
-		if _, err := tx.ExecContext(ctx, `UPDATE panel_item SET talked_at = COALESCE(talked_at, $3) WHERE sitting_id = $1 AND entry_id = $2`, id,
+		if _, err := tx.ExecContext(ctx,
+			`UPDATE panel_item SET talked_at = COALESCE(talked_at, $3) WHERE sitting_id = $1 AND entry_id = $2`, id,
 			*x.EntryID, tx.At); err != nil {
 			return err
 		}
@@ -208,7 +215,8 @@ func (s *Store) Answer(ctx context.Context, tx *db.Tx, r round.Round, id int64, 
 	if !confirms {
 		said, verb = "sent back", "panel-sent-back"
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE panel_sitting SET said = $2, said_at = $3, said_by = $4, said_why = $5 WHERE id = $1`, id, said, tx.At,
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE panel_sitting SET said = $2, said_at = $3, said_by = $4, said_why = $5 WHERE id = $1`, id, said, tx.At,
 		tx.By.ID, why); err != nil {
 		return err
 	}
@@ -266,7 +274,8 @@ func (s *Store) MoveCase(ctx context.Context, tx *db.Tx, r round.Round, stage fo
 
 // UndoMove takes a move back.
 func (s *Store) UndoMove(ctx context.Context, tx *db.Tx, r round.Round, id int64) error {
-	res, err := tx.ExecContext(ctx, `UPDATE panel_move SET undone_at = $3 WHERE id = $1 AND round_id = $2 AND undone_at IS NULL`, id, r.ID, tx.At)
+	res, err := tx.ExecContext(ctx,
+		`UPDATE panel_move SET undone_at = $3 WHERE id = $1 AND round_id = $2 AND undone_at IS NULL`, id, r.ID, tx.At)
 	if err != nil {
 		return err
 	}

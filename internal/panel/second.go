@@ -38,7 +38,8 @@ func (s *Store) AnswerCase(ctx context.Context, tx *db.Tx, r round.Round, id, en
 	case why == "" && x.Items[i].Back == "":
 		return refusal.In("why", "Say why it is sent back, in up to 2,000 characters.")
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE panel_item SET back = $3, back_by = $4 WHERE sitting_id = $1 AND entry_id = $2`, id, entry, why,
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE panel_item SET back = $3, back_by = $4 WHERE sitting_id = $1 AND entry_id = $2`, id, entry, why,
 		tx.By.ID); err != nil {
 		return err
 	}

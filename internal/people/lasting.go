@@ -24,7 +24,8 @@ func (a Account) Lasts() bool { return a.Lasting != "" && a.LastingAt != nil }
 func (s *Store) AskLasting(ctx context.Context, tx *db.Tx, a Account, email string) error {
 	email = Fold(email)
 	if email == "" {
-		if _, err := tx.ExecContext(ctx, `UPDATE account SET lasting = '', lasting_at = NULL WHERE id = $1`, a.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE account SET lasting = '', lasting_at = NULL WHERE id = $1`,
+			a.ID); err != nil {
 			return err
 		}
 		if err := s.Links.RevokeOpen(ctx, tx, a.ID, link.Lasting); err != nil {
@@ -50,7 +51,8 @@ func (s *Store) AskLasting(ctx context.Context, tx *db.Tx, a Account, email stri
 		return err
 	}
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "lasting", Account: a.ID, To: email, ToName: a.Name, Link: l,
-		Subject: "Confirm your second address", Body: "Dear " + a.Name + ",\n\nyou gave this as a second address that lasts. " +
+		Subject: "Confirm your second address", Body: "Dear " + a.Name +
+			",\n\nyou gave this as a second address that lasts. " +
 			"Press this link to confirm it:\n\n" + post.LinkMark + "\n\nIt works once, within " + life(s.ConfirmLife) +
 			". If it was not you, do nothing.\n"})
 	return err

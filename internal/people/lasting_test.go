@@ -77,7 +77,8 @@ func TestASecondAddressThatLasts(t *testing.T) {
 	forgot("ann@school.example")
 	h.Drain()
 	var token string
-	if err := h.DB.Get(&token, `SELECT bounce_token FROM post WHERE to_address = 'ann@school.example' ORDER BY id DESC LIMIT 1`); err != nil {
+	if err := h.DB.Get(&token,
+		`SELECT bounce_token FROM post WHERE to_address = 'ann@school.example' ORDER BY id DESC LIMIT 1`); err != nil {
 		t.Fatal(err)
 	}
 	if err := h.Post.Bounced(ctx, h.Clock.Now(), token, tray.Report("bounce+"+token+"@trust.example", "ann@school.example",

@@ -78,7 +78,8 @@ func (s *Store) Offers(ctx context.Context, q db.Querier, email string) (out []O
 
 // Offer finds one that waits for an answer.
 func (s *Store) Offer(ctx context.Context, q db.Querier, id int64) (o Offer, err error) {
-	err = q.GetContext(ctx, &o, `SELECT `+offerColumns+fromOffer+`WHERE w.id = $1 AND w.accepted_at IS NULL AND w.ended_at IS NULL`,
+	err = q.GetContext(ctx, &o,
+		`SELECT `+offerColumns+fromOffer+`WHERE w.id = $1 AND w.accepted_at IS NULL AND w.ended_at IS NULL`,
 		id)
 	if errors.Is(err, sql.ErrNoRows) {
 		err = refusal.Over("this was answered already, or taken back")
@@ -133,7 +134,8 @@ func (s *Store) OfferRole(ctx context.Context, tx *db.Tx, email, name string, h 
 	}
 	var n int
 	if err := tx.GetContext(ctx, &n,
-		`SELECT count(*) FROM role_invitation WHERE email = $1 AND accepted_at IS NULL AND ended_at IS NULL`, email); err != nil {
+		`SELECT count(*) FROM role_invitation WHERE email = $1 AND accepted_at IS NULL AND ended_at IS NULL`,
+		email); err != nil {
 		return err
 	}
 	if n >= mostOffers {
@@ -195,7 +197,8 @@ func (s *Store) AcceptOffer(ctx context.Context, tx *db.Tx, o Offer, hash string
 		return 0, err
 	}
 	return a.ID, one(tx.ExecContext(ctx,
-		`UPDATE role_invitation SET accepted_at = $2 WHERE id = $1 AND accepted_at IS NULL AND ended_at IS NULL`, o.ID, tx.At))
+		`UPDATE role_invitation SET accepted_at = $2 WHERE id = $1 AND accepted_at IS NULL AND ended_at IS NULL`, o.ID,
+		tx.At))
 }
 
 // EndOffer ends it: declined by whoever it is to, or taken back.
@@ -230,7 +233,8 @@ func (s *Store) EndRole(ctx context.Context, tx *db.Tx, account int64, h HeldRol
 		return refusal.In("why", "Give the reason, in up to 1,000 characters. It is told to them.")
 	}
 	if h.Role == access.RunsRounds && h.Access().Scope == (access.Scope{}) {
-		if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(hashtext('the last who runs the office'))`); err != nil {
+		if _, err := tx.ExecContext(ctx,
+			`SELECT pg_advisory_xact_lock(hashtext('the last who runs the office'))`); err != nil {
 			return err
 		}
 		var others int

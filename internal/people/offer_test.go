@@ -54,7 +54,8 @@ func TestARoleHoldsWhenItIsAgreedTo(t *testing.T) {
 	}
 	var piran int64
 	accept := func() error {
-		return h.Do(t.Context(), db.Actor{Kind: "link", ID: 1}, h.Clock.Now(), func(ctx context.Context, tx *db.Tx) (err error) {
+		return h.Do(t.Context(), db.Actor{Kind: "link", ID: 1}, h.Clock.Now(), func(ctx context.Context,
+			tx *db.Tx) (err error) {
 			piran, err = h.People.AcceptOffer(ctx, tx, offers[0], "hash")
 			return err
 		})
@@ -87,14 +88,19 @@ func TestARoleHoldsWhenItIsAgreedTo(t *testing.T) {
 		held        access.Held
 		field       string
 	}{
-		"by who checks":                                {piran, "a@b.example", "Ann Hart", access.Held{Role: access.Checks, Scope: shore}, "where"},
-		"where one does not run rounds":                {jonas, "a@b.example", "Ann Hart", area, "where"},
-		"for the whole office by who runs a programme": {jonas, "a@b.example", "Ann Hart", access.Held{Role: access.Checks}, "where"},
-		"to oneself":                                   {neda, "Neda@ostrel-trust.example", "Neda", access.Held{Role: access.ReleasesMoney}, "email"},
-		"what they hold":                               {neda, "piran@tarl.example", "", held, "email"},
-		"without an address":                           {neda, "piran", "Piran", held, "email"},
-		"to nobody":                                    {neda, "new@b.example", " ", access.Held{Role: access.Checks}, "name"},
-		"with an end in the past":                      {neda, "new@b.example", "Ann Hart", access.Held{Role: access.Checks, Until: &past}, "until"},
+		"by who checks": {piran, "a@b.example", "Ann Hart",
+			access.Held{Role: access.Checks, Scope: shore}, "where"},
+		"where one does not run rounds": {jonas, "a@b.example", "Ann Hart", area, "where"},
+		"for the whole office by who runs a programme": {jonas, "a@b.example", "Ann Hart", access.Held{Role: access.Checks},
+			"where"},
+		"to oneself": {neda, "Neda@ostrel-trust.example", "Neda",
+			access.Held{Role: access.ReleasesMoney}, "email"},
+		"what they hold":     {neda, "piran@tarl.example", "", held, "email"},
+		"without an address": {neda, "piran", "Piran", held, "email"},
+		"to nobody": {neda, "new@b.example", " ", access.Held{Role: access.Checks},
+			"name"},
+		"with an end in the past": {neda, "new@b.example", "Ann Hart",
+			access.Held{Role: access.Checks, Until: &past}, "until"},
 	} {
 		no, said := refusal.Of(offer(c.by, c.email, c.name, c.held))
 		if !said || no.Field != c.field {
@@ -201,7 +207,8 @@ func TestDonorsAreNotOfTheOffice(t *testing.T) {
 	h, _, round := runs(t)
 	donor := h.Person("runa@slip.example", "Runa Slipwright").ID
 	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
-		return h.People.GiveRole(ctx, tx, donor, access.Held{Role: access.Gives, Scope: access.Scope{Round: round, Award: "oar"}})
+		return h.People.GiveRole(ctx, tx, donor, access.Held{Role: access.Gives, Scope: access.Scope{Round: round,
+			Award: "oar"}})
 	})
 	office, err := h.People.Office(t.Context(), h.Clock.Now())
 	donors, derr := h.People.Donors(t.Context(), h.Clock.Now())

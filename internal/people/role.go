@@ -65,7 +65,8 @@ func (s *Store) GiveRole(ctx context.Context, tx *db.Tx, account int64, h access
 	if _, err := tx.ExecContext(ctx, `
 		INSERT INTO account_role (account_id, role, programme, round_id, place, body, award, given_by, given_at, until) VALUES (@account_id, @role, @programme, @round_id, @place, @body, @award, @given_by, @given_at, @until)
 		ON CONFLICT (account_id, role, programme, COALESCE(round_id, 0), place, body, award) WHERE ended_at IS NULL DO UPDATE SET until = @until`,
-		db.Named{"account_id": account, "role": h.Role, "programme": h.Programme, "round_id": round, "place": h.Place, "body": h.Body, "award": h.Award,
+		db.Named{"account_id": account, "role": h.Role, "programme": h.Programme, "round_id": round, "place": h.Place,
+			"body": h.Body, "award": h.Award,
 			"given_by": tx.By.ID, "given_at": tx.At, "until": h.Until}); err != nil {
 		return err
 	}

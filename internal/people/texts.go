@@ -38,7 +38,8 @@ func (s *Store) AskTexts(ctx context.Context, tx *db.Tx, a Account, number strin
 	if s.Post.TextDomain == "" {
 		return refusal.In("texts", "We cannot send text messages at present. Your mails come as before.")
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE account SET texts = $2, texts_at = NULL WHERE id = $1`, a.ID, e164); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE account SET texts = $2, texts_at = NULL WHERE id = $1`, a.ID,
+		e164); err != nil {
 		return err
 	}
 	if err := s.note(ctx, tx, a.ID, say.TextsAsked); err != nil {

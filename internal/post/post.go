@@ -190,7 +190,8 @@ const AddressKept = 30 * 24 * time.Hour
 
 // Forget takes the addresses away of letters that are to be forgotten and left long ago.
 func (o *Office) Forget(ctx context.Context, at time.Time) error {
-	_, err := o.DB.ExecContext(ctx, `UPDATE post SET to_address = '', to_name = '' WHERE forget AND sent_at < $1 AND to_address <> ''`,
+	_, err := o.DB.ExecContext(ctx,
+		`UPDATE post SET to_address = '', to_name = '' WHERE forget AND sent_at < $1 AND to_address <> ''`,
 		at.Add(-AddressKept))
 	return err
 }
@@ -248,7 +249,8 @@ func (o *Office) Cancel(ctx context.Context, tx *db.Tx, ids []int64) (int64, err
 // Reword changes the text of a letter that has not gone out; it reports whether there
 // was one.
 func (o *Office) Reword(ctx context.Context, tx *db.Tx, id int64, subject, body string) (bool, error) {
-	r, err := tx.ExecContext(ctx, `UPDATE post SET subject = $2, body = $3 WHERE id = $1 AND state IN ('held', 'cancelled')`, id, subject, body)
+	r, err := tx.ExecContext(ctx,
+		`UPDATE post SET subject = $2, body = $3 WHERE id = $1 AND state IN ('held', 'cancelled')`, id, subject, body)
 	if err != nil {
 		return false, err
 	}
@@ -258,7 +260,8 @@ func (o *Office) Reword(ctx context.Context, tx *db.Tx, id int64, subject, body 
 
 // Replace puts one sentence in place of another in letters that have not gone out.
 func (o *Office) Replace(ctx context.Context, tx *db.Tx, ids []int64, was, is string) error {
-	_, err := tx.ExecContext(ctx, `UPDATE post SET body = replace(body, $2, $3) WHERE id = ANY($1) AND state IN ('held', 'cancelled')`, ids, was, is)
+	_, err := tx.ExecContext(ctx,
+		`UPDATE post SET body = replace(body, $2, $3) WHERE id = ANY($1) AND state IN ('held', 'cancelled')`, ids, was, is)
 	return err
 }
 
@@ -361,7 +364,8 @@ func (o *Office) deliver(ctx context.Context, at time.Time, b send) error {
 		return err
 	}
 	return o.DB.Do(ctx, db.Job, at, func(ctx context.Context, tx *db.Tx) error {
-		r, err := tx.ExecContext(ctx, `UPDATE post SET state = 'sent', sent_at = $2, body = CASE WHEN forget THEN '' ELSE body END WHERE id = $1 AND state = 'held'`, p.ID,
+		r, err := tx.ExecContext(ctx,
+			`UPDATE post SET state = 'sent', sent_at = $2, body = CASE WHEN forget THEN '' ELSE body END WHERE id = $1 AND state = 'held'`, p.ID,
 			at)
 		if err != nil {
 			return err

@@ -28,7 +28,8 @@ func (o *Office) TextAddress(number string) string { return number + "@" + o.Tex
 // TextNumber is the number that an address of a text message stands for; "" for
 // the address of a mail.
 func TextNumber(to string) string {
-	if number, _, ok := strings.Cut(to, "@"); ok && strings.HasPrefix(number, "+") && strings.Trim(number, "+0123456789") == "" {
+	if number, _, ok := strings.Cut(to, "@"); ok && strings.HasPrefix(number, "+") &&
+		strings.Trim(number, "+0123456789") == "" {
 		return number
 	}
 	return ""

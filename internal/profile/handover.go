@@ -96,7 +96,8 @@ func (s *Store) Propose(ctx context.Context, tx *db.Tx, id, account int64, reaso
 	}
 	page := s.Post.BaseURL + "/profiles/" + strconv.FormatInt(id, 10)
 	if err := s.tellMember(ctx, tx, *to, "Will you be the authorised person of “"+p.Name+"”?",
-		"you are asked to be the authorised person of “"+p.Name+"” with us: the one who may change who acts for it. Why: "+reason+
+		"you are asked to be the authorised person of “"+p.Name+"” with us: the one who may change who acts for it. Why: "+
+			reason+
 			"\n\nSay yes or no on its page:\n\n"+page); err != nil || from == nil {
 		return err
 	}
@@ -118,7 +119,8 @@ func (s *Store) AnswerHandover(ctx context.Context, tx *db.Tx, id int64, yes boo
 	}
 	var h Handover
 	err = tx.GetContext(ctx, &h,
-		`SELECT id, from_id, to_id, reason FROM profile_handover WHERE profile_id = $1 AND state = 'asked' AND to_id = $2`, id,
+		`SELECT id, from_id, to_id, reason FROM profile_handover WHERE profile_id = $1 AND state = 'asked' AND to_id = $2`,
+		id,
 		tx.By.ID)
 	if errors.Is(err, sql.ErrNoRows) {
 		return refusal.Unfit("You are not asked that any more.")
@@ -168,7 +170,8 @@ func (s *Store) authorise(ctx context.Context, tx *db.Tx, id, account int64) err
 }
 
 func (s *Store) tellMember(ctx context.Context, tx *db.Tx, m Member, subject, says string) error {
-	_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "profile-handover", Account: m.AccountID, To: m.Email, ToName: m.Name,
+	_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "profile-handover", Account: m.AccountID, To: m.Email,
+		ToName:  m.Name,
 		Subject: subject, Body: "Dear " + m.Name + ",\n\n" + says + "\n\n" + s.Post.Name() + "\n"})
 	return err
 }

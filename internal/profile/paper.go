@@ -29,7 +29,8 @@ func (s *Store) Papers(ctx context.Context, q db.Querier, p Profile, at time.Tim
 		At        time.Time
 	}
 	if err := q.SelectContext(ctx, &files,
-		`SELECT id, paper, name, good_until, at FROM shelved WHERE profile_id = $1 AND paper <> '' AND removed_at IS NULL`, p.ID); err != nil {
+		`SELECT id, paper, name, good_until, at FROM shelved WHERE profile_id = $1 AND paper <> '' AND removed_at IS NULL`,
+		p.ID); err != nil {
 		return nil, err
 	}
 	today := calendar.DateOf(at, s.Zone())

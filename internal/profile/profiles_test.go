@@ -42,7 +42,8 @@ func withRegister(t *testing.T, h *programtest.House) *register.Register {
 }
 
 func moor(numbers ...string) profile.Facts {
-	f := profile.Facts{Form: profile.Public, Seat: profile.Address{Street: "3 Peat Lane", Town: "Tarl", Postcode: "OI9 1RT"},
+	f := profile.Facts{Form: profile.Public, Seat: profile.Address{Street: "3 Peat Lane", Town: "Tarl",
+		Postcode: "OI9 1RT"},
 		Contacts: []profile.Contact{{Name: "Ann Hart", Email: "ann@tarl.example"},
 			{Name: "Bo Hart", Email: "bo@tarl.example"}}}
 	for _, n := range numbers {

@@ -113,7 +113,8 @@ func (s *Store) Bounced(ctx context.Context, tx *db.Tx, p link.Purpose, id int64
 		return err
 	}
 	r, err := tx.ExecContext(ctx,
-		`UPDATE profile_officer SET bounced_at = $2, bounce = $3, next_at = NULL WHERE id = $1 AND state = 'asked'`, id, tx.At, says)
+		`UPDATE profile_officer SET bounced_at = $2, bounce = $3, next_at = NULL WHERE id = $1 AND state = 'asked'`, id,
+		tx.At, says)
 	if err != nil {
 		return err
 	}

@@ -167,7 +167,8 @@ func (s *Store) AnswerSponsor(ctx context.Context, tx *db.Tx, id int64, yes bool
 
 // SponsorAgrees is what a body agrees to, word for word.
 func SponsorAgrees(body, whose string) string {
-	return "If a grant is given to " + whose + ", it is paid to “" + body + "”, which pays the bills from it and answers for it to the funder."
+	return "If a grant is given to " + whose + ", it is paid to “" + body +
+		"”, which pays the bills from it and answers for it to the funder."
 }
 
 // EndSponsor ends what was asked or agreed, from either side; the link no

@@ -132,11 +132,14 @@ func (s *Store) SweepRenewals(ctx context.Context, at time.Time) error {
 				return err
 			}
 			for _, m := range members {
-				if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "profile-renewal", Account: m.AccountID, To: m.Email, ToName: m.Name,
+				if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "profile-renewal", Account: m.AccountID, To: m.Email,
+					ToName:  m.Name,
 					Subject: "Please renew the profile of “" + p.Name + "”",
-					Body: "Dear " + m.Name + ",\n\nthe profile of “" + p.Name + "” is to be renewed. " + r.Why + " Read what changed in the " +
+					Body: "Dear " + m.Name + ",\n\nthe profile of “" + p.Name + "” is to be renewed. " + r.Why +
+						" Read what changed in the " +
 						"terms, and say that what stands in the profile still holds; it takes two minutes:\n\n" + s.Post.BaseURL +
-						"/profiles/" + strconv.FormatInt(id, 10) + "\n\nApplications for it can be written and sent meanwhile.\n"}); err != nil {
+						"/profiles/" + strconv.FormatInt(id, 10) +
+						"\n\nApplications for it can be written and sent meanwhile.\n"}); err != nil {
 					return err
 				}
 			}

@@ -79,7 +79,8 @@ func TestMailsComeBackOverSMTP(t *testing.T) {
 	if list, err = h.Referees.Of(context.Background(), h.DB, c.EntryID); err != nil || list[2].Bounced() {
 		t.Errorf("it arrived: %+v %v", list, err)
 	}
-	for _, to := range []string{"grants@ostrel-trust.example", "bounce+x@elsewhere.example", "bounce+@ostrel-trust.example"} {
+	for _, to := range []string{"grants@ostrel-trust.example", "bounce+x@elsewhere.example",
+		"bounce+@ostrel-trust.example"} {
 		if err := smtp.SendMail(in.Addr, nil, "a@b.example", []string{to}, []byte("Subject: x\r\n\r\nx\r\n")); err == nil {
 			t.Errorf("a mail to %s was taken", to)
 		}

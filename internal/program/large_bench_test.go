@@ -74,15 +74,18 @@ func BenchmarkLetters2000(b *testing.B) {
 		p := crowded(b, func(d *form.Design) {
 			programtest.Unread(d)
 			yes := true
-			d.Letters = append(d.Letters, form.Letter{Key: "other", Subject: "{{ref}}: our answer", Body: "Dear {{name}},\n\n{{reasons}}\n\n{{office}}",
-				Of: "not-awarded", When: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "land-leave"}, Rel: condition.Is,
+			d.Letters = append(d.Letters, form.Letter{Key: "other", Subject: "{{ref}}: our answer",
+				Body: "Dear {{name}},\n\n{{reasons}}\n\n{{office}}",
+				Of:   "not-awarded", When: condition.Cond{Test: &condition.Test{Of: condition.Ref{Answer: "land-leave"},
+					Rel:   condition.Is,
 					Value: &condition.Value{Yes: &yes}}}})
 		})
 		var rows []struct {
 			ID      int64
 			Version int
 		}
-		if err := p.DB.Select(&rows, `SELECT e.id, e.version FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1`,
+		if err := p.DB.Select(&rows,
+			`SELECT e.id, e.version FROM entry e JOIN application a ON a.id = e.application_id WHERE a.round_id = $1`,
 			p.Round.ID); err != nil {
 			b.Fatal(err)
 		}

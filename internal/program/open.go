@@ -104,7 +104,8 @@ func (e Unproved) Says() (says []string) {
 func (e Unproved) Error() string { return strings.Join(e.Says(), "\n") }
 
 // ErrUnsigned: something could not be decided, and nobody has signed for it.
-var ErrUnsigned = refusal.New("some things could not be decided by the proof, or there was no time to look at them").But("look at them yourself and say that you have")
+var ErrUnsigned = refusal.New("some things could not be decided by the proof, or there was no time to look at them").
+	But("look at them yourself and say that you have")
 
 // ErrChanged: the design was changed while it was proved.
 var ErrChanged = refusal.New("somebody changed the design in this minute").But("look at it again and press once more")

@@ -74,7 +74,8 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 		}
 		var referee int64
 		h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
-			referee, err = h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe", Email: "dacian@peat.example", Knows: "warden next door"})
+			referee, err = h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe",
+				Email: "dacian@peat.example", Knows: "warden next door"})
 			return err
 		})
 		h.Drain()
@@ -166,7 +167,8 @@ func TestFromAnOpenedRoundToAToldDecision(t *testing.T) {
 				if err := h.Reading.Send(ctx, tx, c); err == nil {
 					t.Fatal("unmarked marks were sent")
 				}
-				_, err := h.Reading.Keep(ctx, tx, c, 1, reading.Marking{Marks: map[form.Key]int{"gain": 4, "lasting": 3 + i, "value": 3}})
+				_, err := h.Reading.Keep(ctx, tx, c, 1, reading.Marking{Marks: map[form.Key]int{"gain": 4, "lasting": 3 + i,
+					"value": 3}})
 				return err
 			})
 			h.Act(g.AccountID, func(ctx context.Context, tx *db.Tx) error { return h.Reading.Send(ctx, tx, c) })

@@ -70,7 +70,8 @@ func TestUpgradeFromEarlierReleases(t *testing.T) {
 				t.Fatalf("what the register knows: %v", err)
 			}
 			var unknown int
-			if err := h.DB.Get(&unknown, `SELECT count(*) FROM standing s WHERE NOT s.known OR s.state = ANY($1) AND NOT EXISTS (SELECT FROM known k WHERE k.entry_id = s.entry_id AND k.facts <> '{}')`,
+			if err := h.DB.Get(&unknown,
+				`SELECT count(*) FROM standing s WHERE NOT s.known OR s.state = ANY($1) AND NOT EXISTS (SELECT FROM known k WHERE k.entry_id = s.entry_id AND k.facts <> '{}')`,
 				lifecycle.With(lifecycle.Admitted)); err != nil || unknown > 0 {
 				t.Errorf("of %d cases the register knows nothing: %v", unknown, err)
 			}

@@ -26,14 +26,19 @@ func ManyAwards(d *form.Design) {
 	number := func(n int64) *condition.Value { return &condition.Value{Number: &condition.Number{Num: n}} }
 	yes := true
 	d.Awards = []form.Award{
-		{Key: "loft", Label: "Loft Bequest", Purse: 2_000_00, Places: 1, Donor: "Ada Quill", Led: "merit", WordsIn: "reasons", Words: []string{"sail", "lugsail"},
-			Match: condition.Cond{All: []condition.Cond{{Test: &condition.Test{Of: condition.Ref{Answer: "mark"}, Rel: condition.AtLeast, Value: number(3)}},
-				{Test: &condition.Test{Of: condition.Ref{Answer: "sews"}, Rel: condition.Is, Value: &condition.Value{Yes: &yes}}}}}},
-		{Key: "hardship", Label: "Hardship Fund", Purse: 800_00, Least: 500_00, Places: 2, Led: "need", Match: condition.Cond{Test: &condition.Test{
-			Of: condition.Ref{Answer: "lacks"}, Rel: condition.AtLeast, Value: number(1_000_00)}}},
+		{Key: "loft", Label: "Loft Bequest", Purse: 2_000_00, Places: 1, Donor: "Ada Quill", Led: "merit",
+			WordsIn: "reasons", Words: []string{"sail", "lugsail"},
+			Match: condition.Cond{All: []condition.Cond{{Test: &condition.Test{Of: condition.Ref{Answer: "mark"},
+				Rel: condition.AtLeast, Value: number(3)}},
+				{Test: &condition.Test{Of: condition.Ref{Answer: "sews"}, Rel: condition.Is,
+					Value: &condition.Value{Yes: &yes}}}}}},
+		{Key: "hardship", Label: "Hardship Fund", Purse: 800_00, Least: 500_00, Places: 2, Led: "need",
+			Match: condition.Cond{Test: &condition.Test{
+				Of: condition.Ref{Answer: "lacks"}, Rel: condition.AtLeast, Value: number(1_000_00)}}},
 		{Key: "bench", Label: "A bench", Places: 1, LeastMerit: 50, NeedBy: "request"},
-		{Key: "held", Label: "The holder’s", Purse: 600_00, Places: 1, Led: "merit", First: condition.Cond{Test: &condition.Test{
-			Of: condition.Ref{Answer: "held"}, Rel: condition.Is, Value: &condition.Value{Yes: &yes}}}},
+		{Key: "held", Label: "The holder’s", Purse: 600_00, Places: 1, Led: "merit",
+			First: condition.Cond{Test: &condition.Test{
+				Of: condition.Ref{Answer: "held"}, Rel: condition.Is, Value: &condition.Value{Yes: &yes}}}},
 	}
 	d.Placing = &form.Placing{Need: "lacks", Merit: "mark", Most: 2}
 }

@@ -56,7 +56,8 @@ func (h *House) Ready(email string) application.Case {
 		if _, _, err = h.Intake.Save(ctx, tx, c, edits); err != nil {
 			return err
 		}
-		if referee, err = h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe", Email: "dacian@wardens.example", Knows: "neighbour"}); err != nil {
+		if referee, err = h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe",
+			Email: "dacian@wardens.example", Knows: "neighbour"}); err != nil {
 			return err
 		}
 		if err = h.Referees.Accept(ctx, tx, referee); err != nil {
@@ -144,11 +145,13 @@ func FullBudget(d *form.Design) {
 // catalogue can be taken, and ONCE lets one off. Half is given back until closing.
 func WithFee(d *form.Design) {
 	closes, _ := d.Moment(form.Closes)
-	d.Calendar = append(d.Calendar, form.Moment{Key: "late-from", Label: "the late fee", At: calendar.At(closes.At.Date.AddDays(-1), 16, 0)})
+	d.Calendar = append(d.Calendar, form.Moment{Key: "late-from", Label: "the late fee",
+		At: calendar.At(closes.At.Date.AddDays(-1), 16, 0)})
 	fixed := func(n int64, later ...form.Rise) form.Cases[form.Price] {
 		return form.Cases[form.Price]{Else: form.Price{Amount: n, Later: later}}
 	}
-	d.Fees = []form.Fee{{Key: "entry", Label: "Entry", What: form.FeeEntry, Price: fixed(6_000, form.Rise{From: "late-from", Amount: 9_000})},
+	d.Fees = []form.Fee{{Key: "entry", Label: "Entry", What: form.FeeEntry, Price: fixed(6_000,
+		form.Rise{From: "late-from", Amount: 9_000})},
 		{Key: "catalogue", Label: "Catalogue", What: "thing", Most: 3, Price: fixed(1_800)}}
 	d.Codes = []form.FeeCode{{Key: "once", Code: "ONCE", Percent: 100, Uses: 1}}
 	d.Payment = &form.Payment{Grace: 60, Second: 2_000, Back: []form.Back{{Until: form.Closes, Percent: 50}},
@@ -164,7 +167,8 @@ func WithInterviews(d *form.Design) {
 	Short(d)
 	at := slices.IndexFunc(d.Stages, func(s form.Stage) bool { return s.Does == form.Read })
 	read := d.Stages[at]
-	d.Stages = slices.Insert(d.Stages, at+1, form.Stage{Key: "talk", Label: "Interviews", Does: form.Interview, From: read.To, To: read.To})
+	d.Stages = slices.Insert(d.Stages, at+1, form.Stage{Key: "talk", Label: "Interviews", Does: form.Interview,
+		From: read.To, To: read.To})
 	for i, w := range []int{30, 20, 10} {
 		d.Criteria[i].Weight = w
 	}

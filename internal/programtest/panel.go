@@ -175,7 +175,8 @@ func (p *Panel) MarksAs(name string, account int64) {
 		if err != nil {
 			return err
 		}
-		if _, err := p.Reading.Keep(ctx, tx, p.Of[name], g.Version, reading.Marking{Marks: map[form.Key]int{"gain": 3, "lasting": 3, "value": 3}}); err != nil {
+		if _, err := p.Reading.Keep(ctx, tx, p.Of[name], g.Version, reading.Marking{Marks: map[form.Key]int{"gain": 3,
+			"lasting": 3, "value": 3}}); err != nil {
 			return err
 		}
 		return p.Reading.Send(ctx, tx, p.Of[name])

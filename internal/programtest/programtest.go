@@ -91,7 +91,8 @@ func open(t testing.TB, url, dir string, c *clock.Settable) *House {
 	}
 	till.By(c.Now)
 	t.Cleanup(till.Stop)
-	cfg, _, err := config.Load([]string{"--paydesk", "http://" + till.Addr, "--paydesk-key", hex.EncodeToString(secret), "--database", url, "--data", dir, "--smtp", mails.Addr, "--connections", "8"},
+	cfg, _, err := config.Load([]string{"--paydesk", "http://" + till.Addr, "--paydesk-key", hex.EncodeToString(secret),
+		"--database", url, "--data", dir, "--smtp", mails.Addr, "--connections", "8"},
 		func(string) string { return "" })
 	if err != nil {
 		t.Fatal(err)

@@ -28,16 +28,20 @@ func PublicVote(d *form.Design) {
 	d.Calendar = append(d.Calendar,
 		form.Moment{Key: "vote-from", Label: "the vote", At: calendar.At(calendar.NewDate(2027, 6, 1), 8, 0)},
 		form.Moment{Key: "vote-to", Label: "the end of the vote", At: calendar.At(calendar.NewDate(2027, 6, 9), 20, 0)})
-	d.Stages = append(d.Stages, form.Stage{Key: "public", Label: "The public votes", Does: form.Votes, From: "vote-from", To: "vote-to"})
-	d.Vote = &form.Vote{Asks: "Which of these shall be built?", Shows: []form.Key{"idea"}, Agreed: "agree", Count: form.CountShares, Budget: 100_000_00,
+	d.Stages = append(d.Stages, form.Stage{Key: "public", Label: "The public votes", Does: form.Votes, From: "vote-from",
+		To: "vote-to"})
+	d.Vote = &form.Vote{Asks: "Which of these shall be built?", Shows: []form.Key{"idea"}, Agreed: "agree",
+		Count: form.CountShares, Budget: 100_000_00,
 		ByMail: true, OnPaper: true, Declares: []string{"I am 14 or older."}, Days: 7}
 }
 
 // ForVote are five projects whose costs are those of the first example of section 9 of the
 // values from outside, in thousands, and one whose applicant does not want to be voted on.
 var ForVote = map[string]string{
-	"A": "40,000|agree = yes|idea = A jetty.", "B": "30,000|agree = yes|idea = A shed.", "C": "30,000|agree = yes|idea = A path.",
-	"D": "20,000|agree = yes|idea = A bench.", "E": "24,000|agree = yes|idea = A light.", "F": "25,000|agree = no|idea = Something quiet.",
+	"A": "40,000|agree = yes|idea = A jetty.", "B": "30,000|agree = yes|idea = A shed.",
+	"C": "30,000|agree = yes|idea = A path.",
+	"D": "20,000|agree = yes|idea = A bench.", "E": "24,000|agree = yes|idea = A light.",
+	"F": "25,000|agree = no|idea = Something quiet.",
 }
 
 // Polls is a round on which the public votes.

@@ -55,19 +55,22 @@ func (s *Store) NoteMargin(ctx context.Context, tx *db.Tx, c application.Case, m
 		return refusal.In("note", "Mark up to 2,000 characters, and write as many.")
 	}
 	var n int
-	if err := tx.GetContext(ctx, &n, `SELECT count(*) FROM margin WHERE entry_id = $1 AND account_id = $2`, c.EntryID, tx.By.ID); err != nil {
+	if err := tx.GetContext(ctx, &n, `SELECT count(*) FROM margin WHERE entry_id = $1 AND account_id = $2`, c.EntryID,
+		tx.By.ID); err != nil {
 		return err
 	}
 	if n >= mostMargins {
 		return refusal.Unfit("you have made 200 notes on this case").But("take one away first")
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO margin (entry_id, account_id, question, quote, nth, note, at) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+	_, err = tx.ExecContext(ctx,
+		`INSERT INTO margin (entry_id, account_id, question, quote, nth, note, at) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
 		c.EntryID, tx.By.ID, m.Question, m.Quote, max(m.Nth, 0), m.Note, tx.At)
 	return err
 }
 
 // DropMargin takes one of one’s own away.
 func (s *Store) DropMargin(ctx context.Context, tx *db.Tx, c application.Case, id int64) error {
-	_, err := tx.ExecContext(ctx, `DELETE FROM margin WHERE id = $1 AND entry_id = $2 AND account_id = $3`, id, c.EntryID, tx.By.ID)
+	_, err := tx.ExecContext(ctx, `DELETE FROM margin WHERE id = $1 AND entry_id = $2 AND account_id = $3`, id, c.EntryID,
+		tx.By.ID)
 	return err
 }

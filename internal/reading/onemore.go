@@ -60,7 +60,8 @@ func (s *Store) OneMore(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 		return Reader{}, refusal.Unfit("nobody else may read it").But("invite another reader first")
 	}
 	to := st.readers[best]
-	if _, err := tx.ExecContext(ctx, `INSERT INTO assignment (entry_id, application_id, account_id, given_at) VALUES ($1, $2, $3, $4)`,
+	if _, err := tx.ExecContext(ctx,
+		`INSERT INTO assignment (entry_id, application_id, account_id, given_at) VALUES ($1, $2, $3, $4)`,
 		c.EntryID, c.ID, to.Account, tx.At); err != nil {
 		return Reader{}, err
 	}

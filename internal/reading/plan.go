@@ -124,7 +124,8 @@ func (s *Store) PlanOf(ctx context.Context, q db.Querier, round int64) (*Plan, e
 		Account int64 `db:"account_id"`
 		Held    bool
 	}
-	if err := q.SelectContext(ctx, &pairs, `SELECT entry_id, account_id, held FROM planned WHERE round_id = $1 ORDER BY entry_id, account_id`,
+	if err := q.SelectContext(ctx, &pairs,
+		`SELECT entry_id, account_id, held FROM planned WHERE round_id = $1 ORDER BY entry_id, account_id`,
 		round); err != nil {
 		return nil, err
 	}
@@ -227,8 +228,10 @@ func (s *Store) keepPlan(ctx context.Context, tx *db.Tx, r round.Round, st *stac
 		VALUES (@round, @at, @by, @asks, @total, @bound, @short, @entries, @readers, @fits)
 		ON CONFLICT (round_id) DO UPDATE SET at = @at, by_id = @by, version = plan.version + 1, asks = @asks, total = @total, bound = @bound,
 		  short = @short, entries = @entries, readers = @readers, fits = @fits`,
-		db.Named{"round": r.ID, "at": tx.At, "by": tx.By.ID, "asks": string(rawAsks), "total": plan.Total, "bound": plan.Bound,
-			"short": string(rawLack), "entries": pq.Int64Array(st.entries), "readers": pq.Int64Array(st.accounts()), "fits": fits}); err != nil {
+		db.Named{"round": r.ID, "at": tx.At, "by": tx.By.ID, "asks": string(rawAsks), "total": plan.Total,
+			"bound": plan.Bound,
+			"short": string(rawLack), "entries": pq.Int64Array(st.entries), "readers": pq.Int64Array(st.accounts()),
+			"fits": fits}); err != nil {
 		return nil, err
 	}
 	if err := s.keepPairs(ctx, tx, r.ID, st.entries, st.accounts(), plan.Given, func(c, j int) bool {
@@ -316,7 +319,9 @@ func (s *Store) Move(ctx context.Context, tx *db.Tx, r round.Round, f *form.Form
 	}); err != nil {
 		return m, err
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE plan SET version = version + 1, total = total + $2, bound = bound + $2 WHERE round_id = $1`, r.ID, m.Costs*grain)
+	_, err = tx.ExecContext(ctx,
+		`UPDATE plan SET version = version + 1, total = total + $2, bound = bound + $2 WHERE round_id = $1`, r.ID,
+		m.Costs*grain)
 	return m, err
 }
 
@@ -329,7 +334,8 @@ func (s *Store) Add(ctx context.Context, tx *db.Tx, r round.Round, version int, 
 	if _, ok := p.Fit(c, reader); !ok && !p.Bridges(c, reader) || slices.Contains(p.Given[c], reader) {
 		return refusal.Unfit("this reader cannot have the case, or has it")
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO planned (round_id, entry_id, account_id, held) VALUES ($1, $2, $3, true)`, r.ID, p.Entries[c],
+	if _, err := tx.ExecContext(ctx,
+		`INSERT INTO planned (round_id, entry_id, account_id, held) VALUES ($1, $2, $3, true)`, r.ID, p.Entries[c],
 		p.Readers[reader]); err != nil {
 		return err
 	}
@@ -433,7 +439,8 @@ func (s *Store) GiveOut(ctx context.Context, tx *db.Tx, r round.Round, f *form.F
 	for c, readers := range p.Given {
 		for _, j := range readers {
 			if st.bars(c, j) && !slices.Contains(st.kept[c], j) {
-				return out, refusal.Unfit(st.readers[j].Name + " must not read one of the cases any more").But("work the plan out again")
+				return out, refusal.Unfit(st.readers[j].Name +
+					" must not read one of the cases any more").But("work the plan out again")
 			}
 		}
 	}

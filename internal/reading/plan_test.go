@@ -198,7 +198,8 @@ func TestAReaderIsTakenOff(t *testing.T) {
 		t.Errorf("what was sent stands: %+v", now)
 	}
 	p.Drain()
-	if list, _ := p.Tray.List(mailOf(t, p, given[1].AccountID), 0, 9); len(list) == 0 || !strings.Contains(list[0].Subject, "Nothing waits") {
+	if list, _ := p.Tray.List(mailOf(t, p, given[1].AccountID), 0, 9); len(list) == 0 ||
+		!strings.Contains(list[0].Subject, "Nothing waits") {
 		t.Errorf("they are told: %d mails", len(list))
 	}
 	// the office ends it with the marks there are, or gives it to others
@@ -267,7 +268,8 @@ func TestMarksAreOpenedAgain(t *testing.T) {
 		if err != nil {
 			return err
 		}
-		if _, err := p.Reading.Keep(ctx, tx, p.Of["Ann"], g.Version, reading.Marking{Marks: map[form.Key]int{"gain": 1, "lasting": 3, "value": 3}}); err != nil {
+		if _, err := p.Reading.Keep(ctx, tx, p.Of["Ann"], g.Version, reading.Marking{Marks: map[form.Key]int{"gain": 1,
+			"lasting": 3, "value": 3}}); err != nil {
 			return err
 		}
 		return p.Reading.Send(ctx, tx, p.Of["Ann"])
@@ -276,7 +278,8 @@ func TestMarksAreOpenedAgain(t *testing.T) {
 		t.Errorf("sent once more: %s", p.StateOf("Ann"))
 	}
 	p.Drain()
-	if list, _ := p.Tray.List(mailOf(t, p, given[0].AccountID), 0, 9); len(list) == 0 || !strings.Contains(list[0].Body, "You marked another case.") {
+	if list, _ := p.Tray.List(mailOf(t, p, given[0].AccountID), 0, 9); len(list) == 0 ||
+		!strings.Contains(list[0].Body, "You marked another case.") {
 		t.Errorf("the reader is told why: %d mails", len(list))
 	}
 }
@@ -444,7 +447,8 @@ func TestWhoeverLosesACaseIsTold(t *testing.T) {
 		return p.Reading.TakeBack(ctx, tx, p.Of["Ann"], g[0].AccountID, "You are her neighbour.")
 	})
 	p.Drain()
-	if list, _ := p.Tray.List(mailOf(t, p, g[0].AccountID), 0, 1); len(list) != 1 || !strings.Contains(list[0].Body, "her neighbour") {
+	if list, _ := p.Tray.List(mailOf(t, p, g[0].AccountID), 0, 1); len(list) != 1 ||
+		!strings.Contains(list[0].Body, "her neighbour") {
 		t.Errorf("they are not told: %+v", list)
 	}
 	var no refusal.Refusal

@@ -19,8 +19,10 @@ func TestWhatReadersDeclare(t *testing.T) {
 	t.Parallel()
 	p := programtest.SentToRound(t, func(d *form.Design) {
 		programtest.Short(d)
-		d.Sections[0].Questions = append(d.Sections[0].Questions, form.Question{Key: "tongue", Kind: form.Choice, Label: "Language", Nature: form.Chosen,
-			Blank: form.MeansUnknown, Seen: form.ToReaders, Options: []form.Option{{Key: "en", Label: "English"}, {Key: "ga", Label: "Irish"}}})
+		d.Sections[0].Questions = append(d.Sections[0].Questions, form.Question{Key: "tongue", Kind: form.Choice,
+			Label: "Language", Nature: form.Chosen,
+			Blank: form.MeansUnknown, Seen: form.ToReaders, Options: []form.Option{{Key: "en", Label: "English"},
+				{Key: "ga", Label: "Irish"}}})
 		d.Language = "tongue"
 	}, map[string]string{"Ann": "9,000", "Bo": "8,000", "Cy": "7,000"})
 	readers := p.InviteReaders("Oriel Vane", "Teodora Brisk", "Sami Holt", "Gwyn Arkwright")
@@ -42,7 +44,8 @@ func TestWhatReadersDeclare(t *testing.T) {
 	if err := describe(readers[2], reading.Reader{Interests: strings.Repeat("x", 2001)}); err == nil {
 		t.Error("2,001 characters of interests")
 	}
-	if _, err := p.DB.ExecContext(t.Context(), `UPDATE known SET facts = facts || '{"q.tongue": "en"}' WHERE entry_id = $1`, p.Of["Bo"].EntryID); err != nil {
+	if _, err := p.DB.ExecContext(t.Context(),
+		`UPDATE known SET facts = facts || '{"q.tongue": "en"}' WHERE entry_id = $1`, p.Of["Bo"].EntryID); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := p.HandsOut(); err != nil {
@@ -82,7 +85,8 @@ func TestWhatReadersDeclare(t *testing.T) {
 		return err
 	})
 	list, err := p.Reading.Readers(t.Context(), p.DB, next)
-	if err != nil || len(list) != 2 || list[0].Interests != "The Wardens\nhart, ann" || list[1].Knows != "dunes" || !slices.Equal(list[1].Languages, []string{"ga"}) {
+	if err != nil || len(list) != 2 || list[0].Interests != "The Wardens\nhart, ann" || list[1].Knows != "dunes" ||
+		!slices.Equal(list[1].Languages, []string{"ga"}) {
 		t.Errorf("%+v, %v", list, err)
 	}
 	if pool, err = p.Reading.Pool(t.Context(), p.DB, r); err != nil || len(pool) != 2 {
@@ -105,7 +109,8 @@ func TestWhatIsDeclaredAfterwards(t *testing.T) {
 	}
 	p.MarksAs("Bo", readers[0])
 	if err := p.Try(readers[0], func(ctx context.Context, tx *db.Tx) error {
-		return p.Reading.Describe(ctx, tx, p.Round, p.Form, reading.Reader{Account: readers[0], Interests: "Ann Hart\nBo Hart"})
+		return p.Reading.Describe(ctx, tx, p.Round, p.Form, reading.Reader{Account: readers[0],
+			Interests: "Ann Hart\nBo Hart"})
 	}); err != nil {
 		t.Fatal(err)
 	}
@@ -166,7 +171,10 @@ func TestMargins(t *testing.T) {
 	}
 	one, other := list[0].AccountID, list[1].AccountID
 	note := func(account int64, m reading.Margin) error {
-		return p.Try(account, func(ctx context.Context, tx *db.Tx) error { return p.Reading.NoteMargin(ctx, tx, p.Of["Ann"], m) })
+		return p.Try(account, func(ctx context.Context, tx *db.Tx) error {
+			return p.Reading.NoteMargin(ctx, tx, p.Of["Ann"],
+				m)
+		})
 	}
 	for _, c := range []struct {
 		account int64

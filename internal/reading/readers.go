@@ -114,7 +114,8 @@ func (s *Store) Describe(ctx context.Context, tx *db.Tx, r round.Round, f *form.
 		return refusal.In("away", "Give the first day away and the last, in this order, or neither.")
 	}
 	listed := f.Question(f.Design.Listed.Question)
-	if x.Jury != "" && (listed == nil || !slices.ContainsFunc(f.Options(listed), func(o form.Option) bool { return o.Label == x.Jury })) {
+	if x.Jury != "" && (listed == nil || !slices.ContainsFunc(f.Options(listed),
+		func(o form.Option) bool { return o.Label == x.Jury })) {
 		return refusal.In("jury", "There is no jury “"+x.Jury+"”. Choose one of those offered, or all.")
 	}
 	x.Fields, x.Languages = offered(f, f.Design.Field, x.Fields), offered(f, f.Design.Language, x.Languages)
@@ -164,7 +165,8 @@ func (s *Store) TakeOff(ctx context.Context, tx *db.Tx, r round.Round, account i
 		return err
 	}
 	subject, body := say.TakenOff(p.Name, r.Name, s.Post.Name())
-	_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "reader-taken-off", Account: account, Round: r.ID, To: p.Email, ToName: p.Name,
+	_, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "reader-taken-off", Account: account, Round: r.ID, To: p.Email,
+		ToName:  p.Name,
 		Subject: subject, Body: body})
 	return err
 }
@@ -197,12 +199,14 @@ func (s *Store) leave(ctx context.Context, tx *db.Tx, r round.Round, account int
 			return err
 		}
 	}
-	return trail.Write(ctx, tx, say.Verb(verb), 0, r.ID, map[string]string{"reader": strconv.FormatInt(account, 10), "why": why})
+	return trail.Write(ctx, tx, say.Verb(verb), 0, r.ID, map[string]string{"reader": strconv.FormatInt(account, 10),
+		"why": why})
 }
 
 // Return lets a reader read again who declined or was taken off.
 func (s *Store) Return(ctx context.Context, tx *db.Tx, r round.Round, account int64) error {
-	if _, err := tx.ExecContext(ctx, `UPDATE reader SET declined_at = NULL, ended_at = NULL, why = '' WHERE round_id = $1 AND account_id = $2`,
+	if _, err := tx.ExecContext(ctx,
+		`UPDATE reader SET declined_at = NULL, ended_at = NULL, why = '' WHERE round_id = $1 AND account_id = $2`,
 		r.ID, account); err != nil {
 		return err
 	}
@@ -220,7 +224,8 @@ func (s *Store) TakeBack(ctx context.Context, tx *db.Tx, c application.Case, acc
 	if err := s.tellTaken(ctx, tx, c, account, why); err != nil {
 		return err
 	}
-	return trail.Write(ctx, tx, "taken-from", c.ID, c.RoundID, map[string]string{"reader": strconv.FormatInt(account, 10), "why": why})
+	return trail.Write(ctx, tx, "taken-from", c.ID, c.RoundID, map[string]string{"reader": strconv.FormatInt(account, 10),
+		"why": why})
 }
 
 // tellTaken writes to a reader from whom a case was taken.
@@ -234,7 +239,8 @@ func (s *Store) tellTaken(ctx context.Context, tx *db.Tx, c application.Case, ac
 		return err
 	}
 	subject, body := say.CaseTaken(p.Name, title, why, s.Post.Name())
-	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "case-taken", Account: account, Round: c.RoundID, To: p.Email, ToName: p.Name,
+	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "case-taken", Account: account, Round: c.RoundID, To: p.Email,
+		ToName:  p.Name,
 		Subject: subject, Body: body})
 	return err
 }
@@ -244,7 +250,8 @@ func (s *Store) takeBack(ctx context.Context, tx *db.Tx, c application.Case, acc
 	if err != nil {
 		return err
 	}
-	res, err := tx.ExecContext(ctx, `DELETE FROM assignment WHERE entry_id = $1 AND account_id = $2 AND sent_at IS NULL`, c.EntryID, account)
+	res, err := tx.ExecContext(ctx, `DELETE FROM assignment WHERE entry_id = $1 AND account_id = $2 AND sent_at IS NULL`,
+		c.EntryID, account)
 	if err != nil {
 		return err
 	}
@@ -291,14 +298,16 @@ func (s *Store) EndReading(ctx context.Context, tx *db.Tx, c application.Case, w
 		return refusal.Newf("it is %s now", c.State)
 	}
 	var sent int
-	if err := tx.GetContext(ctx, &sent, `SELECT count(*) FROM assignment WHERE entry_id = $1 AND sent_at IS NOT NULL`, c.EntryID); err != nil {
+	if err := tx.GetContext(ctx, &sent, `SELECT count(*) FROM assignment WHERE entry_id = $1 AND sent_at IS NOT NULL`,
+		c.EntryID); err != nil {
 		return err
 	}
 	if sent == 0 {
 		return refusal.Unfit("nobody has marked it yet").But("give it to another reader")
 	}
 	var silent []int64
-	if err := tx.SelectContext(ctx, &silent, `DELETE FROM assignment WHERE entry_id = $1 AND sent_at IS NULL RETURNING account_id`,
+	if err := tx.SelectContext(ctx, &silent,
+		`DELETE FROM assignment WHERE entry_id = $1 AND sent_at IS NULL RETURNING account_id`,
 		c.EntryID); err != nil {
 		return err
 	}

@@ -178,7 +178,8 @@ func (s *Store) StepAside(ctx context.Context, tx *db.Tx, c application.Case, re
 
 // aside takes a case from a reader for good.
 func (s *Store) aside(ctx context.Context, tx *db.Tx, c application.Case, account int64, reason string) error {
-	if _, err := tx.ExecContext(ctx, `DELETE FROM assignment WHERE entry_id = $1 AND account_id = $2`, c.EntryID, account); err != nil {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM assignment WHERE entry_id = $1 AND account_id = $2`, c.EntryID,
+		account); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx,
@@ -322,7 +323,8 @@ func (s *Store) PointsOf(ctx context.Context, q db.Querier, entry int64) (map[in
 		Point   string
 		Met     bool
 	}
-	if err := q.SelectContext(ctx, &rows, `SELECT account_id, point, met FROM point WHERE entry_id = $1`, entry); err != nil {
+	if err := q.SelectContext(ctx, &rows, `SELECT account_id, point, met FROM point WHERE entry_id = $1`,
+		entry); err != nil {
 		return nil, err
 	}
 	out := map[int64]map[string]bool{}
@@ -403,7 +405,8 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) error {
 			not = append(not, string(cr.Key))
 		}
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM mark WHERE entry_id = $1 AND account_id = $2 AND criterion = ANY($3)`, c.EntryID, tx.By.ID,
+	if _, err := tx.ExecContext(ctx, `DELETE FROM mark WHERE entry_id = $1 AND account_id = $2 AND criterion = ANY($3)`,
+		c.EntryID, tx.By.ID,
 		not); err != nil {
 		return err
 	}

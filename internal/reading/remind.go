@@ -106,10 +106,12 @@ func (s *Store) remind(ctx context.Context, tx *db.Tx, r round.Round, f *form.Fo
 	ends := f.At(form.ReadingEnd)
 	subject, body := say.ReadersLate(l.Name, r.Name, s.Post.Name(), l.N, calendar.DateOf(ends, f.Zone),
 		!tx.At.Before(ends))
-	if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "reader-late", Account: l.Account, Round: r.ID, To: l.Email, ToName: l.Name,
+	if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "reader-late", Account: l.Account, Round: r.ID, To: l.Email,
+		ToName:  l.Name,
 		Subject: subject, Body: body + "\n" + s.Post.BaseURL + "/reading\n"}); err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE reader SET reminded_at = $3 WHERE round_id = $1 AND account_id = $2`, r.ID, l.Account, tx.At)
+	_, err := tx.ExecContext(ctx, `UPDATE reader SET reminded_at = $3 WHERE round_id = $1 AND account_id = $2`, r.ID,
+		l.Account, tx.At)
 	return err
 }

@@ -68,7 +68,8 @@ func (s *Store) Reopen(ctx context.Context, tx *db.Tx, c application.Case, accou
 		return err
 	}
 	subject, body := say.MarksReopened(g.Name, title, why, s.Post.Name())
-	if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "marks-reopened", Account: account, Round: c.RoundID, To: email, ToName: g.Name,
+	if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "marks-reopened", Account: account, Round: c.RoundID, To: email,
+		ToName:  g.Name,
 		Subject: subject, Body: body + "\n" + s.Post.BaseURL + "/reading/" + c.Ref + "\n"}); err != nil {
 		return err
 	}
@@ -82,7 +83,9 @@ func (s *Store) Reopen(ctx context.Context, tx *db.Tx, c application.Case, accou
 // first first.
 func (s *Store) Before(ctx context.Context, q db.Querier, entry, account int64) (out []map[form.Key]int, err error) {
 	var rows [][]byte
-	if err := q.SelectContext(ctx, &rows, `SELECT marks->'marks' FROM mark_before WHERE entry_id = $1 AND account_id = $2 ORDER BY at`, entry, account); err != nil {
+	if err := q.SelectContext(ctx, &rows,
+		`SELECT marks->'marks' FROM mark_before WHERE entry_id = $1 AND account_id = $2 ORDER BY at`, entry,
+		account); err != nil {
 		return nil, err
 	}
 	for _, raw := range rows {

@@ -89,7 +89,8 @@ func TestOnesOwnAddressAsReferee(t *testing.T) {
 	h, lead, c := programtest.Opened(t, programtest.Lettered)
 	for _, email := range []string{c.LeadEmail, strings.ToUpper(c.LeadEmail)} {
 		err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error {
-			_, err := h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe", Email: email, Knows: "neighbour"})
+			_, err := h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe", Email: email,
+				Knows: "neighbour"})
 			return err
 		})
 		var problem refusal.Refusal

@@ -130,7 +130,8 @@ func (s *Store) TrySample(ctx context.Context, tx *db.Tx, r round.Round, f *form
 	}
 	for _, cr := range f.Design.Judged("") {
 		if v, ok := marks[cr.Key]; !ok || v < 0 || v >= len(cr.Steps) {
-			return refusal.In("mark:"+string(cr.Key), fmt.Sprintf("Mark it by “%s” too; then you see how the office did.", cr.Label))
+			return refusal.In("mark:"+string(cr.Key), fmt.Sprintf("Mark it by “%s” too; then you see how the office did.",
+				cr.Label))
 		}
 	}
 	raw, err := json.Marshal(marks)

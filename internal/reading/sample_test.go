@@ -87,7 +87,8 @@ func TestTheSampleCase(t *testing.T) {
 	}
 	for says, err := range map[string]error{
 		"of another programme": set(other, marks),
-		"one of this round":    set(p.Of["Ann"].Ref, marks), "no such number": set("XXX-1", marks), "not all marks": set(ref, nil),
+		"one of this round":    set(p.Of["Ann"].Ref, marks), "no such number": set("XXX-1", marks),
+		"not all marks": set(ref, nil),
 	} {
 		if err == nil {
 			t.Error(says)

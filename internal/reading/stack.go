@@ -251,7 +251,8 @@ func (st *stack) fits() []byte {
 // bars reports a pair that must not be: for an interest, or a language that is not read.
 func (st *stack) bars(i, j int) bool {
 	r := st.readers[j]
-	return st.barred[[2]int{i, j}] || st.new != nil && st.new[j] && !slices.Contains(st.kept[i], j) || st.tongues[i] != "" && len(r.Languages) > 0 && !slices.Contains(r.Languages, st.tongues[i])
+	return st.barred[[2]int{i, j}] || st.new != nil && st.new[j] && !slices.Contains(st.kept[i], j) ||
+		st.tongues[i] != "" && len(r.Languages) > 0 && !slices.Contains(r.Languages, st.tongues[i])
 }
 
 // may reports a pair that nothing is against, and a jury that reads the case’s place.

@@ -99,7 +99,8 @@ func (s *Store) OpenTalk(ctx context.Context, tx *db.Tx, c application.Case, why
 			return err
 		}
 		subject, body := say.TalkOpened(g.Name, title, why, s.Post.Name())
-		if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "talk-opened", Account: g.AccountID, Round: c.RoundID, To: email, ToName: g.Name,
+		if _, err := s.Post.Queue(ctx, tx, post.Letter{Kind: "talk-opened", Account: g.AccountID, Round: c.RoundID,
+			To: email, ToName: g.Name,
 			Subject: subject, Body: body + "\n" + s.Post.BaseURL + "/reading/" + c.Ref + "\n"}); err != nil {
 			return err
 		}
@@ -158,7 +159,8 @@ func (s *Store) TalkOf(ctx context.Context, q db.Querier, entry int64) (t Talk, 
 	if err != nil {
 		return t, err
 	}
-	if err := q.SelectContext(ctx, &t.Said, `SELECT account_id, at, text FROM talk_said WHERE entry_id = $1 ORDER BY id`, entry); err != nil {
+	if err := q.SelectContext(ctx, &t.Said, `SELECT account_id, at, text FROM talk_said WHERE entry_id = $1 ORDER BY id`,
+		entry); err != nil {
 		return t, err
 	}
 	t.First, err = s.firstMarks(ctx, q, entry, t.OpenedAt)

@@ -23,11 +23,17 @@ func TestReadersTalkACaseOver(t *testing.T) {
 	given := givenOf(t, p, "Ann")
 	open := func(why string) error {
 		p.StateOf("Ann")
-		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error { return p.Reading.OpenTalk(ctx, tx, p.Of["Ann"], why) })
+		return p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			return p.Reading.OpenTalk(ctx, tx, p.Of["Ann"],
+				why)
+		})
 	}
 	say := func(by int64, text string) error {
 		p.StateOf("Ann")
-		return p.Try(by, func(ctx context.Context, tx *db.Tx) error { return p.Reading.SayInTalk(ctx, tx, p.Of["Ann"], text) })
+		return p.Try(by, func(ctx context.Context, tx *db.Tx) error {
+			return p.Reading.SayInTalk(ctx, tx, p.Of["Ann"],
+				text)
+		})
 	}
 	mark := func(by int64, m int, note string) {
 		t.Helper()
@@ -61,7 +67,8 @@ func TestReadersTalkACaseOver(t *testing.T) {
 	}
 	p.Drain()
 	for _, a := range []int64{one, two} {
-		if list, _ := p.Tray.List(mailOf(t, p, a), 0, 9); len(list) == 0 || !strings.Contains(list[0].Body, "One saw a baseline") {
+		if list, _ := p.Tray.List(mailOf(t, p, a), 0, 9); len(list) == 0 || !strings.Contains(list[0].Body,
+			"One saw a baseline") {
 			t.Errorf("they are told why: %d mails", len(list))
 		}
 	}
@@ -79,7 +86,8 @@ func TestReadersTalkACaseOver(t *testing.T) {
 		t.Fatalf("%+v, %v", talk, err)
 	}
 	for _, x := range talk.First {
-		if want := map[int64]int{one: 1, two: 5}[x.Account]; x.Marks["gain"] != want || (x.Note == "Not measured.") != (x.Account == one) {
+		if want := map[int64]int{one: 1, two: 5}[x.Account]; x.Marks["gain"] != want ||
+			(x.Note == "Not measured.") != (x.Account == one) {
 			t.Errorf("at first: %+v", x)
 		}
 	}
@@ -88,7 +96,8 @@ func TestReadersTalkACaseOver(t *testing.T) {
 	if p.StateOf("Ann") != lifecycle.Read {
 		t.Errorf("sent once more: %s", p.StateOf("Ann"))
 	}
-	if talk, _ = p.Reading.TalkOf(t.Context(), p.DB, p.Of["Ann"].EntryID); talk.First[0].Marks["gain"]+talk.First[1].Marks["gain"] != 6 {
+	if talk, _ = p.Reading.TalkOf(t.Context(), p.DB,
+		p.Of["Ann"].EntryID); talk.First[0].Marks["gain"]+talk.First[1].Marks["gain"] != 6 {
 		t.Errorf("what was given at first stays: %+v", talk.First)
 	}
 }

@@ -36,7 +36,8 @@ func (s *Store) Bounced(ctx context.Context, tx *db.Tx, id int64, b post.Returne
 	if err != nil {
 		return err
 	}
-	body := "Dear " + c.LeadName + ",\n\nthe mail that asks " + r.Name + " for “" + c.Title + "” came back from " + r.Email +
+	body := "Dear " + c.LeadName + ",\n\nthe mail that asks " + r.Name + " for “" + c.Title + "” came back from " +
+		r.Email +
 		". " + say.Bounced(
 		b.Status,
 	)
@@ -44,7 +45,8 @@ func (s *Store) Bounced(ctx context.Context, tx *db.Tx, id int64, b post.Returne
 		body += " Was it meant to be " + meant + "?"
 	}
 	body += "\n\nCorrect the address beside the question in your application; they are then asked again.\n"
-	if err := s.tell(ctx, tx, c, post.Letter{Kind: "letter-bounced", Account: c.LeadID, To: c.LeadEmail, ToName: c.LeadName,
+	if err := s.tell(ctx, tx, c, post.Letter{Kind: "letter-bounced", Account: c.LeadID, To: c.LeadEmail,
+		ToName:  c.LeadName,
 		Subject: "The mail to " + r.Name + " came back", Body: body}); err != nil {
 		return err
 	}

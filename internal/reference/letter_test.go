@@ -99,7 +99,8 @@ func TestWhoIsNamed(t *testing.T) {
 		}
 	}
 	id, err := a.name(" Dacian Rowe ", "Dacian@Peat.example", strings.Repeat("x", 400))
-	if r := a.now(id); err != nil || r.Name != "Dacian Rowe" || r.Email != "dacian@peat.example" || r.State != form.Asked ||
+	if r := a.now(id); err != nil || r.Name != "Dacian Rowe" || r.Email != "dacian@peat.example" ||
+		r.State != form.Asked ||
 		r.EntryID != a.c.EntryID ||
 		!r.StateAt.Equal(a.Clock.Now()) {
 		t.Errorf("named: %+v %v", r, err)

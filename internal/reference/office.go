@@ -217,7 +217,8 @@ func (s *Store) entered(ctx context.Context, tx *db.Tx, c application.Case, q *f
 	}
 	if _, err := tx.ExecContext(ctx, `
 		UPDATE referee SET arrived = @arrived, entered_by = @by, paper = true, dated = @dated, years_from = @from, years_to = @to WHERE id = @id`,
-		db.Named{"id": id, "arrived": p.Arrived.String(), "by": tx.By.ID, "dated": dated, "from": p.From, "to": p.To}); err != nil {
+		db.Named{"id": id, "arrived": p.Arrived.String(), "by": tx.By.ID, "dated": dated, "from": p.From,
+			"to": p.To}); err != nil {
 		return err
 	}
 	if err := s.firstPage(ctx, tx, id); err != nil {

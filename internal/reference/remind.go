@@ -48,13 +48,15 @@ func (s *Store) remind(ctx context.Context, tx *db.Tx, c application.Case, f *fo
 		r.State,
 		x.Had+1 >= x.Most,
 	)
-	if _, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "referee-reminder", Application: c.ID, Round: c.RoundID, To: r.Email,
+	if _, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "referee-reminder", Application: c.ID, Round: c.RoundID,
+		To:     r.Email,
 		ToName: r.Name, ReplyTo: c.LeadEmail, Link: l, Subject: subject, Body: body}); err != nil {
 		return err
 	}
 	at := tx.At
 	r.RemindedAt, r.Reminders = &at, r.Reminders+1
-	if _, err := tx.ExecContext(ctx, `UPDATE referee SET reminded_at = $2, reminders = $3, next_at = $4 WHERE id = $1`, r.ID,
+	if _, err := tx.ExecContext(ctx, `UPDATE referee SET reminded_at = $2, reminders = $3, next_at = $4 WHERE id = $1`,
+		r.ID,
 		tx.At, r.Reminders, next(r, f, c)); err != nil {
 		return err
 	}

@@ -502,7 +502,8 @@ func TestAMailThatComesBack(t *testing.T) {
 		Move      lifecycle.Move
 		Obstacles string
 	}
-	if err := a.DB.Get(&standing, `SELECT move, obstacles::text FROM standing WHERE entry_id = $1`, a.c.EntryID); err != nil ||
+	if err := a.DB.Get(&standing, `SELECT move, obstacles::text FROM standing WHERE entry_id = $1`,
+		a.c.EntryID); err != nil ||
 		standing.Move != lifecycle.Applicant ||
 		!strings.Contains(standing.Obstacles, "referee-bounced") {
 		t.Errorf("in lists: %+v %v", standing, err)
@@ -560,7 +561,8 @@ func TestByPost(t *testing.T) {
 	}{
 		{"no reason", "owner", reference.ByPost{Name: "Bo", Arrived: today}, "Say why"},
 		{"no day", "owner", reference.ByPost{Name: "Bo", Why: "no mail"}, "Give the day it arrived"},
-		{"a day ahead", "owner", reference.ByPost{Name: "Bo", Why: "no mail", Arrived: today.AddDays(1)}, "Give the day it arrived"},
+		{"a day ahead", "owner", reference.ByPost{Name: "Bo", Why: "no mail", Arrived: today.AddDays(1)},
+			"Give the day it arrived"},
 		{"nobody", "owner", reference.ByPost{Why: "no mail", Arrived: today}, "Give the name"},
 		{"another's request", "owner", reference.ByPost{Referee: teacher, Why: "no mail", Arrived: today}, "no such request"},
 	} {
@@ -587,7 +589,8 @@ func TestByPost(t *testing.T) {
 		t.Errorf("%+v", w)
 	}
 	var figures []string
-	if err := a.DB.Select(&figures, `SELECT verb || ' ' || (figures->>'reason') FROM trail WHERE verb IN ('letter-entered', 'confirmed-on-paper') ORDER BY id`); err != nil ||
+	if err := a.DB.Select(&figures,
+		`SELECT verb || ' ' || (figures->>'reason') FROM trail WHERE verb IN ('letter-entered', 'confirmed-on-paper') ORDER BY id`); err != nil ||
 		strings.Join(figures, "; ") != "confirmed-on-paper He has no mail.; letter-entered She wrote by hand." {
 		t.Errorf("%q %v", figures, err)
 	}

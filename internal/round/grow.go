@@ -42,7 +42,8 @@ func (s *Store) GrowList(ctx context.Context, tx *db.Tx, id int64, list form.Key
 			if err != nil {
 				return nil, err
 			}
-			if _, err := s.Edit(ctx, tx, id, "lists/"+string(list), []design.Op{{Do: design.Set, Path: "lists/" + string(list) + "/items",
+			if _, err := s.Edit(ctx, tx, id, "lists/"+string(list), []design.Op{{Do: design.Set, Path: "lists/" + string(list) +
+				"/items",
 				Value: value}}); err != nil {
 				return nil, err
 			}

@@ -105,7 +105,8 @@ func (s *Store) Publish(ctx context.Context, tx *db.Tx, id int64) (design int64,
 		Working []byte
 		Open    bool
 	}
-	if err := tx.GetContext(ctx, &now, `SELECT working, design_id IS NOT NULL AS open FROM round WHERE id = $1 FOR UPDATE`, id); err != nil {
+	if err := tx.GetContext(ctx, &now,
+		`SELECT working, design_id IS NOT NULL AS open FROM round WHERE id = $1 FOR UPDATE`, id); err != nil {
 		return 0, 0, err
 	}
 	d, err := Decode(now.Working)

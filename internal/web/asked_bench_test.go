@@ -37,7 +37,9 @@ func BenchmarkPeopleAsked(b *testing.B) {
 	}
 	h.Crowd(strings.Replace(multiply, "DROP TABLE", crowdAsked, 1), 70, round, true)
 	var all int
-	if err := h.DB.Get(&all, `SELECT count(*) FROM referee r JOIN application a ON a.id = r.application_id WHERE a.round_id = $1`, id); err != nil {
+	if err := h.DB.Get(&all,
+		`SELECT count(*) FROM referee r JOIN application a ON a.id = r.application_id WHERE a.round_id = $1`,
+		id); err != nil {
 		b.Fatal(err)
 	}
 	var bare time.Duration

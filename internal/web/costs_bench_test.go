@@ -59,7 +59,8 @@ DROP TABLE`,
 	})
 	_, base := webtest.Serve(b, h)
 	neda := webtest.Visit(b, base)
-	if code, _ := neda.Submit("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"}, "password": {"shore and peat"}}); code != 303 {
+	if code, _ := neda.Submit("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"},
+		"password": {"shore and peat"}}); code != 303 {
 		b.Fatal(code)
 	}
 	b.Run("page", func(b *testing.B) {

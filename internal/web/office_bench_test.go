@@ -68,7 +68,8 @@ func BenchmarkOfficePagesAt100000(b *testing.B) {
 		"/office/rounds/" + open + "/applications", "/office/rounds/" + open + "/applications?if=state~is~draft&sort=title",
 		"/office/rounds/" + open + "/checks", "/office/rounds/" + open + "/rescue", "/office/rounds/" + open +
 			"/care", "/office/rounds/" + open + "/watch", "/office/rounds/" + open + "/checks/all",
-		"/office/rounds/" + open + "/checks/people", "/office/rounds/" + open + "/checks/texts", read, read + "/watch", read + "/reading", read + "/decisions", "/office/find?q=marsh", "/"} {
+		"/office/rounds/" + open + "/checks/people", "/office/rounds/" + open + "/checks/texts", read, read + "/watch",
+		read + "/reading", read + "/decisions", "/office/find?q=marsh", "/"} {
 		b.Run(path, func(b *testing.B) {
 			size := 0
 			for b.Loop() {

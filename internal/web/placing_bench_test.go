@@ -30,7 +30,8 @@ func hundreds(d *form.Design) {
 		if i == 0 {
 			from, upto = 1000, 3000
 		}
-		d.Awards = append(d.Awards, form.Award{Key: form.Key(fmt.Sprintf("award-%d", i)), Label: fmt.Sprintf("Award %d", i+1), Places: 1 + int(i%5),
+		d.Awards = append(d.Awards, form.Award{Key: form.Key(fmt.Sprintf("award-%d", i)),
+			Label: fmt.Sprintf("Award %d", i+1), Places: 1 + int(i%5),
 			Purse: 300_00 + 100_00*(i%30), Match: condition.Cond{All: []condition.Cond{lacks(condition.AtLeast, from),
 				lacks(condition.AtMost, upto)}}})
 	}
@@ -40,7 +41,8 @@ func hundreds(d *form.Design) {
 // Ten thousand people against four hundred awards: read against every award and placed
 // three ways (a job), beside one pass over what they sent; then the pages.
 func BenchmarkPlacing10000(b *testing.B) {
-	p := programtest.SentToRound(b, hundreds, map[string]string{"Ann": "8,000|mark = 5|lacks = 1,234|reasons = I sew.|sews = yes"})
+	p := programtest.SentToRound(b, hundreds,
+		map[string]string{"Ann": "8,000|mark = 5|lacks = 1,234|reasons = I sew.|sews = yes"})
 	p.StateOf("Ann")
 	for _, sql := range []string{
 		`INSERT INTO application (ref, round_id, title, created_at) SELECT 'M-' || i, round_id, 'Work ' || i, created_at FROM application, generate_series(1, 9999) i WHERE id = $1`,
@@ -64,7 +66,8 @@ func BenchmarkPlacing10000(b *testing.B) {
 		for b.Loop() {
 			begun := time.Now()
 			var n int64
-			if err := p.DB.Get(&n, `SELECT sum(length(convert_from(d.document, 'UTF8'))) FROM entry e JOIN seal d ON d.id = e.seal_id`); err != nil {
+			if err := p.DB.Get(&n,
+				`SELECT sum(length(convert_from(d.document, 'UTF8'))) FROM entry e JOIN seal d ON d.id = e.seal_id`); err != nil {
 				b.Fatal(err)
 			}
 			pass := time.Since(begun)
@@ -103,13 +106,16 @@ func BenchmarkPlacing10000(b *testing.B) {
 	v := webtest.Visit(b, base)
 	v.Submit("/sign-in", url.Values{"email": {"neda@ostrel-trust.example"}, "password": {programtest.Password}})
 	var many string
-	if err := p.DB.Get(&many, `SELECT a.ref FROM fit x JOIN entry e ON e.id = x.entry_id JOIN application a ON a.id = e.application_id GROUP BY a.ref ORDER BY count(*) DESC LIMIT 1`); err != nil {
+	if err := p.DB.Get(&many,
+		`SELECT a.ref FROM fit x JOIN entry e ON e.id = x.entry_id JOIN application a ON a.id = e.application_id GROUP BY a.ref ORDER BY count(*) DESC LIMIT 1`); err != nil {
 		b.Fatal(err)
 	}
-	for _, page := range []struct{ name, query string }{{"award with 2,000", "?award=award-0"}, {"person", "?award=award-0&person=" + many}} {
+	for _, page := range []struct{ name, query string }{{"award with 2,000", "?award=award-0"},
+		{"person", "?award=award-0&person=" + many}} {
 		b.Run("page of an "+page.name, func(b *testing.B) {
 			for b.Loop() {
-				if code, body := v.See("/office/rounds/shore-2027/placing" + page.query); code != 200 || !strings.Contains(body, "places") {
+				if code, body := v.See("/office/rounds/shore-2027/placing" + page.query); code != 200 ||
+					!strings.Contains(body, "places") {
 					b.Fatal(code)
 				}
 			}

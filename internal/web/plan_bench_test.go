@@ -36,7 +36,8 @@ func BenchmarkPlan(b *testing.B) {
 	for _, times := range []int{17, 83} { // 2,000 and 10,000 cases
 		h := programtest.Demo(b)
 		var read string
-		if err := h.DB.Get(&read, `SELECT r.key FROM round r JOIN standing s ON s.round_id = r.id WHERE s.state = $1 GROUP BY r.key ORDER BY count(*) DESC LIMIT 1`,
+		if err := h.DB.Get(&read,
+			`SELECT r.key FROM round r JOIN standing s ON s.round_id = r.id WHERE s.state = $1 GROUP BY r.key ORDER BY count(*) DESC LIMIT 1`,
 			lifecycle.Read); err != nil {
 			b.Fatal(err)
 		}
@@ -57,7 +58,8 @@ func BenchmarkPlan(b *testing.B) {
 		b.Run(fmt.Sprintf("%d cases", 120*times), func(b *testing.B) {
 			for b.Loop() {
 				begun, n := time.Now(), 0
-				if err := h.DB.Get(&n, `SELECT sum(length(k.facts::text)) FROM standing st JOIN known k ON k.entry_id = st.entry_id WHERE st.round_id = $1`, r.ID); err != nil {
+				if err := h.DB.Get(&n,
+					`SELECT sum(length(k.facts::text)) FROM standing st JOIN known k ON k.entry_id = st.entry_id WHERE st.round_id = $1`, r.ID); err != nil {
 					b.Fatal(err)
 				}
 				bare := time.Since(begun)

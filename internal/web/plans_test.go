@@ -17,7 +17,8 @@ import (
 
 // growing are the tables that grow with every application or account: no page may
 // read one whole to show a part of it.
-var growing = []string{"account", "application", "entry", "standing", "relation", "answer", "seal", "material", "rendition", "shelved",
+var growing = []string{"account", "application", "entry", "standing", "relation", "answer", "seal", "material",
+	"rendition", "shelved",
 	"referee", "finding", "assignment", "mark", "trail", "post", "decision", "session", "link",
 	"known", "label", "note", "bulked", "fee_wish", "candidate", "fit", "placed", "award_ruling", "award_hand", "awarded"}
 
@@ -57,15 +58,19 @@ func TestEveryListReadsByIndex(t *testing.T) {
 	_, base := webtest.Serve(t, h)
 	at := func(round string) []string {
 		r := "/office/rounds/" + round
-		return []string{r, r + "/applications", r + "/applications?sort=asked", r + "/applications?if=state~is~draft&if=find~has~reed",
-			r + "/applications?cols=labels,notes,carer,lacks&if=labels~there~", r + "/applications?if=q.repair-kind~is~peat&sort=-q.area",
+		return []string{r, r + "/applications", r + "/applications?sort=asked", r +
+			"/applications?if=state~is~draft&if=find~has~reed",
+			r + "/applications?cols=labels,notes,carer,lacks&if=labels~there~", r +
+				"/applications?if=q.repair-kind~is~peat&sort=-q.area",
 			r + "/checks", r + "/costs", r + "/asked", r + "/asked/remind?show=awaited",
-			r + "/asked?who=sunniva.lake@referees.example", r + "/rescue", r + "/care", r + "/reading", r + "/light", r + "/decisions", r + "/questions", r + "/design"}
+			r + "/asked?who=sunniva.lake@referees.example", r + "/rescue", r + "/care", r + "/reading", r + "/light", r +
+				"/decisions", r + "/questions", r + "/design"}
 	}
 	for who, pages := range map[string][]string{
 		"neda.sparrow@ostrel-trust.example": slices.Concat([]string{"/office", "/office/rounds",
-			"/office/find?q=marsh", "/office/profiles", "/office/security"}, at(open), at(read), []string{"/office/rounds/" + learners + "/placing?award=widows-fund",
-			"/office/rounds/" + learners + "/placing?show=say", "/office/rounds/" + learners + "/placing/compare"}),
+			"/office/find?q=marsh", "/office/profiles", "/office/security"}, at(open), at(read),
+			[]string{"/office/rounds/" + learners + "/placing?award=widows-fund",
+				"/office/rounds/" + learners + "/placing?show=say", "/office/rounds/" + learners + "/placing/compare"}),
 		"imre.calloway@corvoe-foreshore-common.example": {"/applications", "/profiles", "/account", "/", "/shelf", "/asked"},
 		"oriel.vane@readers.example":                    {"/reading"},
 		"teodora.brisk@readers.example":                 {"/reading", "/reading/light"},

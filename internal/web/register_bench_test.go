@@ -108,14 +108,22 @@ func BenchmarkRegister(b *testing.B) {
 		name     string
 		do, bare func() error
 	}{
-		{"first page of 10,000", list(one), bare(bareRow+bareFrom+`WHERE st.latest AND st.round_id = $1 ORDER BY st.application_id DESC LIMIT 50`, rd.ID)},
-		{"deep page by sum asked", list(deep(one, "asked")), bare(bareRow+bareFrom+`WHERE st.latest AND st.round_id = $1 ORDER BY st.asked DESC NULLS LAST, st.application_id DESC LIMIT 50 OFFSET 9000`, rd.ID)},
-		{"filter on an answer", list(where(one, "q.repair-kind~is~peat")), bare(bareRow+bareFrom+`JOIN known k ON k.entry_id = st.entry_id WHERE st.latest AND st.round_id = $1 AND k.facts ->> 'q.repair-kind' = 'peat' ORDER BY st.application_id DESC LIMIT 50`, rd.ID)},
-		{"sums of a filter on an answer", totals(where(one, "q.repair-kind~is~peat")), bare(`SELECT count(*), sum(st.asked), avg(st.done * 100.0 / st.required) FROM standing st JOIN known k ON k.entry_id = st.entry_id WHERE st.latest AND st.round_id = $1 AND k.facts ->> 'q.repair-kind' = 'peat'`, rd.ID)},
-		{"sums of 10,000", totals(one), bare(`SELECT count(*), sum(st.asked), avg(st.done * 100.0 / st.required) FROM standing st WHERE st.latest AND st.round_id = $1`, rd.ID)},
-		{"first page of 100,000", list(all), bare(bareRow + bareFrom + `WHERE st.latest ORDER BY st.application_id DESC LIMIT 50`)},
-		{"deep page of 100,000", list(deep(all, "changed")), bare(bareRow + bareFrom + `WHERE st.latest ORDER BY st.changed_at DESC, st.application_id DESC LIMIT 50 OFFSET 9000`)},
-		{"found among 100,000", list(where(all, "find~has~marsh")), bare(bareRow + bareFrom + `WHERE st.latest AND st.words @@ to_tsquery('simple', 'marsh:*') ORDER BY st.application_id DESC LIMIT 50`)},
+		{"first page of 10,000", list(one),
+			bare(bareRow+bareFrom+`WHERE st.latest AND st.round_id = $1 ORDER BY st.application_id DESC LIMIT 50`, rd.ID)},
+		{"deep page by sum asked", list(deep(one, "asked")),
+			bare(bareRow+bareFrom+`WHERE st.latest AND st.round_id = $1 ORDER BY st.asked DESC NULLS LAST, st.application_id DESC LIMIT 50 OFFSET 9000`, rd.ID)},
+		{"filter on an answer", list(where(one, "q.repair-kind~is~peat")),
+			bare(bareRow+bareFrom+`JOIN known k ON k.entry_id = st.entry_id WHERE st.latest AND st.round_id = $1 AND k.facts ->> 'q.repair-kind' = 'peat' ORDER BY st.application_id DESC LIMIT 50`, rd.ID)},
+		{"sums of a filter on an answer", totals(where(one, "q.repair-kind~is~peat")),
+			bare(`SELECT count(*), sum(st.asked), avg(st.done * 100.0 / st.required) FROM standing st JOIN known k ON k.entry_id = st.entry_id WHERE st.latest AND st.round_id = $1 AND k.facts ->> 'q.repair-kind' = 'peat'`, rd.ID)},
+		{"sums of 10,000", totals(one),
+			bare(`SELECT count(*), sum(st.asked), avg(st.done * 100.0 / st.required) FROM standing st WHERE st.latest AND st.round_id = $1`, rd.ID)},
+		{"first page of 100,000", list(all),
+			bare(bareRow + bareFrom + `WHERE st.latest ORDER BY st.application_id DESC LIMIT 50`)},
+		{"deep page of 100,000", list(deep(all, "changed")), bare(bareRow + bareFrom +
+			`WHERE st.latest ORDER BY st.changed_at DESC, st.application_id DESC LIMIT 50 OFFSET 9000`)},
+		{"found among 100,000", list(where(all, "find~has~marsh")), bare(bareRow + bareFrom +
+			`WHERE st.latest AND st.words @@ to_tsquery('simple', 'marsh:*') ORDER BY st.application_id DESC LIMIT 50`)},
 		{"count of 100,000", totals(all), bare(`SELECT count(*) FROM standing st WHERE st.latest`)},
 	} {
 		b.Run(c.name, func(b *testing.B) {
@@ -192,7 +200,8 @@ func BenchmarkRegister(b *testing.B) {
 		})
 	}
 	neda := h.Person("neda.sparrow@ostrel-trust.example", "").ID
-	for act, args := range map[bulk.Act]bulk.Args{bulk.PutLabel: {Label: "large"}, bulk.Write: {Subject: "a {{ref}}", Text: "Dear {{name}}"}} {
+	for act, args := range map[bulk.Act]bulk.Args{bulk.PutLabel: {Label: "large"},
+		bulk.Write: {Subject: "a {{ref}}", Text: "Dear {{name}}"}} {
 		b.Run("2,000 "+string(act), func(b *testing.B) {
 			for b.Loop() {
 			}

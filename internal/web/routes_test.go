@@ -216,11 +216,12 @@ func TestEveryPartInEveryState(t *testing.T) {
 			func(a int64) {
 				give(h, a, access.Held{Role: access.LooksAfter, Scope: access.Scope{Round: round, Place: "Corvoe"}})
 			}},
-		{"a body that it is for", "for@peat-board.example", access.AtOffice | access.InRound | access.BodyMember, func(a int64) {
-			sql(`INSERT INTO known (entry_id, round_id, facts, bodies) VALUES ($1, $2, '{}', '{peat-board}')
+		{"a body that it is for", "for@peat-board.example", access.AtOffice | access.InRound | access.BodyMember,
+			func(a int64) {
+				sql(`INSERT INTO known (entry_id, round_id, facts, bodies) VALUES ($1, $2, '{}', '{peat-board}')
 			  ON CONFLICT (entry_id) DO UPDATE SET bodies = '{peat-board}'`, c.EntryID, round)
-			give(h, a, access.Held{Role: access.Reviews, Scope: access.Scope{Round: round, Body: "peat-board"}})
-		}},
+				give(h, a, access.Held{Role: access.Reviews, Scope: access.Scope{Round: round, Body: "peat-board"}})
+			}},
 		{"a body that it is not for", "not@isles.example", access.AtOffice | access.InRound, func(a int64) {
 			give(h, a, access.Held{Role: access.Reviews, Scope: access.Scope{Round: round, Body: "isles"}})
 		}},
@@ -247,8 +248,9 @@ func TestEveryPartInEveryState(t *testing.T) {
 				given(a)
 			}},
 	}
-	tries := map[string]bool{"a body that it is for": true, "a body that it is not for": true, "who sits on its panel": true,
-		"who looks at it only": true, "who releases money": true, "who prepares money": true, "a donor of an award": true}
+	tries := map[string]bool{"a body that it is for": true, "a body that it is not for": true,
+		"who sits on its panel": true,
+		"who looks at it only":  true, "who releases money": true, "who prepares money": true, "a donor of an award": true}
 	fill := strings.NewReplacer(":ref", c.Ref, ":section", "work", ":slot", "site-plan", ":id", "1", ":question",
 		"site-referee", ":rule", "land", ":act", "1", ":profile", "1", ":officer", "1", ":account", "1", ":note", "1")
 	reset := func(state lifecycle.State) {

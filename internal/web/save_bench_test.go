@@ -214,11 +214,14 @@ func median(list []time.Duration) time.Duration { slices.Sort(list); return list
 func BenchmarkSaveBesideLetters(b *testing.B) {
 	h := programtest.Demo(b)
 	var read, open string
-	if err := h.DB.Get(&read, `SELECT r.key FROM round r JOIN standing s ON s.round_id = r.id WHERE s.state = $1 AND r.key LIKE 'shore-and-peat%' GROUP BY r.key ORDER BY count(*) DESC LIMIT 1`,
+	if err := h.DB.Get(&read,
+		`SELECT r.key FROM round r JOIN standing s ON s.round_id = r.id WHERE s.state = $1 AND r.key LIKE 'shore-and-peat%' GROUP BY r.key ORDER BY count(*) DESC LIMIT 1`,
 		lifecycle.Read); err != nil {
 		b.Fatal(err)
 	}
-	if err := h.DB.Get(&open, `SELECT key FROM round WHERE key LIKE 'shore-and-peat%' AND closes_at > $1 ORDER BY closes_at LIMIT 1`, h.Clock.Now()); err != nil {
+	if err := h.DB.Get(&open,
+		`SELECT key FROM round WHERE key LIKE 'shore-and-peat%' AND closes_at > $1 ORDER BY closes_at LIMIT 1`,
+		h.Clock.Now()); err != nil {
 		b.Fatal(err)
 	}
 	h.Crowd(multiply, 166, read, true)

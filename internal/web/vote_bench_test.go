@@ -86,7 +86,8 @@ func BenchmarkBallotsWhileSaving(b *testing.B) {
 			tokens[i] = ballot.Token(fmt.Sprintf("bench-%d-%d", round, i))
 			p.Ballots.Draw = func() ballot.Token { return tokens[i] }
 			if err := p.Try(0, func(ctx context.Context, tx *db.Tx) error {
-				return p.Ballots.Ask(ctx, tx, p.Round, p.Form, p.Vote(), fmt.Sprintf("v%d@place%d-%d.example", i, round, i), fmt.Sprintf("203.%d.%d.1", i%250, i/250))
+				return p.Ballots.Ask(ctx, tx, p.Round, p.Form, p.Vote(), fmt.Sprintf("v%d@place%d-%d.example", i, round, i),
+					fmt.Sprintf("203.%d.%d.1", i%250, i/250))
 			}); err != nil {
 				b.Fatal(err)
 			}
@@ -101,7 +102,8 @@ func BenchmarkBallotsWhileSaving(b *testing.B) {
 			done.Go(func() {
 				for i := next.Add(1) - 1; i < many; i = next.Add(1) - 1 {
 					form := url.Values{"form_token": {token}, "named": {fmt.Sprint(1 + i%5), fmt.Sprint(1 + (i+2)%5)}}
-					if code, body := v.SendJSON("/ballot/"+string(tokens[i]), "application/x-www-form-urlencoded", form.Encode(), nil); code != http.StatusSeeOther {
+					if code, body := v.SendJSON("/ballot/"+string(tokens[i]), "application/x-www-form-urlencoded", form.Encode(),
+						nil); code != http.StatusSeeOther {
 						b.Error(code, body)
 						return
 					}

@@ -17,7 +17,8 @@ import (
 func BenchmarkWhatIf2000(b *testing.B) {
 	h := programtest.Demo(b)
 	var read string
-	if err := h.DB.Get(&read, `SELECT r.key FROM round r JOIN standing s ON s.round_id = r.id WHERE s.state = $1 AND r.key LIKE 'shore-and-peat%' GROUP BY r.key ORDER BY count(*) DESC LIMIT 1`,
+	if err := h.DB.Get(&read,
+		`SELECT r.key FROM round r JOIN standing s ON s.round_id = r.id WHERE s.state = $1 AND r.key LIKE 'shore-and-peat%' GROUP BY r.key ORDER BY count(*) DESC LIMIT 1`,
 		lifecycle.Read); err != nil {
 		b.Fatal(err)
 	}
@@ -34,7 +35,8 @@ func BenchmarkWhatIf2000(b *testing.B) {
 		b.Fatal(err)
 	}
 	tried := decision.Tried{Past: true, Part: true, Down: 60, Reserves: 20, Quotas: []decision.TriedQuota{
-		{Field: f.Design.Listed.Question, Value: "Tarl", Money: true, Least: 25}, {Field: f.Design.Listed.Question, Value: "Hallin", Most: new(400)}}}
+		{Field: f.Design.Listed.Question, Value: "Tarl", Money: true, Least: 25}, {Field: f.Design.Listed.Question,
+			Value: "Hallin", Most: new(400)}}}
 	b.Run("marks alone", func(b *testing.B) {
 		for b.Loop() {
 			var n int
@@ -68,8 +70,9 @@ func BenchmarkWhatIf2000(b *testing.B) {
 	v.Submit("/sign-in", url.Values{"email": {"neda.sparrow@ostrel-trust.example"}, "password": {demo.Password}})
 	b.Run("page", func(b *testing.B) {
 		for b.Loop() {
-			code, body := v.Submit("/office/rounds/"+read+"/what-ifs/try", url.Values{"past": {"yes"}, "reserves": {"20"}, "quota": {
-				string(f.Design.Listed.Question) + "|Tarl"}, "quota-of": {"money"}, "quota-least": {"25"}, "quota-most": {""}})
+			code, body := v.Submit("/office/rounds/"+read+"/what-ifs/try", url.Values{"past": {"yes"}, "reserves": {"20"},
+				"quota": {
+					string(f.Design.Listed.Question) + "|Tarl"}, "quota-of": {"money"}, "quota-least": {"25"}, "quota-most": {""}})
 			if code != 200 || !strings.Contains(body, "given something") {
 				b.Fatal(code)
 			}

@@ -161,7 +161,8 @@ func Load(args []string, getenv func(string) string) (*Config, []string, error) 
 		bad("register", "it must be http://… or https://…")
 	}
 	c.Paydesk = strings.TrimRight(strings.TrimSuffix(get("paydesk"), "-"), "/")
-	if u, err := url.Parse(c.Paydesk); c.Paydesk != "" && (err != nil || u.Host == "" || u.Scheme != "http" && u.Scheme != "https") {
+	if u, err := url.Parse(c.Paydesk); c.Paydesk != "" && (err != nil || u.Host == "" || u.Scheme != "http" &&
+		u.Scheme != "https") {
 		bad("paydesk", "it must be http://… or https://…")
 	}
 	if c.PaydeskKey, err = hex.DecodeString(get("paydesk-key")); err != nil || c.Paydesk != "" && len(c.PaydeskKey) < 16 {

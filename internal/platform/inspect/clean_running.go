@@ -224,7 +224,8 @@ func cleanWebM(file io.ReaderAt, size int64) (parts []partOf, err error) {
 			parts = append(parts, partOf{at: done, n: at - done}, partOf{with: head}, partOf{blank: end - at - int64(len(head))})
 			done = end
 		case webmMuxer, webmWriter:
-			parts = append(parts, partOf{at: done, n: body - done}, partOf{with: bytes.Repeat([]byte(" "), int(min(end-body, 4096)))},
+			parts = append(parts, partOf{at: done, n: body - done}, partOf{with: bytes.Repeat([]byte(" "),
+				int(min(end-body, 4096)))},
 				partOf{blank: max(end-body-4096, 0)})
 			done = end
 		}

@@ -23,10 +23,13 @@ func TestCleanSounds(t *testing.T) {
 	for _, c := range []struct{ what, name, has, want string }{
 		{"an MP3 with a tag before it", "a.mp3", "ID3\x03\x00\x00\x00\x00\x00\x05hello" + sound, sound},
 		{"two tags", "a.mp3", "ID3\x03\x00\x00\x00\x00\x00\x05helloID3\x03\x00\x00\x00\x00\x00\x02hi" + sound, sound},
-		{"a tag with a footer", "a.mp3", "ID3\x04\x00\x10\x00\x00\x00\x05hello3DI\x04\x00\x10\x00\x00\x00\x05" + sound, sound},
-		{"a tag behind it", "a.mp3", "ID3\x03\x00\x00\x00\x00\x00\x05hello" + sound + strings.Repeat("s", 200) + "TAG" + strings.Repeat("n", 125),
+		{"a tag with a footer", "a.mp3", "ID3\x04\x00\x10\x00\x00\x00\x05hello3DI\x04\x00\x10\x00\x00\x00\x05" + sound,
+			sound},
+		{"a tag behind it", "a.mp3", "ID3\x03\x00\x00\x00\x00\x00\x05hello" + sound + strings.Repeat("s", 200) + "TAG" +
+			strings.Repeat("n", 125),
 			sound + strings.Repeat("s", 200)},
-		{"a WAV with a list of who made it", "a.wav", wav(fmtChunk + "LIST" + le(9) + "INFOnames\x00" + data), wav(fmtChunk + data)},
+		{"a WAV with a list of who made it", "a.wav", wav(fmtChunk + "LIST" + le(9) + "INFOnames\x00" + data),
+			wav(fmtChunk + data)},
 		{"a FLAC with a comment", "a.flac", "fLaC" + block(0, info) + block(4, "who made it") + block(0x81, "pad") + "frames",
 			"fLaC" + block(0x80, info) + "frames"},
 	} {
@@ -35,7 +38,8 @@ func TestCleanSounds(t *testing.T) {
 			t.Errorf("%s: %q, %v, want %q", c.what, got, err, c.want)
 		}
 	}
-	for what, has := range map[string]string{"just words": "just words", "a FLAC that breaks off": "fLaC" + block(0, info) + block(4, "who")[:5]} {
+	for what, has := range map[string]string{"just words": "just words", "a FLAC that breaks off": "fLaC" +
+		block(0, info) + block(4, "who")[:5]} {
 		if got, err := cleanAt(made(t, "a", has)); !errors.Is(err, ErrKept) {
 			t.Errorf("%s became %q, %v", what, got, err)
 		}

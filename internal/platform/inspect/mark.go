@@ -71,8 +71,10 @@ func markPDF(b []byte, mark string) ([]byte, error) {
 }
 
 var (
-	openMark   = regexp.MustCompile(`<meta:user-defined [^>]*meta:name="` + slot.TemplateProperty + `"[^>]*>[^<]*</meta:user-defined>`)
-	officeMark = regexp.MustCompile(`<(?:\w+:)?property [^>]*name="` + slot.TemplateProperty + `"[^>]*>.*?</(?:\w+:)?property>`)
+	openMark = regexp.MustCompile(`<meta:user-defined [^>]*meta:name="` + slot.TemplateProperty +
+		`"[^>]*>[^<]*</meta:user-defined>`)
+	officeMark = regexp.MustCompile(`<(?:\w+:)?property [^>]*name="` + slot.TemplateProperty +
+		`"[^>]*>.*?</(?:\w+:)?property>`)
 	propertyID = regexp.MustCompile(`pid="(\d+)"`)
 )
 
@@ -84,7 +86,8 @@ func markOpen(parts map[string]string, mark string) error {
 		return errNotCleaned
 	}
 	has = openMark.ReplaceAllString(has, "")
-	field := `<meta:user-defined meta:name="` + slot.TemplateProperty + `">` + html.EscapeString(mark) + `</meta:user-defined>`
+	field := `<meta:user-defined meta:name="` + slot.TemplateProperty + `">` + html.EscapeString(mark) +
+		`</meta:user-defined>`
 	switch {
 	case strings.Contains(has, "</office:meta>"):
 		parts[part] = strings.Replace(has, "</office:meta>", field+"</office:meta>", 1)
@@ -126,8 +129,10 @@ func markOffice(parts map[string]string, mark string) error {
 	}
 	parts[part] = `<?xml version="1.0" encoding="UTF-8" standalone="yes"?><Properties xmlns="http://schemas.openxmlformats.org/officeDocument/2006/custom-properties">` +
 		property(2) + `</Properties>`
-	parts[types] = strings.Replace(kinds, "</Types>", `<Override PartName="/docProps/custom.xml" ContentType="application/vnd.openxmlformats-officedocument.custom-properties+xml"/></Types>`, 1)
-	parts[relations] = strings.Replace(links, "</Relationships>", `<Relationship Id="rIdUlvant" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/custom-properties" Target="docProps/custom.xml"/></Relationships>`, 1)
+	parts[types] = strings.Replace(kinds, "</Types>",
+		`<Override PartName="/docProps/custom.xml" ContentType="application/vnd.openxmlformats-officedocument.custom-properties+xml"/></Types>`, 1)
+	parts[relations] = strings.Replace(links, "</Relationships>",
+		`<Relationship Id="rIdUlvant" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/custom-properties" Target="docProps/custom.xml"/></Relationships>`, 1)
 	return nil
 }
 

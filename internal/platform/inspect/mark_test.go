@@ -47,7 +47,8 @@ func TestMarked(t *testing.T) {
 		{"a PDF", "../../programtest/testdata/plan.pdf", ""},
 		{"a workbook", book, "xlsx"},
 		{"a text", pkg(t, "[Content_Types].xml", types, "_rels/.rels", links, "word/document.xml", "<w/>"), ""},
-		{"a text with properties of its own", pkg(t, "[Content_Types].xml", types, "_rels/.rels", links, "word/document.xml", "<w/>", "docProps/custom.xml",
+		{"a text with properties of its own", pkg(t, "[Content_Types].xml", types, "_rels/.rels", links, "word/document.xml",
+			"<w/>", "docProps/custom.xml",
 			`<Properties xmlns="p"><property fmtid="x" pid="2" name="Other"><lpwstr>3 v3 aaaaaaaaaaaaaaaa</lpwstr></property></Properties>`), ""},
 		{"an open text", pkg(t, "mimetype", "application/vnd.oasis.opendocument.text", "meta.xml",
 			`<office:document-meta xmlns:office="o" xmlns:meta="m"><office:meta/></office:document-meta>`), ""},
@@ -76,7 +77,8 @@ func TestMarked(t *testing.T) {
 			}
 		}
 	}
-	for _, path := range []string{fixtures + "p300.png", made(t, "list.csv", "a,b\n1,2\n"), made(t, "no.pdf", "%PDF-1.4 broken")} {
+	for _, path := range []string{fixtures + "p300.png", made(t, "list.csv", "a,b\n1,2\n"),
+		made(t, "no.pdf", "%PDF-1.4 broken")} {
 		if _, err := (Bench{}).Marked(context.Background(), path, mark); !errors.Is(err, ErrKept) {
 			t.Errorf("%s: %v", path, err)
 		}

@@ -32,7 +32,8 @@ func TestRunningTimesAgainstFFprobe(t *testing.T) {
 		{"film.mp4", film + "-c:v mpeg4 -c:a aac", slot.Film, false},
 		{"film.mov", film + "-c:v mpeg4 -c:a aac", slot.Film, false},
 		{"fragmented.mp4", film + "-c:v mpeg4 -c:a aac -movflags frag_keyframe+empty_moov", slot.Film, true},
-		{"fragments.mp4", film + "-c:v mpeg4 -c:a aac -movflags frag_keyframe+empty_moov+default_base_moof -frag_duration 400000",
+		{"fragments.mp4", film +
+			"-c:v mpeg4 -c:a aac -movflags frag_keyframe+empty_moov+default_base_moof -frag_duration 400000",
 			slot.Film, true},
 		{"film.webm", film + "-c:v libvpx -c:a libopus", slot.Film, false},
 		{"live.webm", film + "-c:v libvpx -c:a libopus -live 1", slot.Film, true},
@@ -50,7 +51,8 @@ func TestRunningTimesAgainstFFprobe(t *testing.T) {
 		}
 		want := 3.2
 		if !c.live {
-			out, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "format=duration", "-of", "csv=p=0", path).Output()
+			out, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "format=duration", "-of", "csv=p=0",
+				path).Output()
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -91,7 +93,8 @@ func TestWebMByHand(t *testing.T) {
 		{"in tenths", segment + info(el("\x2a\xd7\xb1", "\x05\xf5\xe1\x00"), el("\x44\x89", f64(42))), 4.2},
 		{"it says nothing", segment + info() + cluster(0, block(0), block(40)) + cluster(0x68, block(0), block(200)),
 			4.4}, // 0x1068 and 200 thousandths
-		{"the last block says how long it lasts", segment + info() + cluster(0, el("\xa0", el("\xa1", "\x81\x00\x64\x00frame"),
+		{"the last block says how long it lasts", segment + info() + cluster(0, el("\xa0",
+			el("\xa1", "\x81\x00\x64\x00frame"),
 			el("\x9b", "\x64"))), 4.296}, // 0x1000, 100 and 100 thousandths
 		{"no block at all", segment + info(), 0},
 		{"a length beyond the end", segment + "\x15\x49\xa9\x66\x7f\xff", 0},

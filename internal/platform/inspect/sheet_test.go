@@ -52,13 +52,19 @@ func TestSheet(t *testing.T) {
 		more             bool
 	}{
 		{"a workbook", book, "What|Cost/Reed|1200.5/All|", false},
-		{"an open one", ods("<t:table-row>" + cell("What") + cell("Co<x:span>st</x:span>") + "</t:table-row>\n<t:table-row>" + cell("Reed") + "</t:table-row>"),
+		{"an open one", ods("<t:table-row>" + cell("What") + cell("Co<x:span>st</x:span>") +
+			"</t:table-row>\n<t:table-row>" + cell("Reed") + "</t:table-row>"),
 			"What|Cost/Reed", false},
-		{"cells and rows said once for many", ods(`<t:table-row t:number-rows-repeated="2"><t:table-cell t:number-columns-repeated="2"/>` + cell("x") +
-			`<t:table-cell t:number-columns-repeated="16000"/></t:table-row>`), "||x/||x", false},
-		{"empty rows between, and to the end", ods("<t:table-row>" + cell("a") + `</t:table-row><t:table-row t:number-rows-repeated="2"><t:table-cell/></t:table-row><t:table-row>` +
-			cell("b") + `</t:table-row><t:table-row t:number-rows-repeated="1048572"><t:table-cell/></t:table-row>`), "a///b", false},
-		{"lines, spaces and notes", ods("<t:table-row><t:table-cell><o:annotation xmlns:o='o'><x:p>a note</x:p></o:annotation><x:p>a<x:s x:c='2'/>b</x:p>\n <x:p>c</x:p></t:table-cell></t:table-row>"),
+		{"cells and rows said once for many",
+			ods(`<t:table-row t:number-rows-repeated="2"><t:table-cell t:number-columns-repeated="2"/>` + cell("x") +
+				`<t:table-cell t:number-columns-repeated="16000"/></t:table-row>`), "||x/||x", false},
+		{"empty rows between, and to the end",
+			ods("<t:table-row>" + cell("a") +
+				`</t:table-row><t:table-row t:number-rows-repeated="2"><t:table-cell/></t:table-row><t:table-row>` +
+				cell("b") + `</t:table-row><t:table-row t:number-rows-repeated="1048572"><t:table-cell/></t:table-row>`), "a///b",
+			false},
+		{"lines, spaces and notes",
+			ods("<t:table-row><t:table-cell><o:annotation xmlns:o='o'><x:p>a note</x:p></o:annotation><x:p>a<x:s x:c='2'/>b</x:p>\n <x:p>c</x:p></t:table-cell></t:table-row>"),
 			"a  b\nc", false},
 		{"too many open rows", ods(`<t:table-row t:number-rows-repeated="1000000">` + cell("x") + "</t:table-row>"),
 			strings.Repeat("x/", MostRows-1) + "x", true},
@@ -79,7 +85,8 @@ func TestSheet(t *testing.T) {
 			t.Errorf("%s: %.200q, more %v, %v", c.what, all, got.More, err)
 		}
 	}
-	for what, body := range map[string]string{"bytes of no text": "\xff\xfe\x00", "a broken workbook": "PK\x03\x04broken"} {
+	for what, body := range map[string]string{"bytes of no text": "\xff\xfe\x00",
+		"a broken workbook": "PK\x03\x04broken"} {
 		if _, err := b.Sheet(context.Background(), put(body)); !errors.Is(err, ErrKept) {
 			t.Errorf("%s: %v", what, err)
 		}
@@ -93,11 +100,13 @@ func TestSheetThatLibreOfficeWrites(t *testing.T) {
 	}
 	dir := t.TempDir()
 	source := filepath.Join(dir, "book.csv")
-	if err := os.WriteFile(source, []byte("What,Cost,Share\nReed beds,1200.50,=B2/2401\n,,\nAll,=SUM(B2:B2),\n"), 0o600); err != nil {
+	if err := os.WriteFile(source, []byte("What,Cost,Share\nReed beds,1200.50,=B2/2401\n,,\nAll,=SUM(B2:B2),\n"),
+		0o600); err != nil {
 		t.Fatal(err)
 	}
 	if out, err := exec.Command("soffice", "-env:UserInstallation=file://"+dir+"/profile", "--headless",
-		"--infilter=CSV:44,34,76,1,,0,false,true,false,false,false,-1,true", "--convert-to", "ods", "--outdir", dir, source).CombinedOutput(); err != nil {
+		"--infilter=CSV:44,34,76,1,,0,false,true,false,false,false,-1,true", "--convert-to", "ods", "--outdir", dir,
+		source).CombinedOutput(); err != nil {
 		t.Fatalf("%v %s", err, out)
 	}
 	got, err := Bench{}.Sheet(context.Background(), filepath.Join(dir, "book.ods"))

@@ -38,13 +38,15 @@ func TestWordsThatOthersPrint(t *testing.T) {
 	if testing.Short() {
 		t.Skip("starts a browser and an office")
 	}
-	lines := []string{"The reed beds of Corvoe", "Imre Calloway-Ó Dálaigh plants reed", "the office’s “findings” follow — fifty × two",
+	lines := []string{"The reed beds of Corvoe", "Imre Calloway-Ó Dálaigh plants reed",
+		"the office’s “findings” follow — fifty × two",
 		"Łucja Şen reads the Kæmpe waffle file effortlessly", "note one"}
 	dir := t.TempDir()
 	page, sheet := filepath.Join(dir, "page.html"), filepath.Join(dir, "sheet.csv")
 	for path, body := range map[string]string{
 		page: `<!doctype html><meta charset=utf-8><style>@page{margin:2cm} body{font:11pt serif} small{font-size:7pt}</style><h1>` + lines[0] +
-			`</h1><p>` + strings.Join(lines[1:4], "; ") + strings.Repeat("; as such papers do", 20) + `</p><small>` + lines[4] + `</small>`,
+			`</h1><p>` + strings.Join(lines[1:4], "; ") + strings.Repeat("; as such papers do", 20) + `</p><small>` + lines[4] +
+			`</small>`,
 		sheet: "\ufeff" + strings.Join(lines, "\n") + "\n",
 	} {
 		if err := os.WriteFile(path, []byte(body), 0o600); err != nil {
@@ -56,7 +58,8 @@ func TestWordsThatOthersPrint(t *testing.T) {
 		body    float64 // points
 		run     []string
 	}{
-		{"Chromium", "chromium.pdf", 11, []string{"chromium", "--headless", "--no-sandbox", "--disable-gpu", "--no-pdf-header-footer",
+		{"Chromium", "chromium.pdf", 11, []string{"chromium", "--headless", "--no-sandbox", "--disable-gpu",
+			"--no-pdf-header-footer",
 			"--print-to-pdf=" + filepath.Join(dir, "chromium.pdf"), page}},
 		{"LibreOffice", "sheet.pdf", 10, []string{"soffice", "-env:UserInstallation=file://" + dir + "/profile", "--headless",
 			"--infilter=CSV:44,34,76", "--convert-to", "pdf", "--outdir", dir, sheet}},
@@ -134,7 +137,8 @@ func pdfOf(content, page string, more ...string) string {
 	for _, n := range at {
 		out.WriteString(strings.Repeat("0", 10-len(strconv.Itoa(n))) + strconv.Itoa(n) + " 00000 n \n")
 	}
-	out.WriteString("trailer\n<< /Size " + strconv.Itoa(len(objects)+1) + " /Root 1 0 R >>\nstartxref\n" + strconv.Itoa(xref) + "\n%%EOF\n")
+	out.WriteString("trailer\n<< /Size " + strconv.Itoa(len(objects)+1) + " /Root 1 0 R >>\nstartxref\n" +
+		strconv.Itoa(xref) + "\n%%EOF\n")
 	return out.String()
 }
 
@@ -149,8 +153,10 @@ func TestWordsOfAPage(t *testing.T) {
 		{"one line", "BT /F 12 Tf 20 700 Td (Imre Calloway) Tj ET", font, form(""), "Imre Calloway"},
 		{"two lines", "BT /F 12 Tf 14 TL 20 700 Td (Imre) Tj (Calloway) ' ET", font, form(""), "Imre\nCalloway"},
 		{"drawn close", "BT /F 12 Tf 20 700 Td [(Cal) 30 (lo) -20 (way)] TJ ET", font, form(""), "Calloway"},
-		{"set apart without a space", "BT /F 12 Tf 20 700 Td [(Imre) -300 (Calloway)] TJ ET", font, form(""), "Imre Calloway"},
-		{"within a form", "BT /F 12 Tf 20 700 Td (See) Tj ET /X Do", font, form("BT /F 12 Tf 20 500 Td (Calloway) Tj ET"), "See\nCalloway"},
+		{"set apart without a space", "BT /F 12 Tf 20 700 Td [(Imre) -300 (Calloway)] TJ ET", font, form(""),
+			"Imre Calloway"},
+		{"within a form", "BT /F 12 Tf 20 700 Td (See) Tj ET /X Do", font, form("BT /F 12 Tf 20 500 Td (Calloway) Tj ET"),
+			"See\nCalloway"},
 		{"a form within itself", "/X Do", font, form("BT /F 12 Tf 20 500 Td (Ab) Tj ET /X Do"), "Ab"},
 		{"a note on it, and a field", "", font + " /Annots [<< /Subtype /Text /T (I. Calloway) /Contents (mine) >> " +
 			"<< /Subtype /Widget /V <FEFF0141> >>]", form(""), "\nI. Calloway\nmine\nŁ"},
@@ -169,7 +175,8 @@ func TestWordsOfAPage(t *testing.T) {
 
 // Shapes that nobody says the letters of are not guessed.
 func TestWordsNobodyCanKnow(t *testing.T) {
-	w := wordsAt(t, made(t, "page.pdf", pdfOf("BT /F 12 Tf 20 700 Td <00010002> Tj ET", "/Resources << /Font << /F 6 0 R >> >>",
+	w := wordsAt(t, made(t, "page.pdf", pdfOf("BT /F 12 Tf 20 700 Td <00010002> Tj ET",
+		"/Resources << /Font << /F 6 0 R >> >>",
 		"<< /Type /Font /Subtype /Type0 /BaseFont /A /Encoding /Identity-H /DescendantFonts [<< /Subtype /CIDFontType2 >>] >>")))
 	if !w.More || !w.Blank() {
 		t.Errorf("%+v", w)
@@ -185,15 +192,20 @@ func TestWordsOfOfficeFiles(t *testing.T) {
 		parts []string
 		want  string
 	}{
-		{"a text", []string{"[Content_Types].xml", types, "word/document.xml", `<w:document xmlns:w="w"><w:p><w:r><w:t>Imre</w:t></w:r>` +
-			`<w:r><w:t xml:space="preserve"> Calloway</w:t></w:r></w:p><w:p><w:ins w:author="D. Ash"><w:r><w:t>plants reed</w:t></w:r></w:ins></w:p></w:document>`,
-			"word/footnotes.xml", `<w:footnotes xmlns:w="w"><w:p>a note</w:p></w:footnotes>`, "word/_rels/x.rels", `<a>left</a>`},
+		{"a text", []string{"[Content_Types].xml", types, "word/document.xml",
+			`<w:document xmlns:w="w"><w:p><w:r><w:t>Imre</w:t></w:r>` +
+				`<w:r><w:t xml:space="preserve"> Calloway</w:t></w:r></w:p><w:p><w:ins w:author="D. Ash"><w:r><w:t>plants reed</w:t></w:r></w:ins></w:p></w:document>`,
+			"word/footnotes.xml", `<w:footnotes xmlns:w="w"><w:p>a note</w:p></w:footnotes>`, "word/_rels/x.rels",
+			`<a>left</a>`},
 			"Imre Calloway D. Ash plants reed a note"},
 		{"an open document", []string{"mimetype", "application/vnd.oasis.opendocument.text", "content.xml",
-			`<o xmlns:t="t" xmlns:dc="d"><t:h>The plan</t:h><t:p>of<t:s/>Imre</t:p><dc:creator>Dacian</dc:creator></o>`, "meta.xml", `<o>left</o>`},
+			`<o xmlns:t="t" xmlns:dc="d"><t:h>The plan</t:h><t:p>of<t:s/>Imre</t:p><dc:creator>Dacian</dc:creator></o>`,
+			"meta.xml", `<o>left</o>`},
 			"The plan of Imre Dacian"},
-		{"a table", []string{"[Content_Types].xml", types, "xl/workbook.xml", "<workbook/>", "xl/sharedStrings.xml", `<sst><si><t>Reed</t></si><si><t>Calloway</t></si></sst>`,
-			"xl/worksheets/sheet1.xml", `<worksheet><c t="s"><v>0</v></c><c t="inlineStr"><is><t>mown</t></is></c></worksheet>`}, "Reed Calloway mown"},
+		{"a table", []string{"[Content_Types].xml", types, "xl/workbook.xml", "<workbook/>", "xl/sharedStrings.xml",
+			`<sst><si><t>Reed</t></si><si><t>Calloway</t></si></sst>`,
+			"xl/worksheets/sheet1.xml",
+			`<worksheet><c t="s"><v>0</v></c><c t="inlineStr"><is><t>mown</t></is></c></worksheet>`}, "Reed Calloway mown"},
 		{"one that breaks off", []string{"[Content_Types].xml", types, "word/document.xml", `<w><p>Imre</p><`}, "Imre"},
 	} {
 		w := wordsAt(t, pkg(t, c.parts...))
@@ -201,7 +213,8 @@ func TestWordsOfOfficeFiles(t *testing.T) {
 			t.Errorf("%s: %q, want %q", c.what, got, c.want)
 		}
 	}
-	if w := wordsAt(t, made(t, "list.csv", "name,sum\nImre Calloway,12\n")); !strings.Contains(w.Pages[0], "Imre Calloway") {
+	if w := wordsAt(t, made(t, "list.csv", "name,sum\nImre Calloway,12\n")); !strings.Contains(w.Pages[0],
+		"Imre Calloway") {
 		t.Errorf("CSV: %+v", w)
 	}
 	if w := wordsAt(t, fixtures+"p300.png"); !w.Blank() {

@@ -63,7 +63,8 @@ func TestText(t *testing.T) {
 				t.Errorf("stamped %v, %v", at, err)
 			}
 			who, by := got.Props.Get(ical.PropAttendee), got.Props.Get(ical.PropOrganizer)
-			if who.Value != "mailto:sefa@night.example" || strings.ToUpper(who.Params.Get(ical.ParamRSVP)) != map[bool]string{true: "FALSE", false: "TRUE"}[e.Off] ||
+			if who.Value != "mailto:sefa@night.example" ||
+				strings.ToUpper(who.Params.Get(ical.ParamRSVP)) != map[bool]string{true: "FALSE", false: "TRUE"}[e.Off] ||
 				who.Params.Get("CN") != "Sefa ’Sea’ Aranha" || by.Value != "mailto:office@ostrel-trust.example" {
 				t.Errorf("%+v, %+v", who, by)
 			}

@@ -102,7 +102,8 @@ func TestStatement(t *testing.T) {
 	}
 	head := strings.Join(Columns, ",") + "\n"
 	for text, want := range map[string]string{"": "no first line", "time,kind\n": `no column "number"`,
-		head + "2027-03-28T15:00:00Z,payment,p1,c1,F,-9,EUR\n": "line 2", head + "2027-03-28T15:00:00Z,refund,p1,c1,F,9,EUR\n": "line 2",
+		head + "2027-03-28T15:00:00Z,payment,p1,c1,F,-9,EUR\n": "line 2", head +
+			"2027-03-28T15:00:00Z,refund,p1,c1,F,9,EUR\n": "line 2",
 		head + "yesterday,payment,p1,c1,F,9,EUR\n": "line 2", head + "2027-03-28T15:00:00Z,payment,p1,c1,F,9,XXQ\n": "line 2",
 		head + "2027-03-28T15:00:00Z,payment,p1,c1,F,9,EUR\na,b\n": "line 3"} {
 		if _, err := ReadStatement(strings.NewReader(text)); err == nil || !strings.Contains(err.Error(), want) {

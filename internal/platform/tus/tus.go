@@ -90,7 +90,8 @@ func Serve(ctx context.Context, k Keeper, base string, q Request) (*Response, er
 	if err != nil {
 		return nil, err
 	}
-	r := (&http.Request{Method: q.Method, URL: &url.URL{Path: strings.TrimPrefix(q.Path, base)}, Header: q.Header, Proto: "HTTP/1.1",
+	r := (&http.Request{Method: q.Method, URL: &url.URL{Path: strings.TrimPrefix(q.Path, base)}, Header: q.Header,
+		Proto:      "HTTP/1.1",
 		ProtoMajor: 1, ProtoMinor: 1, Body: io.NopCloser(bytes.NewReader(q.Body)),
 		ContentLength: int64(len(q.Body))}).WithContext(ctx)
 	out := &Response{Header: http.Header{}}

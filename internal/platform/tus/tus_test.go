@@ -72,7 +72,8 @@ func TestServe(t *testing.T) {
 		{"what is not of the protocol", "PUT", "/up/id-a", "", nil, nil, 405, "", ""},
 	} {
 		m.fails = s.fails
-		q := tus.Request{Method: s.method, Path: s.path, Body: []byte(s.body), Header: http.Header{"Tus-Resumable": {"1.0.0"}}}
+		q := tus.Request{Method: s.method, Path: s.path, Body: []byte(s.body),
+			Header: http.Header{"Tus-Resumable": {"1.0.0"}}}
 		for k, v := range s.header {
 			q.Header.Set(k, v)
 		}

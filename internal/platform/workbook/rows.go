@@ -32,7 +32,8 @@ func Write(to io.Writer, name string, columns []export.Column, rows export.Rows)
 	if err != nil {
 		return err
 	}
-	if err := s.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}); err != nil {
+	if err := s.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2",
+		ActivePane: "bottomLeft"}); err != nil {
 		return err
 	}
 	if err := s.SetColWidth(1, max(len(columns), 1), 20); err != nil {

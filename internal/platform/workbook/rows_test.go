@@ -20,8 +20,10 @@ import (
 // listed is a sheet with a cell of every type, and one that a spreadsheet could
 // take for a formula.
 func listed() *export.Sheet {
-	s := export.New(export.Column{Key: "title", Heading: "Title"}, export.Column{Key: "asked", Heading: "Asked", Type: export.Numbers},
-		export.Column{Key: "born", Heading: "Born", Type: export.Days}, export.Column{Key: "sent", Heading: "Sent", Type: export.Moments})
+	s := export.New(export.Column{Key: "title", Heading: "Title"}, export.Column{Key: "asked", Heading: "Asked",
+		Type: export.Numbers},
+		export.Column{Key: "born", Heading: "Born", Type: export.Days}, export.Column{Key: "sent", Heading: "Sent",
+			Type: export.Moments})
 	zone := time.FixedZone("", 3600)
 	s.Add(export.Text("Ó Dálaigh’s wall"), export.Decimal("64000.50"), export.Day("2001-02-28"),
 		export.At(time.Date(2027, 3, 1, 0, 30, 0, 0, zone)))
@@ -50,11 +52,15 @@ func TestRowsAsAWorkbook(t *testing.T) {
 	if formula, err := f.GetCellFormula("Applications", "A3"); err != nil || formula != "" {
 		t.Errorf("words are a formula: %q %v", formula, err)
 	}
-	if kind, err := f.GetCellType("Applications", "B2"); err != nil || kind == excelize.CellTypeSharedString || kind == excelize.CellTypeInlineString {
+	if kind, err := f.GetCellType("Applications", "B2"); err != nil || kind == excelize.CellTypeSharedString ||
+		kind == excelize.CellTypeInlineString {
 		t.Errorf("a sum is kept as words: %v %v", kind, err)
 	}
 	bad := errors.New("the line was lost")
-	if err := workbook.Write(&out, "A", s.Columns, func(yield func([]export.Cell, error) bool) { yield(nil, bad) }); !errors.Is(err, bad) {
+	if err := workbook.Write(&out, "A", s.Columns, func(yield func([]export.Cell, error) bool) {
+		yield(nil,
+			bad)
+	}); !errors.Is(err, bad) {
 		t.Errorf("a row that cannot be read: %v", err)
 	}
 }
@@ -75,7 +81,8 @@ func TestLibreOfficeOpensTheRows(t *testing.T) {
 	if err := os.WriteFile(path, out.Bytes(), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	cmd := exec.Command(office, "-env:UserInstallation=file://"+t.TempDir(), "--headless", "--convert-to", "csv:Text - txt - csv (StarCalc):44,34,76,1",
+	cmd := exec.Command(office, "-env:UserInstallation=file://"+t.TempDir(), "--headless", "--convert-to",
+		"csv:Text - txt - csv (StarCalc):44,34,76,1",
 		"--outdir", dir, path)
 	if says, err := cmd.CombinedOutput(); err != nil {
 		t.Fatalf("%v: %s", err, says)

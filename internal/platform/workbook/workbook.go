@@ -92,7 +92,8 @@ func sheet(f *excelize.File, s costbook.Sheet, styles map[costbook.Look]int) err
 		}
 	}
 	if len(s.Rows) > 2 && s.Rows[0][0].Look == costbook.Heading {
-		if err := f.SetPanes(s.Name, &excelize.Panes{Freeze: true, YSplit: 2, TopLeftCell: "A3", ActivePane: "bottomLeft"}); err != nil {
+		if err := f.SetPanes(s.Name, &excelize.Panes{Freeze: true, YSplit: 2, TopLeftCell: "A3",
+			ActivePane: "bottomLeft"}); err != nil {
 			return err
 		}
 	}

@@ -171,8 +171,9 @@ func TestLibreOfficeComesToTheSameSums(t *testing.T) {
 				sums[row[0].Text] = row[1].Text
 			}
 		}
-		for label, n := range map[string]int64{"All lines": want.Direct, "Indirect costs": want.Indirect, "Cost of it all": want.Cost,
-			"Asked from us": want.FromUs, "Others and you": want.Match, "under “Sub”": want.ByHeading["sub"].Cost} {
+		for label, n := range map[string]int64{"All lines": want.Direct, "Indirect costs": want.Indirect,
+			"Cost of it all": want.Cost,
+			"Asked from us":  want.FromUs, "Others and you": want.Match, "under “Sub”": want.ByHeading["sub"].Cost} {
 			got, ok := money.Parse(rounded(sums[label]), "EUR")
 			if !ok || got != n {
 				t.Errorf("%s: LibreOffice says %q, want %s", label, sums[label], money.Plain(n, "EUR"))

@@ -63,7 +63,8 @@ func TestACheckout(t *testing.T) {
 	if err != nil || made.State != desk.Open {
 		t.Fatalf("%+v %v", made, err)
 	}
-	if again, err := c.Make(t.Context(), "k1", desk.Ask{Amount: 1, Currency: "EUR", Until: time.Now().Add(time.Hour)}); !errors.Is(
+	if again, err := c.Make(t.Context(), "k1", desk.Ask{Amount: 1, Currency: "EUR",
+		Until: time.Now().Add(time.Hour)}); !errors.Is(
 		err,
 		desk.ErrRefused,
 	) {

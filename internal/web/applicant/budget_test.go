@@ -40,7 +40,8 @@ func TestABudgetWithoutScripts(t *testing.T) {
 		t.Fatal(code)
 	}
 	_, page = imre.See(section)
-	for _, says := range []string{"“Excavator” asks €12,180 from us and costs €11,760.", "Take €420 off what you ask, or make it cost €12,180.",
+	for _, says := range []string{"“Excavator” asks €12,180 from us and costs €11,760.",
+		"Take €420 off what you ask, or make it cost €12,180.",
 		"€25,200 · 63.1%", "€3,000", `data-sum="row-r0001">25,200<`, "Others and you pay"} {
 		if !webtest.Contains(page, says) {
 			t.Errorf("%q is not on the page", says)

@@ -124,7 +124,8 @@ func TestSeveralAtOnce(t *testing.T) {
 	})()`)
 	p.Ok(err)
 	kept := func() (names string) {
-		if err := h.DB.Get(&names, `SELECT string_agg(name, ' ' ORDER BY place, id) FROM material WHERE slot = 'photos'`); err != nil {
+		if err := h.DB.Get(&names,
+			`SELECT string_agg(name, ' ' ORDER BY place, id) FROM material WHERE slot = 'photos'`); err != nil {
 			t.Fatal(err)
 		}
 		return names

@@ -92,7 +92,8 @@ func drawInterview(r *site.Request, status int, wrong refusal.Refusal) error {
 			last.Times = append(last.Times, x)
 		}
 	}
-	return r.Draw(status, "applicant/interview", view.Page{Title: "Interview: " + r.Case.Title, Nav: "applications", Data: d})
+	return r.Draw(status, "applicant/interview", view.Page{Title: "Interview: " + r.Case.Title, Nav: "applications",
+		Data: d})
 }
 
 // AnswerInterview chooses a time, says whether they come, or where they are.

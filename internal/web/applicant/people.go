@@ -316,7 +316,8 @@ func RequestMail(r *site.Request) error {
 	d := requestPage{Case: r.Case, X: x, Asked: x.State != form.ToAsk, Back: "/applications/" + r.Case.Ref + "/people"}
 	d.Subject, d.Body = r.Referees.Request(f, r.Case, x)
 	d.Body = strings.ReplaceAll(d.Body, post.LinkMark, "(their own link stands here)")
-	return r.Draw(fiber.StatusOK, "applicant/request", view.Page{Title: "The mail to " + x.Name, Nav: "applications", Data: d})
+	return r.Draw(fiber.StatusOK, "applicant/request", view.Page{Title: "The mail to " + x.Name, Nav: "applications",
+		Data: d})
 }
 
 // readPage is what applicant/readletter.html draws.

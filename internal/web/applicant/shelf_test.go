@@ -29,7 +29,8 @@ func TestTheShelfOnItsPages(t *testing.T) {
 		{"plan.pdf", "some day", plan, "The day “some day” cannot be read"},
 		{"plan.pdf", "", "words", "The file plan.pdf"},
 	} {
-		if code, page := imre.Upload("/shelf", map[string]string{"until": p.until, "holder": "0"}, p.name, p.body); code != 422 ||
+		if code, page := imre.Upload("/shelf", map[string]string{"until": p.until, "holder": "0"}, p.name,
+			p.body); code != 422 ||
 			!webtest.Contains(page, p.says) {
 			t.Errorf("%s until %q: %d", p.name, p.until, code)
 		}

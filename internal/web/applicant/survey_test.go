@@ -60,7 +60,8 @@ func TestSurveyAfterSending(t *testing.T) {
 			}
 			continue
 		}
-		if _, page := v.See(at + "/sent"); !webtest.Contains(page, "Answer 3 questions") || !webtest.Contains(page, "kept apart") {
+		if _, page := v.See(at + "/sent"); !webtest.Contains(page, "Answer 3 questions") ||
+			!webtest.Contains(page, "kept apart") {
 			t.Error("the page after sending does not offer it")
 		}
 		if code, page := v.Submit(at+"/survey?look=yes", url.Values{"clear": {"yes"}}); code != 200 ||
@@ -100,13 +101,15 @@ func TestSurveyAfterSending(t *testing.T) {
 			"hours": {hours}}); code != 303 {
 			t.Errorf("handed in: %d", code)
 		}
-		if _, page := v.See(at + "/sent"); webtest.Contains(page, "Answer 3 questions") || !webtest.Contains(page, "Thank you") {
+		if _, page := v.See(at + "/sent"); webtest.Contains(page, "Answer 3 questions") ||
+			!webtest.Contains(page, "Thank you") {
 			t.Error("it is offered again")
 		}
 		if code, _ := v.Submit(at+"/survey", url.Values{"hours": {"99"}}); code != 303 {
 			t.Errorf("twice: %d", code)
 		}
-		if _, page := v.See(at + "/survey"); !webtest.Contains(page, "Your answers are in") || webtest.Contains(page, "Hand it in") {
+		if _, page := v.See(at + "/survey"); !webtest.Contains(page, "Your answers are in") ||
+			webtest.Contains(page, "Hand it in") {
 			t.Error("the survey can be answered again")
 		}
 		if _, page := neda.See("/office/rounds/shore-2027/survey"); !webtest.Contains(page, "once 5 have come in") ||

@@ -81,7 +81,8 @@ func TestTeammates(t *testing.T) {
 	if now := webtest.Found(t, h, c.Ref); now.LeadName != "Imre Calloway" {
 		t.Error("it is handed over before she says yes")
 	}
-	if code, _ := wenna.Submit(webtest.Mailed(h, "wenna@hallin.example", "/team/"), url.Values{"answer": {"yes"}}); code != 303 {
+	if code, _ := wenna.Submit(webtest.Mailed(h, "wenna@hallin.example", "/team/"),
+		url.Values{"answer": {"yes"}}); code != 303 {
 		t.Errorf("she takes the lead: %d", code)
 	}
 	if now, err := h.Cases.Find(t.Context(), h.DB, c.Ref); err != nil || now.LeadName != "Wenna Astley" {
@@ -95,7 +96,8 @@ func TestTeammates(t *testing.T) {
 		t.Errorf("sent under another's signature: %d", code)
 	}
 	_, page = wenna.See(at + "/team")
-	if code, _ := wenna.Submit(webtest.RegexpValue(t, page, `action="(`+at+`/team/[0-9]+/drop)"`), url.Values{}); code != 303 {
+	if code, _ := wenna.Submit(webtest.RegexpValue(t, page, `action="(`+at+`/team/[0-9]+/drop)"`),
+		url.Values{}); code != 303 {
 		t.Errorf("taken out: %d", code)
 	}
 	if code, _ := imre.See(at); code != 404 {
@@ -171,7 +173,8 @@ func TestNamingSomebodyTakesNothing(t *testing.T) {
 		t.Errorf("a yes after it was taken back: %d", code)
 	}
 	imre.Submit(at+"/team", url.Values{"name": {"A Friend"}, "email": {"ysolde@tarl.example"}})
-	if code, _ := ysolde.Submit(webtest.Mailed(h, "ysolde@tarl.example", "/team/"), url.Values{"answer": {"yes"}}); code != 303 {
+	if code, _ := ysolde.Submit(webtest.Mailed(h, "ysolde@tarl.example", "/team/"),
+		url.Values{"answer": {"yes"}}); code != 303 {
 		t.Fatalf("her yes: %d", code)
 	}
 	imre.Submit(at+"/team", url.Values{"name": {"Late"}, "email": {"late@tarl.example"}})

@@ -100,7 +100,8 @@ func TestReadingAndCommenting(t *testing.T) {
 			t.Errorf("%s: %d, want %d", x.path, code, x.want)
 		}
 	}
-	if code, page := tam.See(at + "/sections/work"); code != 200 || !webtest.Contains(page, "read this draft and comment") ||
+	if code, page := tam.See(at + "/sections/work"); code != 200 || !webtest.Contains(page,
+		"read this draft and comment") ||
 		!webtest.Contains(page, "readonly") {
 		t.Errorf("the draft to read: %d", code)
 	}

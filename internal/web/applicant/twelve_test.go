@@ -63,7 +63,8 @@ func TestTwelvePicturesDroppedAtOnce(t *testing.T) {
 			WHERE m.entry_id = $1 AND m.removed_at IS NULL ORDER BY m.place, m.id`, c.EntryID); err != nil {
 			t.Fatal(err)
 		}
-		if len(kept) != 12 || kept[0] != "photo-12.png: View 1" || kept[1] != "photo-1.png: View 2" || kept[11] != "photo-11.png: View 12" {
+		if len(kept) != 12 || kept[0] != "photo-12.png: View 1" || kept[1] != "photo-1.png: View 2" ||
+			kept[11] != "photo-11.png: View 12" {
 			t.Errorf("at %d: %s", width, strings.Join(kept, ", "))
 		}
 		wide, err := browser.Eval[bool](p.Person, `document.documentElement.scrollWidth > innerWidth`)

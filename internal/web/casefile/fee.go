@@ -129,7 +129,8 @@ func LastTry(k *fee.Checkout, zone *time.Location) string {
 	case k.Desk == nil:
 		return "The payment desk did not answer at " + at + ". Nothing was paid; that you began then is kept."
 	}
-	return "You went to the payment desk at " + at + " and have not paid there. Pressing Pay goes on where you were. If you did pay, " +
+	return "You went to the payment desk at " + at +
+		" and have not paid there. Pressing Pay goes on where you were. If you did pay, " +
 		"the desk has not told us yet: we ask it again by ourselves, and nothing is lost."
 }
 
@@ -199,7 +200,8 @@ func Invoice(f *form.Form, c application.Case, x *fee.Charge, i *fee.Invoice, fu
 			{Label: "To be paid by", Text: i.DueOn.Format("2 January 2006")},
 			{Label: "Into the account", Text: f.Paid().Account},
 		},
-		Foot: "Give " + c.Ref + " with the transfer, so that it is found. It can be paid by card as well, by the link in the mail that came with it.",
+		Foot: "Give " + c.Ref +
+			" with the transfer, so that it is found. It can be paid by card as well, by the link in the mail that came with it.",
 	}
 	for _, l := range x.Lines {
 		paper.Sums = append(paper.Sums, sealcopy.Sum{Label: lineLabel(l), Sum: l.Sum})

@@ -101,7 +101,8 @@ func TestActsOfTheDesignPage(t *testing.T) {
 		"label": {"Site"}}); code != 400 || !webtest.Contains(body, "did not arrive whole") {
 		t.Errorf("a form that was cut: %d %s", code, body)
 	}
-	if code, body := act("add", "to", "sections", "label", "  "); code != 422 || !webtest.Contains(body, "Give it a name first") {
+	if code, body := act("add", "to", "sections", "label", "  "); code != 422 ||
+		!webtest.Contains(body, "Give it a name first") {
 		t.Errorf("without a name: %d", code)
 	}
 	if webtest.ToJSON(working(t, h, "shore-2027")) != before {

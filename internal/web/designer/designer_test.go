@@ -44,7 +44,8 @@ func (k keyboard) pick(sel, option string) {
 	for range 3 { // on a busy machine so long may lie between two letters that a browser takes them for two words
 		k.to(sel)
 		k.key(option)
-		on, err := browser.Eval[string](k.Person, fmt.Sprintf(`document.querySelector(%q)?.selectedOptions[0]?.text ?? ''`, sel))
+		on, err := browser.Eval[string](k.Person, fmt.Sprintf(`document.querySelector(%q)?.selectedOptions[0]?.text ?? ''`,
+			sel))
 		k.Ok(err)
 		if strings.HasPrefix(on, option) {
 			break
@@ -203,7 +204,8 @@ func TestTwoOfficersAtOnce(t *testing.T) {
 	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
 		return h.People.GiveRole(ctx, tx, other.ID, access.Held{Role: access.RunsRounds})
 	})
-	first, second := webtest.Visit(t, base).As("neda@ostrel-trust.example"), webtest.Visit(t, base).As("sam@ostrel-trust.example")
+	first, second := webtest.Visit(t, base).As("neda@ostrel-trust.example"), webtest.Visit(t,
+		base).As("sam@ostrel-trust.example")
 	const page, at = "/office/rounds/shore-2027/design", "sections/place/questions/site"
 	set := func(v *webtest.Visitor, member, was, to string) (int, string) {
 		return v.Submit(page, url.Values{"path": {at}, "was:" + member: {webtest.ToJSON(was)}, member: {to}})
@@ -215,7 +217,8 @@ func TestTwoOfficersAtOnce(t *testing.T) {
 		t.Fatalf("another member: %d %s", code, body)
 	}
 	code, body := set(second, "label", "Name of the site", "Site")
-	if code != 409 || !webtest.Contains(body, "somebody else changed the same thing") || !webtest.Contains(body, `value="Site"`) ||
+	if code != 409 || !webtest.Contains(body, "somebody else changed the same thing") ||
+		!webtest.Contains(body, `value="Site"`) ||
 		!webtest.Contains(body, "What the site is called") {
 		t.Errorf("the same member: %d; both texts must stand on the page", code)
 	}
@@ -270,8 +273,8 @@ func TestImportsAreRefusedWhole(t *testing.T) {
 	if webtest.ToJSON(working(t, h, "shore-2027")) != before {
 		t.Error("something was taken over")
 	}
-	if code, body := send("questions",
-		"section,key,kind,label,help\nplace,site,short,The site,As the map has it.\nplace,,yesno,Is there a gate?,\n"); code != 303 {
+	good := "section,key,kind,label,help\nplace,site,short,The site,As the map has it.\nplace,,yesno,Is there a gate?,\n"
+	if code, body := send("questions", good); code != 303 {
 		t.Errorf("good questions: %d %s", code, body)
 	}
 	d := working(t, h, "shore-2027")
@@ -410,7 +413,8 @@ func TestTypingOutlivesARedraw(t *testing.T) {
 	k.key("\t")
 	p.Waits(`document.querySelector('[name="was:yes"]')?.value.includes('You may work there, and we saw it') && document.querySelector('[name="was:no"]')?.value.includes('Ask the owner')`)
 	for _, r := range working(t, h, "shore-2027").Rules {
-		if r.Key == "land" && (r.Label != "Leave for the work" || r.Yes != "You may work there, and we saw it" || r.No != "Ask the owner first") {
+		if r.Key == "land" && (r.Label != "Leave for the work" || r.Yes != "You may work there, and we saw it" ||
+			r.No != "Ask the owner first") {
 			t.Errorf("kept are %q, %q and %q", r.Label, r.Yes, r.No)
 		}
 	}

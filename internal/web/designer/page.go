@@ -46,7 +46,8 @@ var tabs = []tab{
 	{"fees", "Fees", []string{"fees", "codes"}, &design.Paying, "What entering costs, and how it is paid."},
 	{"assessment", "Assessment", []string{"criteria", "bodies"}, &design.Assessment, "How it is read and marked."},
 	{"vote", "Public vote", nil, &design.Vote, "Where the public votes: in which stage stands under Calendar."},
-	{"letters", "Letters", []string{"letters"}, &design.Offering, "What goes out by mail, and whether what is awarded is accepted first."},
+	{"letters", "Letters", []string{"letters"}, &design.Offering,
+		"What goes out by mail, and whether what is awarded is accepted first."},
 }
 
 func tabOf(key string) tab {

@@ -165,7 +165,8 @@ func TestWhatStandsOnTheProof(t *testing.T) {
 		}
 	}
 	code, page := neda.See("/office/rounds/small-works/design/replay?over=" + decided)
-	if code != 200 || !webtest.Contains(page, "of <b class=\"num\">12</b> applications") || !webtest.Contains(page, "of them awarded") ||
+	if code != 200 || !webtest.Contains(page, "of <b class=\"num\">12</b> applications") ||
+		!webtest.Contains(page, "of them awarded") ||
 		!webtest.Contains(page, "From €500 to €10,000.") {
 		t.Errorf("the replay over %s: %d %s", decided, code, webtest.RegexpValue(t, page, `(?s)<p class="lead">(.*?)</p>`))
 	}

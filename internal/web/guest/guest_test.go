@@ -44,8 +44,9 @@ func TestOthersTakePart(t *testing.T) {
 		if err := h.DB.Get(&version, `SELECT version::text FROM referee WHERE email = 'dacian@peat.example'`); err != nil {
 			t.Fatal(err)
 		}
-		return d.Submit(letter+"/send", url.Values{"version_": {version}, "letter_": {"They see it through."}, "dated_": {dated},
-			"from_": {from}, "to_": {to}})
+		return d.Submit(letter+"/send", url.Values{"version_": {version}, "letter_": {"They see it through."},
+			"dated_": {dated},
+			"from_":  {from}, "to_": {to}})
 	}
 	for _, r := range []struct{ dated, from, to, says string }{ // the round closes on 9 April 2027
 		{"", "2024", "2026", "Give the day on the letter"},

@@ -61,7 +61,8 @@ func vouches(t *testing.T, h *programtest.House, base string, c application.Case
 	}
 	link := webtest.Link(t, h, address)
 	d := webtest.Visit(t, base)
-	says := map[string]string{"yes": "has given up the right to read it", "no": "may read it once you have sent it"}[waived]
+	says := map[string]string{"yes": "has given up the right to read it",
+		"no": "may read it once you have sent it"}[waived]
 	if code, body := d.See(link); code != 200 || !webtest.Contains(body, says) {
 		t.Errorf("%s is not told that sight is waived: %s", name, waived)
 	}
@@ -72,12 +73,14 @@ func vouches(t *testing.T, h *programtest.House, base string, c application.Case
 		}
 		return n
 	}
-	if code, body := d.Upload(link+"/file", map[string]string{"version_": version(), "letter_": secret, "well": word}, paper,
+	if code, body := d.Upload(link+"/file", map[string]string{"version_": version(), "letter_": secret, "well": word},
+		paper,
 		string(programtest.Plan)); code != 303 &&
 		code != 422 {
 		t.Fatal(code, body)
 	}
-	if code, body := d.Submit(link+"/send", url.Values{"version_": {version()}, "letter_": {secret}, "well": {word}}); code != 303 {
+	if code, body := d.Submit(link+"/send", url.Values{"version_": {version()}, "letter_": {secret},
+		"well": {word}}); code != 303 {
 		t.Fatal(code, body)
 	}
 }
@@ -231,7 +234,8 @@ func TestEverythingAskedOfOneAddress(t *testing.T) {
 	if len(links) < 2 {
 		t.Errorf("the links beside it: %q", links)
 	}
-	if code, body := v.Submit(first+"/answer", url.Values{"answer_": {"no"}, "why_": {"I am away."}, "instead_": {"Bo"}}); code != 303 {
+	if code, body := v.Submit(first+"/answer", url.Values{"answer_": {"no"}, "why_": {"I am away."},
+		"instead_": {"Bo"}}); code != 303 {
 		t.Fatal(code, body)
 	}
 	if _, body := v.See(first + "/all"); !webtest.Contains(body, "One thing waits") &&

@@ -43,7 +43,8 @@ func TestWhoeverIsInAPicture(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		m, err := h.Materials.PutInSlot(t.Context(), db.Account(lead), h.Clock.Now(), c, f.Question(k), path[strings.LastIndex(path, "/")+1:],
+		m, err := h.Materials.PutInSlot(t.Context(), db.Account(lead), h.Clock.Now(), c, f.Question(k),
+			path[strings.LastIndex(path, "/")+1:],
 			int64(len(body)), bytes.NewReader(body))
 		if err != nil {
 			t.Fatal(err)
@@ -67,8 +68,9 @@ func TestWhoeverIsInAPicture(t *testing.T) {
 			t.Errorf("no %q on the page", want)
 		}
 	}
-	for path, want := range map[string]int{fmt.Sprintf("/shown/%d?seen=large", picture): 200, fmt.Sprintf("/shown/%d", plan): 404,
-		"/shown/99999": 404, "/shown/x": 404} {
+	for path, want := range map[string]int{fmt.Sprintf("/shown/%d?seen=large", picture): 200,
+		fmt.Sprintf("/shown/%d", plan): 404,
+		"/shown/99999":                 404, "/shown/x": 404} {
 		if code, _ := v.See(at + path); code != want {
 			t.Errorf("%s: %d, want %d", path, code, want)
 		}

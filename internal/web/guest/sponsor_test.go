@@ -70,7 +70,8 @@ func TestSponsoringBodyOnItsScreens(t *testing.T) {
 	if code, _ := anyone.Submit(letter, url.Values{"answer": {"yes"}}); code != 303 {
 		t.Errorf("agreed: %d", code)
 	}
-	if _, page := v.See(at + "?step=sponsor"); !webtest.Contains(page, "Tarl Moor Society") || !webtest.Contains(page, "confirmed") {
+	if _, page := v.See(at + "?step=sponsor"); !webtest.Contains(page, "Tarl Moor Society") ||
+		!webtest.Contains(page, "confirmed") {
 		t.Error("the page does not say that it agreed")
 	}
 	if code, _ := v.Submit("/rounds/shore-2027/start", url.Values{"title": {"Reed beds"},
@@ -89,11 +90,13 @@ func TestSponsoringBodyOnItsScreens(t *testing.T) {
 		"“Tarl Moor Society” has agreed to hold the money") {
 		t.Error("the case does not say who holds the money")
 	}
-	if _, page := neda.See("/office/profiles/" + strconv.FormatInt(body, 10)); !webtest.Contains(page, "Holds money for") ||
+	if _, page := neda.See("/office/profiles/" + strconv.FormatInt(body, 10)); !webtest.Contains(page,
+		"Holds money for") ||
 		!webtest.Contains(page, "Imre Calloway") {
 		t.Error("the body's page does not say for whom it holds money")
 	}
-	if _, page := webtest.Visit(t, base).As("ann@tarl.example").See("/profiles/" + strconv.FormatInt(body, 10)); !webtest.Contains(page,
+	if _, page := webtest.Visit(t, base).As("ann@tarl.example").See("/profiles/" +
+		strconv.FormatInt(body, 10)); !webtest.Contains(page,
 		"Holds money for") || !webtest.Contains(page, "No longer") {
 		t.Error("the body's own page does not say for whom it holds money")
 	}

@@ -47,7 +47,8 @@ func TestCostsOfARound(t *testing.T) {
 			edits := []intake.Edit{programtest.Edit("request", "6000"), programtest.Edit("land-leave", "yes")}
 			for row, cells := range map[string]map[form.Key]string{
 				"r0001": {"item": "Excavator", "heading": "plant", "quantity": "2", "unit": "day", "each": each, "own": "=" + each},
-				"r0002": {"item": "Wages", "heading": "people", "quantity": "1", "unit": "lot", "each": "6000", "from-us": "6000"}} {
+				"r0002": {"item": "Wages", "heading": "people", "quantity": "1", "unit": "lot", "each": "6000",
+					"from-us": "6000"}} {
 				for col, v := range cells {
 					if strings.HasPrefix(v, "=") {
 						var n int

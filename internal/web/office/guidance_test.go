@@ -42,10 +42,14 @@ func TestFilesBesideARound(t *testing.T) {
 		{"no question", map[string]string{"title": "A", "slot": "none"}, "a.pdf", string(plan), 422, "takes files"},
 		{"no number", map[string]string{"title": "A", "paper": "x"}, "a.pdf", string(plan), 404, ""},
 		{"no such file", map[string]string{"changed": "A", "paper": "99"}, "a.pdf", string(plan), 404, ""},
-		{"to read", map[string]string{"title": "Notes for applicants"}, "notes.pdf", string(plan), 200, "Notes for applicants"},
-		{"a template", map[string]string{"title": "Plan of the site", "slot": "site-plan"}, "plan.pdf", string(plan), 200, "A template for"},
-		{"a version that says nothing", map[string]string{"paper": "2", "changed": ""}, "plan.pdf", string(plan) + "\n", 422, "what is different"},
-		{"a version", map[string]string{"paper": "2", "changed": "a scale bar", "tell": "yes"}, "plan.pdf", string(plan) + "\n", 200, "version 2"},
+		{"to read", map[string]string{"title": "Notes for applicants"}, "notes.pdf", string(plan), 200,
+			"Notes for applicants"},
+		{"a template", map[string]string{"title": "Plan of the site", "slot": "site-plan"}, "plan.pdf", string(plan), 200,
+			"A template for"},
+		{"a version that says nothing", map[string]string{"paper": "2", "changed": ""}, "plan.pdf", string(plan) + "\n", 422,
+			"what is different"},
+		{"a version", map[string]string{"paper": "2", "changed": "a scale bar", "tell": "yes"}, "plan.pdf", string(plan) +
+			"\n", 200, "version 2"},
 	} {
 		code, page := neda.Upload(at, c.fields, c.file, c.body)
 		if code == 303 {
@@ -83,7 +87,8 @@ func TestFilesBesideARound(t *testing.T) {
 	for _, c := range []struct {
 		path, why string
 		code      int
-	}{{at + "/2/remove", " ", 422}, {at + "/9/remove", "old", 404}, {at + "/x/remove", "old", 404}, {at + "/2/remove", "It asked too much.", 303}} {
+	}{{at + "/2/remove", " ", 422}, {at + "/9/remove", "old", 404}, {at + "/x/remove", "old", 404},
+		{at + "/2/remove", "It asked too much.", 303}} {
 		if code, _ := neda.Submit(c.path, url.Values{"why": {c.why}}); code != c.code {
 			t.Errorf("%s because %q: %d, want %d", c.path, c.why, code, c.code)
 		}

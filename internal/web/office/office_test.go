@@ -46,7 +46,8 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 		}
 	}
 	if _, page := imre.See("/applications/" + sent.Ref); !webtest.Contains(page, "Which area is right?") ||
-		!webtest.Contains(page, "Answer by") || !webtest.Contains(page, "Send it back") && !webtest.Contains(page, "send it back") {
+		!webtest.Contains(page, "Answer by") || !webtest.Contains(page, "Send it back") &&
+		!webtest.Contains(page, "send it back") {
 		t.Error("the applicant does not see the query")
 	}
 	if code, _ := imre.SendJSON("/applications/"+sent.Ref+"/answers", "application/json",
@@ -81,7 +82,8 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 	}
 	ysolde.Submit("/applications/"+draft.Ref+"/more-time", url.Values{"reason": {"The ferry does not sail."}})
 	at = "/office/applications/" + draft.Ref
-	if _, page := neda.See(at); !webtest.Contains(page, "The ferry does not sail.") || !webtest.Contains(page, "Same for all") {
+	if _, page := neda.See(at); !webtest.Contains(page, "The ferry does not sail.") ||
+		!webtest.Contains(page, "Same for all") {
 		t.Error("the office does not see the wish")
 	}
 	for _, c := range []struct {
@@ -107,10 +109,12 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 		url.Values{"text": {"May two apply?"}}); code != 401 && code != 303 {
 		t.Errorf("a stranger asks: %d", code)
 	}
-	if code, _ := imre.Submit("/rounds/shore-2027/questions", url.Values{"text": {"What\x00 is \xff this?"}}); code != 303 {
+	if code, _ := imre.Submit("/rounds/shore-2027/questions",
+		url.Values{"text": {"What\x00 is \xff this?"}}); code != 303 {
 		t.Errorf("a question with what nobody types: %d", code)
 	}
-	imre.Submit("/rounds/shore-2027/questions", url.Values{"text": {"May two commons apply together? We are from Corvoe."}})
+	imre.Submit("/rounds/shore-2027/questions",
+		url.Values{"text": {"May two commons apply together? We are from Corvoe."}})
 	_, page = neda.See("/office/rounds/shore-2027/questions")
 	if !webtest.Contains(page, "What is \ufffd this?") {
 		t.Error("the words of it are lost")
@@ -126,7 +130,8 @@ func TestWhatTheOfficeDoesAfterSending(t *testing.T) {
 	}
 	neda.Submit("/office/rounds/shore-2027/questions/"+id[1],
 		url.Values{"question": {"May two commons apply together?"}, "answer": {"They may; one leads."}, "public": {"yes"}})
-	if _, page := webtest.Visit(t, base).See("/rounds/shore-2027/questions"); !webtest.Contains(page, "They may; one leads.") ||
+	if _, page := webtest.Visit(t, base).See("/rounds/shore-2027/questions"); !webtest.Contains(page,
+		"They may; one leads.") ||
 		webtest.Contains(page, "We are from Corvoe") || webtest.Contains(page, "Imre") {
 		t.Error("what all may read is not as the office wrote it")
 	}
@@ -156,7 +161,8 @@ func TestFinderAndOneCheck(t *testing.T) {
 	}
 	yes := url.Values{"applicant-kind": {"common"}, "district": {"corvoe"}, "land-leave": {"yes"},
 		"paid-elsewhere": {"no"}}
-	if _, page := v.Submit("/check", yes); !webtest.Contains(page, "Yes, it could.") || !webtest.Contains(page, "Begin with these answers") {
+	if _, page := v.Submit("/check", yes); !webtest.Contains(page, "Yes, it could.") ||
+		!webtest.Contains(page, "Begin with these answers") {
 		t.Error("all that is asked is met, and it is not said")
 	}
 	yes.Set("district", "elsewhere")

@@ -18,7 +18,8 @@ import (
 // withParts is a round with places, a second body and an award.
 func withParts(d *form.Design) {
 	d.Bodies = []form.Body{{Key: "peat-board", Label: "Isles Peat Board"}}
-	d.Awards = append(d.Awards, form.Award{Key: "oar", Label: "The Silver Oar", Places: 1, Purse: 50_000, Donor: "Tarl Slip"})
+	d.Awards = append(d.Awards, form.Award{Key: "oar", Label: "The Silver Oar", Places: 1, Purse: 50_000,
+		Donor: "Tarl Slip"})
 }
 
 // A colleague is asked to check one area until Friday, says yes by the link in the
@@ -33,7 +34,8 @@ func TestARoleFromTheFirstMailToTheLast(t *testing.T) {
 	h.Drain()
 	neda := webtest.Visit(t, base).As("neda@ostrel-trust.example")
 	friday := h.Clock.Now().AddDate(0, 0, 4)
-	give := url.Values{"email": {"piran@tarl.example"}, "name": {"Piran Lode"}, "role": {"checks"}, "where": {"round:shore-2027"},
+	give := url.Values{"email": {"piran@tarl.example"}, "name": {"Piran Lode"}, "role": {"checks"},
+		"where": {"round:shore-2027"},
 		"until": {friday.Format("2 January 2006")}}
 	code, page := neda.Submit("/office/people", give)
 	if code != 200 || !strings.Contains(page, "Which part of it") || !strings.Contains(page, `value="place:Tarl"`) ||
@@ -58,7 +60,8 @@ func TestARoleFromTheFirstMailToTheLast(t *testing.T) {
 		!strings.Contains(page, "problem") {
 		t.Errorf("a short password: %d", code)
 	}
-	if code, to := sent(piran, link, url.Values{"answer": {"yes"}, "password": {"peat and heather"}}); code != 303 || to != "/office" {
+	if code, to := sent(piran, link, url.Values{"answer": {"yes"}, "password": {"peat and heather"}}); code != 303 ||
+		to != "/office" {
 		t.Fatalf("yes: %d to %s", code, to)
 	}
 	if code, page := piran.See("/office"); code != 200 || !strings.Contains(page, "Corvoe: 1 application for you to see") {
@@ -67,12 +70,14 @@ func TestARoleFromTheFirstMailToTheLast(t *testing.T) {
 	if code, page := piran.See("/office/applications/" + c.Ref); code != 200 || strings.Contains(page, "Write…") {
 		t.Errorf("the case of his area: %d", code)
 	}
-	for _, gone := range []string{"/office/rounds/shore-2027/checks", "/office/rounds/shore-2027/decisions", "/office/settings"} {
+	for _, gone := range []string{"/office/rounds/shore-2027/checks", "/office/rounds/shore-2027/decisions",
+		"/office/settings"} {
 		if code, _ := piran.See(gone); code != 404 {
 			t.Errorf("%s: %d", gone, code)
 		}
 	}
-	if _, page := neda.See("/office/people"); !strings.Contains(page, "Checks in Shore &amp; Peat Repair Grants, spring 2027, of “Corvoe” alone") {
+	if _, page := neda.See("/office/people"); !strings.Contains(page,
+		"Checks in Shore &amp; Peat Repair Grants, spring 2027, of “Corvoe” alone") {
 		t.Error("who works there does not name him")
 	}
 	id := strconv.FormatInt(h.Person("piran@tarl.example", "").ID, 10)
@@ -84,10 +89,12 @@ func TestARoleFromTheFirstMailToTheLast(t *testing.T) {
 		t.Fatal(rows, err)
 	}
 	role := "/office/people/" + id + "/roles/" + strconv.FormatInt(rows[0].ID, 10)
-	if code, page := neda.Submit(role+"/take", url.Values{"why": {""}}); code != 422 || !strings.Contains(page, "Give the reason") {
+	if code, page := neda.Submit(role+"/take", url.Values{"why": {""}}); code != 422 ||
+		!strings.Contains(page, "Give the reason") {
 		t.Errorf("taken without a reason: %d", code)
 	}
-	if code, page := neda.Submit(role+"/until", url.Values{"until": {"soon"}}); code != 422 || !strings.Contains(page, `value="soon"`) {
+	if code, page := neda.Submit(role+"/until", url.Values{"until": {"soon"}}); code != 422 ||
+		!strings.Contains(page, `value="soon"`) {
 		t.Errorf("an end that is none: %d", code)
 	}
 	if code, _ := piran.Submit(role+"/take", url.Values{"why": {"I am tired"}}); code != 404 {
@@ -97,7 +104,8 @@ func TestARoleFromTheFirstMailToTheLast(t *testing.T) {
 	if code, _ := webtest.Visit(t, base).See("/office"); code != 303 {
 		t.Errorf("a stranger: %d", code)
 	}
-	if rows, _ := h.People.HeldBy(t.Context(), h.DB, h.Person("piran@tarl.example", "").ID, h.Clock.Now()); len(rows) != 0 {
+	if rows, _ := h.People.HeldBy(t.Context(), h.DB, h.Person("piran@tarl.example", "").ID,
+		h.Clock.Now()); len(rows) != 0 {
 		t.Error("after Friday he still holds it")
 	}
 }
@@ -147,7 +155,8 @@ func TestADonorAndASecondBody(t *testing.T) {
 		h.Act(0, func(ctx context.Context, tx *db.Tx) error { return h.People.GiveRole(ctx, tx, id, held) })
 		return webtest.Visit(t, base).As(email)
 	}
-	runa := as("runa@slip.example", "Runa Slipwright", access.Held{Role: access.Gives, Scope: access.Scope{Round: round, Award: "oar"}})
+	runa := as("runa@slip.example", "Runa Slipwright", access.Held{Role: access.Gives,
+		Scope: access.Scope{Round: round, Award: "oar"}})
 	if code, page := runa.See("/gifts"); code != 200 || !strings.Contains(page, "The Silver Oar") ||
 		!strings.Contains(page, "fewer than five have applied so far") || strings.Contains(page, c.Title) {
 		t.Errorf("the donor’s page: %d", code)
@@ -163,10 +172,12 @@ func TestADonorAndASecondBody(t *testing.T) {
 	if _, page := moss.See("/office/rounds/shore-2027/applications"); listed(page) != c.Title {
 		t.Errorf("the body sees %q", listed(page))
 	}
-	if code, _ := moss.Submit("/office/applications/"+c.Ref+"/notes", url.Values{"note": {"The peat is deep here."}}); code != 303 {
+	if code, _ := moss.Submit("/office/applications/"+c.Ref+"/notes",
+		url.Values{"note": {"The peat is deep here."}}); code != 303 {
 		t.Errorf("the body’s note: %d", code)
 	}
-	if code, _ := moss.Submit("/office/applications/"+c.Ref+"/checks/land", url.Values{"outcome": {"yes"}, "note": {"a"}}); code != 409 {
+	if code, _ := moss.Submit("/office/applications/"+c.Ref+"/checks/land", url.Values{"outcome": {"yes"},
+		"note": {"a"}}); code != 409 {
 		t.Errorf("the body settles a rule: %d", code)
 	}
 	// what colleagues say to each other is not for another body, but for what names it
@@ -199,29 +210,33 @@ func TestSettings(t *testing.T) {
 	_, base := webtest.Serve(t, h)
 	webtest.Officer(h)
 	neda := webtest.Visit(t, base).As("neda@ostrel-trust.example")
-	say := url.Values{"name": {"The Moss Fund"}, "mail": {"grants@moss.example"}, "zone": {"Europe/Helsinki"}, "country": {"DE"},
-		"closed": {"12-24"}, "workday": {"1", "2", "3", "4"}, "what0": {"The website"}, "reach0": {"021 555 0177"},
+	say := url.Values{"name": {"The Moss Fund"}, "mail": {"grants@moss.example"}, "zone": {"Europe/Helsinki"},
+		"country": {"DE"},
+		"closed":  {"12-24"}, "workday": {"1", "2", "3", "4"}, "what0": {"The website"}, "reach0": {"021 555 0177"},
 		"version": {strconv.Itoa(h.Funder.Version())}, "foot": {"Harbour Row"}}
 	wrong := url.Values{}
 	for k, v := range say {
 		wrong[k] = v
 	}
 	wrong.Set("zone", "Isles/Hallin")
-	if code, page := neda.Submit("/office/settings", wrong); code != 422 || !strings.Contains(page, "There is no such time zone") ||
+	if code, page := neda.Submit("/office/settings", wrong); code != 422 || !strings.Contains(page,
+		"There is no such time zone") ||
 		!strings.Contains(page, `value="The Moss Fund"`) || !strings.Contains(page, "Harbour Row</textarea>") {
 		t.Errorf("a zone that is none: %d", code)
 	}
 	if code, _ := neda.Submit("/office/settings", say); code != 303 {
 		t.Fatalf("kept: %d", code)
 	}
-	if _, page := webtest.Visit(t, base).See("/"); !strings.Contains(page, "What The Moss Fund funds") || !strings.Contains(page, "The website: 021 555 0177") {
+	if _, page := webtest.Visit(t, base).See("/"); !strings.Contains(page, "What The Moss Fund funds") ||
+		!strings.Contains(page, "The website: 021 555 0177") {
 		t.Error("the first page does not say who they are")
 	}
 	friday := time.Date(2027, 3, 26, 12, 0, 0, 0, time.UTC)
 	if h.Funder.Zone().String() != "Europe/Helsinki" || !strings.Contains(friday.Weekday().String(), "Friday") {
 		t.Errorf("the zone is %s", h.Funder.Zone())
 	}
-	if code, page := neda.Submit("/office/settings", say); code != 422 || !strings.Contains(page, "Somebody else changed this meanwhile") {
+	if code, page := neda.Submit("/office/settings", say); code != 422 || !strings.Contains(page,
+		"Somebody else changed this meanwhile") {
 		t.Errorf("the version that was changed before: %d", code)
 	}
 }

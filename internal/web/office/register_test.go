@@ -21,7 +21,8 @@ import (
 // listed are the titles of a register's rows, in order.
 func listed(page string) string {
 	var out []string
-	for _, m := range regexp.MustCompile(`class="main" href="[^"]*beside=case[^"]*">([^<]*)<`).FindAllStringSubmatch(page, -1) {
+	for _, m := range regexp.MustCompile(`class="main" href="[^"]*beside=case[^"]*">([^<]*)<`).FindAllStringSubmatch(page,
+		-1) {
 		out = append(out, strings.TrimSuffix(strings.ReplaceAll(m[1], "&#39;", "’"), "’s work"))
 	}
 	return strings.Join(out, " ")
@@ -64,7 +65,8 @@ func registered(t *testing.T) (p *programtest.Panel, base string, neda, jonas *w
 	p.Act(0, func(ctx context.Context, tx *db.Tx) error {
 		return p.People.GiveRole(ctx, tx, id, access.Held{Role: access.RunsRounds})
 	})
-	return p, base, webtest.Visit(t, base).As("neda@ostrel-trust.example"), webtest.Visit(t, base).As("jonas@ostrel-trust.example")
+	return p, base, webtest.Visit(t, base).As("neda@ostrel-trust.example"), webtest.Visit(t,
+		base).As("jonas@ostrel-trust.example")
 }
 
 // A register is asked, ordered, shaped, kept and sent to a colleague.
@@ -94,10 +96,12 @@ func TestTheRegister(t *testing.T) {
 		!strings.Contains(page, "“a lot” cannot be read as a number") {
 		t.Errorf("a sum that is none: %d", code)
 	}
-	if code, page := see(neda, at+"/condition?col=asked&op=least&value=7,000&sort=lead"); code != 200 || listed(page) != "Ann Bo" {
+	if code, page := see(neda, at+"/condition?col=asked&op=least&value=7,000&sort=lead"); code != 200 ||
+		listed(page) != "Ann Bo" {
 		t.Errorf("7,000 or more: %d %q", code, listed(page))
 	}
-	if _, page := see(neda, at+"/condition?col=asked&op=most&value=7,000&if=asked~least~700000&at=0&sort=lead"); listed(page) != "Bo Cy" {
+	if _, page := see(neda,
+		at+"/condition?col=asked&op=most&value=7,000&if=asked~least~700000&at=0&sort=lead"); listed(page) != "Bo Cy" {
 		t.Errorf("changed to 7,000 or less: %q", listed(page))
 	}
 	// columns in the order of their places
@@ -106,12 +110,14 @@ func TestTheRegister(t *testing.T) {
 		t.Error("the columns are not in their places")
 	}
 	// a view is kept, is the keeper’s own, and shared it is a colleague’s too
-	if code, page := neda.Submit("/office/rounds/shore-2027/views", url.Values{"name": {" "}, "shape": {"if=asked~least~700000"}}); code != 422 ||
+	if code, page := neda.Submit("/office/rounds/shore-2027/views", url.Values{"name": {" "},
+		"shape": {"if=asked~least~700000"}}); code != 422 ||
 		!strings.Contains(page, "Give the view a name") {
 		t.Errorf("a view without a name: %d", code)
 	}
 	keep := func(shared string) string {
-		neda.Submit("/office/rounds/shore-2027/views", url.Values{"name": {"Large"}, "shape": {"if=asked~least~700000&sort=lead"},
+		neda.Submit("/office/rounds/shore-2027/views", url.Values{"name": {"Large"},
+			"shape":  {"if=asked~least~700000&sort=lead"},
 			"shared": {shared}})
 		_, page := see(neda, at+"?beside=keep")
 		return regexp.MustCompile(`/office/views/\d+`).FindString(page[strings.Index(page, "Those you keep"):])
@@ -123,7 +129,8 @@ func TestTheRegister(t *testing.T) {
 	if again := keep("yes"); again != mine {
 		t.Errorf("kept again it is at %s and not at %s", again, mine)
 	}
-	if code, page := see(jonas, mine); code != 200 || listed(page) != "Ann Bo" || !strings.Contains(page, `aria-current="true"`) {
+	if code, page := see(jonas, mine); code != 200 || listed(page) != "Ann Bo" ||
+		!strings.Contains(page, `aria-current="true"`) {
 		t.Errorf("shared, for Jonas: %d %q", code, listed(page))
 	}
 	if code, _ := jonas.Submit(mine+"/drop", url.Values{}); code != 404 {
@@ -137,7 +144,8 @@ func TestTheRegister(t *testing.T) {
 		t.Errorf("all rounds: %d %q", code, listed(page))
 	}
 	// a case beside the list, with what stands in the way of it
-	if code, page := see(neda, at+"?beside=case."+p.Of["Bo"].Ref); code != 200 || !strings.Contains(page, "Rules not met, or to be looked at") {
+	if code, page := see(neda, at+"?beside=case."+p.Of["Bo"].Ref); code != 200 ||
+		!strings.Contains(page, "Rules not met, or to be looked at") {
 		t.Errorf("beside: %d", code)
 	}
 }
@@ -149,7 +157,8 @@ func TestTheRegisterAsAFile(t *testing.T) {
 	at := "/office/rounds/shore-2027/register."
 	_, text := see(neda, at+"csv?cols=lead,asked,sent&sort=lead&if=asked~least~700000")
 	rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()
-	if err != nil || len(rows) != 3 || strings.Join(rows[0], "|") != "Number|Title|Lead|Asked|Sent" || rows[1][3] != "9000.00" {
+	if err != nil || len(rows) != 3 || strings.Join(rows[0], "|") != "Number|Title|Lead|Asked|Sent" ||
+		rows[1][3] != "9000.00" {
 		t.Errorf("%q %v", rows, err)
 	}
 	_, text = see(neda, at+"json?cols=lead,asked&sort=lead")
@@ -162,7 +171,8 @@ func TestTheRegisterAsAFile(t *testing.T) {
 		t.Errorf("%+v %v", doc, err)
 	}
 	ann := strconv.FormatInt(p.Of["Ann"].EntryID, 10)
-	if _, text = see(neda, at+"csv?cols=lead&case="+ann); strings.Count(text, "\n") != 2 || !strings.Contains(text, "Ann Hart") {
+	if _, text = see(neda, at+"csv?cols=lead&case="+ann); strings.Count(text, "\n") != 2 ||
+		!strings.Contains(text, "Ann Hart") {
 		t.Errorf("those chosen: %q", text)
 	}
 	if _, text = see(neda, at+"xlsx"); !strings.HasPrefix(text, "PK") {
@@ -177,10 +187,12 @@ func TestWhatColleaguesKeep(t *testing.T) {
 	at := "/office/applications/" + p.Of["Ann"].Ref
 	jonas.Submit(at+"/labels", url.Values{"label": {"site visit"}})
 	if code, page := jonas.Submit(at+"/notes", url.Values{"note": {"@Maren look at this"}}); code != 422 ||
-		!strings.Contains(page, "@Maren look at this</textarea>") || !strings.Contains(page, "Nobody at the office is called") {
+		!strings.Contains(page, "@Maren look at this</textarea>") || !strings.Contains(page,
+		"Nobody at the office is called") {
 		t.Errorf("a note that names nobody: %d", code)
 	}
-	if code, _ := jonas.Submit(at+"/notes", url.Values{"note": {"@Neda look at this"}, "back": {"//evil.example/"}}); code != 303 {
+	if code, _ := jonas.Submit(at+"/notes", url.Values{"note": {"@Neda look at this"},
+		"back": {"//evil.example/"}}); code != 303 {
 		t.Errorf("a note: %d", code)
 	}
 	if _, page := see(neda, "/office"); !strings.Contains(page, "Jonas Tarn names you in a note") {
@@ -200,7 +212,8 @@ func TestWhatColleaguesKeep(t *testing.T) {
 	}
 	// the applicant sees nothing of it
 	ann := webtest.Visit(t, neda.Base).As("ann@corvoe.example")
-	if _, page := ann.See("/applications/" + p.Of["Ann"].Ref); strings.Contains(page, "site visit") || strings.Contains(page, "look at this") {
+	if _, page := ann.See("/applications/" + p.Of["Ann"].Ref); strings.Contains(page, "site visit") ||
+		strings.Contains(page, "look at this") {
 		t.Error("the applicant sees what colleagues keep")
 	}
 }

@@ -271,14 +271,16 @@ func Wishes(r *site.Request, key string, seen round.Seen) ([]Task, error) {
 	ofRounds := func(list []desk.OfRound, err error, what, where string, needs access.Action) error {
 		for _, q := range list {
 			if (key == "" || q.RoundKey == key) && seen.SeesWhole(q.RoundKey) {
-				out = append(out, Task{N: q.N, What: what, Note: q.RoundName, Link: "/office/rounds/" + q.RoundKey + where, Since: q.Since,
+				out = append(out, Task{N: q.N, What: what, Note: q.RoundName, Link: "/office/rounds/" + q.RoundKey + where,
+					Since: q.Since,
 					Needs: needs, About: access.About{Programme: q.Programme, Round: q.RoundID}})
 			}
 		}
 		return err
 	}
 	back, err := r.Desk.OffersBack(r.Context)
-	if err := ofRounds(back, err, "offers came back: is there somebody in reserve?", "/offers", access.Decide); err != nil {
+	if err := ofRounds(back, err, "offers came back: is there somebody in reserve?", "/offers",
+		access.Decide); err != nil {
 		return nil, err
 	}
 	questions, err := r.Desk.OpenEnquiries(r.Context)
@@ -338,7 +340,8 @@ func Own(r *site.Request) ([]Task, error) {
 	}
 	for _, w := range aways {
 		if w.Cover == r.Account.ID && w.AgreedAt == nil {
-			out = append(out, Task{N: 1, What: "stand in for " + w.Name + "?", Note: "from " + w.From.Format("2 January") + " to " +
+			out = append(out, Task{N: 1, What: "stand in for " + w.Name + "?", Note: "from " + w.From.Format("2 January") +
+				" to " +
 				w.To.Format("2 January"), Link: me, Since: r.At})
 		}
 	}

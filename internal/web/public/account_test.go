@@ -45,8 +45,9 @@ func TestANewPassword(t *testing.T) {
 	if code, _ := anyone.See(at + "x"); code != 404 {
 		t.Errorf("an altered link: %d", code)
 	}
-	if code, page := anyone.Submit(at, url.Values{"password": {"short"}}); code != 422 || !webtest.Contains(page, "at least 10") &&
-		!webtest.Contains(page, "At least 10") {
+	if code, page := anyone.Submit(at, url.Values{"password": {"short"}}); code != 422 ||
+		!webtest.Contains(page, "at least 10") &&
+			!webtest.Contains(page, "At least 10") {
 		t.Errorf("a short one: %d", code)
 	}
 	if code, _ := anyone.Submit(at, url.Values{"password": {"tide table lamp"}}); code != 303 {

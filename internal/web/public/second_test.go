@@ -150,7 +150,8 @@ func TestChangeOfAddress(t *testing.T) {
 		}
 	}
 	h.Drain()
-	if list, _ := h.Tray.List("taken@corvoe.example", 0, 9); len(list) != 1 || webtest.Contains(list[0].Body, "/address/") {
+	if list, _ := h.Tray.List("taken@corvoe.example", 0, 9); len(list) != 1 || webtest.Contains(list[0].Body,
+		"/address/") {
 		t.Errorf("to the taken address: %+v", list)
 	}
 	at := webtest.Link(t, h, "new@corvoe.example")

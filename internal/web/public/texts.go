@@ -16,7 +16,8 @@ func AskTexts(r *site.Request) error {
 	return withPassword(r, "texts", func() error {
 		if number != "" {
 			if ok, err := mailsTo.Try(r.Context, r.DB, number, r.At); err != nil || !ok {
-				return orTooMany(err, "That was tried many times within the hour. Wait a while, and look at the messages on that phone.")
+				return orTooMany(err,
+					"That was tried many times within the hour. Wait a while, and look at the messages on that phone.")
 			}
 		}
 		if err := r.Act(func(ctx context.Context, tx *db.Tx) error {

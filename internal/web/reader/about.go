@@ -95,7 +95,8 @@ func SayAbout(r *site.Request) error {
 		return err
 	}
 	d := aboutPage{Most: strings.TrimSpace(r.FormValue("most")), From: r.FormValue("from"), To: r.FormValue("to")}
-	x, err = x.With(reading.Typed{Fields: r.Values("field"), Languages: r.Values("language"), Interests: r.FormValue("interests"), Knows: r.FormValue("knows"), Organisation: r.FormValue("organisation"),
+	x, err = x.With(reading.Typed{Fields: r.Values("field"), Languages: r.Values("language"),
+		Interests: r.FormValue("interests"), Knows: r.FormValue("knows"), Organisation: r.FormValue("organisation"),
 		Most: d.Most, From: d.From, To: d.To})
 	d.R = x
 	if refusal.AsUnfit(err, &d.Wrong) {

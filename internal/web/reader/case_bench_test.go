@@ -31,7 +31,8 @@ func BenchmarkCaseOf40(b *testing.B) {
 	ref := c.Ref
 	_, base := webtest.Serve(b, h)
 	v := webtest.Visit(b, base)
-	if code, _ := v.Submit("/sign-in", url.Values{"email": {"oriel@readers.example"}, "password": {demo.Password}}); code != 303 {
+	if code, _ := v.Submit("/sign-in", url.Values{"email": {"oriel@readers.example"},
+		"password": {demo.Password}}); code != 303 {
 		v = webtest.Visit(b, base).As("oriel@readers.example")
 	}
 	b.Run("seal alone", func(b *testing.B) {
@@ -120,11 +121,13 @@ func withFiles(b *testing.B, kind slot.Kind, file func(i int) (name string, body
 		programtest.Short(d)
 		d.HideNames = true
 		d.Sections[0].Questions = append(d.Sections[0].Questions,
-			form.Question{Key: "pictures", Kind: form.File, Label: "Pictures", Nature: form.Chosen, Blank: form.MeansNo, Seen: form.ToReaders,
+			form.Question{Key: "pictures", Kind: form.File, Label: "Pictures", Nature: form.Chosen, Blank: form.MeansNo,
+				Seen: form.ToReaders,
 				Limits: form.Cases[form.Limits]{Else: form.Limits{Slot: &slot.Limits{Kinds: []slot.Kind{kind},
 					SizeMost: 8 << 20, FilesMost: 40,
 					Details: []string{"Title"}}}}},
-			form.Question{Key: "text", Kind: form.Long, Label: "What", Nature: form.Chosen, Blank: form.MeansUnknown, Seen: form.ToReaders})
+			form.Question{Key: "text", Kind: form.Long, Label: "What", Nature: form.Chosen, Blank: form.MeansUnknown,
+				Seen: form.ToReaders})
 	})
 	lead := h.Person("ann@corvoe.example", "Ann Hart")
 	r := &roundOf{h: h}
@@ -137,7 +140,8 @@ func withFiles(b *testing.B, kind slot.Kind, file func(i int) (name string, body
 	if err != nil {
 		b.Fatal(err)
 	}
-	edits := append(programtest.WholeShort("5,000"), programtest.Edit("text", strings.Repeat("The reed beds of Corvoe are mown by Ann and others each autumn. ", 250)))
+	edits := append(programtest.WholeShort("5,000"),
+		programtest.Edit("text", strings.Repeat("The reed beds of Corvoe are mown by Ann and others each autumn. ", 250)))
 	for i := range 40 {
 		name, body := file(i)
 		m, err := h.Materials.PutInSlot(b.Context(), db.Account(lead.ID), h.Clock.Now(), c, f.Question("pictures"), name,
@@ -145,7 +149,8 @@ func withFiles(b *testing.B, kind slot.Kind, file func(i int) (name string, body
 		if err != nil {
 			b.Fatal(err)
 		}
-		edits = append(edits, intake.Edit{Place: form.Place{Question: "pictures", Row: form.FileRow(m.ID), Column: form.DetailColumn(0)}, EditID: "planted",
+		edits = append(edits, intake.Edit{Place: form.Place{Question: "pictures", Row: form.FileRow(m.ID),
+			Column: form.DetailColumn(0)}, EditID: "planted",
 			Value: fmt.Sprintf("Sheet %d", i)})
 	}
 	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) error {

@@ -48,8 +48,9 @@ func signed(t *testing.T, name string) []byte {
 func shows(hidden bool) func(*form.Design) {
 	return func(d *form.Design) {
 		d.HideNames = hidden
-		programtest.WithSlot("pictures", "Pictures", slot.Limits{Kinds: []slot.Kind{slot.PDF}, SizeMost: 8 << 20, FilesMost: 5,
-			Details: []string{"Title", "Who drew it"}})(d)
+		programtest.WithSlot("pictures", "Pictures", slot.Limits{Kinds: []slot.Kind{slot.PDF}, SizeMost: 8 << 20,
+			FilesMost: 5,
+			Details:   []string{"Title", "Who drew it"}})(d)
 		for i := range d.Sections {
 			for j := range d.Sections[i].Questions {
 				if q := &d.Sections[i].Questions[j]; q.Seen != form.ToOffice || !q.Identifies() {
@@ -103,21 +104,25 @@ func plant(t *testing.T, h *programtest.House, lead int64, name string, more ...
 		}
 		for k, v := range map[form.Key]string{"applicant-kind": "common", "body-name": name + " Common", "district": "corvoe",
 			"site": "At " + name + "’s strand", "land-leave": "yes", "site-access": "road", "repair-kind": "shore", "area": "1",
-			"describe":   "I, Zenobia " + name + ", plant reed; ask zenobia@" + strings.ToLower(name) + ".example or see https://" + strings.ToLower(name) + ".example/reed.",
-			"afterwards": name + ", Zenobia, does.", "start": "2027-07-01", "request": "5000", "paid-elsewhere": "no", "true": "yes", "may-visit": "yes",
+			"describe": "I, Zenobia " + name + ", plant reed; ask zenobia@" + strings.ToLower(name) +
+				".example or see https://" + strings.ToLower(name) + ".example/reed.",
+			"afterwards": name + ", Zenobia, does.", "start": "2027-07-01", "request": "5000", "paid-elsewhere": "no",
+			"true": "yes", "may-visit": "yes",
 			"signed": "Zenobia " + name} {
 			add(form.Place{Question: k}, v)
 		}
 		for k, v := range map[form.Key]string{"street": "1 " + name + " Row", "town": "Corvoe", "postcode": "OI4"} {
 			add(form.Place{Question: "post-address", Column: k}, v)
 		}
-		for k, v := range map[form.Key]string{form.ColItem: name + " reed", form.ColCost: "6000", form.ColUs: "5000", form.ColPayer: "own money"} {
+		for k, v := range map[form.Key]string{form.ColItem: name + " reed", form.ColCost: "6000", form.ColUs: "5000",
+			form.ColPayer: "own money"} {
 			add(form.Place{Question: "budget", Row: "r0001", Column: k}, v)
 		}
 		if _, _, err = h.Intake.Save(ctx, tx, c, edits); err != nil {
 			return err
 		}
-		if referee, err = h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian " + name, Email: "dacian@wardens.example",
+		if referee, err = h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian " + name,
+			Email: "dacian@wardens.example",
 			Knows: "her brother, " + name}); err != nil {
 			return err
 		}
@@ -138,8 +143,10 @@ func plant(t *testing.T, h *programtest.House, lead int64, name string, more ...
 		}
 		h.Act(lead, func(ctx context.Context, tx *db.Tx) error {
 			_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{
-				{Place: form.Place{Question: k, Row: form.FileRow(m.ID), Column: form.DetailColumn(0)}, EditID: "planted", Value: "A view by " + name},
-				{Place: form.Place{Question: k, Row: form.FileRow(m.ID), Column: form.DetailColumn(1)}, EditID: "planted", Value: "Zenobia " + name}})
+				{Place: form.Place{Question: k, Row: form.FileRow(m.ID), Column: form.DetailColumn(0)}, EditID: "planted",
+					Value: "A view by " + name},
+				{Place: form.Place{Question: k, Row: form.FileRow(m.ID), Column: form.DetailColumn(1)}, EditID: "planted",
+					Value: "Zenobia " + name}})
 			return err
 		})
 	}
@@ -149,7 +156,8 @@ func plant(t *testing.T, h *programtest.House, lead int64, name string, more ...
 	for i := 0; i < len(more); i += 2 {
 		put("pictures", more[i].(string), more[i+1].([]byte))
 	}
-	if _, err := h.Referees.PutPage(t.Context(), db.Actor{Kind: "link", ID: 1}, h.Clock.Now(), referee, "from "+name+".pdf", int64(len(body)), bytes.NewReader(body)); err != nil {
+	if _, err := h.Referees.PutPage(t.Context(), db.Actor{Kind: "link", ID: 1}, h.Clock.Now(), referee,
+		"from "+name+".pdf", int64(len(body)), bytes.NewReader(body)); err != nil {
 		t.Fatal(err)
 	}
 	h.Act(lead, func(ctx context.Context, tx *db.Tx) error {
@@ -157,7 +165,8 @@ func plant(t *testing.T, h *programtest.House, lead int64, name string, more ...
 		if err != nil {
 			return err
 		}
-		if err := h.Referees.Keep(ctx, tx, referee, reference.Draft{Version: x.Version, Text: "Zenobia " + name + " is sound. Dacian " + name}); err != nil {
+		if err := h.Referees.Keep(ctx, tx, referee, reference.Draft{Version: x.Version, Text: "Zenobia " + name +
+			" is sound. Dacian " + name}); err != nil {
 			return err
 		}
 		if err := h.Referees.Send(ctx, tx, referee); err != nil {

@@ -100,7 +100,8 @@ func drawMet(r *site.Request, status int, wrong refusal.Refusal, typed map[form.
 		}
 		d.Criteria = append(d.Criteria, one)
 	}
-	if d.Papers, err = casefile.PapersOf(r, r.Case, f, s, filled, path, "/reading/"+r.Case.Ref+"/interview/materials", false); err != nil {
+	if d.Papers, err = casefile.PapersOf(r, r.Case, f, s, filled, path, "/reading/"+r.Case.Ref+"/interview/materials",
+		false); err != nil {
 		return err
 	}
 	return r.Draw(status, "reader/met", view.Page{Title: "Interview: " + r.Case.LeadName, Nav: "reading", Data: d})
@@ -119,7 +120,8 @@ func MarkMet(r *site.Request) error {
 		}
 	}
 	version, _ := strconv.Atoi(r.FormValue("version"))
-	do, says, to := r.FormValue("do"), "Kept. Your marks are not sent until you press Send marks.", "/reading/"+r.Case.Ref+"/interview"
+	do, says, to := r.FormValue("do"), "Kept. Your marks are not sent until you press Send marks.",
+		"/reading/"+r.Case.Ref+"/interview"
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
 		if do == "out" {
 			says, to = "You have stepped out. The others of the panel meet them.", "/reading"

@@ -44,7 +44,8 @@ func TestMarksOutliveALostLine(t *testing.T) {
 	lost := `window.fetch = () => Promise.reject(new Error('no line'))`
 	mark := func(criterion string, value string) {
 		t.Helper()
-		js(`const r = document.querySelector('[name="mark:` + criterion + `"][value="` + value + `"]'); r.checked = true; r.dispatchEvent(new Event('input', { bubbles: true }))`)
+		js(`const r = document.querySelector('[name="mark:` + criterion + `"][value="` + value +
+			`"]'); r.checked = true; r.dispatchEvent(new Event('input', { bubbles: true }))`)
 	}
 	w.Waits(`document.getElementById('marks').dataset.state === 'live'`)
 	js(lost)

@@ -40,8 +40,9 @@ func NoteMargin(r *site.Request) error {
 		if drop > 0 {
 			return r.Reading.DropMargin(ctx, tx, r.Case, drop)
 		}
-		return r.Reading.NoteMargin(ctx, tx, r.Case, reading.Margin{Question: form.Key(r.FormValue("question")), Quote: r.FormValue("quote"),
-			Nth: nth, Note: r.FormValue("margin")})
+		return r.Reading.NoteMargin(ctx, tx, r.Case, reading.Margin{Question: form.Key(r.FormValue("question")),
+			Quote: r.FormValue("quote"),
+			Nth:   nth, Note: r.FormValue("margin")})
 	})
 	if no, ok := refusal.Of(err); ok {
 		return draw(r, fiber.StatusUnprocessableEntity, no.Sentence(), nil)

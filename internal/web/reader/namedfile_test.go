@@ -73,7 +73,8 @@ func TestANameInsideAFile(t *testing.T) {
 			t.Errorf("%s: %s", x.Rule, x.Reason)
 		}
 	}
-	if want := "Names are hidden in this round. beds.pdf says “Zenobia " + name + "”, first on page 2. scan.pdf is a scan"; !strings.HasPrefix(said, want) ||
+	if want := "Names are hidden in this round. beds.pdf says “Zenobia " + name +
+		"”, first on page 2. scan.pdf is a scan"; !strings.HasPrefix(said, want) ||
 		strings.Contains(said, "clean.pdf") || h.StateOf(c) != lifecycle.Complete {
 		t.Fatalf("%q, and the case is %s", said, h.StateOf(c))
 	}
@@ -97,7 +98,8 @@ func TestANameInsideAFile(t *testing.T) {
 		t.Errorf("the file without a name: %s", how)
 	}
 	h.Act(neda, func(ctx context.Context, tx *db.Tx) error {
-		return h.Checks.Settle(ctx, tx, c, form.NamesRule("pictures"), true, "She is the draughtswoman of the island, not the applicant.")
+		return h.Checks.Settle(ctx, tx, c, form.NamesRule("pictures"), true,
+			"She is the draughtswoman of the island, not the applicant.")
 	})
 	for _, file := range []string{"beds.pdf", "clean.pdf", "scan.pdf"} {
 		if how, _ := shown(file); how != check.AsItIs {

@@ -276,7 +276,8 @@ func draw(r *site.Request, status int, problem string, typed *reading.Marking) e
 	if d.Beside != nil {
 		d.Of = d.Beside.Ref
 	}
-	if d.Papers, err = casefile.PapersOf(r, r.Case, f, s, filled, path, "/reading/"+r.Case.Ref+"/materials", true); err != nil {
+	if d.Papers, err = casefile.PapersOf(r, r.Case, f, s, filled, path, "/reading/"+r.Case.Ref+"/materials",
+		true); err != nil {
 		return err
 	}
 	if f.Design.HideNames {

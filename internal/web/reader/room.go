@@ -13,7 +13,8 @@ var pages embed.FS
 
 // Room is the desk of readers.
 var Room = site.Room{Name: "reader", Pages: pages, Values: map[string]any{
-	"about": aboutPage{}, "case": casePage{}, "desk": shelf{}, "light": []view.Shown{}, "met": metPage{}, "sheet": sheetPage{}, "sample": samplePage{},
+	"about": aboutPage{}, "case": casePage{}, "desk": shelf{}, "light": []view.Shown{}, "met": metPage{},
+	"sheet": sheetPage{}, "sample": samplePage{},
 }, Routes: []site.Route{
 	{Method: site.Get, Path: "/reading", Action: access.ReadDesk, Handle: Desk},
 	{Method: site.Get, Path: "/reading/light", Action: access.ReadDesk, Handle: Light},

@@ -72,8 +72,9 @@ func drawBallot(r *site.Request, p polled, t ballot.Token, x ballot.Voter, typed
 		return err
 	}
 	e := ballot.Election(p.Form, p.Projects)
-	d := ballotPage{Voting: p.voting(r), Path: "/ballot/" + string(t), By: e.By, In: in, Receipt: t.Receipt(), Points: e.Points(),
-		Code: x.Sheet != nil, Wrong: wrong}
+	d := ballotPage{Voting: p.voting(r), Path: "/ballot/" + string(t), By: e.By, In: in, Receipt: t.Receipt(),
+		Points: e.Points(),
+		Code:   x.Sheet != nil, Wrong: wrong}
 	if in {
 		d.Says = says(p.Projects, e.By, c)
 	}
@@ -157,7 +158,8 @@ func read(r *site.Request, projects []ballot.Project, by vote.By) (c vote.Choice
 				continue
 			}
 			if j, taken := at[place]; taken {
-				return nil, refusal.Unfit("“" + projects[j].Title + "” and “" + x.Title + "” have the same place").But("give each a place of its own")
+				return nil, refusal.Unfit("“" + projects[j].Title + "” and “" + x.Title +
+					"” have the same place").But("give each a place of its own")
 			}
 			at[place] = i
 		}

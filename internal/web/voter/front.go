@@ -224,7 +224,8 @@ func Project(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	return r.Draw(fiber.StatusOK, "voter/project", view.Page{Title: x.Title, Nav: "votes", Data: projectPage{p.voting(r), x}})
+	return r.Draw(fiber.StatusOK, "voter/project", view.Page{Title: x.Title, Nav: "votes",
+		Data: projectPage{p.voting(r), x}})
 }
 
 // Picture sends a picture of a project that stands on the paper, small or large and

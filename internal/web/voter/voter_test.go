@@ -54,12 +54,17 @@ func TestBadInput(t *testing.T) {
 		code         int
 		want         string
 	}{
-		{"nothing declared", "/votes/shore-2027", "/votes/shore-2027/ask", url.Values{"address": {"ann@corvoe.example"}}, 422, `value="ann@corvoe.example"`},
-		{"another declaration", "/votes/shore-2027", "/votes/shore-2027/ask", url.Values{"address": {"a@b.example"}, "declares": {"I am 5."}}, 422, "I am 14 or older."},
-		{"no address", "/votes/shore-2027", "/votes/shore-2027/ask", with("address", "corvoe"), 422, "This is not a mail address"},
-		{"two addresses", "/votes/shore-2027", "/votes/shore-2027/ask", with("address", "a@b.example,c@d.example"), 422, "This is not a mail address"},
+		{"nothing declared", "/votes/shore-2027", "/votes/shore-2027/ask", url.Values{"address": {"ann@corvoe.example"}},
+			422, `value="ann@corvoe.example"`},
+		{"another declaration", "/votes/shore-2027", "/votes/shore-2027/ask", url.Values{"address": {"a@b.example"},
+			"declares": {"I am 5."}}, 422, "I am 14 or older."},
+		{"no address", "/votes/shore-2027", "/votes/shore-2027/ask", with("address", "corvoe"), 422,
+			"This is not a mail address"},
+		{"two addresses", "/votes/shore-2027", "/votes/shore-2027/ask", with("address", "a@b.example,c@d.example"), 422,
+			"This is not a mail address"},
 		{"no code", "/votes/shore-2027", "/votes/shore-2027/code", with("code", "O1IL"), 422, "No ballot has this code"},
-		{"too many", ballot, ballot, url.Values{"named": {"1", "2", "3"}}, 422, "you have chosen 3 projects, and this ballot may name 2"},
+		{"too many", ballot, ballot, url.Values{"named": {"1", "2", "3"}}, 422,
+			"you have chosen 3 projects, and this ballot may name 2"},
 		{"one that is not there", ballot, ballot, url.Values{"named": {"99"}}, 422, "another ballot paper"},
 		{"no number", ballot, ballot, url.Values{"named": {"x"}}, 422, "another ballot paper"},
 		{"the same twice", ballot, ballot, url.Values{"named": {"1", "1"}}, 422, "is named twice"},
@@ -75,8 +80,9 @@ func TestBadInput(t *testing.T) {
 			}
 		})
 	}
-	for path, want := range map[string]int{"/votes/shore-2027/projects/99": 404, "/votes/shore-2027/pictures/1": 404, "/votes/shore-2027/ballots.json": 404,
-		"/votes/none": 404, "/ballot/none": 404} {
+	for path, want := range map[string]int{"/votes/shore-2027/projects/99": 404, "/votes/shore-2027/pictures/1": 404,
+		"/votes/shore-2027/ballots.json": 404,
+		"/votes/none":                    404, "/ballot/none": 404} {
 		if code, _ := v.See(path); code != want {
 			t.Errorf("%s: %d", path, code)
 		}

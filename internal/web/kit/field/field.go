@@ -226,8 +226,9 @@ func (d *drawer) table(out *Field, columns []*form.Question) {
 
 // extensions are what a file chooser offers, by kind.
 var extensions = map[slot.Kind]string{slot.PDF: ".pdf,application/pdf",
-	slot.Picture: ".jpg,.jpeg,.png,image/jpeg,image/png", slot.Film: ".mp4,.mov,.webm,video/mp4,video/quicktime,video/webm",
-	slot.Sound: ".mp3,.wav,.flac,.m4a,.weba", slot.Text: ".docx,.odt", slot.Sheet: ".xlsx,.ods,.csv"}
+	slot.Picture: ".jpg,.jpeg,.png,image/jpeg,image/png",
+	slot.Film:    ".mp4,.mov,.webm,video/mp4,video/quicktime,video/webm",
+	slot.Sound:   ".mp3,.wav,.flac,.m4a,.weba", slot.Text: ".docx,.odt", slot.Sheet: ".xlsx,.ods,.csv"}
 
 func (d *drawer) slot(out *Field) {
 	l := out.S.Limits.Slot

@@ -79,7 +79,8 @@ func funcs(asset func(string) string) template.FuncMap {
 			return a * 100 / b
 		},
 		"list": func(v ...any) []any { return v },
-		"line": lineOf, "kept": keptOf, "sideof": sideOf, "progressAt": workAt, "fault": faultAt, "needed": needOf, "progress": workOf, "about": caseOf, "shown": seenOf,
+		"line": lineOf, "kept": keptOf, "sideof": sideOf, "progressAt": workAt, "fault": faultAt, "needed": needOf,
+		"progress": workOf, "about": caseOf, "shown": seenOf,
 	}
 }
 

@@ -356,7 +356,8 @@ func Flow(n lifecycle.Flow) Picture {
 		return ""
 	}
 	unit := (height - 40) / float64(n.Begun)
-	c := draw(w, h, fmt.Sprintf("%d begun, %d sent, %d still open, %d to be paid, %d lapsed, %d withdrawn.", n.Begun, n.Sent, n.Open, n.Owing,
+	c := draw(w, h, fmt.Sprintf("%d begun, %d sent, %d still open, %d to be paid, %d lapsed, %d withdrawn.", n.Begun,
+		n.Sent, n.Open, n.Owing,
 		n.Lapsed, n.Withdrawn))
 	c.text(0, 14, "start", "b12", ink, fmt.Sprintf("%d began", n.Begun))
 	c.text(190, 14, "start", "b12", ink, fmt.Sprintf("%d sent", n.Sent))
@@ -387,8 +388,9 @@ func Flow(n lifecycle.Flow) Picture {
 		label string
 		fill  string
 		bar   string
-	}{{n.Awarded, "awarded", wash, deep}, {n.CameBack, "came back", band, rule2}, {n.Reserve, "reserve", wash, green}, {n.Reading, "eligible or being read", wash,
-		green}, {n.Checking, "in checks", wash, green},
+	}{{n.Awarded, "awarded", wash, deep}, {n.CameBack, "came back", band, rule2}, {n.Reserve, "reserve", wash, green},
+		{n.Reading, "eligible or being read", wash,
+			green}, {n.Checking, "in checks", wash, green},
 		{n.NotAwarded, "not awarded", band, rule2}, {n.NotEligible, "not eligible", band, rule2}} {
 		ribbon(202, 400, s.n, s.fill, s.bar, s.label)
 	}

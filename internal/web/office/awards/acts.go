@@ -75,7 +75,8 @@ func SettlePair(r *site.Request) error {
 			says = "Noted: it " + do + " count for “" + label + "”."
 		case "give", "bar", "free":
 			err = r.Awards.Lay(ctx, tx, r.Round, f, entry, key, award.Hand(do), why)
-			says = map[string]string{"give": "“" + label + "” is held for them.", "bar": "“" + label + "” is held away from them.",
+			says = map[string]string{"give": "“" + label + "” is held for them.", "bar": "“" + label +
+				"” is held away from them.",
 				"free": "“" + label + "” is placed as it comes again."}[do]
 		default:
 			return "", refusal.New("choose what is to be done")
@@ -115,7 +116,8 @@ func KeepWhatIf(r *site.Request) error {
 
 // Record records a placing as decisions.
 func Record(r *site.Request) error {
-	was := typed{Do: "record", Note: r.FormValue("note"), Reason: r.FormValue("reason"), Others: r.FormValue("others"), Only: r.FormValue("only")}
+	was := typed{Do: "record", Note: r.FormValue("note"), Reason: r.FormValue("reason"), Others: r.FormValue("others"),
+		Only: r.FormValue("only")}
 	return act(r, was, new(int64), func(ctx context.Context, tx *db.Tx, f *form.Form) (string, error) {
 		id, _ := strconv.ParseInt(r.FormValue("by"), 10, 64)
 		n, job, err := r.Awards.Record(ctx, tx, r.Round, f, award.Recording{Placing: id, Award: form.Key(was.Only),

@@ -151,8 +151,9 @@ func Placing(r *site.Request) error {
 }
 
 func drawPlacing(r *site.Request, f *form.Form, wrong refusal.Refusal, was typed, status int) error {
-	d := placingPage{Key: r.Round.Key, Base: "/office/rounds/" + r.Round.Key + "/placing", May: r.May(access.Decide), Currency: f.Design.Currency,
-		Wrong: wrong, Typed: was, Show: r.FormValue("show")}
+	d := placingPage{Key: r.Round.Key, Base: "/office/rounds/" + r.Round.Key + "/placing", May: r.May(access.Decide),
+		Currency: f.Design.Currency,
+		Wrong:    wrong, Typed: was, Show: r.FormValue("show")}
 	if len(f.Design.Awards) == 0 {
 		return fiber.ErrNotFound
 	}
@@ -285,7 +286,8 @@ func (d *placingPage) award(r *site.Request, f *form.Form) error {
 	}
 	person := r.FormValue("person")
 	for _, x := range rows {
-		row := pairRow{Pair: x, Mark: markOf(x), Href: d.link(r, "person", x.Ref, "award", string(l.Key)), Worth: say.Points(x.Worth), Is: x.Ref == person,
+		row := pairRow{Pair: x, Mark: markOf(x), Href: d.link(r, "person", x.Ref, "award", string(l.Key)),
+			Worth: say.Points(x.Worth), Is: x.Ref == person,
 			Answers: answersOf(p.Criteria, x), NeedBar: view.Bar(x.Need, false), MeritBar: view.Bar(x.Merit, true)}
 		if x.First {
 			row.Worth = "first"
@@ -370,7 +372,8 @@ func (d *placingPage) queue(r *site.Request, f *form.Form) error {
 	})
 	for _, x := range list[:min(3, len(list))] {
 		place := slices.IndexFunc(f.Design.Awards, func(a form.Award) bool { return a.Key == x.Award })
-		q := queued{Pair: x, Label: f.Design.AwardLabel(string(x.Award)), Href: d.link(r, "award", string(x.Award), "person", x.Ref)}
+		q := queued{Pair: x, Label: f.Design.AwardLabel(string(x.Award)), Href: d.link(r, "award", string(x.Award), "person",
+			x.Ref)}
 		for _, a := range answersOf(say.Criteria(f, place), x) {
 			if a.Look {
 				q.Answers = append(q.Answers, a)

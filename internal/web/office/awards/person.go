@@ -81,7 +81,8 @@ func (d *placingPage) person(r *site.Request, f *form.Form) error {
 		}
 		if string(x.Award) == d.at() {
 			if c := why.Change; x.Given != nil && c.Can {
-				p.Changes = append(p.Changes, changeRow{"take " + x.Lead + " out of this award", say.Points(-c.Costs), moves(f, c, x)})
+				p.Changes = append(p.Changes, changeRow{"take " + x.Lead + " out of this award", say.Points(-c.Costs),
+					moves(f, c, x)})
 			} else if c.Can && x.Meets() {
 				p.Changes = append(p.Changes, changeRow{"give it to " + x.Lead, about(c) + say.Points(-c.Costs), moves(f, c, x)})
 			}
@@ -97,10 +98,12 @@ func (d *placingPage) person(r *site.Request, f *form.Form) error {
 		p.Says += "Given " + phrase.List(given) + "."
 	}
 	if next := looked.Next; next != nil && next.Entry != p.Entry && looked.ToNext.Can {
-		p.Changes = append(p.Changes, changeRow{"give it to " + next.Lead, say.Points(-looked.ToNext.Costs), moves(f, looked.ToNext, award.Pair{})})
+		p.Changes = append(p.Changes, changeRow{"give it to " + next.Lead, say.Points(-looked.ToNext.Costs),
+			moves(f, looked.ToNext, award.Pair{})})
 	}
 	if looked.Empty.Can {
-		p.Changes = append(p.Changes, changeRow{"leave one place empty", say.Points(-looked.Empty.Costs), moves(f, looked.Empty, award.Pair{})})
+		p.Changes = append(p.Changes, changeRow{"leave one place empty", say.Points(-looked.Empty.Costs),
+			moves(f, looked.Empty, award.Pair{})})
 	}
 	if whys == nil {
 		p.Costs = d.link(r, "costs", "yes")

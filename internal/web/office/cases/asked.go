@@ -68,7 +68,8 @@ func LetterTime(r *site.Request) error {
 	}
 	until, err := time.ParseInLocation("2006-01-02T15:04", r.FormValue("until"), f.Zone)
 	if err != nil {
-		return drawCase(r, fiber.StatusUnprocessableEntity, fault{"asked", "Choose the day and the hour until when it is taken."})
+		return drawCase(r, fiber.StatusUnprocessableEntity,
+			fault{"asked", "Choose the day and the hour until when it is taken."})
 	}
 	err = r.Act(func(ctx context.Context, tx *db.Tx) error {
 		return r.Referees.MoreTime(ctx, tx, r.Case, id, until, r.FormValue("why"))

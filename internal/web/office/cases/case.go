@@ -124,7 +124,8 @@ func drawCase(r *site.Request, status int, wrong fault) error {
 		Criteria:  f.Design.Judged(""),
 		CanSettle: r.Case.State.Is(lifecycle.Settles) && r.May(access.SettleCheck), MayAsk: mayAsk(r.Case) &&
 			r.May(access.AskQuery),
-		Now: r.At, Note: r.FormValue("note"), Text: r.FormValue("text"), Days: r.FormValue("days", "5"), KeepAsk: r.FormValue("keep") == "yes"}
+		Now: r.At, Note: r.FormValue("note"), Text: r.FormValue("text"), Days: r.FormValue("days", "5"),
+		KeepAsk: r.FormValue("keep") == "yes"}
 	if d.MayAsk {
 		if d.Stock, d.Chosen, err = stock(r); err != nil {
 			return err

@@ -167,7 +167,8 @@ func actFee(r *site.Request, at, done string, f func(ctx context.Context, tx *db
 
 // LetOff asks no fee of a case.
 func LetOff(r *site.Request) error {
-	return actFee(r, "let-off", "It is proposed. When somebody who releases money agrees, no fee is asked and the applicant is told.",
+	return actFee(r, "let-off",
+		"It is proposed. When somebody who releases money agrees, no fee is asked and the applicant is told.",
 		func(ctx context.Context, tx *db.Tx) error {
 			return r.Fees.Propose(ctx, tx, r.Case, fee.WishLetOff, fee.Told{Reason: r.FormValue("reason")})
 		})
@@ -246,7 +247,8 @@ func FeeTransferred(r *site.Request) error {
 
 // FeePaidIn puts in a transfer.
 func FeePaidIn(r *site.Request) error {
-	return actFee(r, "paid-in", "It is proposed. When somebody who releases money agrees, it counts and whoever paid gets a receipt.",
+	return actFee(r, "paid-in",
+		"It is proposed. When somebody who releases money agrees, it counts and whoever paid gets a receipt.",
 		func(ctx context.Context, tx *db.Tx) error {
 			n, err := sumOf(r, "amount")
 			if err != nil {

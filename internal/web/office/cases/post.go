@@ -64,7 +64,8 @@ func Post(r *site.Request) error {
 	for _, q := range list {
 		d.Items = append(d.Items, written{At: q.AskedAt, Who: q.Who, To: r.Case.LeadName, Subject: "Query", Text: q.Text})
 		if q.Reply != "" && q.EndedAt != nil {
-			d.Items = append(d.Items, written{At: *q.EndedAt, Who: r.Case.LeadName, Subject: "Answer to the query", Text: q.Reply})
+			d.Items = append(d.Items, written{At: *q.EndedAt, Who: r.Case.LeadName, Subject: "Answer to the query",
+				Text: q.Reply})
 		}
 	}
 	supports, err := r.Cases.Supports(r.Context, r.DB, r.Case)

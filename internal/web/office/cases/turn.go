@@ -43,7 +43,8 @@ func turnsOf(r *site.Request, f *form.Form) ([]bodyTurn, error) {
 			due = *t.DueAt
 		}
 		x := bodyTurn{Turn: t, Label: f.Design.BodyLabel(t.Body), Says: say.Turn(f, t.Body, t.State, due, t.Word()),
-			Mine: t.State == turn.With && office.ReviewsFor(r, r.Case.RoundID, t.Body), Before: i > 0, Given: r.FormValue("mark")}
+			Mine: t.State == turn.With && office.ReviewsFor(r, r.Case.RoundID, t.Body), Before: i > 0,
+			Given: r.FormValue("mark")}
 		for _, b := range f.Design.Bodies {
 			if string(b.Key) == t.Body {
 				x.Looks, x.Marks = b.Points, b.Marks
@@ -61,7 +62,8 @@ func AnswerTurn(r *site.Request) error {
 		return fiber.ErrNotFound
 	}
 	a := check.Answer{Note: r.FormValue("note"), Points: map[form.Key]bool{}}
-	said := map[string]string{"yes": "yes; it is passed on", "no": "no; the office looks at it", "office": "sent back to the office",
+	said := map[string]string{"yes": "yes; it is passed on", "no": "no; the office looks at it",
+		"office": "sent back to the office",
 		"before": "sent back to the body before you"}[r.FormValue("answer")]
 	switch r.FormValue("answer") {
 	case "yes":

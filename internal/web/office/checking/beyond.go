@@ -51,8 +51,9 @@ func drawPeople(r *site.Request, status int, at int64, wrong refusal.Refusal) er
 	if err != nil {
 		return err
 	}
-	d := peoplePage{Ruled: r.Query("ruled") != "", Of: r.Query("case"), May: r.May(access.RuleBeyond), Zone: f.Zone, Wrong: wrong,
-		Note: r.FormValue("note"), At: at}
+	d := peoplePage{Ruled: r.Query("ruled") != "", Of: r.Query("case"), May: r.May(access.RuleBeyond), Zone: f.Zone,
+		Wrong: wrong,
+		Note:  r.FormValue("note"), At: at}
 	if d.Tabs, err = tabsOf(r, f, "/people"); err != nil {
 		return err
 	}

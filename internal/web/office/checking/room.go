@@ -22,7 +22,8 @@ var Room = site.Room{Name: "office/checking", Pages: pages, Values: map[string]a
 }, Routes: []site.Route{
 	{Method: site.Get, Path: "/office/rounds/:round/checks", Action: access.SeeWhole, Handle: Queue},
 	{Method: site.Post, Path: "/office/applications/:ref/check/:rule", Action: access.SettleCheck, Handle: SettleNext},
-	{Method: site.Post, Path: "/office/rounds/:round/checks/sentences/:id/drop", Action: access.ShareCare, Handle: DropSentence},
+	{Method: site.Post, Path: "/office/rounds/:round/checks/sentences/:id/drop", Action: access.ShareCare,
+		Handle: DropSentence},
 	{Method: site.Get, Path: "/office/rounds/:round/checks/all", Action: access.SeeWhole, Handle: All},
 	{Method: site.Get, Path: "/office/rounds/:round/checks/people", Action: access.SeeWhole, Handle: People},
 	{Method: site.Post, Path: "/office/rounds/:round/checks/people/:id", Action: access.RuleBeyond, Handle: RulePeople},

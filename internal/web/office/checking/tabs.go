@@ -32,7 +32,8 @@ func tabsOf(r *site.Request, f *form.Form, here string) ([]tab, error) {
 		n = w.N
 	}
 	list := []tab{{Label: "One after another", N: n}, {Label: "Every application", Path: "/all"},
-		{Label: "People in common", Path: "/people", N: open.Connections}, {Label: "Like texts", Path: "/texts", N: open.Texts}}
+		{Label: "People in common", Path: "/people", N: open.Connections}, {Label: "Like texts", Path: "/texts",
+			N: open.Texts}}
 	if f.TakesProposals() || proposals > 0 {
 		list = append(list, tab{Label: "Proposed for lists", Path: "/lists", N: proposals})
 	}
@@ -41,7 +42,8 @@ func tabsOf(r *site.Request, f *form.Form, here string) ([]tab, error) {
 		list[i].Path = "/office/rounds/" + r.Round.Key + "/checks" + list[i].Path
 	}
 	if len(f.Design.Bodies) > 0 {
-		list = append(list, tab{Label: "With other bodies", Path: "/office/rounds/" + r.Round.Key + "/turns", Here: here == "turns"})
+		list = append(list, tab{Label: "With other bodies", Path: "/office/rounds/" + r.Round.Key + "/turns",
+			Here: here == "turns"})
 	}
 	return list, nil
 }

@@ -44,7 +44,8 @@ func BetweenMeetings(r *site.Request) error {
 			}
 		}
 		says = "Proposed. Somebody else who decides must agree to it."
-		return r.Decisions.Propose(ctx, tx, r.Round, f, stage, r.FormValue("ref"), lifecycle.State(r.FormValue("outcome")), sum, r.FormValue("why"))
+		return r.Decisions.Propose(ctx, tx, r.Round, f, stage, r.FormValue("ref"), lifecycle.State(r.FormValue("outcome")),
+			sum, r.FormValue("why"))
 	})
 	if no, ok := refusal.Of(err); ok {
 		return drawDecisions(r, fiber.StatusUnprocessableEntity, no.Sentence())

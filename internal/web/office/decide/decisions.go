@@ -150,8 +150,9 @@ func drawDecisions(r *site.Request, status int, problem string) error {
 	if err != nil {
 		return err
 	}
-	d := deciding{Key: r.Round.Key, T: t, Problem: problem, Note: r.FormValue("note"), Reason: r.FormValue("reason"), LettersAt: r.FormValue("letters-at"),
-		Zone: f.Zone, Stages: f.Applying(), Read: f.ReadAfter(stage),
+	d := deciding{Key: r.Round.Key, T: t, Problem: problem, Note: r.FormValue("note"), Reason: r.FormValue("reason"),
+		LettersAt: r.FormValue("letters-at"),
+		Zone:      f.Zone, Stages: f.Applying(), Read: f.ReadAfter(stage),
 		Hold: f.Design.HoldMinutes, Listed: f.Design.Listed.Heading}
 	if d.Up, err = r.Decisions.Proposed(r.Context, r.DB, f, t); err != nil {
 		return err
@@ -340,7 +341,8 @@ func Record(r *site.Request) error {
 	sit := decision.Sitting{Stage: s.stage, Choices: s.choices, Note: r.FormValue("note"), Reason: r.FormValue("reason")}
 	leave := r.At.Add(holdOf(s.f))
 	if at, ok := leavesAt(r, s.f); !ok {
-		return drawDecisions(r, fiber.StatusUnprocessableEntity, "“"+r.FormValue("letters-at")+"” is no day and time at which letters could leave.")
+		return drawDecisions(r, fiber.StatusUnprocessableEntity,
+			"“"+r.FormValue("letters-at")+"” is no day and time at which letters could leave.")
 	} else if !at.IsZero() {
 		sit.LettersAt, leave = at, at
 	}
@@ -380,7 +382,8 @@ func Record(r *site.Request) error {
 		r.Tell(fmt.Sprintf("%d decisions are being recorded, all of them or none. You can leave this page.",
 			len(sit.Choices)))
 	default:
-		r.Tell("Recorded. The letters go out " + view.When(leave, s.f.Zone) + "; until then they can be stopped here, and the applicants see nothing of it.")
+		r.Tell("Recorded. The letters go out " + view.When(leave, s.f.Zone) +
+			"; until then they can be stopped here, and the applicants see nothing of it.")
 	}
 	return r.See("/office/rounds/" + r.Round.Key + "/decisions")
 }

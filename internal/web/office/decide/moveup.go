@@ -37,7 +37,8 @@ func MoveUp(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	r.Tell(p.Row.Ref + " is awarded " + money.Format(p.Sum, f.Design.Currency) + ". Its letter leaves " + view.When(r.At.Add(holdOf(f)), f.Zone) +
+	r.Tell(p.Row.Ref + " is awarded " + money.Format(p.Sum, f.Design.Currency) + ". Its letter leaves " +
+		view.When(r.At.Add(holdOf(f)), f.Zone) +
 		" and can be stopped until then.")
 	return r.See("/office/rounds/" + r.Round.Key + "/decisions")
 }

@@ -116,7 +116,8 @@ func drawOffers(r *site.Request, status int, one int64, wrong refusal.Refusal) e
 		if o.AnsweredAt != nil {
 			row.Said += " on " + calendar.DateOf(*o.AnsweredAt, f.Zone).Short()
 		}
-		for _, a := range []act{{core.Accepted, "they accept it"}, {core.Declined, "they decline it"}, {core.Open, "open it again"}} {
+		for _, a := range []act{{core.Accepted, "they accept it"}, {core.Declined, "they decline it"},
+			{core.Open, "open it again"}} {
 			if core.May(o.Answer, a.Answer, core.Office, o.DueAt, r.At) == nil {
 				row.Acts = append(row.Acts, a)
 			}

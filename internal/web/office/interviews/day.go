@@ -86,8 +86,9 @@ func ChangeDay(r *site.Request) error {
 			says = "The time is taken away."
 			return r.Interviews.DropSlot(ctx, tx, r.Round, x.ID, slot)
 		}
-		told, err := r.Interviews.ChangeDay(ctx, tx, r.Round, f, x.ID, interview.Laid{Panel: r.FormValue("panel"), Place: r.FormValue("place"),
-			Link: r.FormValue("link"), Note: r.FormValue("note"), Members: posted(r, "member")})
+		told, err := r.Interviews.ChangeDay(ctx, tx, r.Round, f, x.ID, interview.Laid{Panel: r.FormValue("panel"),
+			Place: r.FormValue("place"),
+			Link:  r.FormValue("link"), Note: r.FormValue("note"), Members: posted(r, "member")})
 		says = "The day is changed."
 		if told > 0 {
 			says += " " + phrase.Count(int64(told), "person is", "people are") + " told where it is now."

@@ -109,8 +109,10 @@ func draw(r *site.Request, status int, wrong refusal.Refusal) error {
 	if d.Readers, err = people(r, nil); err != nil {
 		return err
 	}
-	d.Typed = map[string]string{"date": "", "from": "09:00", "until": "17:00", "minutes": "30", "between": "10", "break-from": "12:30",
-		"break-to": "13:30", "panel": "", "place": "", "link": "", "note": "", "first": "", "by": r.At.In(f.Zone).AddDate(0, 0, 5).Format("2006-01-02") + "T17:00"}
+	d.Typed = map[string]string{"date": "", "from": "09:00", "until": "17:00", "minutes": "30", "between": "10",
+		"break-from": "12:30",
+		"break-to":   "13:30", "panel": "", "place": "", "link": "", "note": "", "first": "",
+		"by": r.At.In(f.Zone).AddDate(0, 0, 5).Format("2006-01-02") + "T17:00"}
 	if wrong.Says != "" {
 		for k := range d.Typed {
 			d.Typed[k] = r.FormValue(k)
@@ -240,7 +242,8 @@ func asked(r *site.Request, f *form.Form, applied form.Key) (entries []int64, by
 
 // laid is a day as it was typed.
 func laid(r *site.Request, f *form.Form) (l interview.Laid, err error) {
-	l = interview.Laid{Panel: r.FormValue("panel"), Place: r.FormValue("place"), Link: r.FormValue("link"), Note: r.FormValue("note"),
+	l = interview.Laid{Panel: r.FormValue("panel"), Place: r.FormValue("place"), Link: r.FormValue("link"),
+		Note:    r.FormValue("note"),
 		Members: posted(r, "member")}
 	day := cutting.Day{}
 	if date, ok := calendar.ParseDate(r.FormValue("date")); ok {
@@ -249,7 +252,8 @@ func laid(r *site.Request, f *form.Form) (l interview.Laid, err error) {
 	for _, x := range []struct {
 		field, says string
 		into        *int
-	}{{"from", "Say when the first interview begins, as 09:00.", &day.From}, {"until", "Say when the day ends, as 17:00.", &day.Until},
+	}{{"from", "Say when the first interview begins, as 09:00.", &day.From}, {"until", "Say when the day ends, as 17:00.",
+		&day.Until},
 		{"break-from", "Say when the break begins, as 12:30, or leave both times of it empty.", &day.BreakFrom},
 		{"break-to", "Say when the break ends, as 13:30, or leave both times of it empty.", &day.BreakUpto}} {
 		text := strings.TrimSpace(r.FormValue(x.field))

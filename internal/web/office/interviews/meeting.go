@@ -100,7 +100,8 @@ func ChangeMeeting(r *site.Request) error {
 			says = r.Case.LeadName + " is invited to the new time."
 			return r.Interviews.Move(ctx, tx, r.Case, slot, why)
 		case "off":
-			to, says = "/office/rounds/"+r.Round.Key+"/interviews", "The interview is called off, and "+r.Case.LeadName+" is told."
+			to, says = "/office/rounds/"+r.Round.Key+"/interviews",
+				"The interview is called off, and "+r.Case.LeadName+" is told."
 			return r.Interviews.CallOff(ctx, tx, r.Case, why)
 		case "absent":
 			says = "It is recorded that " + r.Case.LeadName + " did not come."

@@ -13,10 +13,12 @@ var pages embed.FS
 
 // Room is whom panels meet, and when.
 var Room = site.Room{Name: "office/interviews", Pages: pages, Values: map[string]any{
-	"interviews": office.RoundPage[timetable]{}, "day": office.RoundPage[dayPage]{}, "meeting": office.RoundPage[meetingPage]{},
+	"interviews": office.RoundPage[timetable]{}, "day": office.RoundPage[dayPage]{},
+	"meeting": office.RoundPage[meetingPage]{},
 }, Routes: []site.Route{
 	{Method: site.Get, Path: "/office/rounds/:round/interviews", Action: access.SeeWhole, Handle: Interviews},
-	{Method: site.Post, Path: "/office/rounds/:round/interviews", Action: access.MeetPeople, Limits: site.Costs, Handle: Change},
+	{Method: site.Post, Path: "/office/rounds/:round/interviews", Action: access.MeetPeople, Limits: site.Costs,
+		Handle: Change},
 	{Method: site.Get, Path: "/office/rounds/:round/interviews/:day", Action: access.SeeWhole, Handle: Day},
 	{Method: site.Post, Path: "/office/rounds/:round/interviews/:day", Action: access.MeetPeople, Handle: ChangeDay},
 	{Method: site.Get, Path: "/office/applications/:ref/interview", Action: access.SeeCase, Handle: Meeting},

@@ -47,7 +47,8 @@ func drawPanel(r *site.Request, status int, wrong refusal.Refusal) error {
 	if err != nil {
 		return err
 	}
-	d := panelPage{Key: r.Round.Key, Zone: f.Zone, May: r.May(access.Decide), Wrong: wrong, Votes: r.FormValue("votes") != ""}
+	d := panelPage{Key: r.Round.Key, Zone: f.Zone, May: r.May(access.Decide), Wrong: wrong,
+		Votes: r.FormValue("votes") != ""}
 	if d.Stage, err = r.Decisions.Stage(r.Context, r.DB, r.Round, f); err != nil {
 		return err
 	}
@@ -62,7 +63,8 @@ func drawPanel(r *site.Request, status int, wrong refusal.Refusal) error {
 	for _, m := range can {
 		d.Can = append(d.Can, who{m, wrong.Says == "" || slices.Contains(picked, strconv.FormatInt(m.Account, 10))})
 	}
-	d.Typed = map[string]string{"name": "Panel meeting", "place": "", "minutes": "120", "at": r.At.In(f.Zone).AddDate(0, 0, 7).Format("2006-01-02") + "T14:00"}
+	d.Typed = map[string]string{"name": "Panel meeting", "place": "", "minutes": "120",
+		"at": r.At.In(f.Zone).AddDate(0, 0, 7).Format("2006-01-02") + "T14:00"}
 	if wrong.Says != "" {
 		for k := range d.Typed {
 			d.Typed[k] = r.FormValue(k)

@@ -28,8 +28,9 @@ func Papers(r *site.Request) error {
 		return err
 	}
 	if len(d.Items) > mostPapers {
-		return drawSitting(r, fiber.StatusConflict, refusal.Newf("the papers of %d cases are too many for one file; %d are the most",
-			len(d.Items), mostPapers).But("read them on screen, from the agenda"))
+		return drawSitting(r, fiber.StatusConflict,
+			refusal.Newf("the papers of %d cases are too many for one file; %d are the most",
+				len(d.Items), mostPapers).But("read them on screen, from the agenda"))
 	}
 	table, err := r.Decisions.Order(r.Context, r.DB, r.Round, f, d.X.Stage)
 	if err != nil {
@@ -56,7 +57,8 @@ func Papers(r *site.Request) error {
 		row := rows[it.EntryID]
 		said := []string{it.Ref, "asks " + money.Format(row.Asked0(), f.Design.Currency)}
 		if row.Score.Known() {
-			said = append(said, fmt.Sprintf("place %d, score %s of %s", row.Rank, row.Score, phrase.Count(int64(len(row.Scores)), "reader", "readers")))
+			said = append(said, fmt.Sprintf("place %d, score %s of %s", row.Rank, row.Score,
+				phrase.Count(int64(len(row.Scores)), "reader", "readers")))
 		}
 		head.Text = strings.Join(said, " · ")
 		paper.Parts = append(paper.Parts, head)
@@ -75,7 +77,8 @@ func Papers(r *site.Request) error {
 				notes = append(notes, "– "+strings.TrimSpace(g.Note))
 			}
 		}
-		paper.Parts = append(paper.Parts, sealcopy.Part{Label: "What " + f.Design.Readers() + " wrote to the panel", Text: strings.Join(notes, "\n")})
+		paper.Parts = append(paper.Parts, sealcopy.Part{Label: "What " + f.Design.Readers() + " wrote to the panel",
+			Text: strings.Join(notes, "\n")})
 	}
 	pdf, err := paper.Draw()
 	if err != nil {

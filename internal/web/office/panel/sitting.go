@@ -118,7 +118,8 @@ func pageOf(r *site.Request) (*form.Form, sittingPage, error) {
 	}
 	d := sittingPage{Key: r.Round.Key, X: x, Zone: f.Zone, Over: x.EndedAt != nil, May: r.May(access.Decide) &&
 		x.EndedAt == nil, Me: r.Account.ID,
-		Hidden: f.Design.HideNames, Typed: map[string]string{}, Path: "/office/rounds/" + r.Round.Key + "/panel/" + strconv.FormatInt(x.ID, 10)}
+		Hidden: f.Design.HideNames, Typed: map[string]string{}, Path: "/office/rounds/" + r.Round.Key + "/panel/" +
+			strconv.FormatInt(x.ID, 10)}
 	d.Mine = slices.ContainsFunc(x.Members, func(m panel.Member) bool { return m.Account == r.Account.ID })
 	table, err := r.Decisions.Order(r.Context, r.DB, r.Round, f, x.Stage)
 	if err != nil {
@@ -149,7 +150,8 @@ func pageOf(r *site.Request) (*form.Form, sittingPage, error) {
 	return f, d, nil
 }
 
-var whys = map[agenda.Why]string{agenda.Close: "too close to call", agenda.Disputed: "marks far apart", agenda.AtLine: "at the line",
+var whys = map[agenda.Why]string{agenda.Close: "too close to call", agenda.Disputed: "marks far apart",
+	agenda.AtLine:  "at the line",
 	agenda.ByOrder: "as the order has it", agenda.Unmarked: "nobody has marked it"}
 
 func currentOf(r *site.Request, f *form.Form, x panel.Sitting, o agendaItem, row decision.Row) (*current, error) {
@@ -217,7 +219,8 @@ func Act(r *site.Request) error {
 			}
 			return p.AnswerCase(ctx, tx, r.Round, x.ID, entry, why)
 		case "confirm", "send back":
-			says = map[string]string{"confirm": "The meeting is confirmed.", "send back": "The meeting is sent back, with your reason."}[do]
+			says = map[string]string{"confirm": "The meeting is confirmed.",
+				"send back": "The meeting is sent back, with your reason."}[do]
 			return p.Answer(ctx, tx, r.Round, x.ID, do == "confirm", r.FormValue("why"))
 		}
 		if !leads {
@@ -306,7 +309,8 @@ func Minutes(r *site.Request) error {
 	for _, row := range table.Rows {
 		rows[row.EntryID] = row
 	}
-	paper := sealcopy.Paper{Title: "Minutes: " + d.X.Name, Head: r.Round.Name + " · " + d.X.At.In(f.Zone).Format("2 January 2006, 15:04") + place(d.X.Place), At: r.At}
+	paper := sealcopy.Paper{Title: "Minutes: " + d.X.Name, Head: r.Round.Name + " · " +
+		d.X.At.In(f.Zone).Format("2 January 2006, 15:04") + place(d.X.Place), At: r.At}
 	var here, away []string
 	for _, m := range d.X.Members {
 		if m.Here {
@@ -315,8 +319,9 @@ func Minutes(r *site.Request) error {
 			away = append(away, m.Name)
 		}
 	}
-	paper.Parts = append(paper.Parts, sealcopy.Part{Label: "There", Text: strings.Join(here, ", ")}, sealcopy.Part{Label: "Not there",
-		Text: strings.Join(away, ", ")}, sealcopy.Part{Label: "The meeting", Text: d.X.Notes})
+	paper.Parts = append(paper.Parts, sealcopy.Part{Label: "There", Text: strings.Join(here, ", ")},
+		sealcopy.Part{Label: "Not there",
+			Text: strings.Join(away, ", ")}, sealcopy.Part{Label: "The meeting", Text: d.X.Notes})
 	for _, it := range d.Items {
 		if it.TalkedAt == nil {
 			continue
@@ -340,10 +345,12 @@ func Minutes(r *site.Request) error {
 		for _, o := range it.Out {
 			said = append(said, "Out of the room: "+o.Name+".")
 		}
-		paper.Parts = append(paper.Parts, sealcopy.Part{Label: it.Ref + " " + it.Title, Text: strings.TrimSpace(strings.Join(said, "\n"))})
+		paper.Parts = append(paper.Parts, sealcopy.Part{Label: it.Ref + " " + it.Title,
+			Text: strings.TrimSpace(strings.Join(said, "\n"))})
 	}
 	if d.X.Said != "" && d.X.SaidBy != nil {
-		paper.Foot = "This meeting was " + d.X.Said + " by " + *d.X.SaidBy + " on " + d.X.SaidAt.In(f.Zone).Format("2 January 2006") + ". " + d.X.SaidWhy
+		paper.Foot = "This meeting was " + d.X.Said + " by " + *d.X.SaidBy + " on " +
+			d.X.SaidAt.In(f.Zone).Format("2 January 2006") + ". " + d.X.SaidWhy
 	}
 	pdf, err := paper.Draw()
 	if err != nil {

@@ -153,7 +153,8 @@ func drawProfile(r *site.Request, status int, problem string) error {
 	}
 	return r.Draw(status, "office/people/profile", view.Page{Title: p.Name, Nav: "profiles",
 		Data: profilePage{P: p, Numbers: numbers, Members: members, Officers: officers, Holds: holds, Zone: r.Profiles.Zone(),
-			Problem: problem, Note: r.FormValue("note"), Handovers: handovers, Before: before, Papers: papers, Renewal: renewal}})
+			Problem: problem, Note: r.FormValue("note"), Handovers: handovers, Before: before, Papers: papers,
+			Renewal: renewal}})
 }
 
 // ProfilePaper sends a paper that an organisation shows.

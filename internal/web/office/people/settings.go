@@ -72,7 +72,8 @@ func drawSettings(r *site.Request, status int, s funder.Settings, no refusal.Ref
 	if d.Changed, err = r.Funder.Changed(r.Context); err != nil {
 		return err
 	}
-	return r.Draw(status, "office/people/settings", view.Page{Title: "What holds for the whole office", Nav: "people", Data: d})
+	return r.Draw(status, "office/people/settings", view.Page{Title: "What holds for the whole office", Nav: "people",
+		Data: d})
 }
 
 // SetSettings keeps them.
@@ -88,7 +89,8 @@ func SetSettings(r *site.Request) error {
 	}
 	for i := range funder.MostChannels {
 		at := strconv.Itoa(i)
-		c := funder.Channel{What: strings.TrimSpace(r.FormValue("what" + at)), Reach: strings.TrimSpace(r.FormValue("reach" + at)),
+		c := funder.Channel{What: strings.TrimSpace(r.FormValue("what" + at)), Reach: strings.TrimSpace(r.FormValue("reach" +
+			at)),
 			Hours: strings.TrimSpace(r.FormValue("hours" + at)), Reply: strings.TrimSpace(r.FormValue("reply" + at))}
 		if c != (funder.Channel{}) {
 			s.Help = append(s.Help, c)

@@ -221,7 +221,8 @@ func (d *planPage) lines(p *reading.Plan, items map[int64]desk.Named, at string)
 
 func (d *planPage) sentences(p *reading.Plan, items map[int64]desk.Named, f *form.Form) {
 	each := f.Design.ReadersEach
-	d.Says = append(d.Says, strconv.Itoa(len(p.Entries))+" cases × "+phrase.Count(int64(each), "reader", "readers")+", "+say.Loads(p.Loads()))
+	d.Says = append(d.Says, strconv.Itoa(len(p.Entries))+" cases × "+phrase.Count(int64(each), "reader",
+		"readers")+", "+say.Loads(p.Loads()))
 	mean := "fit " + say.Share(p.Mean()) + " of 1"
 	switch {
 	case p.Proved():
@@ -247,7 +248,8 @@ func (d *planPage) sentences(p *reading.Plan, items map[int64]desk.Named, f *for
 		case reading.TooFewKnow:
 			s = say.TooFewKnow(optionOf(f, l.Field), l.Needed, l.Places)
 		case reading.OneOrg:
-			s = items[l.Entry].Title + " could only be read by several of one organisation. Invite somebody from another, or let colleagues read together."
+			s = items[l.Entry].Title +
+				" could only be read by several of one organisation. Invite somebody from another, or let colleagues read together."
 		default:
 			var cases, readers []string
 			for _, e := range l.Cases {
@@ -301,7 +303,8 @@ func (d *planPage) bridges(ctx context.Context, tx *db.Tx, r *site.Request, f *f
 	}
 	for _, b := range list {
 		d.Bridges = append(d.Bridges, bridge{p.Entries[b.Case], p.Readers[b.Reader],
-			d.Readers[b.Reader].Name + " reads “" + items[p.Entries[b.Case]].Title + "” as well, fit " + say.Share(fitOf(p, b.Case, b.Reader))})
+			d.Readers[b.Reader].Name + " reads “" + items[p.Entries[b.Case]].Title + "” as well, fit " +
+				say.Share(fitOf(p, b.Case, b.Reader))})
 	}
 	return nil
 }
@@ -338,7 +341,8 @@ func (d *planPage) look(ctx context.Context, tx *db.Tx, r *site.Request, f *form
 	slices.SortFunc(at.Others, byFit)
 	at.Others = at.Others[:min(mostOthers, len(at.Others))]
 	if best >= 0 {
-		at.Why = "Why not " + d.Readers[best].Name + ", who suits it? They vouch for it, belong to it, stepped aside from it, share something with somebody in it, or read for another jury."
+		at.Why = "Why not " + d.Readers[best].Name +
+			", who suits it? They vouch for it, belong to it, stepped aside from it, share something with somebody in it, or read for another jury."
 	}
 	if to, _ := strconv.ParseInt(r.Query("to"), 10, 64); to != 0 {
 		if i := slices.Index(p.Readers, to); i >= 0 {
@@ -364,7 +368,8 @@ func (d *planPage) moved(m reading.Moved, items map[int64]desk.Named) string {
 	after := assignment.Plan{Given: m.Given}
 	out += d.Readers[first.To].Name + " would read " + strconv.Itoa(after.Loads(len(d.Readers))[first.To]) + "."
 	for _, x := range m.Moves[1:] {
-		out += " “" + items[d.Plan.Entries[x.Case]].Title + "” goes from " + d.Readers[x.From].Name + " to " + d.Readers[x.To].Name + "."
+		out += " “" + items[d.Plan.Entries[x.Case]].Title + "” goes from " + d.Readers[x.From].Name + " to " +
+			d.Readers[x.To].Name + "."
 	}
 	if len(m.Moves) == 1 {
 		out += " Nothing else moves."

@@ -114,7 +114,8 @@ func SetReader(r *site.Request) error {
 	case "back":
 		says = x.Name + " reads again."
 	default:
-		x, err = x.With(reading.Typed{Fields: r.Values("field"), Languages: r.Values("language"), Interests: r.FormValue("interests"), Knows: r.FormValue("knows"), Organisation: r.FormValue("organisation"),
+		x, err = x.With(reading.Typed{Fields: r.Values("field"), Languages: r.Values("language"),
+			Interests: r.FormValue("interests"), Knows: r.FormValue("knows"), Organisation: r.FormValue("organisation"),
 			Most: r.FormValue("most"), From: r.FormValue("from"), To: r.FormValue("to")})
 		if refusal.AsUnfit(err, &no) {
 			return drawReader(r, fiber.StatusUnprocessableEntity, no)

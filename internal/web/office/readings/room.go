@@ -25,9 +25,11 @@ var Room = site.Room{Name: "office/readings", Pages: pages, Values: map[string]a
 	{Method: site.Post, Path: "/office/rounds/:round/readers/:account", Action: access.InviteReader, Handle: SetReader},
 	{Method: site.Get, Path: "/office/rounds/:round/reading/sample", Action: access.SeeWhole, Handle: Sample},
 	{Method: site.Post, Path: "/office/rounds/:round/reading/sample", Action: access.InviteReader, Handle: SetSample},
-	{Method: site.Get, Path: "/office/rounds/:round/reading/plan", Action: access.SeeWhole, Limits: site.Costs, Handle: Plan},
+	{Method: site.Get, Path: "/office/rounds/:round/reading/plan", Action: access.SeeWhole, Limits: site.Costs,
+		Handle: Plan},
 	{Method: site.Post, Path: "/office/rounds/:round/reading/plan", Action: access.HandOut, Handle: ChangePlan},
-	{Method: site.Post, Path: "/office/rounds/:round/reading/work-out", Action: access.HandOut, Limits: site.Costs, Handle: WorkOut},
+	{Method: site.Post, Path: "/office/rounds/:round/reading/work-out", Action: access.HandOut, Limits: site.Costs,
+		Handle: WorkOut},
 	{Method: site.Post, Path: "/office/applications/:ref/reading", Action: access.MindReading, Handle: CaseReading},
 	{Method: site.Post, Path: "/office/rounds/:round/hand-out", Action: access.HandOut, Handle: HandOut},
 }}

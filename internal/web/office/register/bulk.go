@@ -84,7 +84,8 @@ func (d bulkPage) AnyOdd() bool {
 func (d bulkPage) MoreOrNot() bool { return len(d.Not) > 0 }
 
 // fieldsMean says what each field of a mail to many stands for.
-var fieldsMean = []fieldNamed{{"name", "the lead’s name"}, {"title", "title"}, {"ref", "number"}, {"round", "the round"},
+var fieldsMean = []fieldNamed{{"name", "the lead’s name"}, {"title", "title"}, {"ref", "number"},
+	{"round", "the round"},
 	{"closes", "until when it can be written"}, {"missing", "what still stands in the way, line by line"},
 	{"asked", "the sum asked"}, {"office", "who we are"}}
 
@@ -142,7 +143,8 @@ func Bulk(r *site.Request) error {
 }
 
 func drawBulk(r *site.Request, status int, b bulk.Bulk, typed *bulk.Args, no refusal.Refusal) error {
-	d := bulkPage{B: b, Label: strings.TrimSuffix(b.Act.Label(), "…"), Problem: no, Zone: r.Profiles.Zone(), Fields: fieldsMean}
+	d := bulkPage{B: b, Label: strings.TrimSuffix(b.Act.Label(), "…"), Problem: no, Zone: r.Profiles.Zone(),
+		Fields: fieldsMean}
 	var err error
 	if d.Args, err = b.Told(); err != nil {
 		return err
@@ -207,7 +209,8 @@ func whens(b bulk.Bulk, now time.Time) []when {
 	if !b.Act.Leaves() {
 		return []when{{"0", "at once; it can be undone"}}
 	}
-	out := []when{{"10", "in ten minutes, at " + now.Add(10*time.Minute).Format("15:04") + ", and can be stopped until then"},
+	out := []when{{"10", "in ten minutes, at " + now.Add(10*time.Minute).Format("15:04") +
+		", and can be stopped until then"},
 		{"60", "in an hour, at " + now.Add(time.Hour).Format("15:04")}}
 	if now.Hour() >= 8 {
 		out = append(out, when{"morning", "tomorrow morning at 8:00"})

@@ -41,5 +41,6 @@ func Bulks(r *site.Request) error {
 		d.Rows = append(d.Rows, bulkRow{b, strings.TrimSuffix(b.Act.Label(), "…"),
 			t[bulk.Did] + t[bulk.Would] + t[bulk.TakenOff]})
 	}
-	return r.Draw(fiber.StatusOK, "office/register/bulks", view.Page{Title: "What you did to many", Nav: "register", Data: d})
+	return r.Draw(fiber.StatusOK, "office/register/bulks", view.Page{Title: "What you did to many", Nav: "register",
+		Data: d})
 }

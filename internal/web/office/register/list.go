@@ -211,7 +211,8 @@ func (d *page) rows(r *site.Request, l listed, rows []desk.Row, open string) err
 			return err
 		}
 		out := row{Row: x, Href: "/office/applications/" + x.Ref,
-			Beside: l.href(l.Shape, "beside", "case."+x.Ref, "from", strconv.Itoa(l.Offset)) + "#row-" + x.Ref, On: x.Ref == open}
+			Beside: l.href(l.Shape, "beside", "case."+x.Ref, "from", strconv.Itoa(l.Offset)) + "#row-" + x.Ref,
+			On:     x.Ref == open}
 		for i, key := range l.Shape.Columns {
 			c, _ := l.Columns.Find(key)
 			text := c.Say(cells[i], l.currencyOf(x), l.Zone, r.At)
@@ -235,7 +236,8 @@ func (d *page) views(r *site.Request, l listed, on string) error {
 	}
 	now := l.Shape.Address(l.Usual).Encode()
 	for _, v := range list {
-		link := viewLink{View: v, Href: l.Base + "?" + v.Address, Mine: v.ByID == r.Account.ID, On: v.Address == now && now != ""}
+		link := viewLink{View: v, Href: l.Base + "?" + v.Address, Mine: v.ByID == r.Account.ID, On: v.Address == now &&
+			now != ""}
 		d.Views = append(d.Views, link)
 	}
 	return nil

@@ -105,8 +105,10 @@ type keepPanel struct {
 }
 
 // opLabels say the operators on a list of them.
-var opLabels = map[register.Op]string{register.Is: "is one of", register.Not: "is none of", register.Has: "has the words",
-	register.Least: "is at least", register.Most: "is at most", register.From: "on or after", register.Until: "on or before",
+var opLabels = map[register.Op]string{register.Is: "is one of", register.Not: "is none of",
+	register.Has:   "has the words",
+	register.Least: "is at least", register.Most: "is at most", register.From: "on or after",
+	register.Until:  "on or before",
 	register.Within: "in the last so many days", register.Older: "more than so many days ago",
 	register.Coming: "in the next so many days", register.Blank: "is blank", register.There: "is there"}
 
@@ -315,5 +317,6 @@ func drawBeside(r *site.Request, p *casePanel) error {
 	if p.Kept.Problem != "" {
 		status = fiber.StatusUnprocessableEntity
 	}
-	return r.Draw(status, "office/register/beside", view.Page{Title: r.Case.Title, Nav: "rounds", Data: besidePage{side{Case: p}}})
+	return r.Draw(status, "office/register/beside", view.Page{Title: r.Case.Title, Nav: "rounds",
+		Data: besidePage{side{Case: p}}})
 }

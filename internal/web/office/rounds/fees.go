@@ -85,7 +85,8 @@ func Fees(r *site.Request) error {
 		kind  ledger.Kind
 		label string
 	}{{ledger.Charged, "Charged"}, {ledger.LetOff, "Not asked any more"}, {ledger.Paid, "Paid at the payment desk"},
-		{ledger.PaidIn, "Paid by transfer"}, {ledger.GivenBack, "Given back by the payment desk"}, {ledger.SentBack, "Sent back by transfer"}} {
+		{ledger.PaidIn, "Paid by transfer"}, {ledger.GivenBack, "Given back by the payment desk"},
+		{ledger.SentBack, "Sent back by transfer"}} {
 		d.Sums = append(d.Sums, feeSum{x.label, sum(book.Kinds[x.kind])})
 	}
 	d.Stands = []feeSum{

@@ -73,7 +73,8 @@ func pace(r *site.Request, f *form.Form, list []round.Round, forms []*form.Form,
 			return p, err
 		}
 		if len(entries) > 0 {
-			earlier = append(earlier, forecast.Round{Name: strings.TrimPrefix(rd.Name, f.Design.Programme+", "), Entries: entries})
+			earlier = append(earlier, forecast.Round{Name: strings.TrimPrefix(rd.Name, f.Design.Programme+", "),
+				Entries: entries})
 		}
 	}
 	left := leftOf(window.Opens, window.Closes, r.At)

@@ -88,7 +88,8 @@ func SameTime(r *site.Request) error {
 	if err != nil {
 		return err
 	}
-	return office.BeginBulk(r, bulk.Bulk{Round: r.Round.ID, Act: bulk.MoreTime, Says: "all who asked for more time and wait",
+	return office.BeginBulk(r, bulk.Bulk{Round: r.Round.ID, Act: bulk.MoreTime,
+		Says: "all who asked for more time and wait",
 		Back: "/office/rounds/" + r.Round.Key}, entries)
 }
 

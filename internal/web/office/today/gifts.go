@@ -74,7 +74,8 @@ func Gift(r *site.Request) error {
 	if !ok {
 		return fiber.ErrNotFound
 	}
-	return r.Draw(fiber.StatusOK, "office/today/gifts", view.Page{Title: g.Label, Nav: "gifts", Data: giftsPage{[]gift{g}}})
+	return r.Draw(fiber.StatusOK, "office/today/gifts", view.Page{Title: g.Label, Nav: "gifts",
+		Data: giftsPage{[]gift{g}}})
 }
 
 func giftOf(r *site.Request, rd round.Round, key string) (g gift, ok bool, err error) {

@@ -128,7 +128,8 @@ func draw(r *site.Request, wrong refusal.Refusal, was typed, status int) error {
 	}
 	d.Phase, d.Gathered = d.Vote.Phase(f, r.At), d.Vote.Gathered != nil
 	if !slices.Contains([]string{"paper", "rehearsal", "codes", "turnout", "result"}, d.At) {
-		d.At = map[ballot.Phase]string{ballot.Preparing: "paper", ballot.Running: "turnout", ballot.Closed: "result", ballot.Result: "result"}[d.Phase]
+		d.At = map[ballot.Phase]string{ballot.Preparing: "paper", ballot.Running: "turnout", ballot.Closed: "result",
+			ballot.Result: "result"}[d.Phase]
 	}
 	if err := d.paper(r, f); err != nil {
 		return err
@@ -167,7 +168,8 @@ func (d *votePage) paper(r *site.Request, f *form.Form) (err error) {
 	}
 	d.Faults = ballot.Faults(f, shown)
 	if d.Through.Shown > form.MostOnBallot {
-		d.Faults = []vote.Fault{{Stops: true, Says: "A ballot paper holds " + strconv.Itoa(form.MostOnBallot) + " projects at most, and " +
+		d.Faults = []vote.Fault{{Stops: true, Says: "A ballot paper holds " + strconv.Itoa(form.MostOnBallot) +
+			" projects at most, and " +
 			strconv.Itoa(d.Through.Shown) + " are let through. Let the panel choose first."}}
 	}
 	d.Stops = slices.ContainsFunc(d.Faults, func(x vote.Fault) bool { return x.Stops })

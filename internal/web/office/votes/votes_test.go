@@ -30,22 +30,29 @@ func TestBadInput(t *testing.T) {
 		form     url.Values
 		want     string
 	}{
-		{"looked at after the paper is laid out", "/look", url.Values{"project": {one}, "do": {"held"}, "why": {"late"}}, "the ballot paper is laid out"},
+		{"looked at after the paper is laid out", "/look", url.Values{"project": {one}, "do": {"held"}, "why": {"late"}},
+			"the ballot paper is laid out"},
 		{"read out after it", "/gather", url.Values{}, "the ballot paper is laid out"},
 		{"laid out twice", "/paper", url.Values{}, "the ballot paper is laid out"},
 		{"taken back without a reason", "/paper", url.Values{"do": {"back"}}, "Say why it is taken back"},
-		{"taken off without a reason", "/off", url.Values{"project": {one}, "do": {"off"}, "at": {"paper"}}, "Say why: it stands on the ballot paper"},
-		{"no such project", "/off", url.Values{"project": {"999999"}, "do": {"off"}, "why": {"gone"}, "at": {"paper"}}, "no such project"},
+		{"taken off without a reason", "/off", url.Values{"project": {one}, "do": {"off"}, "at": {"paper"}},
+			"Say why: it stands on the ballot paper"},
+		{"no such project", "/off", url.Values{"project": {"999999"}, "do": {"off"}, "why": {"gone"}, "at": {"paper"}},
+			"no such project"},
 		{"codes for nobody", "/sheets", url.Values{"codes": {"40"}, "at": {"codes"}}, "Say to whom the sheet is given"},
 		{"no codes", "/sheets", url.Values{"label": {"Library"}, "codes": {"x"}, "at": {"codes"}}, `value="Library"`},
-		{"too many codes", "/sheets", url.Values{"label": {"Library"}, "codes": {"5001"}, "at": {"codes"}}, "Print 1 to 5,000 codes"},
+		{"too many codes", "/sheets", url.Values{"label": {"Library"}, "codes": {"5001"}, "at": {"codes"}},
+			"Print 1 to 5,000 codes"},
 		{"no such sheet", "/void", url.Values{"sheet": {"9"}, "why": {"lost"}, "at": {"codes"}}, "no such sheet"},
-		{"too long a reason", "/off", url.Values{"project": {one}, "do": {"off"}, "why": {strings.Repeat("y", 1001)}, "at": {"paper"}}, "up to 1,000 characters"},
-		{"too long a sentence beside the result", "/publish", url.Values{"note": {strings.Repeat("y", 1001)}, "at": {"result"}}, "up to 1,000 characters"},
+		{"too long a reason", "/off", url.Values{"project": {one}, "do": {"off"}, "why": {strings.Repeat("y", 1001)},
+			"at": {"paper"}}, "up to 1,000 characters"},
+		{"too long a sentence beside the result", "/publish", url.Values{"note": {strings.Repeat("y", 1001)},
+			"at": {"result"}}, "up to 1,000 characters"},
 		{"no such pattern", "/pattern", url.Values{"pattern": {"9"}, "do": {"counts"}, "why": {"school"}}, "no such pattern"},
 		{"counted too early", "/count", url.Values{"at": {"result"}}, "votes are taken until 20:00 on Wednesday 9 June 2027"},
 		{"published too early", "/publish", url.Values{"at": {"result"}}, "votes are taken until"},
-		{"taken back and never published", "/publish", url.Values{"do": {"back"}, "why": {"why"}, "at": {"result"}}, "no result is published"},
+		{"taken back and never published", "/publish", url.Values{"do": {"back"}, "why": {"why"}, "at": {"result"}},
+			"no result is published"},
 	} {
 		t.Run(c.says, func(t *testing.T) {
 			code, body := v.Submit(at+c.to, c.form)
@@ -54,10 +61,12 @@ func TestBadInput(t *testing.T) {
 			}
 		})
 	}
-	if code, body := v.See(at + "?at=turnout&address=none"); code != 200 || !strings.Contains(body, "This is not a mail address") {
+	if code, body := v.See(at + "?at=turnout&address=none"); code != 200 || !strings.Contains(body,
+		"This is not a mail address") {
 		t.Errorf("an address that is none: %d", code)
 	}
-	if code, body := v.See(at + "/turnout.csv"); code != 200 || !strings.HasPrefix(body, "day,asked for a ballot,ballots") {
+	if code, body := v.See(at + "/turnout.csv"); code != 200 || !strings.HasPrefix(body,
+		"day,asked for a ballot,ballots") {
 		t.Errorf("the days as CSV: %d %s", code, body)
 	}
 }
@@ -71,7 +80,8 @@ func TestNoResultBeforeItIsClosed(t *testing.T) {
 	_, base := webtest.Serve(t, p.House)
 	v := webtest.Visit(t, base).As("neda@ostrel-trust.example")
 	for _, part := range []string{"paper", "rehearsal", "codes", "turnout", "result"} {
-		if _, body := v.See("/office/rounds/shore-2027/vote?at=" + part); strings.Contains(body, `class="won"`) || strings.Contains(body, "Came to") {
+		if _, body := v.See("/office/rounds/shore-2027/vote?at=" + part); strings.Contains(body, `class="won"`) ||
+			strings.Contains(body, "Came to") {
 			t.Errorf("%s shows a result", part)
 		}
 	}
@@ -97,7 +107,8 @@ func TestLargeVotes(t *testing.T) {
 	_, base := webtest.Serve(t, p.House)
 	v := webtest.Visit(t, base).As("neda@ostrel-trust.example")
 	const at = "/office/rounds/shore-2027/vote"
-	if code, body := v.See(at + "?at=paper&from=200"); code != 200 || strings.Count(body, "awardrow") != 200 || !strings.Contains(body, "10000 to look at") ||
+	if code, body := v.See(at + "?at=paper&from=200"); code != 200 || strings.Count(body, "awardrow") != 200 ||
+		!strings.Contains(body, "10000 to look at") ||
 		!strings.Contains(body, ">10001</a>") {
 		t.Errorf("%d, %d rows", code, strings.Count(body, "awardrow"))
 	}
@@ -113,7 +124,10 @@ func TestLargeVotes(t *testing.T) {
 	if _, body := v.See(at); !strings.Contains(body, "3100 ballots counted") {
 		t.Error("it is not counted")
 	}
-	if err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error { return p.Ballots.Publish(ctx, tx, p.Round, p.Form, "") }); err != nil {
+	if err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+		return p.Ballots.Publish(ctx, tx, p.Round,
+			p.Form, "")
+	}); err != nil {
 		t.Error(err)
 	}
 }
