@@ -46,11 +46,12 @@ type Found struct {
 // end selects one end, of the party with an alias.
 func end(p string) string {
 	return strings.ReplaceAll(`@.name AS "@.name", @.body AS "@.body", @.part AS "@.part", COALESCE(@a.ref, '') AS "@.ref", COALESCE(@a.title, '') AS "@.title",
-	       COALESCE(@r.name, '') AS "@.round", COALESCE(@.application_id, 0) AS "@.case_id", COALESCE(@r.id, 0) AS "@.round_id", COALESCE(@.account_id, 0) AS "@.account"`, "@", p)
+	       COALESCE((SELECT name FROM round WHERE id = @a.round_id), '') AS "@.round", COALESCE(@.application_id, 0) AS "@.case_id",
+	       COALESCE(@a.round_id, 0) AS "@.round_id", COALESCE(@.account_id, 0) AS "@.account"`, "@", p)
 }
 
 func endFrom(p string) string {
-	return strings.ReplaceAll(` LEFT JOIN application @a ON @a.id = @.application_id LEFT JOIN round @r ON @r.id = @a.round_id`, "@", p)
+	return strings.ReplaceAll(` LEFT JOIN application @a ON @a.id = @.application_id`, "@", p)
 }
 
 var selectFound = `

@@ -155,16 +155,18 @@ type AlikeText struct {
 	Text     string     `db:"-"`
 }
 
-// aside selects one side, of the text with an alias.
+// aside selects one side, of the text with an alias. What is only shown is looked up
+// row by row: thirteen tables in one join take 30 ms to plan, and none to read.
 func aside(p string) string {
-	return strings.ReplaceAll(`@.entry_id AS "@.entry_id", @a.ref AS "@.ref", @a.title AS "@.title", @r.name AS "@.round", @r.id AS "@.round_id", @e.design_id AS "@.design_id",
-	       @l.name AS "@.lead", @.lead_id AS "@.lead_id", @.question AS "@.question", @seal.at AS "@.sent_at"`, "@", p)
+	return strings.ReplaceAll(`@.entry_id AS "@.entry_id", @a.ref AS "@.ref", @a.title AS "@.title",
+	       (SELECT name FROM round WHERE id = @a.round_id) AS "@.round", @a.round_id AS "@.round_id",
+	       (SELECT design_id FROM entry WHERE id = @.entry_id) AS "@.design_id",
+	       (SELECT name FROM account WHERE id = @.lead_id) AS "@.lead", @.lead_id AS "@.lead_id", @.question AS "@.question",
+	       (SELECT seal.at FROM entry JOIN seal ON seal.id = entry.seal_id WHERE entry.id = @.entry_id) AS "@.sent_at"`, "@", p)
 }
 
 func asideFrom(p string) string {
-	return strings.ReplaceAll(`
-	JOIN application @a ON @a.id = @.application_id JOIN round @r ON @r.id = @a.round_id JOIN account @l ON @l.id = @.lead_id
-	JOIN entry @e ON @e.id = @.entry_id LEFT JOIN seal @seal ON @seal.id = @e.seal_id`, "@", p)
+	return strings.ReplaceAll(` JOIN application @a ON @a.id = @.application_id`, "@", p)
 }
 
 var selectAlike = `

@@ -87,6 +87,8 @@ func Open(ctx context.Context, url string, connections int) (*DB, error) {
 	cfg.MaxConns = int32(connections)
 	count := &Counter{}
 	cfg.ConnConfig.Tracer = count
+	// Pages ask for little of much: to compile a plan takes longer than to follow it.
+	cfg.ConnConfig.RuntimeParams["jit"] = "off"
 	pool, err := pgxpool.NewWithConfig(ctx, cfg)
 	if err != nil {
 		return nil, err

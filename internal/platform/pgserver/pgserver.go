@@ -134,7 +134,8 @@ func (s *Server) start(bin, data string, cred *syscall.Credential, volatile bool
 		"-c", "unix_socket_directories=", "-c", "max_connections=200", "-c",
 		"random_page_cost=1.1"} // a disk without moving parts
 	if volatile {
-		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off")
+		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off",
+			"-c", "wal_level=minimal", "-c", "max_wal_senders=0", "-c", "checkpoint_timeout=1h")
 	}
 	s.cmd = exec.Command(filepath.Join(bin, "postgres"), args...)
 	s.cmd.Dir = "/"
