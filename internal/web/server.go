@@ -44,10 +44,11 @@ const (
 
 // Server is the site, listening.
 type Server struct {
-	App  *fiber.App
-	Addr string // set by Listen
-	site *site.Site
-	done chan error
+	App      *fiber.App
+	Addr     string // set by Listen
+	listener net.Listener
+	site     *site.Site
+	done     chan error
 	// Stamped is told each receipt instant as it is stamped; for tests.
 	Stamped func(time.Time)
 }
@@ -253,7 +254,7 @@ func (s *Server) Listen(addr string) error {
 	if err != nil {
 		return err
 	}
-	s.Addr = l.Addr().String()
+	s.Addr, s.listener = l.Addr().String(), l
 	go func() { s.done <- s.App.Listener(l, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	return nil
 }
@@ -263,5 +264,9 @@ func (s *Server) Stop() error {
 	if err := s.App.ShutdownWithTimeout(graceToStop); err != nil {
 		return err
 	}
-	return <-s.done
+	s.listener.Close() // one that had not begun to serve would begin now
+	if err := <-s.done; !errors.Is(err, net.ErrClosed) {
+		return err
+	}
+	return nil
 }

@@ -15,6 +15,7 @@ import (
 	"runtime"
 	"slices"
 	"strconv"
+	"strings"
 	"syscall"
 	"time"
 
@@ -232,7 +233,20 @@ func (s *Server) Stop() {
 // Kill ends every process of the server at once, as a power cut would; for
 // trying what is then still there.
 func (s *Server) Kill() {
-	syscall.Kill(-s.cmd.Process.Pid, syscall.SIGKILL)
+	pid := s.cmd.Process.Pid
+	var all []int // each child of PostgreSQL leads a group of its own
+	tasks, _ := filepath.Glob(fmt.Sprintf("/proc/%d/task/*/children", pid))
+	for _, file := range tasks {
+		b, _ := os.ReadFile(file)
+		for _, field := range strings.Fields(string(b)) {
+			if child, err := strconv.Atoi(field); err == nil {
+				all = append(all, child)
+			}
+		}
+	}
+	for _, p := range append([]int{pid}, all...) { // the first would start others in the place of those
+		syscall.Kill(p, syscall.SIGKILL)
+	}
 	<-s.done
 }
 

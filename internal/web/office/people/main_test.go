@@ -1,4 +1,4 @@
-package office_test
+package people_test
 
 import (
 	"testing"

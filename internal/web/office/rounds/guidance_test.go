@@ -1,4 +1,4 @@
-package office_test
+package rounds_test
 
 import (
 	"net/url"
@@ -18,7 +18,7 @@ func TestFilesBesideARound(t *testing.T) {
 	t.Parallel()
 	h, _, draft := programtest.Opened(t, nil)
 	_, base := webtest.Serve(t, h)
-	plan, err := os.ReadFile("../../programtest/testdata/plan.pdf")
+	plan, err := os.ReadFile("../../../programtest/testdata/plan.pdf")
 	if err != nil {
 		t.Fatal(err)
 	}

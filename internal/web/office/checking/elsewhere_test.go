@@ -1,4 +1,4 @@
-package office_test
+package checking_test
 
 import (
 	"context"

@@ -1,4 +1,4 @@
-package web_test
+package site_test
 
 import (
 	"io"

@@ -1,4 +1,4 @@
-package office_test
+package people_test
 
 import (
 	"context"
@@ -60,7 +60,7 @@ func TestARoleFromTheFirstMailToTheLast(t *testing.T) {
 		!strings.Contains(page, "problem") {
 		t.Errorf("a short password: %d", code)
 	}
-	if code, to := sent(piran, link, url.Values{"answer": {"yes"}, "password": {"peat and heather"}}); code != 303 ||
+	if code, to := piran.Sent(link, url.Values{"answer": {"yes"}, "password": {"peat and heather"}}); code != 303 ||
 		to != "/office" {
 		t.Fatalf("yes: %d to %s", code, to)
 	}
@@ -169,8 +169,8 @@ func TestADonorAndASecondBody(t *testing.T) {
 	}
 	moss := as("moss@peat-board.example", "Beathag Moss", access.Held{Role: access.Reviews,
 		Scope: access.Scope{Round: round, Body: "peat-board"}})
-	if _, page := moss.See("/office/rounds/shore-2027/applications"); listed(page) != c.Title {
-		t.Errorf("the body sees %q", listed(page))
+	if _, page := moss.See("/office/rounds/shore-2027/applications"); webtest.Listed(page) != c.Title {
+		t.Errorf("the body sees %q", webtest.Listed(page))
 	}
 	if code, _ := moss.Submit("/office/applications/"+c.Ref+"/notes",
 		url.Values{"note": {"The peat is deep here."}}); code != 303 {
@@ -194,8 +194,8 @@ func TestADonorAndASecondBody(t *testing.T) {
 	}
 	other := as("other@isles.example", "Another Body", access.Held{Role: access.Reviews,
 		Scope: access.Scope{Round: round, Body: "isles"}})
-	if _, page := other.See("/office/rounds/shore-2027/applications"); listed(page) != "" {
-		t.Errorf("another body sees %q", listed(page))
+	if _, page := other.See("/office/rounds/shore-2027/applications"); webtest.Listed(page) != "" {
+		t.Errorf("another body sees %q", webtest.Listed(page))
 	}
 	if code, _ := other.See("/office/applications/" + c.Ref); code != 404 {
 		t.Errorf("another body at the case: %d", code)

@@ -1,4 +1,4 @@
-package office_test
+package rounds_test
 
 import (
 	"context"

@@ -1,4 +1,4 @@
-package office_test
+package register_test
 
 import (
 	"context"
@@ -18,16 +18,6 @@ import (
 	"ulvant/internal/web/webtest"
 )
 
-// listed are the titles of a register's rows, in order.
-func listed(page string) string {
-	var out []string
-	for _, m := range regexp.MustCompile(`class="main" href="[^"]*beside=case[^"]*">([^<]*)<`).FindAllStringSubmatch(page,
-		-1) {
-		out = append(out, strings.TrimSuffix(strings.ReplaceAll(m[1], "&#39;", "’"), "’s work"))
-	}
-	return strings.Join(out, " ")
-}
-
 // see opens a page, and goes on to where it leads.
 func see(v *webtest.Visitor, path string) (int, string) {
 	v.T.Helper()
@@ -43,18 +33,6 @@ func see(v *webtest.Visitor, path string) (int, string) {
 		path = res.Header.Get("Location")
 	}
 	return v.See(path)
-}
-
-// sent sends a form, and says where it leads.
-func sent(v *webtest.Visitor, path string, form url.Values) (int, string) {
-	v.T.Helper()
-	form.Set("form_token", v.Token())
-	res, err := v.PostForm(v.Base+path, form)
-	if err != nil {
-		v.T.Fatal(err)
-	}
-	res.Body.Close()
-	return res.StatusCode, res.Header.Get("Location")
 }
 
 // registered is a house with three cases and two who work there.
@@ -87,7 +65,7 @@ func TestTheRegister(t *testing.T) {
 		{"?from=1&sort=lead", "Bo Cy", "2 to 3 of 3"},
 	} {
 		code, page := see(neda, at+c.query)
-		if got := listed(page); code != 200 || got != c.rows || !strings.Contains(page, c.says) {
+		if got := webtest.Listed(page); code != 200 || got != c.rows || !strings.Contains(page, c.says) {
 			t.Errorf("%s: %d, lists %q, want %q and %q", c.query, code, got, c.rows, c.says)
 		}
 	}
@@ -97,12 +75,12 @@ func TestTheRegister(t *testing.T) {
 		t.Errorf("a sum that is none: %d", code)
 	}
 	if code, page := see(neda, at+"/condition?col=asked&op=least&value=7,000&sort=lead"); code != 200 ||
-		listed(page) != "Ann Bo" {
-		t.Errorf("7,000 or more: %d %q", code, listed(page))
+		webtest.Listed(page) != "Ann Bo" {
+		t.Errorf("7,000 or more: %d %q", code, webtest.Listed(page))
 	}
 	if _, page := see(neda,
-		at+"/condition?col=asked&op=most&value=7,000&if=asked~least~700000&at=0&sort=lead"); listed(page) != "Bo Cy" {
-		t.Errorf("changed to 7,000 or less: %q", listed(page))
+		at+"/condition?col=asked&op=most&value=7,000&if=asked~least~700000&at=0&sort=lead"); webtest.Listed(page) != "Bo Cy" {
+		t.Errorf("changed to 7,000 or less: %q", webtest.Listed(page))
 	}
 	// columns in the order of their places
 	if _, page := see(neda, at+"/columns?col=lead&col=asked&col=sent&place.asked=1&place.lead=2"); !regexp.MustCompile(
@@ -129,9 +107,9 @@ func TestTheRegister(t *testing.T) {
 	if again := keep("yes"); again != mine {
 		t.Errorf("kept again it is at %s and not at %s", again, mine)
 	}
-	if code, page := see(jonas, mine); code != 200 || listed(page) != "Ann Bo" ||
+	if code, page := see(jonas, mine); code != 200 || webtest.Listed(page) != "Ann Bo" ||
 		!strings.Contains(page, `aria-current="true"`) {
-		t.Errorf("shared, for Jonas: %d %q", code, listed(page))
+		t.Errorf("shared, for Jonas: %d %q", code, webtest.Listed(page))
 	}
 	if code, _ := jonas.Submit(mine+"/drop", url.Values{}); code != 404 {
 		t.Errorf("Jonas takes it away: %d", code)
@@ -140,8 +118,8 @@ func TestTheRegister(t *testing.T) {
 		t.Errorf("Neda takes it away: %d", code)
 	}
 	// over all rounds
-	if code, page := see(neda, "/office/applications?sort=lead"); code != 200 || listed(page) != "Ann Bo Cy" {
-		t.Errorf("all rounds: %d %q", code, listed(page))
+	if code, page := see(neda, "/office/applications?sort=lead"); code != 200 || webtest.Listed(page) != "Ann Bo Cy" {
+		t.Errorf("all rounds: %d %q", code, webtest.Listed(page))
 	}
 	// a case beside the list, with what stands in the way of it
 	if code, page := see(neda, at+"?beside=case."+p.Of["Bo"].Ref); code != 200 ||
@@ -207,8 +185,8 @@ func TestWhatColleaguesKeep(t *testing.T) {
 	}
 	id := strconv.FormatInt(p.Person("jonas@ostrel-trust.example", "Jonas Tarn").ID, 10)
 	neda.Submit(at+"/hand", url.Values{"account": {id}})
-	if _, page := see(jonas, "/office/applications?if=carer~is~"+id); listed(page) != "Ann" {
-		t.Errorf("those Jonas looks after: %q", listed(page))
+	if _, page := see(jonas, "/office/applications?if=carer~is~"+id); webtest.Listed(page) != "Ann" {
+		t.Errorf("those Jonas looks after: %q", webtest.Listed(page))
 	}
 	// the applicant sees nothing of it
 	ann := webtest.Visit(t, neda.Base).As("ann@corvoe.example")
@@ -226,7 +204,7 @@ func TestManyAtOnce(t *testing.T) {
 	entry := func(name string) string { return strconv.FormatInt(p.Of[name].EntryID, 10) }
 	begin := func(act string, more url.Values) string {
 		more.Set("act", act)
-		code, location := sent(neda, "/office/rounds/shore-2027/bulk", more)
+		code, location := neda.Sent("/office/rounds/shore-2027/bulk", more)
 		if code != 303 {
 			t.Fatalf("%s: %d", act, code)
 		}

@@ -1,0 +1,9 @@
+package panel_test
+
+import (
+	"testing"
+
+	"ulvant/internal/programtest"
+)
+
+func TestMain(m *testing.M) { programtest.Main(m) }

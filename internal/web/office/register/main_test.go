@@ -1,0 +1,9 @@
+package register_test
+
+import (
+	"testing"
+
+	"ulvant/internal/programtest"
+)
+
+func TestMain(m *testing.M) { programtest.Main(m) }

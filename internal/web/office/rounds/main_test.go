@@ -1,0 +1,9 @@
+package rounds_test
+
+import (
+	"testing"
+
+	"ulvant/internal/programtest"
+)
+
+func TestMain(m *testing.M) { programtest.Main(m) }
