@@ -94,6 +94,9 @@ func TestAskingAndAnswering(t *testing.T) {
 		t.Error("it stays public though the answer was corrected to be private")
 	}
 	h.Drain()
+	if waits, err := h.Desk.OpenEnquiries(t.Context()); err != nil || len(waits) != 1 || waits[0].N != 6 {
+		t.Errorf("waiting for the office: %+v %v", waits, err)
+	}
 	mails, _ := h.Tray.List("imre@corvoe.example", 0, 10)
 	if len(mails) != 2 || !strings.Contains(mails[0].Body, "In June.") || strings.Contains(mails[0].Body, "page too") ||
 		!strings.Contains(mails[1].Body, "page too") {
