@@ -186,12 +186,14 @@ func (c *compiler) need(ok bool, format string, args ...any) {
 	}
 }
 
+var prefixForm = regexp.MustCompile(`^[A-Z]{2,6}$`)
+
 func (c *compiler) head() {
 	d := c.f.Design
 	c.path, c.place = "", "design"
 	c.need(d.Schema == Schema, "schema %d is not one this program reads; it reads %d", d.Schema, Schema)
 	c.need(d.Name != "", "the round needs a name")
-	c.need(regexp.MustCompile(`^[A-Z]{2,6}$`).MatchString(d.Prefix),
+	c.need(prefixForm.MatchString(d.Prefix),
 		"the prefix of reference numbers is two to six capital letters")
 	c.need(money.Known(d.Currency), "%q is not a currency (ISO 4217)", d.Currency)
 	c.need(d.Fund > 0, "the fund must be more than nothing")

@@ -253,12 +253,13 @@ type seen struct {
 	section                                       map[form.Key]bool
 	award, eligible                               bool
 	in, through                                   map[string]bool // by facts: an eligible application; one that can also be sent
+	inside                                        map[string]bool // what within said, by question and value
 }
 
 // outcomes walks every applicant there is.
 func outcomes(f *form.Form) seen {
 	out := seen{map[form.Key]bool{}, map[form.Key]bool{}, map[form.Key]bool{}, map[form.Key]bool{}, map[form.Key]bool{},
-		map[form.Key]bool{}, false, false, map[string]bool{}, map[string]bool{}}
+		map[form.Key]bool{}, false, false, map[string]bool{}, map[string]bool{}, map[string]bool{}}
 	var questions []*form.Question
 	for i := range f.Design.Sections {
 		for j := range f.Design.Sections[i].Questions {
@@ -334,7 +335,7 @@ func (s *seen) add(f *form.Form, questions []*form.Question, filled *form.Filled
 		a := truth[q.Key]
 		if q.Nature == form.Fact {
 			fmt.Fprintf(&facts, "%s=%q/%s;", q.Key, a.Raw, a.Non)
-			if len(q.Limits.When) == 0 && a.Non == "" && a.Raw != "" && !within(f, q, a.Raw) {
+			if len(q.Limits.When) == 0 && a.Non == "" && a.Raw != "" && !s.within(q, a.Raw) {
 				conceivable = false
 			}
 		}
@@ -385,7 +386,11 @@ func declaredOnly(f *form.Form, filled *form.Filled) bool {
 }
 
 // within reports a value inside its question's own limits.
-func within(f *form.Form, q *form.Question, raw string) bool {
+func (s *seen) within(q *form.Question, raw string) bool {
+	key := string(q.Key) + "=" + raw
+	if is, known := s.inside[key]; known {
+		return is
+	}
 	alone := bare()
 	copied := *q
 	copied.Asked, copied.Must, copied.Blank = condition.Cond{}, condition.Cond{}, form.Required
@@ -394,7 +399,8 @@ func within(f *form.Form, q *form.Question, raw string) bool {
 	if err != nil {
 		panic(err)
 	}
-	return len(g.Walk(&form.Filled{Answers: map[form.Place]form.Answer{{Question: q.Key}: {Raw: raw}}}).Obstacles) == 0
+	s.inside[key] = len(g.Walk(&form.Filled{Answers: map[form.Place]form.Answer{{Question: q.Key}: {Raw: raw}}}).Obstacles) == 0
+	return s.inside[key]
 }
 
 // The proof against brute force through the real form, on random designs: what
