@@ -399,7 +399,8 @@ func (s *seen) within(q *form.Question, raw string) bool {
 	if err != nil {
 		panic(err)
 	}
-	s.inside[key] = len(g.Walk(&form.Filled{Answers: map[form.Place]form.Answer{{Question: q.Key}: {Raw: raw}}}).Obstacles) == 0
+	answers := map[form.Place]form.Answer{{Question: q.Key}: {Raw: raw}}
+	s.inside[key] = len(g.Walk(&form.Filled{Answers: answers}).Obstacles) == 0
 	return s.inside[key]
 }
 

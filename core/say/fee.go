@@ -295,14 +295,60 @@ func TakenIn(n int) string {
 }
 
 // FeeTask says what some fees wait for the office to do, after their number.
-func FeeTask(n fee.Need) string {
-	switch n {
+func FeeTask(need fee.Need, n int) string {
+	fees := after(n, "fee", "fees")
+	switch need {
 	case fee.ToAgree:
-		return "fees proposed to be given back or settled, if you agree"
+		return fees + " proposed to be given back or settled, if you agree"
 	case fee.NotBack:
-		return "fees that the payment desk would not give back"
+		return fees + " that the payment desk would not give back"
 	case fee.ToTransfer:
-		return "fees to be sent back by transfer"
+		return fees + " to be sent back by transfer"
 	}
-	return "invoices overdue"
+	return after(n, "invoice", "invoices") + " overdue"
+}
+
+// DeskTry is a try to pay at the payment desk.
+type DeskTry struct {
+	Begun    time.Time
+	Paid     bool
+	Closed   bool // without a payment
+	Answered bool // by the desk, when it was begun
+	Declined int  // cards
+}
+
+// ToPayer says what came of it to whoever pays; "" when they paid.
+func (t DeskTry) ToPayer(zone *time.Location) string {
+	at := t.Begun.In(zone).Format("15:04 on 2 January")
+	switch {
+	case t.Paid:
+		return ""
+	case t.Closed:
+		return "Your try of " + at + " is closed at the payment desk; nothing was paid there."
+	case t.Declined > 0:
+		return "The card was declined; nothing was paid. Try again, with another card if you have one."
+	case !t.Answered:
+		return "The payment desk did not answer at " + at + ". Nothing was paid; that you began then is kept."
+	}
+	return "You went to the payment desk at " + at + " and have not paid there. Pressing Pay goes on where you were. " +
+		"If you did pay, the desk has not told us yet: we ask it again by ourselves, and nothing is lost."
+}
+
+// ToOffice says what came of it to the office.
+func (t DeskTry) ToOffice(zone *time.Location) string {
+	out := "begun " + Instant(t.Begun, zone)
+	switch {
+	case t.Paid:
+		out += ", paid"
+	case t.Closed:
+		out += ", closed without a payment"
+	case t.Answered:
+		out += ", still open"
+	default:
+		out += ", still open: the desk has not answered"
+	}
+	if t.Declined > 0 {
+		out += ", a card declined " + phrase.Count(int64(t.Declined), "time", "times")
+	}
+	return out
 }

@@ -119,3 +119,10 @@ func Ties(d *form.Design, settled int) string {
 	}
 	return out
 }
+
+// NotOneOrder says that so many juries share no reader, so that nothing compares them.
+func NotOneOrder(juries int) string {
+	return phrase.Count(int64(juries), "jury shares", "juries share") +
+		" nobody: their marks cannot be compared, and must not be put in one order. " +
+		"Have one of each read two cases of the other."
+}

@@ -109,3 +109,37 @@ func TooFewKnow(field string, cases, places int) string {
 	return phrase.Count(int64(cases), "case is", "cases are") + " of the field " + field + "; those who know it have " +
 		phrase.Count(int64(places), "place", "places") + ". Invite another who does, or let them take more."
 }
+
+// OneOrganisation says of a case that those who may read it are colleagues.
+func OneOrganisation(title string) string {
+	return title +
+		" could only be read by several of one organisation. Invite somebody from another, or let colleagues read together."
+}
+
+// JuriesApart says that so many juries of a plan share nobody; apart are readers of one.
+func JuriesApart(juries int, apart []string) string {
+	return phrase.Count(int64(juries), "jury", "juries") + " share nobody, so their marks cannot be compared: " +
+		phrase.List(apart[:min(4, len(apart))]) + " read nothing that the others do. Two shared cases would do."
+}
+
+// WhyNotReader says why a case is not given to somebody whom it suits.
+func WhyNotReader(name string) string {
+	return "Why not " + name + ", who suits it? They vouch for it, belong to it, stepped aside from it, share something " +
+		"with somebody in it, or read for another jury."
+}
+
+// ReaderMoved says what a change by hand costs, how many cases the new reader would have,
+// and what goes from whom to whom because of it.
+func ReaderMoved(from, to string, costs int64, load int, after []Passed) string {
+	out := from + " → " + to + ": " + Costs(costs) + ". " + to + " would read " + strconv.Itoa(load) + "."
+	for _, x := range after {
+		out += " “" + x.Title + "” goes from " + x.From + " to " + x.To + "."
+	}
+	if len(after) == 0 {
+		out += " Nothing else moves."
+	}
+	return out
+}
+
+// Passed is a case that goes from one reader to another.
+type Passed struct{ Title, From, To string }

@@ -57,11 +57,8 @@ func drawFee(r *site.Request, status int, problem refusal.Refusal) error {
 	d := feePage{Case: r.Case, Fee: casefile.Fee(f, x, r.At).Outside(), Base: "/applications/" + r.Case.Ref + "/fee",
 		MayPay: r.May(access.PayFee) && x.MayPay(nil, r.At) &&
 			r.Fees.Desk.On(), MaySay: r.May(access.LeadFee) && x.Fee.MayPay(r.At),
-		LastTry: casefile.LastTry(
-			x.Last(nil),
-			f.Zone,
-		), Back: say.GivenBack(f), Contact: f.Design.Contact, Problem: problem,
-		Typed: map[string]string{}, Form: f}
+		LastTry: casefile.LastTry(x.Last(nil), f.Zone), Back: say.GivenBack(f), Contact: f.Design.Contact,
+		Problem: problem, Typed: map[string]string{}, Form: f}
 	if x.Fee.Rest() <= 0 {
 		d.LastTry = ""
 	}

@@ -114,24 +114,18 @@ func (v FeeView) Outside() FeeView {
 	return v
 }
 
-// LastTry says what came of somebody's last try at the payment desk; "" when they
-// have tried nothing, or have paid.
+// LastTry says to whoever pays what came of their last try; "" where there was none.
 func LastTry(k *fee.Checkout, zone *time.Location) string {
-	if k == nil || k.State == paydesk.Paid {
+	if k == nil {
 		return ""
 	}
-	at := k.BegunAt.In(zone).Format("15:04 on 2 January")
-	switch {
-	case k.State == paydesk.Closed:
-		return "Your try of " + at + " is closed at the payment desk; nothing was paid there."
-	case k.Declined > 0:
-		return "The card was declined; nothing was paid. Try again, with another card if you have one."
-	case k.Desk == nil:
-		return "The payment desk did not answer at " + at + ". Nothing was paid; that you began then is kept."
-	}
-	return "You went to the payment desk at " + at +
-		" and have not paid there. Pressing Pay goes on where you were. If you did pay, " +
-		"the desk has not told us yet: we ask it again by ourselves, and nothing is lost."
+	return TryOf(*k).ToPayer(zone)
+}
+
+// TryOf is a try at the payment desk, as sentences tell of it.
+func TryOf(k fee.Checkout) say.DeskTry {
+	return say.DeskTry{Begun: k.BegunAt, Paid: k.State == paydesk.Paid, Closed: k.State == paydesk.Closed,
+		Answered: k.Desk != nil, Declined: k.Declined}
 }
 
 // Receipt of a payment as PDF.
@@ -209,24 +203,4 @@ func Invoice(f *form.Form, c application.Case, x *fee.Charge, i *fee.Invoice, fu
 	paper.Sums = append(paper.Sums, sealcopy.Sum{Label: "To be paid", Sum: sum(x.Total), Total: true})
 	pdf, err = paper.Draw()
 	return fmt.Sprintf("invoice-%d.pdf", i.Number), pdf, err
-}
-
-// Try says what came of a try at the payment desk, to the office.
-func Try(k *fee.Checkout, zone *time.Location) string {
-	out := "begun " + say.Instant(k.BegunAt, zone)
-	switch k.State {
-	case paydesk.Paid:
-		out += ", paid"
-	case paydesk.Closed:
-		out += ", closed without a payment"
-	default:
-		out += ", still open"
-		if k.Desk == nil {
-			out += ": the desk has not answered"
-		}
-	}
-	if k.Declined > 0 {
-		out += ", a card declined " + phrase.Count(int64(k.Declined), "time", "times")
-	}
-	return out
 }

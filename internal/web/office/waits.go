@@ -146,7 +146,7 @@ func Moves(r *site.Request, rounds []round.Round, seen round.Seen) (map[int64][]
 	for _, rd := range rounds {
 		for _, c := range checks {
 			if c.Round == rd.ID {
-				out[rd.ID] = append(out[rd.ID], Task{N: c.N, What: "rules need a person", Note: c.Ref + " " + c.Title,
+				out[rd.ID] = append(out[rd.ID], Task{N: c.N, What: say.RulesWait(c.N), Note: c.Ref + " " + c.Title,
 					Link: "/office/rounds/" + rd.Key + "/checks", Since: c.Since, Needs: access.SettleCheck, About: aboutOf(rd)})
 			}
 		}
@@ -159,7 +159,7 @@ func Moves(r *site.Request, rounds []round.Round, seen round.Seen) (map[int64][]
 			return nil, err
 		}
 		if kind, n, since := waiting.OfPoll(f, poll, r.At); kind != waiting.Nothing {
-			out[rd.ID] = append(out[rd.ID], Task{N: n, What: say.PollWaits(kind), Note: rd.Name, Since: since,
+			out[rd.ID] = append(out[rd.ID], Task{N: n, What: say.PollWaits(kind, n), Note: rd.Name, Since: since,
 				Link: "/office/rounds/" + rd.Key + "/vote", Needs: access.Decide, About: aboutOf(rd)})
 		}
 		out[rd.ID] = append(out[rd.ID], readingTasks(rd, f, byRound[rd.ID], r.At)...)
@@ -172,7 +172,7 @@ func aboutOf(rd round.Round) access.About { return access.About{Programme: rd.Pr
 // readingTasks are what a round's reading waits for the office to do.
 func readingTasks(rd round.Round, f *form.Form, pending []desk.Pending, now time.Time) (out []Task) {
 	for _, w := range waiting.Of(f, PendingCases(pending), now) {
-		t := Task{N: w.N, What: say.Waits(f, w.Kind), Note: rd.Name, Link: "/office/rounds/" + rd.Key + "/reading",
+		t := Task{N: w.N, What: say.Waits(f, w.Kind, w.N), Note: rd.Name, Link: "/office/rounds/" + rd.Key + "/reading",
 			Since: w.Since, Needs: access.HandOut, About: aboutOf(rd)}
 		switch {
 		case w.Kind >= waiting.Decide:
@@ -230,7 +230,7 @@ func Wishes(r *site.Request, key string, seen round.Seen) ([]Task, error) {
 			if t.Need == fee.ToAgree {
 				needs = access.AgreeBack
 			}
-			out = append(out, Task{N: t.N, What: say.FeeTask(t.Need), Note: t.RoundName,
+			out = append(out, Task{N: t.N, What: say.FeeTask(t.Need, t.N), Note: t.RoundName,
 				Link: "/office/rounds/" + t.RoundKey + "/fees", Since: t.Since, Needs: needs,
 				About: access.About{Programme: t.Programme, Round: t.RoundID}})
 		}
@@ -263,15 +263,15 @@ func Wishes(r *site.Request, key string, seen round.Seen) ([]Task, error) {
 	}
 	for _, b := range beyond {
 		if (key == "" || b.RoundKey == key) && seen.SeesWhole(b.RoundKey) {
-			out = append(out, Task{N: b.N, What: "people in common or like texts to rule on", Note: b.RoundName,
+			out = append(out, Task{N: b.N, What: say.InCommon(b.N), Note: b.RoundName,
 				Link: "/office/rounds/" + b.RoundKey + "/checks/people", Since: b.Since, Needs: access.RuleBeyond,
 				About: access.About{Programme: b.Programme, Round: b.RoundID}})
 		}
 	}
-	ofRounds := func(list []desk.OfRound, err error, what, where string, needs access.Action) error {
+	ofRounds := func(list []desk.OfRound, err error, what func(int) string, where string, needs access.Action) error {
 		for _, q := range list {
 			if (key == "" || q.RoundKey == key) && seen.SeesWhole(q.RoundKey) {
-				out = append(out, Task{N: q.N, What: what, Note: q.RoundName, Link: "/office/rounds/" + q.RoundKey + where,
+				out = append(out, Task{N: q.N, What: what(q.N), Note: q.RoundName, Link: "/office/rounds/" + q.RoundKey + where,
 					Since: q.Since,
 					Needs: needs, About: access.About{Programme: q.Programme, Round: q.RoundID}})
 			}
@@ -279,12 +279,12 @@ func Wishes(r *site.Request, key string, seen round.Seen) ([]Task, error) {
 		return err
 	}
 	back, err := r.Desk.OffersBack(r.Context)
-	if err := ofRounds(back, err, "offers came back: is there somebody in reserve?", "/offers",
+	if err := ofRounds(back, err, say.OffersBack, "/offers",
 		access.Decide); err != nil {
 		return nil, err
 	}
 	questions, err := r.Desk.OpenEnquiries(r.Context)
-	return out, ofRounds(questions, err, "questions about the round, to answer", "/questions", access.AnswerAsked)
+	return out, ofRounds(questions, err, say.Enquiries, "/questions", access.AnswerAsked)
 }
 
 // Own are what waits for the asker alone: notes that name them, what they hold on
@@ -309,8 +309,8 @@ func Own(r *site.Request) ([]Task, error) {
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, Task{N: t[bulk.Would], What: "wait to be done and can be stopped until " +
-			b.DueAt.In(r.Profiles.Zone()).Format("15:04"), Note: strings.TrimSuffix(b.Act.Label(), "…") + ": " + b.Says,
+		out = append(out, Task{N: t[bulk.Would], What: say.Held(t[bulk.Would],
+			b.DueAt.In(r.Profiles.Zone()).Format("15:04")), Note: strings.TrimSuffix(b.Act.Label(), "…") + ": " + b.Says,
 			Link: "/office/bulk/" + strconv.FormatInt(b.ID, 10), Since: b.BegunAt})
 	}
 	turns, err := r.Desk.TurnTasks(r.Context, r.Roles, r.At)
@@ -322,7 +322,7 @@ func Own(r *site.Request) ([]Task, error) {
 		if t.DueAt != nil {
 			note += ", by " + view.When(*t.DueAt, r.Profiles.Zone())
 		}
-		out = append(out, Task{N: t.N, What: "applications with you to review", Note: note,
+		out = append(out, Task{N: t.N, What: say.ToReview(t.N), Note: note,
 			Link: "/office/rounds/" + t.RoundKey + "/turns", Since: t.Since})
 	}
 	me := "/office/people/" + strconv.FormatInt(r.Account.ID, 10)
@@ -371,7 +371,7 @@ func InPart(r *site.Request) ([]Task, error) {
 				return nil, err
 			}
 			if n > 0 {
-				out = append(out, Task{N: n, What: "rules need a person", Note: rd.Name + ", " + p.Place,
+				out = append(out, Task{N: n, What: say.RulesWait(n), Note: rd.Name + ", " + p.Place,
 					Link: link + "?if=tosettle~least~1", Since: since, Needs: access.SettleCheck, About: about})
 			}
 		}

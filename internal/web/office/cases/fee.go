@@ -133,9 +133,7 @@ func (d *feePage) charged(r *site.Request, f *form.Form, x *fee.Charge) (err err
 	}
 	d.Until = until.In(f.Zone).AddDate(0, 0, 2).Format("2006-01-02T15:04")
 	for _, k := range x.Checkouts {
-		if says := casefile.Try(&k, f.Zone); says != "" {
-			d.Tries = append(d.Tries, says)
-		}
+		d.Tries = append(d.Tries, casefile.TryOf(k).ToOffice(f.Zone))
 	}
 	var ids []int64
 	for _, b := range x.Returns {

@@ -11,7 +11,6 @@ import (
 
 	"ulvant/core/calibrate"
 	"ulvant/core/form"
-	"ulvant/core/phrase"
 	"ulvant/core/say"
 	"ulvant/internal/decision"
 	"ulvant/internal/web/kit/site"
@@ -79,8 +78,7 @@ func Marks(r *site.Request) error {
 		d.Says = append(d.Says, said)
 	}
 	if len(s.Juries) > 1 {
-		d.Juries = phrase.Count(int64(len(s.Juries)), "jury shares", "juries share") +
-			" nobody: their marks cannot be compared, and must not be put in one order. Have one of each read two cases of the other."
+		d.Juries = say.NotOneOrder(len(s.Juries))
 	}
 	for i, c := range s.Cases {
 		d.Cases = append(d.Cases, markedCase{ScaledCase: c, Place: i + 1, Says: say.Percent(c.Chance),

@@ -248,8 +248,7 @@ func (d *planPage) sentences(p *reading.Plan, items map[int64]desk.Named, f *for
 		case reading.TooFewKnow:
 			s = say.TooFewKnow(optionOf(f, l.Field), l.Needed, l.Places)
 		case reading.OneOrg:
-			s = items[l.Entry].Title +
-				" could only be read by several of one organisation. Invite somebody from another, or let colleagues read together."
+			s = say.OneOrganisation(items[l.Entry].Title)
 		default:
 			var cases, readers []string
 			for _, e := range l.Cases {
@@ -295,8 +294,7 @@ func (d *planPage) bridges(ctx context.Context, tx *db.Tx, r *site.Request, f *f
 	for _, i := range juries[len(juries)-1] {
 		names = append(names, d.Readers[i].Name)
 	}
-	d.Juries = phrase.Count(int64(len(juries)), "jury", "juries") + " share nobody, so their marks cannot be compared: " +
-		phrase.List(names[:min(4, len(names))]) + " read nothing that the others do. Two shared cases would do."
+	d.Juries = say.JuriesApart(len(juries), names)
 	list, err := r.Reading.Bridges(ctx, tx, r.Round, f, p)
 	if err != nil {
 		return err
@@ -341,8 +339,7 @@ func (d *planPage) look(ctx context.Context, tx *db.Tx, r *site.Request, f *form
 	slices.SortFunc(at.Others, byFit)
 	at.Others = at.Others[:min(mostOthers, len(at.Others))]
 	if best >= 0 {
-		at.Why = "Why not " + d.Readers[best].Name +
-			", who suits it? They vouch for it, belong to it, stepped aside from it, share something with somebody in it, or read for another jury."
+		at.Why = say.WhyNotReader(d.Readers[best].Name)
 	}
 	if to, _ := strconv.ParseInt(r.Query("to"), 10, 64); to != 0 {
 		if i := slices.Index(p.Readers, to); i >= 0 {
@@ -363,18 +360,14 @@ func (d *planPage) look(ctx context.Context, tx *db.Tx, r *site.Request, f *form
 
 // moved says what a change by hand does.
 func (d *planPage) moved(m reading.Moved, items map[int64]desk.Named) string {
-	first := m.Moves[0]
-	out := d.Readers[first.From].Name + " → " + d.Readers[first.To].Name + ": " + say.Costs(m.Costs) + ". "
-	after := assignment.Plan{Given: m.Given}
-	out += d.Readers[first.To].Name + " would read " + strconv.Itoa(after.Loads(len(d.Readers))[first.To]) + "."
+	first, after := m.Moves[0], assignment.Plan{Given: m.Given}
+	var passed []say.Passed
 	for _, x := range m.Moves[1:] {
-		out += " “" + items[d.Plan.Entries[x.Case]].Title + "” goes from " + d.Readers[x.From].Name + " to " +
-			d.Readers[x.To].Name + "."
+		passed = append(passed, say.Passed{Title: items[d.Plan.Entries[x.Case]].Title, From: d.Readers[x.From].Name,
+			To: d.Readers[x.To].Name})
 	}
-	if len(m.Moves) == 1 {
-		out += " Nothing else moves."
-	}
-	return out
+	return say.ReaderMoved(d.Readers[first.From].Name, d.Readers[first.To].Name, m.Costs,
+		after.Loads(len(d.Readers))[first.To], passed)
 }
 
 func (d *planPage) whatIf(ctx context.Context, tx *db.Tx, r *site.Request, f *form.Form, p *reading.Plan) error {

@@ -81,7 +81,7 @@ func Today(r *site.Request) error {
 		if !seen.SeesWhole(h.RoundKey) {
 			continue
 		}
-		d.Tasks = append(d.Tasks, office.Task{N: h.N, What: "letters go out soon and can still be stopped",
+		d.Tasks = append(d.Tasks, office.Task{N: h.N, What: say.LettersHeld(h.N),
 			Note: h.RoundName, Link: "/office/rounds/" + h.RoundKey + "/decisions", Since: h.Due, Needs: access.HoldLetters,
 			About: access.About{Programme: h.Programme, Round: h.RoundID}})
 	}
