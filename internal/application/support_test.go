@@ -86,7 +86,8 @@ func TestInvitationsEndOnce(t *testing.T) {
 		t.Errorf("fresh %t, again %t", fresh, again)
 	}
 	other, _ := invite("ewan@tarl.example")
-	for id, state := range map[int64]string{first: application.InvitationDeclined, other: application.InvitationTakenBack} {
+	for id, state := range map[int64]string{first: application.InvitationDeclined,
+		other: application.InvitationTakenBack} {
 		if err := end(id, state); err != nil {
 			t.Fatal(err)
 		}
