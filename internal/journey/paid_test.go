@@ -116,7 +116,7 @@ func TestPayingAFee(t *testing.T) {
 	oskar := webtest.In(t, webtest.Window(t, base))
 	oskar.SignsIn("oskar@ostrel-trust.example")
 	oskar.Goes("/office")
-	oskar.Reads("fees proposed to be given back or settled, if you agree")
+	oskar.Reads("fee proposed to be given back or settled, if you agree")
 	oskar.Goes("/office/applications/" + c.Ref + "/fee")
 	oskar.Presses(`form[action$="/agree"] [value=yes]`)
 	oskar.Reads("Agreed.")
