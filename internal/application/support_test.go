@@ -54,6 +54,12 @@ func TestAskingForSupport(t *testing.T) {
 	if err := ask("There is room for one more."); err != nil {
 		t.Error(err)
 	}
+	for verb, want := range map[string]int{"asked-for-support": 4, "gave-support": 1} {
+		var n int
+		if err := h.DB.Get(&n, `SELECT count(*) FROM trail WHERE verb = $1`, verb); err != nil || n != want {
+			t.Errorf("the trail has %s %d times, want %d, %v", verb, n, want, err)
+		}
+	}
 	h.Drain()
 	mails, _ := h.Tray.List("imre@corvoe.example", 0, 100)
 	n := 0

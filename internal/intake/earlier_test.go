@@ -42,6 +42,16 @@ func TestEarlierVersions(t *testing.T) {
 	if err != nil || len(list) != 2 || list[0].Value != "We replant." || list[0].By != "Imre Calloway" {
 		t.Errorf("earlier: %+v %v", list, err)
 	}
+	h.Act(lead, func(ctx context.Context, tx *db.Tx) error { // both in one save
+		_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{
+			{Place: form.Place{Question: "afterwards"}, EditID: "both-1", Value: long},
+			{Place: form.Place{Question: "afterwards"}, Version: 1, EditID: "both-2", Value: "We go."}})
+		return err
+	})
+	if list, err = h.Intake.EarlierOf(ctx, h.DB, c.EntryID, "afterwards"); err != nil || len(list) != 1 ||
+		list[0].Value != long {
+		t.Errorf("cut down within one save: %+v %v", list, err)
+	}
 	if err := bring(99); !errors.Is(err, application.ErrNotFound) {
 		t.Errorf("a version that never was: %v", err)
 	}

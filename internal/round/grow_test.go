@@ -30,7 +30,8 @@ func TestAListGrows(t *testing.T) {
 		t.Errorf("a list that is none: %v", err)
 	}
 	d := b.working()
-	d.Lists = append(d.Lists, form.List{Key: "habitats", Label: "Habitats", Items: []form.Item{{Code: "peat", Label: "Peat"}}})
+	d.Lists = append(d.Lists, form.List{Key: "habitats", Label: "Habitats", Items: []form.Item{
+		{Code: "peat", Label: "Peat"}, {Code: "dune", Label: "Sand hill"}}})
 	d.Key, d.Name = "shore-lists", "Lists"
 	b.Act(b.neda, func(ctx context.Context, tx *db.Tx) (err error) {
 		b.id, err = b.Rounds.Create(ctx, tx, d)
@@ -46,7 +47,7 @@ func TestAListGrows(t *testing.T) {
 	for _, c := range []struct {
 		label, code string
 		number      int
-	}{{" Eel grass ", "eel-grass", 2}, {"éel GRASS", "", 2}, {"Eel-grass!", "", 2}, {"Dune", "dune", 3}} {
+	}{{" Eel grass ", "eel-grass", 2}, {"éel GRASS", "", 2}, {"Eel-grass!", "", 2}, {"Dune", "dune-2", 3}} {
 		p, err := grow("habitats", c.label)
 		if err != nil || p == nil {
 			t.Fatalf("%s: %v %v", c.label, p, err)
@@ -67,7 +68,7 @@ func TestAListGrows(t *testing.T) {
 			t.Errorf("%s: “%s” has %v", c.label, f.Design.Name, codes)
 		}
 	}
-	if got := b.working(); got.Name != "Not ready" || len(got.Lists[len(got.Lists)-1].Items) < 4 {
+	if got := b.working(); got.Name != "Not ready" || len(got.Lists[len(got.Lists)-1].Items) < 5 {
 		t.Errorf("being worked on: %q with %+v", got.Name, got.Lists)
 	}
 }
@@ -116,10 +117,14 @@ func TestWhoSeesWhichRounds(t *testing.T) {
 	if err != nil || r.ClosesAt.IsZero() {
 		t.Fatal(r.ClosesAt, err)
 	}
-	for after, want := range map[time.Duration]int{0: 0, time.Second: 1} {
+	for after, want := range map[time.Duration]int{0: 0, time.Second: 1} { // the other is not published
 		list, err := b.Rounds.Before(t.Context(), r.Programme, r.ClosesAt.Add(after), 5)
 		if err != nil || len(list) != want {
 			t.Errorf("%s after it closes: %d before, %v", after, len(list), err)
+		}
+		public, err := b.Rounds.Public(t.Context(), r.ClosesAt.Add(after-time.Second))
+		if err != nil || len(public) != 1-want {
+			t.Errorf("%s before it closes: %d are public, %v", time.Second-after, len(public), err)
 		}
 	}
 }
