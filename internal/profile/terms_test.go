@@ -100,6 +100,21 @@ func TestTermsAndRenewals(t *testing.T) {
 	if _, ok := refusal.Of(renew(1)); !ok {
 		t.Error("the terms before are agreed to")
 	}
+	change := func(f profile.Facts) { // the numbers stay, so it stays known
+		h.Act(ann.ID, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Change(ctx, tx, id, "Tarl Moor Society",
+			f) })
+		h.Drain()
+	}
+	alone := moor(known)
+	alone.Contacts = alone.Contacts[:1]
+	change(alone)
+	if no, ok := refusal.Of(renew(2)); !ok || !strings.HasPrefix(no.Says, "It cannot be renewed yet: ") {
+		t.Errorf("with one contact alone: %+v", no)
+	}
+	change(moor(known))
+	if r := due(); r.Why == "" {
+		t.Error("what was changed beside its numbers makes it unknown")
+	}
 	if err := renew(2); err != nil {
 		t.Fatal(err)
 	}
