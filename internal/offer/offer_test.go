@@ -447,3 +447,37 @@ func TestGiftsComeBackWithTheSum(t *testing.T) {
 		t.Errorf("Bo has it now: %v", err)
 	}
 }
+
+// An offer that is open is given until a later day, with a reason of up to a thousand
+// signs; what stands of a case is listed with its day.
+func TestAnOfferIsExtended(t *testing.T) {
+	t.Parallel()
+	p := granted(t)
+	p.After(2 * time.Hour)
+	list, err := p.Offers.Of(t.Context(), p.DB, p.Of["Ann"].EntryID)
+	if err != nil || len(list) != 1 {
+		t.Fatal(list, err)
+	}
+	later := list[0].DueAt.AddDate(0, 0, 7)
+	for _, c := range []struct {
+		what, why string
+		until     time.Time
+		ok        bool
+	}{
+		{"without a reason", " ", later, false},
+		{"with too long a reason", strings.Repeat("x", 1001), later, false},
+		{"until now", "They are at sea.", p.Clock.Now(), false},
+		{"with the longest reason there may be", strings.Repeat("x", 1000), later, true},
+	} {
+		err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			return p.Offers.Extend(ctx, tx, p.Round.ID, list[0].ID, c.until, c.why)
+		})
+		if (err == nil) != c.ok {
+			t.Errorf("%s: %v", c.what, err)
+		}
+		now, err := p.Offers.Of(t.Context(), p.DB, p.Of["Ann"].EntryID)
+		if err != nil || len(now) != 1 || now[0].DueAt.Equal(list[0].DueAt) == c.ok {
+			t.Errorf("%s: %+v %v", c.what, now, err)
+		}
+	}
+}
