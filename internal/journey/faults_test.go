@@ -69,7 +69,7 @@ func TestPostgreSQLIsKilledInTheMiddle(t *testing.T) {
 	p.Waits(`document.getElementById('workspace').dataset.state === 'lost' && document.querySelector('#q-describe .unsent')`)
 	code, body := v.SendJSON("/applications/"+c.Ref+"/answers", "application/json", `{"section":"work","edits":[]}`,
 		map[string]string{"Accept": "application/json", "X-Form-Token": token})
-	if code != http.StatusServiceUnavailable || !strings.Contains(body, "stays in your browser") {
+	if code != http.StatusServiceUnavailable || !webtest.Contains(body, "stays in your browser") {
 		t.Errorf("a save while it is down: %d %s", code, body)
 	}
 	if code, page := v.See("/applications/" + c.Ref); code != http.StatusServiceUnavailable ||
@@ -120,7 +120,7 @@ func TestTheDatabaseIsFull(t *testing.T) {
 			`CREATE TRIGGER full_disk BEFORE INSERT OR UPDATE ON `+table+` FOR EACH ROW EXECUTE FUNCTION full_disk()`)
 	}
 	if code, body := v.SaveOne(c.Ref, "no-room", "1", "Typed on a full disk."); code != http.StatusServiceUnavailable ||
-		!strings.Contains(body, "We cannot keep anything at the moment") {
+		!webtest.Contains(body, "We cannot keep anything at the moment") {
 		t.Errorf("saving: %d %s", code, body)
 	}
 	if got := webtest.KeptText(t, h, c, "describe"); got != "Reed." {
@@ -140,7 +140,7 @@ func TestTheDatabaseIsFull(t *testing.T) {
 		dbtest.Exec(t, owner, `DROP TRIGGER full_disk ON `+table)
 	}
 	if code, body := v.SaveOne(c.Ref, "no-room", "1", "Typed on a full disk."); code != 200 ||
-		!strings.Contains(body, `"version":2`) {
+		!webtest.Contains(body, `"version":2`) {
 		t.Errorf("saving again: %d %s", code, body)
 	}
 	if code := send(); code != 303 {

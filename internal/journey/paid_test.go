@@ -89,7 +89,7 @@ func TestPayingAFee(t *testing.T) {
 	if got := h.StateOf(d); got != lifecycle.Sent && got != lifecycle.Eligible {
 		t.Errorf("paid by somebody else, it is %s", got)
 	}
-	if _, page := webtest.Visit(t, base).See(link); strings.Contains(page, "Reed.") {
+	if _, page := webtest.Visit(t, base).See(link); webtest.Contains(page, "Reed.") {
 		t.Error("the payer reads the application")
 	}
 

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"net/url"
 	"runtime"
-	"strings"
 	"testing"
 	"time"
 
@@ -115,7 +114,7 @@ func BenchmarkPlacing10000(b *testing.B) {
 		b.Run("page of an "+page.name, func(b *testing.B) {
 			for b.Loop() {
 				if code, body := v.See("/office/rounds/shore-2027/placing" + page.query); code != 200 ||
-					!strings.Contains(body, "places") {
+					!webtest.Contains(body, "places") {
 					b.Fatal(code)
 				}
 			}

@@ -2,7 +2,6 @@ package web_test
 
 import (
 	"net/url"
-	"strings"
 	"testing"
 
 	"ulvant/core/lifecycle"
@@ -73,7 +72,7 @@ func BenchmarkWhatIf2000(b *testing.B) {
 			code, body := v.Submit("/office/rounds/"+read+"/what-ifs/try", url.Values{"past": {"yes"}, "reserves": {"20"},
 				"quota": {
 					string(f.Design.Listed.Question) + "|Tarl"}, "quota-of": {"money"}, "quota-least": {"25"}, "quota-most": {""}})
-			if code != 200 || !strings.Contains(body, "given something") {
+			if code != 200 || !webtest.Contains(body, "given something") {
 				b.Fatal(code)
 			}
 		}

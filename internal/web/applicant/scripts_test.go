@@ -47,7 +47,7 @@ func TestWhatPeopleType(t *testing.T) {
 		}
 		code, body := v.SendJSON("/applications/"+k.Ref+"/answers", "application/json", string(raw),
 			map[string]string{"Accept": "application/json", "X-Form-Token": v.Token()})
-		if code != 200 || strings.Contains(body, `"fault":"`) {
+		if code != 200 || webtest.Contains(body, `"fault":"`) {
 			t.Errorf("%s: %d %s", c.what, code, body)
 			continue
 		}
@@ -60,7 +60,7 @@ func TestWhatPeopleType(t *testing.T) {
 			"\n").Replace(html.UnescapeString(page)), strings.NewReplacer("\r\n", "\n", "\r", "\n").Replace(c.text)) {
 			t.Errorf("%s: the page does not show %q", c.what, shown)
 		}
-		if strings.Contains(page, "<script>alert") || strings.Contains(page, "</textarea><b>") {
+		if webtest.Contains(page, "<script>alert") || webtest.Contains(page, "</textarea><b>") {
 			t.Errorf("%s is taken for markup", c.what)
 		}
 		h.Act(k.LeadID, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, k); return err })

@@ -65,10 +65,10 @@ func TestSurveyAfterSending(t *testing.T) {
 			t.Error("the page after sending does not offer it")
 		}
 		if code, page := v.Submit(at+"/survey?look=yes", url.Values{"clear": {"yes"}}); code != 200 ||
-			!strings.Contains(page, `id="q-guessed" data-q="guessed" hidden`) {
+			!webtest.Contains(page, `id="q-guessed" data-q="guessed" hidden`) {
 			t.Errorf("the survey: %d", code)
 		}
-		if _, page := v.Submit(at+"/survey?look=yes", url.Values{"clear": {"no"}}); strings.Contains(page,
+		if _, page := v.Submit(at+"/survey?look=yes", url.Values{"clear": {"no"}}); webtest.Contains(page,
 			`data-q="guessed" hidden`) {
 			t.Error("what follows from an answer is not asked")
 		}
@@ -123,7 +123,7 @@ func TestSurveyAfterSending(t *testing.T) {
 	_, page := neda.See("/office/rounds/shore-2027/survey")
 	for _, want := range []string{"From <b class=\"num\">7</b> to <b class=\"num\">40</b>; half of them <b " +
 		"class=\"num\">11</b>", "80%", "=SUM(A1)"} {
-		if !strings.Contains(page, want) {
+		if !webtest.Contains(page, want) {
 			t.Errorf("the office does not see %q", want)
 		}
 	}

@@ -104,7 +104,7 @@ func crawl(v *webtest.Visitor, from []string, words ...string) (holds []string, 
 			seen++
 		}
 		for _, w := range words {
-			if strings.Contains(body, w) {
+			if webtest.Contains(body, w) {
 				holds = append(holds, path+": "+w)
 			}
 		}
@@ -164,7 +164,7 @@ func TestSightGivenUpIsHonoured(t *testing.T) {
 			}
 			for _, path := range []string{fmt.Sprintf("%s/files/%d", mine, r.File),
 				fmt.Sprintf("%s/file/%d", mine, r.File)} { // the address of their own files is none for it
-				if code, body := v.See(path); code == 200 && strings.Contains(body, "%PDF") {
+				if code, body := v.See(path); code == 200 && webtest.Contains(body, "%PDF") {
 					t.Errorf("%s gives the file out", path)
 				}
 			}
@@ -250,7 +250,7 @@ func TestEverythingAskedOfOneAddress(t *testing.T) {
 		t.Errorf("%d %s", code, body)
 	}
 	o := webtest.Visit(t, base).As("bo@corvoe.example")
-	if _, body := o.See("/asked"); strings.Contains(body, "/letter/") ||
+	if _, body := o.See("/asked"); webtest.Contains(body, "/letter/") ||
 		!webtest.Contains(body, "Nothing is asked of") {
 		t.Error(body)
 	}

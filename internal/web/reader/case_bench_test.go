@@ -44,7 +44,7 @@ func BenchmarkCaseOf40(b *testing.B) {
 	})
 	b.Run("page", func(b *testing.B) {
 		for b.Loop() {
-			if code, body := v.See("/reading/" + ref); code != 200 || !strings.Contains(body, "Sheet 39") {
+			if code, body := v.See("/reading/" + ref); code != 200 || !webtest.Contains(body, "Sheet 39") {
 				b.Fatal(code)
 			}
 		}

@@ -71,7 +71,7 @@ func TestTheLightTable(t *testing.T) {
 	page, err := browser.Eval[string](p.Person, `document.documentElement.outerHTML`)
 	p.Ok(err)
 	for _, name := range []string{"Lockyer", "Rook", "Tallow"} {
-		if strings.Contains(page, name) {
+		if webtest.Contains(page, name) {
 			t.Errorf("the page names %s", name)
 		}
 	}

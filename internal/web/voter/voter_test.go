@@ -75,7 +75,7 @@ func TestBadInput(t *testing.T) {
 			code, body := submit(v, c.to, c.form)
 			if code != c.code ||
 				!strings.Contains(strings.ToLower(plain(body)), strings.ToLower(c.want)) &&
-					!strings.Contains(body, c.want) {
+					!webtest.Contains(body, c.want) {
 				t.Errorf("%d\n%s", code, plain(body))
 			}
 		})
@@ -142,7 +142,7 @@ func TestAHallWaits(t *testing.T) {
 			url.Values{"address": {fmt.Sprintf("v%d@hall.example", i)}, "declares": {"I am 14 or older."}})
 	}
 	text := plain(body)
-	if !strings.Contains(text, "Your turn is in") || !strings.Contains(body, `value="v12@hall.example"`) {
+	if !strings.Contains(text, "Your turn is in") || !webtest.Contains(body, `value="v12@hall.example"`) {
 		t.Fatalf("%s", text)
 	}
 	turn := regexp.MustCompile(`name="turn"\s+value="([^"]+)"`).FindStringSubmatch(body)

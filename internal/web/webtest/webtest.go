@@ -435,8 +435,13 @@ func Officer(h *programtest.House) int64 {
 	return a.ID
 }
 
-// Contains reports a text on a page.
-func Contains(body, text string) bool { return strings.Contains(body, text) }
+var blanks = regexp.MustCompile(`\s+`)
+
+// Contains reports a text on a page, read as a browser reads it: where a
+// template breaks its line makes no difference.
+func Contains(body, text string) bool {
+	return strings.Contains(blanks.ReplaceAllString(body, " "), blanks.ReplaceAllString(text, " "))
+}
 
 // RegexpValue is what the first group of a pattern finds on a page.
 func RegexpValue(t *testing.T, page, pattern string) string {

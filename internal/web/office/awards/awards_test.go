@@ -25,7 +25,7 @@ func TestBadInput(t *testing.T) {
 	v.Submit("/sign-in", url.Values{"email": {"neda@ostrel-trust.example"}, "password": {programtest.Password}})
 	const at = "/office/rounds/shore-2027/placing"
 	if code, body := v.Submit(at+"/record", url.Values{"note": {"Committee"}}); code != 422 ||
-		!strings.Contains(body, "work it out first") {
+		!webtest.Contains(body, "work it out first") {
 		t.Errorf("recorded before anything is worked out: %d", code)
 	}
 	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
@@ -69,7 +69,7 @@ func TestBadInput(t *testing.T) {
 				t.Errorf("%d", code)
 			}
 			for _, w := range c.want {
-				if !strings.Contains(body, w) {
+				if !webtest.Contains(body, w) {
 					t.Errorf("%q is not on the page", w)
 				}
 			}

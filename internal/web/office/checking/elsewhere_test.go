@@ -4,7 +4,6 @@ import (
 	"context"
 	"net/url"
 	"strconv"
-	"strings"
 	"testing"
 
 	"ulvant/core/access"
@@ -64,15 +63,15 @@ func TestWhatIsAlikeElsewhereStaysThere(t *testing.T) {
 		"/office/rounds/" + near.Key + "/checks/people": "“somebody”",
 	} {
 		code, page := una.See(path)
-		if code != 200 || !strings.Contains(page, says) {
+		if code != 200 || !webtest.Contains(page, says) {
 			t.Errorf("%s answers %d and does not say %q", path, code, says)
 		}
 		for _, told := range []string{text.Ref, text.Title, text.Lead} {
-			if strings.Contains(page, told) {
+			if webtest.Contains(page, told) {
 				t.Errorf("%s tells %q", path, told)
 			}
 		}
-		if code, page := whole.See(path); code != 200 || !strings.Contains(page, text.Ref) {
+		if code, page := whole.See(path); code != 200 || !webtest.Contains(page, text.Ref) {
 			t.Errorf("whoever sees all is answered %d at %s without %s", code, path, text.Ref)
 		}
 	}

@@ -38,8 +38,8 @@ func TestARoleFromTheFirstMailToTheLast(t *testing.T) {
 		"where": {"round:shore-2027"},
 		"until": {friday.Format("2 January 2006")}}
 	code, page := neda.Submit("/office/people", give)
-	if code != 200 || !strings.Contains(page, "Which part of it") || !strings.Contains(page, `value="place:Tarl"`) ||
-		!strings.Contains(page, `value="piran@tarl.example"`) {
+	if code != 200 || !webtest.Contains(page, "Which part of it") || !webtest.Contains(page, `value="place:Tarl"`) ||
+		!webtest.Contains(page, `value="piran@tarl.example"`) {
 		t.Fatalf("the parts of the round: %d", code)
 	}
 	give.Set("part", "place:Corvoe")
@@ -52,22 +52,22 @@ func TestARoleFromTheFirstMailToTheLast(t *testing.T) {
 		t.Fatal("the mail has no link")
 	}
 	piran := webtest.Visit(t, base)
-	if code, page := piran.See(link); code != 200 || !strings.Contains(page, "of “Corvoe” alone") ||
-		!strings.Contains(page, "settle a check") || !strings.Contains(page, "Choose a password") {
+	if code, page := piran.See(link); code != 200 || !webtest.Contains(page, "of “Corvoe” alone") ||
+		!webtest.Contains(page, "settle a check") || !webtest.Contains(page, "Choose a password") {
 		t.Errorf("what he is asked: %d", code)
 	}
 	if code, page := piran.Submit(link, url.Values{"answer": {"yes"}, "password": {"short"}}); code != 422 ||
-		!strings.Contains(page, "problem") {
+		!webtest.Contains(page, "problem") {
 		t.Errorf("a short password: %d", code)
 	}
 	if code, to := piran.Sent(link, url.Values{"answer": {"yes"}, "password": {"peat and heather"}}); code != 303 ||
 		to != "/office" {
 		t.Fatalf("yes: %d to %s", code, to)
 	}
-	if code, page := piran.See("/office"); code != 200 || !strings.Contains(page, "Corvoe: 1 application for you to see") {
+	if code, page := piran.See("/office"); code != 200 || !webtest.Contains(page, "Corvoe: 1 application for you to see") {
 		t.Errorf("his day: %d", code)
 	}
-	if code, page := piran.See("/office/applications/" + c.Ref); code != 200 || strings.Contains(page, "Write…") {
+	if code, page := piran.See("/office/applications/" + c.Ref); code != 200 || webtest.Contains(page, "Write…") {
 		t.Errorf("the case of his area: %d", code)
 	}
 	for _, gone := range []string{"/office/rounds/shore-2027/checks", "/office/rounds/shore-2027/decisions",
@@ -76,12 +76,12 @@ func TestARoleFromTheFirstMailToTheLast(t *testing.T) {
 			t.Errorf("%s: %d", gone, code)
 		}
 	}
-	if _, page := neda.See("/office/people"); !strings.Contains(page,
+	if _, page := neda.See("/office/people"); !webtest.Contains(page,
 		"Checks in Shore &amp; Peat Repair Grants, spring 2027, of “Corvoe” alone") {
 		t.Error("who works there does not name him")
 	}
 	id := strconv.FormatInt(h.Person("piran@tarl.example", "").ID, 10)
-	if _, page := piran.See("/office/people/" + id); !strings.Contains(page, "Because Neda Sparrow gave this role") {
+	if _, page := piran.See("/office/people/" + id); !webtest.Contains(page, "Because Neda Sparrow gave this role") {
 		t.Error("his own page does not say why")
 	}
 	rows, err := h.People.HeldBy(t.Context(), h.DB, h.Person("piran@tarl.example", "").ID, h.Clock.Now())
@@ -90,11 +90,11 @@ func TestARoleFromTheFirstMailToTheLast(t *testing.T) {
 	}
 	role := "/office/people/" + id + "/roles/" + strconv.FormatInt(rows[0].ID, 10)
 	if code, page := neda.Submit(role+"/take", url.Values{"why": {""}}); code != 422 ||
-		!strings.Contains(page, "Give the reason") {
+		!webtest.Contains(page, "Give the reason") {
 		t.Errorf("taken without a reason: %d", code)
 	}
 	if code, page := neda.Submit(role+"/until", url.Values{"until": {"soon"}}); code != 422 ||
-		!strings.Contains(page, `value="soon"`) {
+		!webtest.Contains(page, `value="soon"`) {
 		t.Errorf("an end that is none: %d", code)
 	}
 	if code, _ := piran.Submit(role+"/take", url.Values{"why": {"I am tired"}}); code != 404 {
@@ -131,7 +131,7 @@ func TestGivingRolesWrongly(t *testing.T) {
 	} {
 		_, page := neda.Submit("/office/people", url.Values{"email": {"a@b.example"}, "name": {"Ann Hart"}, "role": {c.role},
 			"where": {c.where}, "part": {c.part}})
-		if !strings.Contains(page, c.says) {
+		if !webtest.Contains(page, c.says) {
 			t.Errorf("%+v is not answered so", c)
 		}
 	}
@@ -157,8 +157,8 @@ func TestADonorAndASecondBody(t *testing.T) {
 	}
 	runa := as("runa@slip.example", "Runa Slipwright", access.Held{Role: access.Gives,
 		Scope: access.Scope{Round: round, Award: "oar"}})
-	if code, page := runa.See("/gifts"); code != 200 || !strings.Contains(page, "The Silver Oar") ||
-		!strings.Contains(page, "fewer than five have applied so far") || strings.Contains(page, c.Title) {
+	if code, page := runa.See("/gifts"); code != 200 || !webtest.Contains(page, "The Silver Oar") ||
+		!webtest.Contains(page, "fewer than five have applied so far") || webtest.Contains(page, c.Title) {
 		t.Errorf("the donor’s page: %d", code)
 	}
 	for _, gone := range []string{"/office", "/office/applications", "/office/people", "/office/applications/" + c.Ref,
@@ -185,11 +185,11 @@ func TestADonorAndASecondBody(t *testing.T) {
 	for _, note := range []string{"They rang twice.", "@Beathag what of the drains?"} {
 		neda.Submit("/office/applications/"+c.Ref+"/notes", url.Values{"note": {note}})
 	}
-	if _, page := moss.See("/office/applications/" + c.Ref); !strings.Contains(page, "The peat is deep here.") ||
-		!strings.Contains(page, "what of the drains?") || strings.Contains(page, "They rang twice.") {
+	if _, page := moss.See("/office/applications/" + c.Ref); !webtest.Contains(page, "The peat is deep here.") ||
+		!webtest.Contains(page, "what of the drains?") || webtest.Contains(page, "They rang twice.") {
 		t.Error("the body sees other notes than its own and those that name it")
 	}
-	if _, page := neda.See("/office/applications/" + c.Ref); !strings.Contains(page, "The peat is deep here.") {
+	if _, page := neda.See("/office/applications/" + c.Ref); !webtest.Contains(page, "The peat is deep here.") {
 		t.Error("the office does not see the body’s note")
 	}
 	other := as("other@isles.example", "Another Body", access.Held{Role: access.Reviews,
@@ -219,23 +219,23 @@ func TestSettings(t *testing.T) {
 		wrong[k] = v
 	}
 	wrong.Set("zone", "Isles/Hallin")
-	if code, page := neda.Submit("/office/settings", wrong); code != 422 || !strings.Contains(page,
+	if code, page := neda.Submit("/office/settings", wrong); code != 422 || !webtest.Contains(page,
 		"There is no such time zone") ||
-		!strings.Contains(page, `value="The Moss Fund"`) || !strings.Contains(page, "Harbour Row</textarea>") {
+		!webtest.Contains(page, `value="The Moss Fund"`) || !webtest.Contains(page, "Harbour Row</textarea>") {
 		t.Errorf("a zone that is none: %d", code)
 	}
 	if code, _ := neda.Submit("/office/settings", say); code != 303 {
 		t.Fatalf("kept: %d", code)
 	}
-	if _, page := webtest.Visit(t, base).See("/"); !strings.Contains(page, "What The Moss Fund funds") ||
-		!strings.Contains(page, "The website: 021 555 0177") {
+	if _, page := webtest.Visit(t, base).See("/"); !webtest.Contains(page, "What The Moss Fund funds") ||
+		!webtest.Contains(page, "The website: 021 555 0177") {
 		t.Error("the first page does not say who they are")
 	}
 	friday := time.Date(2027, 3, 26, 12, 0, 0, 0, time.UTC)
 	if h.Funder.Zone().String() != "Europe/Helsinki" || !strings.Contains(friday.Weekday().String(), "Friday") {
 		t.Errorf("the zone is %s", h.Funder.Zone())
 	}
-	if code, page := neda.Submit("/office/settings", say); code != 422 || !strings.Contains(page,
+	if code, page := neda.Submit("/office/settings", say); code != 422 || !webtest.Contains(page,
 		"Somebody else changed this meanwhile") {
 		t.Errorf("the version that was changed before: %d", code)
 	}
@@ -255,8 +255,8 @@ func TestANewTrust(t *testing.T) {
 	_, base := webtest.Serve(t, h)
 	webtest.Officer(h)
 	neda := webtest.Visit(t, base).As("neda@ostrel-trust.example")
-	if code, page := neda.See("/office"); code != 200 || !strings.Contains(page, "Nobody has said yet who you are") ||
-		!strings.Contains(page, "No round is under way") {
+	if code, page := neda.See("/office"); code != 200 || !webtest.Contains(page, "Nobody has said yet who you are") ||
+		!webtest.Contains(page, "No round is under way") {
 		t.Fatalf("the first day: %d", code)
 	}
 	for _, empty := range []string{"/office/applications", "/office/rounds", "/office/people", "/office/profiles"} {
@@ -268,10 +268,10 @@ func TestANewTrust(t *testing.T) {
 		"zone": {"Europe/Berlin"}, "workday": {"1", "2", "3", "4", "5"}, "version": {"0"}}); code != 303 {
 		t.Fatalf("who they are: %d %s", code, page)
 	}
-	if _, page := neda.See("/office"); strings.Contains(page, "Nobody has said yet") {
+	if _, page := neda.See("/office"); webtest.Contains(page, "Nobody has said yet") {
 		t.Error("it is said, and the day asks still")
 	}
-	if code, page := neda.See("/office/new-round"); code != 200 || !strings.Contains(page, "grants@moss.example") {
+	if code, page := neda.See("/office/new-round"); code != 200 || !webtest.Contains(page, "grants@moss.example") {
 		t.Errorf("a new round is not answered for by them: %d", code)
 	}
 	if code, _ := neda.Submit("/office/people", url.Values{"email": {"jonas@moss.example"}, "name": {"Jonas Tarn"},
@@ -283,7 +283,7 @@ func TestANewTrust(t *testing.T) {
 	if code, _ := jonas.Submit(link, url.Values{"answer": {"yes"}, "password": {"moss on every stone"}}); code != 303 {
 		t.Errorf("yes: %d", code)
 	}
-	if _, page := jonas.See("/office/people"); !strings.Contains(page, "Runs rounds in the whole office") {
+	if _, page := jonas.See("/office/people"); !webtest.Contains(page, "Runs rounds in the whole office") {
 		t.Error("the colleague does not run rounds")
 	}
 }

@@ -65,13 +65,13 @@ func TestTheRegister(t *testing.T) {
 		{"?from=1&sort=lead", "Bo Cy", "2 to 3 of 3"},
 	} {
 		code, page := see(neda, at+c.query)
-		if got := webtest.Listed(page); code != 200 || got != c.rows || !strings.Contains(page, c.says) {
+		if got := webtest.Listed(page); code != 200 || got != c.rows || !webtest.Contains(page, c.says) {
 			t.Errorf("%s: %d, lists %q, want %q and %q", c.query, code, got, c.rows, c.says)
 		}
 	}
 	// a condition is typed; one that cannot be read keeps what was typed
 	if code, page := see(neda, at+"/condition?col=asked&op=least&value=a+lot"); code != 422 ||
-		!strings.Contains(page, "“a lot” cannot be read as a number") {
+		!webtest.Contains(page, "“a lot” cannot be read as a number") {
 		t.Errorf("a sum that is none: %d", code)
 	}
 	if code, page := see(neda, at+"/condition?col=asked&op=least&value=7,000&sort=lead"); code != 200 ||
@@ -90,7 +90,7 @@ func TestTheRegister(t *testing.T) {
 	// a view is kept, is the keeper’s own, and shared it is a colleague’s too
 	if code, page := neda.Submit("/office/rounds/shore-2027/views", url.Values{"name": {" "},
 		"shape": {"if=asked~least~700000"}}); code != 422 ||
-		!strings.Contains(page, "Give the view a name") {
+		!webtest.Contains(page, "Give the view a name") {
 		t.Errorf("a view without a name: %d", code)
 	}
 	keep := func(shared string) string {
@@ -101,14 +101,14 @@ func TestTheRegister(t *testing.T) {
 		return regexp.MustCompile(`/office/views/\d+`).FindString(page[strings.Index(page, "Those you keep"):])
 	}
 	mine := keep("")
-	if code, page := see(jonas, mine); code != 404 || !strings.Contains(page, "not shared with colleagues") {
+	if code, page := see(jonas, mine); code != 404 || !webtest.Contains(page, "not shared with colleagues") {
 		t.Errorf("a view of her own, for Jonas: %d", code)
 	}
 	if again := keep("yes"); again != mine {
 		t.Errorf("kept again it is at %s and not at %s", again, mine)
 	}
 	if code, page := see(jonas, mine); code != 200 || webtest.Listed(page) != "Ann Bo" ||
-		!strings.Contains(page, `aria-current="true"`) {
+		!webtest.Contains(page, `aria-current="true"`) {
 		t.Errorf("shared, for Jonas: %d %q", code, webtest.Listed(page))
 	}
 	if code, _ := jonas.Submit(mine+"/drop", url.Values{}); code != 404 {
@@ -123,7 +123,7 @@ func TestTheRegister(t *testing.T) {
 	}
 	// a case beside the list, with what stands in the way of it
 	if code, page := see(neda, at+"?beside=case."+p.Of["Bo"].Ref); code != 200 ||
-		!strings.Contains(page, "Rules not met, or to be looked at") {
+		!webtest.Contains(page, "Rules not met, or to be looked at") {
 		t.Errorf("beside: %d", code)
 	}
 }
@@ -165,7 +165,7 @@ func TestWhatColleaguesKeep(t *testing.T) {
 	at := "/office/applications/" + p.Of["Ann"].Ref
 	jonas.Submit(at+"/labels", url.Values{"label": {"site visit"}})
 	if code, page := jonas.Submit(at+"/notes", url.Values{"note": {"@Maren look at this"}}); code != 422 ||
-		!strings.Contains(page, "@Maren look at this</textarea>") || !strings.Contains(page,
+		!webtest.Contains(page, "@Maren look at this</textarea>") || !webtest.Contains(page,
 		"Nobody at the office is called") {
 		t.Errorf("a note that names nobody: %d", code)
 	}
@@ -173,14 +173,14 @@ func TestWhatColleaguesKeep(t *testing.T) {
 		"back": {"//evil.example/"}}); code != 303 {
 		t.Errorf("a note: %d", code)
 	}
-	if _, page := see(neda, "/office"); !strings.Contains(page, "Jonas Tarn names you in a note") {
+	if _, page := see(neda, "/office"); !webtest.Contains(page, "Jonas Tarn names you in a note") {
 		t.Error("Neda’s day does not name the note")
 	}
-	if _, page := see(neda, at); !strings.Contains(page, "one names you") || !strings.Contains(page, "site visit") {
+	if _, page := see(neda, at); !webtest.Contains(page, "one names you") || !webtest.Contains(page, "site visit") {
 		t.Error("the case has no label or no note")
 	}
 	neda.Submit(at+"/notes/seen", url.Values{})
-	if _, page := see(neda, "/office"); strings.Contains(page, "names you in a note") {
+	if _, page := see(neda, "/office"); webtest.Contains(page, "names you in a note") {
 		t.Error("what was read is still to be read")
 	}
 	id := strconv.FormatInt(p.Person("jonas@ostrel-trust.example", "Jonas Tarn").ID, 10)
@@ -190,8 +190,8 @@ func TestWhatColleaguesKeep(t *testing.T) {
 	}
 	// the applicant sees nothing of it
 	ann := webtest.Visit(t, neda.Base).As("ann@corvoe.example")
-	if _, page := ann.See("/applications/" + p.Of["Ann"].Ref); strings.Contains(page, "site visit") ||
-		strings.Contains(page, "look at this") {
+	if _, page := ann.See("/applications/" + p.Of["Ann"].Ref); webtest.Contains(page, "site visit") ||
+		webtest.Contains(page, "look at this") {
 		t.Error("the applicant sees what colleagues keep")
 	}
 }
@@ -214,24 +214,24 @@ func TestManyAtOnce(t *testing.T) {
 		t.Errorf("with nothing chosen it leads to %s", at)
 	}
 	at := begin("write", url.Values{"case": {entry("Ann"), entry("Bo"), "999999"}})
-	if _, page := see(neda, at); !strings.Contains(page, "Ann’s work") || strings.Contains(page, "Cy’s work") {
+	if _, page := see(neda, at); !webtest.Contains(page, "Ann’s work") || webtest.Contains(page, "Cy’s work") {
 		t.Error("those chosen are not shown")
 	}
 	if code, _ := see(jonas, at); code != 404 {
 		t.Errorf("another’s act: %d", code)
 	}
 	if code, page := neda.Submit(at, url.Values{"subject": {"A word"}, "text": {"Dear {{nobody}}"}}); code != 422 ||
-		!strings.Contains(page, "Dear {{nobody}}</textarea>") {
+		!webtest.Contains(page, "Dear {{nobody}}</textarea>") {
 		t.Errorf("a field that is none: %d", code)
 	}
 	neda.Submit(at, url.Values{"subject": {"A word about {{title}}"}, "text": {"Dear {{name}}"}})
 	if _, page := see(neda, at); !regexp.MustCompile(`A word about (Ann|Bo)’s work`).MatchString(page) ||
-		!strings.Contains(page, "1 of 2") {
+		!webtest.Contains(page, "1 of 2") {
 		t.Error("the mail is not drawn")
 	}
 	neda.Submit(at+"/one", url.Values{"case": {entry("Bo")}})
 	neda.Submit(at+"/do", url.Values{"when": {"10"}})
-	if _, page := see(neda, "/office"); !strings.Contains(page, "can be stopped until") {
+	if _, page := see(neda, "/office"); !webtest.Contains(page, "can be stopped until") {
 		t.Error("Today does not say what is held")
 	}
 	p.Clock.Set(p.Clock.Now().Add(11 * time.Minute))
@@ -239,13 +239,13 @@ func TestManyAtOnce(t *testing.T) {
 	if p.Mails("A word about Ann") != 1 || p.Mails("A word about Bo") != 0 {
 		t.Errorf("%d to Ann, %d to Bo", p.Mails("A word about Ann"), p.Mails("A word about Bo"))
 	}
-	if _, page := see(neda, at); !strings.Contains(page, "left out by you") || !strings.Contains(page, "Done ") {
+	if _, page := see(neda, at); !webtest.Contains(page, "left out by you") || !webtest.Contains(page, "Done ") {
 		t.Error("the report does not say what came of it")
 	}
 	if code, text := see(neda, at+"/report.csv"); code != 200 || !strings.Contains(text, "did") {
 		t.Errorf("the report: %d", code)
 	}
-	if _, page := see(neda, "/office/bulk"); !strings.Contains(page, at) || !strings.Contains(page, "chosen by hand") {
+	if _, page := see(neda, "/office/bulk"); !webtest.Contains(page, at) || !webtest.Contains(page, "chosen by hand") {
 		t.Error("what she did to many is not listed")
 	}
 	at = begin("settle", url.Values{"all": {"yes"}, "shape": {"if=tosettle~least~1"}})
@@ -258,7 +258,7 @@ func TestManyAtOnce(t *testing.T) {
 	neda.Submit(at, url.Values{"label": {"large"}})
 	neda.Submit(at+"/do", url.Values{})
 	neda.Submit(at+"/undo", url.Values{})
-	if _, page := see(neda, at); !strings.Contains(page, "Undone for 3 applications") {
+	if _, page := see(neda, at); !webtest.Contains(page, "Undone for 3 applications") {
 		t.Error("it is not undone")
 	}
 	at = begin("write", url.Values{"case": {entry("Cy")}})

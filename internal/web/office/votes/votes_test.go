@@ -61,7 +61,7 @@ func TestBadInput(t *testing.T) {
 			}
 		})
 	}
-	if code, body := v.See(at + "?at=turnout&address=none"); code != 200 || !strings.Contains(body,
+	if code, body := v.See(at + "?at=turnout&address=none"); code != 200 || !webtest.Contains(body,
 		"This is not a mail address") {
 		t.Errorf("an address that is none: %d", code)
 	}
@@ -80,8 +80,8 @@ func TestNoResultBeforeItIsClosed(t *testing.T) {
 	_, base := webtest.Serve(t, p.House)
 	v := webtest.Visit(t, base).As("neda@ostrel-trust.example")
 	for _, part := range []string{"paper", "rehearsal", "codes", "turnout", "result"} {
-		if _, body := v.See("/office/rounds/shore-2027/vote?at=" + part); strings.Contains(body, `class="won"`) ||
-			strings.Contains(body, "Came to") {
+		if _, body := v.See("/office/rounds/shore-2027/vote?at=" + part); webtest.Contains(body, `class="won"`) ||
+			webtest.Contains(body, "Came to") {
 			t.Errorf("%s shows a result", part)
 		}
 	}
@@ -108,8 +108,8 @@ func TestLargeVotes(t *testing.T) {
 	v := webtest.Visit(t, base).As("neda@ostrel-trust.example")
 	const at = "/office/rounds/shore-2027/vote"
 	if code, body := v.See(at + "?at=paper&from=200"); code != 200 || strings.Count(body, "awardrow") != 200 ||
-		!strings.Contains(body, "10000 to look at") ||
-		!strings.Contains(body, ">10001</a>") {
+		!webtest.Contains(body, "10000 to look at") ||
+		!webtest.Contains(body, ">10001</a>") {
 		t.Errorf("%d, %d rows", code, strings.Count(body, "awardrow"))
 	}
 	p.Clock.Set(p.Form.VoteWindow().Closes.Add(time.Minute))
@@ -117,11 +117,11 @@ func TestLargeVotes(t *testing.T) {
 	if code, _ := v.Submit(at+"/count", url.Values{}); code != 303 {
 		t.Errorf("%d", code)
 	}
-	if _, body := v.See(at); !strings.Contains(body, "being counted") && !strings.Contains(body, "the public vote") {
+	if _, body := v.See(at); !webtest.Contains(body, "being counted") && !webtest.Contains(body, "the public vote") {
 		t.Error("the job is not shown")
 	}
 	p.Drain()
-	if _, body := v.See(at); !strings.Contains(body, "3100 ballots counted") {
+	if _, body := v.See(at); !webtest.Contains(body, "3100 ballots counted") {
 		t.Error("it is not counted")
 	}
 	if err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
