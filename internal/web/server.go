@@ -4,9 +4,7 @@ package web
 
 import (
 	"context"
-	"crypto/sha256"
 	"embed"
-	"encoding/hex"
 	"errors"
 	"io/fs"
 	"log/slog"
@@ -14,6 +12,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -25,12 +24,22 @@ import (
 	"ulvant/core/slot"
 	"ulvant/internal/program"
 	"ulvant/internal/standin/tray"
+	"ulvant/internal/web/kit/asset"
 	"ulvant/internal/web/kit/site"
 	"ulvant/internal/web/kit/view"
 )
 
 //go:embed static
 var static embed.FS
+
+// shipped are the files that ship with the pages, one set for all sites of a process.
+var shipped = sync.OnceValues(func() (*asset.Set, error) {
+	folder, err := fs.Sub(static, "static")
+	if err != nil {
+		return nil, err
+	}
+	return asset.Read(folder)
+})
 
 // Bounds of a request's body and time.
 const (
@@ -67,11 +76,11 @@ func policyFor(paydesk string) string {
 
 // New makes the server. mails is the tray of a demo or test, nil otherwise.
 func New(p *program.Program, mails *tray.Tray) (*Server, error) {
-	assets, err := hashed()
+	files, err := shipped()
 	if err != nil {
 		return nil, err
 	}
-	views, err := view.New(func(name string) string { return "/static/" + assets + "/" + name }, Folders())
+	views, err := view.New(func(name string) string { return files.Folder() + name }, Folders())
 	if err != nil {
 		return nil, err
 	}
@@ -93,14 +102,12 @@ func New(p *program.Program, mails *tray.Tray) (*Server, error) {
 	}
 	s.App.Use(helmet.New(guard))
 	s.App.Use(s.logged)
-	// What is fetched once is pressed hard, what is made for each request
-	// quickly; fonts are pressed already, and a stream must not wait.
-	s.App.Use("/static", compress.New(compress.Config{Level: compress.LevelBestCompression,
-		Next: func(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), ".woff2") || isLarge(c) }}))
+	// What is made for each request is pressed quickly; a stream must not wait, and what ships
+	// with the pages is pressed once.
 	s.App.Use(compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: func(c fiber.Ctx) bool {
-		return strings.HasPrefix(c.Path(), "/static") && !isLarge(c) || strings.HasSuffix(c.Path(), "/stream")
+		return strings.HasPrefix(c.Path(), "/static") || strings.HasSuffix(c.Path(), "/stream")
 	}}))
-	s.App.Get("/static/"+assets+"/*", serveStatic)
+	s.App.Get(files.Folder()+"*", files.Serve)
 	s.App.Get("/healthz", func(c fiber.Ctx) error { return c.SendString("ok\n") })
 	s.App.Get("/readyz", s.ready)
 	for _, rt := range Routes {
@@ -109,10 +116,6 @@ func New(p *program.Program, mails *tray.Tray) (*Server, error) {
 	s.App.Use(s.site.Bind(notFound))
 	return s, nil
 }
-
-// isLarge reports what reads a PDF in the page: over a megabyte, which pressed hard
-// would take seconds each time.
-func isLarge(c fiber.Ctx) bool { return strings.Contains(c.Path(), "/pdf/") }
 
 // headerReceived stamps the receipt instant before any body is read, and
 // gives each request its limits.
@@ -206,35 +209,6 @@ func (s *Server) ready(c fiber.Ctx) error {
 			"more than 250 ms apart\n")
 	}
 	return c.SendString("ready\n")
-}
-
-func hashed() (string, error) {
-	h := sha256.New()
-	err := fs.WalkDir(static, "static", func(path string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() {
-			return err
-		}
-		b, err := static.ReadFile(path)
-		h.Write(b)
-		return err
-	})
-	return hex.EncodeToString(h.Sum(nil)[:6]), err
-}
-
-func serveStatic(c fiber.Ctx) error {
-	b, err := static.ReadFile("static/" + c.Params("*"))
-	if err != nil {
-		return fiber.ErrNotFound
-	}
-	name := c.Params("*")
-	types := map[string]string{".css": "text/css; charset=utf-8", ".js": "text/javascript; charset=utf-8",
-		".mjs":   "text/javascript; charset=utf-8",
-		".woff2": "font/woff2", ".svg": "image/svg+xml"}
-	if i := strings.LastIndexByte(name, '.'); i >= 0 && types[name[i:]] != "" {
-		c.Set(fiber.HeaderContentType, types[name[i:]])
-	}
-	c.Set(fiber.HeaderCacheControl, "public, max-age=31536000, immutable")
-	return c.Send(b)
 }
 
 // Folders are the pages of all rooms.
