@@ -23,17 +23,17 @@ func TestSignerOfTheAgreement(t *testing.T) {
 			form.Question{Key: "signs", Kind: form.Signer, Label: "Who signs?", Nature: form.Chosen, Blank: form.Required,
 				Seen: form.ToOffice})
 	})
-	act := func(f func(context.Context, *db.Tx) error) { t.Helper(); h.Act(lead, f) }
+	act := func(f func(context.Context, *db.Tx) error) { t.Helper(); h.Held(lead, f) }
 	version := 0
 	save := func(k form.Key, v string) {
 		t.Helper()
+		e := programtest.Edit(k, v)
+		e.EditID = fmt.Sprint("e-", k, version)
+		if k == "signs" {
+			e.Version = version
+			version++
+		}
 		act(func(ctx context.Context, tx *db.Tx) error {
-			e := programtest.Edit(k, v)
-			e.EditID = fmt.Sprint("e-", k, version)
-			if k == "signs" {
-				e.Version = version
-				version++
-			}
 			_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{e})
 			return err
 		})

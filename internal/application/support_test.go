@@ -77,7 +77,7 @@ func TestAskingForSupport(t *testing.T) {
 func TestInvitationsEndOnce(t *testing.T) {
 	h, lead, c := programtest.Opened(t, nil)
 	invite := func(email string) (id int64, fresh bool) {
-		h.Act(lead, func(ctx context.Context, tx *db.Tx) (err error) {
+		h.Held(lead, func(ctx context.Context, tx *db.Tx) (err error) {
 			id, fresh, err = h.Cases.Invite(ctx, tx, application.Invitation{Application: c.ID, Email: email, Name: "Wyn",
 				Part: application.ToLead, AskedBy: lead})
 			return err

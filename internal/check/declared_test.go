@@ -74,7 +74,7 @@ func TestADeclarationIsAskedForAgain(t *testing.T) {
 		d.Sections[0].Questions = append(d.Sections[0].Questions, table, told)
 	})
 	c := h.Ready("imre@corvoe.example")
-	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
 		at := func(row string, col form.Key) form.Place {
 			return form.Place{Question: "household", Row: row, Column: col}
 		}

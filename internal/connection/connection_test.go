@@ -32,7 +32,7 @@ func asking(d *form.Design) {
 // sends an application in the round with some answers.
 func sends(h *programtest.Panel, email, name string, edits ...intake.Edit) (c application.Case) {
 	lead := h.Person(email, name)
-	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
+	h.Held(lead.ID, func(ctx context.Context, tx *db.Tx) (err error) {
 		if c, err = h.Intake.Start(ctx, tx, "shore-2027", name+"’s work", nil); err != nil {
 			return err
 		}

@@ -20,7 +20,7 @@ func TestTheBoard(t *testing.T) {
 	ctx := context.Background()
 	var other = h.Draft("una@corvoe.example")
 	ask := func(by int64, entry int64, name, email string) (id int64) {
-		h.Act(by, func(ctx context.Context, tx *db.Tx) (err error) {
+		h.Held(by, func(ctx context.Context, tx *db.Tx) (err error) {
 			who, err := h.Cases.ByEntry(ctx, tx, entry)
 			if err != nil {
 				return err
@@ -38,7 +38,7 @@ func TestTheBoard(t *testing.T) {
 	}
 	ask(lead, c.EntryID, "Ada", "ada@peat.example")
 	second := ask(other.LeadID, other.EntryID, "Ada", "ada@peat.example")
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error { return h.Referees.Accept(ctx, tx, second) })
+	h.Held(0, func(ctx context.Context, tx *db.Tx) error { return h.Referees.Accept(ctx, tx, second) })
 	closes := time.Date(2027, 4, 9, 15, 0, 0, 0, time.UTC)
 	f := desk.BoardFilter{Due: map[form.Key]time.Time{"site-referee": closes}, Own: map[form.Key]bool{}, Most: 10}
 	var round int64

@@ -15,7 +15,7 @@ func TestReturned(t *testing.T) {
 	h := programtest.New(t)
 	h.OpenRound(h.Person("neda@ostrel-trust.example", "Neda Sparrow").ID, nil)
 	c := h.Draft("imre@corvoe.example")
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(0, func(ctx context.Context, tx *db.Tx) error {
 		_, err := h.Post.QueueAll(ctx, tx, []post.Letter{{Kind: "test", To: "lost@tral.example", ToName: "Lost",
 			Subject: "Lost"},
 			{Kind: "test", To: "case@tral.example", Subject: "Of a case", Application: c.ID, Round: c.RoundID},

@@ -200,11 +200,15 @@ func (s *Store) keep(ctx context.Context, tx *db.Tx, x *Charge, n fee.News, chec
 		return err
 	}
 	for _, p := range n.Came {
+		number, err := next(ctx, tx, receipts)
+		if err != nil {
+			return err
+		}
 		if _, err := tx.ExecContext(ctx, `
-			INSERT INTO payment (id, entry_id, checkout_id, amount, begun_at, at, bank, keeps, why, known_at)
-			VALUES (@id, @entry, @checkout, @amount, @begun, @at, @bank, @keeps, @why, @known)`,
-			db.Named{"id": p.ID, "entry": x.EntryID, "checkout": checkout, "amount": p.Amount, "begun": p.Begun, "at": p.At,
-				"bank": p.Bank, "keeps": p.Keeps, "why": p.Why, "known": tx.At}); err != nil {
+			INSERT INTO payment (number, id, entry_id, checkout_id, amount, begun_at, at, bank, keeps, why, known_at)
+			VALUES (@number, @id, @entry, @checkout, @amount, @begun, @at, @bank, @keeps, @why, @known)`,
+			db.Named{"number": number, "id": p.ID, "entry": x.EntryID, "checkout": checkout, "amount": p.Amount,
+				"begun": p.Begun, "at": p.At, "bank": p.Bank, "keeps": p.Keeps, "why": p.Why, "known": tx.At}); err != nil {
 			return err
 		}
 	}
@@ -232,6 +236,22 @@ func (s *Store) keep(ctx context.Context, tx *db.Tx, x *Charge, n fee.News, chec
 		}
 	}
 	return nil
+}
+
+// series of numbers without a gap, as is asked of invoices (Directive 2006/112/EC, article
+// 226, point 2: a sequential number that identifies it).
+type series string
+
+const (
+	receipts series = "receipt"
+	invoices series = "invoice"
+)
+
+// next is the number after the last one given, from 1. Whoever else wants one waits until
+// the transaction ends, and gets the same one where it comes to nothing.
+func next(ctx context.Context, tx *db.Tx, of series) (n int64, err error) {
+	err = tx.GetContext(ctx, &n, `UPDATE fee_serial SET last = last + 1 WHERE series = $1 RETURNING last`, of)
+	return n, err
 }
 
 // act is whose act a change was, in so far as the returns keep it.

@@ -47,9 +47,10 @@ func open(t testing.TB) house {
 // sent sends one that lacks nothing: it waits for its fee.
 func (h house) sent(email string) application.Case {
 	h.T.Helper()
-	c := h.Ready(email)
-	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) (err error) {
-		c, err = h.Intake.Send(ctx, tx, c)
+	ready := h.Ready(email)
+	var c application.Case
+	h.Act(ready.LeadID, func(ctx context.Context, tx *db.Tx) (err error) {
+		c, err = h.Intake.Send(ctx, tx, ready)
 		return err
 	})
 	h.Drain()
@@ -192,7 +193,7 @@ func TestPaying(t *testing.T) {
 		h.mails("imre@isles.example", "your application is in") != 0 {
 		t.Error("what the lead was told on sending")
 	}
-	h.Act(
+	h.Held(
 		c.LeadID,
 		func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err },
 	) // once more
@@ -303,7 +304,7 @@ func TestAcrossClosing(t *testing.T) {
 			t.Errorf("time until %s because %q", bad.until, bad.reason)
 		}
 	}
-	h.Act(
+	h.Held(
 		h.officer,
 		func(ctx context.Context, tx *db.Tx) error { return h.Fees.GiveTime(ctx, tx, b, until, "the ferry") },
 	)
@@ -352,7 +353,7 @@ func TestTheDeskIsDown(t *testing.T) {
 func TestWrongSums(t *testing.T) {
 	h := open(t)
 	twice := h.sent("twice@isles.example")
-	h.Act(twice.LeadID, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(twice.LeadID, func(ctx context.Context, tx *db.Tx) error {
 		return h.Fees.AskPayer(ctx, tx, twice, "Orla Finn", "Orla@School.example")
 	})
 	h.Drain()
@@ -416,7 +417,7 @@ func TestRefundsThatGoWrong(t *testing.T) {
 	h.Till.Down.Store(false)
 	k = h.pay(x, "pays", true)
 	h.Till.Down.Store(true)
-	h.Act(x.LeadID, func(ctx context.Context, tx *db.Tx) error { return h.Intake.Withdraw(ctx, tx, x) })
+	h.Held(x.LeadID, func(ctx context.Context, tx *db.Tx) error { return h.Intake.Withdraw(ctx, tx, x) })
 	h.Drain()
 	h.stands(x, "withdrawn while the desk is down", lifecycle.Withdrawn, 3_000, 0)
 	if got := h.charge(x); got.Returns[0].State != fee.Wanted {

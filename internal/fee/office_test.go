@@ -39,7 +39,7 @@ func TestGivingBack(t *testing.T) {
 	h.refused(h.officer, "without a reason", give(1_000, " "))
 	h.refused(h.officer, "more than was paid", give(6_001, "a slip"))
 	h.refused(h.officer, "nothing", give(0, "a slip"))
-	h.Act(h.officer, give(1_500, "the catalogue is sold out"))
+	h.Held(h.officer, give(1_500, "the catalogue is sold out"))
 	h.Drain()
 	h.stands(c, "a small sum", lifecycle.Eligible, 4_500, 0)
 	if h.mails("imre@isles.example", "the catalogue is sold out") != 1 {
@@ -65,7 +65,7 @@ func TestGivingBack(t *testing.T) {
 			return h.Fees.Agree(ctx, tx, c, key, yes, false)
 		})
 	}
-	h.Act(second, agree(true))
+	h.Held(second, agree(true))
 	h.Drain()
 	h.refused(second, "agreeing twice", agree(true))
 	h.stands(c, "all of it", lifecycle.Eligible, 0, 0)
@@ -79,12 +79,12 @@ func TestGivingBack(t *testing.T) {
 	}
 	d := h.sent("dora@isles.example")
 	h.pay(d, "pays", true)
-	h.Act(
+	h.Held(
 		h.officer,
 		func(ctx context.Context, tx *db.Tx) error { return h.Fees.GiveBack(ctx, tx, d, 6_000, "a slip") },
 	)
 	key = h.charge(d).Returns[0].Key
-	h.Act(
+	h.Held(
 		h.officer,
 		func(ctx context.Context, tx *db.Tx) error { return h.Fees.Agree(ctx, tx, d, key, false, false) },
 	) // taken back
@@ -103,13 +103,13 @@ func TestLettingOff(t *testing.T) {
 	}
 	before := h.Ready("before@isles.example")
 	h.refused(h.officer, "without a reason", waive(before, ""))
-	h.Act(h.officer, waive(before, "hardship"))
+	h.Held(h.officer, waive(before, "hardship"))
 	h.refused(h.officer, "twice", waive(before, "hardship"))
-	h.Act(h.officer, again(before))
+	h.Held(h.officer, again(before))
 	h.refused(h.officer, "asking again twice", again(before))
 	h.Act(h.officer, waive(before, "hardship"))
-	h.Act(before.LeadID, func(ctx context.Context, tx *db.Tx) (err error) {
-		before, err = h.Intake.Send(ctx, tx, before)
+	h.Held(before.LeadID, func(ctx context.Context, tx *db.Tx) (err error) {
+		_, err = h.Intake.Send(ctx, tx, before)
 		return err
 	})
 	h.Drain()
@@ -131,7 +131,7 @@ func TestLettingOff(t *testing.T) {
 		t.Error("the money did not go back")
 	}
 	over, gone := h.sent("over@isles.example"), h.sent("gone@isles.example")
-	h.Act(gone.LeadID, func(ctx context.Context, tx *db.Tx) error { return h.Intake.Withdraw(ctx, tx, gone) })
+	h.Held(gone.LeadID, func(ctx context.Context, tx *db.Tx) error { return h.Intake.Withdraw(ctx, tx, gone) })
 	h.refused(h.officer, "letting off what is withdrawn", waive(gone, "hardship"))
 	h.Clock.Set(h.closes.Add(2 * time.Hour))
 	h.sweep()
@@ -155,7 +155,7 @@ func TestInvoices(t *testing.T) {
 	bad = good
 	bad.Email = "bursar"
 	h.refused(c.LeadID, "without a mail address", bill(bad))
-	h.Act(c.LeadID, bill(good))
+	h.Held(c.LeadID, bill(good))
 	h.Drain()
 	h.stands(c, "on an invoice", lifecycle.Eligible, 0, 6_000)
 	h.refused(c.LeadID, "a second invoice", bill(good))
@@ -171,7 +171,7 @@ func TestInvoices(t *testing.T) {
 	h.refused(h.officer, "nothing came", came(0, "b1", day))
 	h.refused(h.officer, "without a reference", came(100, "", day))
 	h.refused(h.officer, "tomorrow", came(100, "b1", h.Clock.Now().Add(24*time.Hour)))
-	h.Act(h.officer, came(2_000, "B 1", day))
+	h.Held(h.officer, came(2_000, "B 1", day))
 	h.stands(c, "a part", lifecycle.Eligible, 2_000, 4_000)
 	if says := h.refused(h.officer, "the same transfer", came(2_000, "b  1", day)); !strings.Contains(says, c.Ref) {
 		t.Error(says)
@@ -180,7 +180,7 @@ func TestInvoices(t *testing.T) {
 	h.stands(c, "and too much", lifecycle.Eligible, 6_000, 0)
 	key := h.charge(c).Returns[0].Key
 	back := func(ctx context.Context, tx *db.Tx) error { return h.Fees.Transferred(ctx, tx, c, key) }
-	h.Act(h.officer, back)
+	h.Held(h.officer, back)
 	h.refused(h.officer, "sending back twice", back)
 	h.even("in the end")
 	// whoever gets an invoice may pay by card, also long after closing
@@ -211,7 +211,7 @@ func TestPayers(t *testing.T) {
 		t.Fatal(list, err)
 	}
 	end := func(ctx context.Context, tx *db.Tx) error { return h.Fees.EndPayer(ctx, tx, c, list[0].ID) }
-	h.Act(c.LeadID, end)
+	h.Held(c.LeadID, end)
 	h.refused(c.LeadID, "taking back twice", end)
 	h.refused(c.LeadID, "one of another case", func(ctx context.Context, tx *db.Tx) error {
 		return h.Fees.EndPayer(ctx, tx, application.Case{EntryID: c.EntryID + 1}, list[1].ID)

@@ -210,10 +210,15 @@ func (s *Store) AskInvoice(ctx context.Context, tx *db.Tx, c application.Case, b
 		return err
 	}
 	due := tx.At.In(f.Zone).AddDate(0, 0, f.Paid().InvoiceDays)
-	var number int64
-	if err := tx.QueryRowxContext(ctx, `
-		INSERT INTO invoice (entry_id, payer_id, address, theirs, at, due_on) VALUES ($1, $2, $3, $4, $5, $6) RETURNING number`,
-		c.EntryID, p.ID, b.Address, b.Theirs, tx.At, due.Format(time.DateOnly)).Scan(&number); err != nil {
+	number, err := next(ctx, tx, invoices)
+	if err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO invoice (entry_id, number, payer_id, address, theirs, at, due_on)
+		VALUES (@entry, @number, @payer, @address, @theirs, @at, @due)`,
+		db.Named{"entry": c.EntryID, "number": number, "payer": p.ID, "address": b.Address, "theirs": b.Theirs,
+			"at": tx.At, "due": due.Format(time.DateOnly)}); err != nil {
 		return err
 	}
 	sum := money.Format(x.Fee.Rest(), x.Currency)

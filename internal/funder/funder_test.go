@@ -50,7 +50,7 @@ func TestSet(t *testing.T) {
 		t.Errorf("%+v %v", c, err)
 	}
 	// the next letter says it
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(0, func(ctx context.Context, tx *db.Tx) error {
 		return h.People.SignUp(ctx, tx, "new@b.example", "Bo Hart", "")
 	})
 	h.Drain()

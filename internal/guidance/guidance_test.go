@@ -163,7 +163,7 @@ func TestPapersOfARound(t *testing.T) {
 	}); err == nil {
 		t.Error("taken away without a reason")
 	}
-	h.Act(neda, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(neda, func(ctx context.Context, tx *db.Tx) error {
 		return h.Guidance.Remove(ctx, tx, r, plan.ID, "It asked too much.")
 	})
 	if left, err := h.Guidance.Of(t.Context(), h.DB, r.ID); err != nil || len(left) != 1 || left[0].ID != notes.ID {

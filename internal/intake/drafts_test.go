@@ -24,7 +24,7 @@ func TestWhatASaveKeeps(t *testing.T) {
 	h, lead, c := programtest.Opened(t, nil)
 	save := func(edits ...intake.Edit) []intake.Result {
 		var out []intake.Result
-		h.Act(lead, func(ctx context.Context, tx *db.Tx) (err error) {
+		h.Held(lead, func(ctx context.Context, tx *db.Tx) (err error) {
 			out, _, err = h.Intake.Save(ctx, tx, c, edits)
 			return err
 		})
@@ -163,7 +163,7 @@ func TestFilesOfADraft(t *testing.T) {
 		t.Errorf("%s, want %s", got, want)
 	}
 	move := func(id int64, forward bool) {
-		h.Act(lead, func(ctx context.Context, tx *db.Tx) error { return h.Materials.Move(ctx, tx, c, id, forward) })
+		h.Held(lead, func(ctx context.Context, tx *db.Tx) error { return h.Materials.Move(ctx, tx, c, id, forward) })
 	}
 	move(b.ID, true)
 	move(b.ID, true) // the first stays the first
@@ -180,9 +180,9 @@ func TestFilesOfADraft(t *testing.T) {
 		if m.State != slot.Refused && m.Facts.Kind == slot.PDF || bad.fault != "" && m.Finding != bad.fault {
 			t.Errorf("%s: %s, %s", bad.name, m.State, m.Finding)
 		}
-		h.Act(lead, func(ctx context.Context, tx *db.Tx) error { return h.Materials.Remove(ctx, tx, c, m.ID) })
+		h.Held(lead, func(ctx context.Context, tx *db.Tx) error { return h.Materials.Remove(ctx, tx, c, m.ID) })
 	}
-	h.Act(lead, func(ctx context.Context, tx *db.Tx) error { return h.Materials.Remove(ctx, tx, c, a.ID) })
+	h.Held(lead, func(ctx context.Context, tx *db.Tx) error { return h.Materials.Remove(ctx, tx, c, a.ID) })
 	if err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error {
 		return h.Materials.Remove(ctx, tx, c,
 			a.ID)
@@ -217,7 +217,7 @@ func TestFilesOfADraft(t *testing.T) {
 func begunBy(t *testing.T, h *programtest.House, email string) (lead int64, c application.Case) {
 	t.Helper()
 	p := h.Person(email, "Sol Hart")
-	h.Act(p.ID, func(ctx context.Context, tx *db.Tx) (err error) {
+	h.Held(p.ID, func(ctx context.Context, tx *db.Tx) (err error) {
 		c, err = h.Intake.Start(ctx, tx, "shore-2027", "Peat dams", nil)
 		return err
 	})
@@ -228,11 +228,11 @@ func begunBy(t *testing.T, h *programtest.House, email string) (lead int64, c ap
 // or changed again.
 func TestWithdrawn(t *testing.T) {
 	h, lead, c := programtest.Opened(t, nil)
-	h.Act(lead, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(lead, func(ctx context.Context, tx *db.Tx) error {
 		_, _, err := h.Intake.Save(ctx, tx, c, programtest.Whole("Imre Calloway"))
 		return err
 	})
-	h.Act(lead, func(ctx context.Context, tx *db.Tx) error { return h.Intake.Withdraw(ctx, tx, c) })
+	h.Held(lead, func(ctx context.Context, tx *db.Tx) error { return h.Intake.Withdraw(ctx, tx, c) })
 	if err := h.Try(lead, func(ctx context.Context, tx *db.Tx) error {
 		_,
 			err := h.Intake.Send(ctx, tx, c)

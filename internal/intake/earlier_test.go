@@ -16,7 +16,7 @@ import (
 func TestEarlierVersions(t *testing.T) {
 	h, lead, c := programtest.Opened(t, nil)
 	const long = "We replant the reed bed along the whole of the Corvoe shore in two seasons."
-	h.Act(lead, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(lead, func(ctx context.Context, tx *db.Tx) error {
 		for i, v := range []string{long, "We replant."} {
 			if _, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "describe"}, Version: i,
 				EditID: fmt.Sprint("edit-", i), Value: v}}); err != nil {
@@ -42,7 +42,7 @@ func TestEarlierVersions(t *testing.T) {
 	if err != nil || len(list) != 2 || list[0].Value != "We replant." || list[0].By != "Imre Calloway" {
 		t.Errorf("earlier: %+v %v", list, err)
 	}
-	h.Act(lead, func(ctx context.Context, tx *db.Tx) error { // both in one save
+	h.Held(lead, func(ctx context.Context, tx *db.Tx) error { // both in one save
 		_, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{
 			{Place: form.Place{Question: "afterwards"}, EditID: "both-1", Value: long},
 			{Place: form.Place{Question: "afterwards"}, Version: 1, EditID: "both-2", Value: "We go."}})

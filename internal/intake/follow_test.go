@@ -47,7 +47,7 @@ func TestToFollow(t *testing.T) {
 	t.Parallel()
 	h, lead, c := programtest.Opened(t, tested)
 	ctx := context.Background()
-	h.Act(lead, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(lead, func(ctx context.Context, tx *db.Tx) error {
 		if _, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "points"}, EditID: "to-follow",
 			Non: form.ToFollow}}); err != nil {
 			return err
@@ -137,7 +137,7 @@ func TestToFollow(t *testing.T) {
 func TestNothingFollows(t *testing.T) {
 	t.Parallel()
 	h, lead, c := programtest.Opened(t, tested)
-	h.Act(lead, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(lead, func(ctx context.Context, tx *db.Tx) error {
 		if _, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "points"}, EditID: "to-follow",
 			Non: form.ToFollow}}); err != nil {
 			return err

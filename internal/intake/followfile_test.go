@@ -31,7 +31,7 @@ func permitted(d *form.Design) {
 func TestAPaperToFollow(t *testing.T) {
 	t.Parallel()
 	h, lead, c := programtest.Opened(t, permitted)
-	h.Act(lead, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(lead, func(ctx context.Context, tx *db.Tx) error {
 		if _, _, err := h.Intake.Save(ctx, tx, c, []intake.Edit{{Place: form.Place{Question: "permit"}, EditID: "to-follow",
 			Non: form.ToFollow}}); err != nil {
 			return err

@@ -42,9 +42,9 @@ func TestWhatHelpsThoseWhoAreStuck(t *testing.T) {
 	if halted() != 3 {
 		t.Errorf("after two days %d came to a halt", halted())
 	}
-	h.Act(officer, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Nudge(ctx, tx, nudged); return err })
+	h.Held(officer, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Nudge(ctx, tx, nudged); return err })
 	name := func(c application.Case) {
-		h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
+		h.Held(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
 			_, err := h.Referees.Name(ctx, tx, c, "site-referee", reference.Person{Name: "Dacian Rowe",
 				Email: "dacian@wardens.example", Knows: "neighbour"})
 			return err

@@ -24,7 +24,7 @@ func TestTheRescueList(t *testing.T) {
 	h, lead, c := programtest.Opened(t, programtest.Lettered)
 	officer := programtest.MustAccount(t, h.DB, "neda@ostrel-trust.example")
 	var referee int64
-	h.Act(lead, func(ctx context.Context, tx *db.Tx) (err error) {
+	h.Held(lead, func(ctx context.Context, tx *db.Tx) (err error) {
 		if _, _, err = h.Intake.Save(ctx, tx, c, []intake.Edit{programtest.Edit("request", "9000"),
 			programtest.Edit("land-leave", "yes")}); err != nil {
 			return err
@@ -75,7 +75,7 @@ func TestTheRescueList(t *testing.T) {
 		t.Errorf("then nudged %q, %v", whom, err)
 	}
 	h.Clock.Set(h.Clock.Now().Add(time.Hour))
-	h.Act(lead, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
+	h.Held(lead, func(ctx context.Context, tx *db.Tx) error { _, err := h.Intake.Send(ctx, tx, c); return err })
 	if n, sent, err := h.Desk.Nudged(ctx, c.RoundID); err != nil || n != 1 || sent != 1 {
 		t.Errorf("%d nudged, %d sent afterwards, %v", n, sent, err)
 	}

@@ -2,6 +2,7 @@ package intake
 
 import (
 	"context"
+	"errors"
 	"strconv"
 
 	"ulvant/core/condition"
@@ -41,7 +42,7 @@ func (s *Store) Send(ctx context.Context, tx *db.Tx, c application.Case) (applic
 		s.Locked()
 	}
 	if err != nil {
-		if c.State.Is(lifecycle.In | lifecycle.Owes) {
+		if errors.Is(err, application.ErrNotDraft) && c.State.Is(lifecycle.In|lifecycle.Owes) {
 			return c, nil
 		}
 		return c, err

@@ -144,7 +144,7 @@ func TestSendingAtTheClosing(t *testing.T) {
 		t.Fatal(err)
 	}
 	h.Clock.Set(closes.Add(1500 * time.Millisecond))
-	h.Act(b.LeadID, func(ctx context.Context, tx *db.Tx) error { return h.Intake.Late(ctx, tx, b, f) })
+	h.Held(b.LeadID, func(ctx context.Context, tx *db.Tx) error { return h.Intake.Late(ctx, tx, b, f) })
 	var late string
 	if err := h.DB.Get(&late, `SELECT figures->>'late' FROM trail WHERE verb = 'late'`); err != nil || late != "1500" {
 		t.Errorf("late by %q, %v", late, err)

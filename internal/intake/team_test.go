@@ -113,7 +113,7 @@ func TestTheTeam(t *testing.T) {
 		}
 	}
 	open := asked()
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error { return h.Intake.Decline(ctx, tx, open[0]) })
+	h.Held(0, func(ctx context.Context, tx *db.Tx) error { return h.Intake.Decline(ctx, tx, open[0]) })
 	if mails("imre@corvoe.example", "said no") != 1 {
 		t.Error("the lead is not told of a no")
 	}
@@ -123,7 +123,7 @@ func TestTheTeam(t *testing.T) {
 	}); !errors.Is(err, application.ErrNotFound) {
 		t.Errorf("another takes it back: %v", err)
 	}
-	h.Act(lead, func(ctx context.Context, tx *db.Tx) error { return h.Intake.TakeInvitationBack(ctx, tx, c, open[1]) })
+	h.Held(lead, func(ctx context.Context, tx *db.Tx) error { return h.Intake.TakeInvitationBack(ctx, tx, c, open[1]) })
 	for _, id := range open {
 		if err := join(id, "fay@corvoe.example", 0); !errors.Is(err, intake.ErrInvitationOver) {
 			t.Errorf("it is over, and %v", err)
@@ -160,7 +160,7 @@ func TestTheTeam(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	h.Act(lead, func(ctx context.Context, tx *db.Tx) error { return h.Intake.LeaveTeam(ctx, tx, c, a) })
+	h.Held(lead, func(ctx context.Context, tx *db.Tx) error { return h.Intake.LeaveTeam(ctx, tx, c, a) })
 	if team() != "Bo lead; " || mails("bo@corvoe.example", "has left") != 1 {
 		t.Errorf("left: %s", team())
 	}
@@ -187,7 +187,7 @@ func TestTheTeamAfterSending(t *testing.T) {
 	c := h.Ready("imre@corvoe.example")
 	bo := h.Person("bo@corvoe.example", "Bo Hart")
 	asks := func(email string) (id int64) {
-		h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
+		h.Held(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
 			return h.Intake.InviteTeammate(ctx, tx, c, email, "Bo Hart", application.Teammate)
 		})
 		list, err := h.Cases.Invitations(context.Background(), h.DB, c.ID)

@@ -3,6 +3,7 @@ package people_test
 import (
 	"context"
 	"errors"
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -58,7 +59,7 @@ func TestAnAccountsLife(t *testing.T) {
 		t.Fatal(err)
 	}
 	signUp := func(email string) {
-		h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+		h.Held(0, func(ctx context.Context, tx *db.Tx) error {
 			return h.People.SignUp(ctx, tx, email, "Imre Calloway", "/rounds/shore-2027/start?place=tarl")
 		})
 		h.Drain()
@@ -122,7 +123,7 @@ func TestAnAccountsLife(t *testing.T) {
 		t.Fatal(err)
 	}
 	begin := func(replaces string) (token string) {
-		h.Act(a.ID, func(ctx context.Context, tx *db.Tx) (err error) {
+		h.Held(a.ID, func(ctx context.Context, tx *db.Tx) (err error) {
 			token, _, err = h.People.Begin(ctx, tx, a.ID, replaces, func(s string) string { return s })
 			return err
 		})
@@ -174,7 +175,7 @@ func TestAnotherSignsUpWithMyAddress(t *testing.T) {
 	h := programtest.New(t)
 	ctx := context.Background()
 	for _, name := range []string{"Imre Calloway", "Somebody Else"} {
-		h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+		h.Held(0, func(ctx context.Context, tx *db.Tx) error {
 			return h.People.SignUp(ctx, tx, "imre@corvoe.example", name, "")
 		})
 	}
@@ -195,7 +196,7 @@ func TestAChangeEndsWhatWasBegun(t *testing.T) {
 		t.Fatal(err)
 	}
 	issue := func() {
-		h.Act(a.ID, func(ctx context.Context, tx *db.Tx) error {
+		h.Held(a.ID, func(ctx context.Context, tx *db.Tx) error {
 			for _, p := range []link.Purpose{link.Confirm, link.Enter} {
 				if _, err := h.Links.Issue(ctx, tx, p, a.ID, time.Hour); err != nil {
 					return err
@@ -204,10 +205,11 @@ func TestAChangeEndsWhatWasBegun(t *testing.T) {
 			if err := h.People.Forgot(ctx, tx, a.Email); err != nil {
 				return err
 			}
-			a, err = h.People.Find(ctx, tx, a.ID)
+			is, err := h.People.Find(ctx, tx, a.ID)
 			if err != nil {
 				return err
 			}
+			a = is
 			return h.People.AskAddress(ctx, tx, a, "new@corvoe.example")
 		})
 	}
@@ -218,12 +220,12 @@ func TestAChangeEndsWhatWasBegun(t *testing.T) {
 		}
 		return out
 	}
-	use := func(p link.Purpose) (l link.Link) {
-		id, err := h.Links.Of(ctx, h.DB, p, a.ID)
-		if err != nil || id == 0 {
-			t.Fatalf("no link to %s: %v", p, err)
+	use := func(tx *db.Tx, p link.Purpose) (l link.Link, err error) {
+		id, err := h.Links.Of(ctx, tx, p, a.ID)
+		if err == nil && id == 0 {
+			err = fmt.Errorf("no link to %s", p)
 		}
-		return link.Link{ID: id, Purpose: p, Subject: a.ID}
+		return link.Link{ID: id, Purpose: p, Subject: a.ID}, err
 	}
 	for _, c := range []struct {
 		what string
@@ -234,11 +236,17 @@ func TestAChangeEndsWhatWasBegun(t *testing.T) {
 			return h.People.ChangePassword(ctx, tx, a.ID, hash, "")
 		}},
 		{"the password is reset", func(ctx context.Context, tx *db.Tx) error {
-			_, err := h.People.Reset(ctx, tx, use(link.Reset), hash)
+			l, err := use(tx, link.Reset)
+			if err == nil {
+				_, err = h.People.Reset(ctx, tx, l, hash)
+			}
 			return err
 		}},
 		{"the address is changed", func(ctx context.Context, tx *db.Tx) error {
-			_, err := h.People.ChangeAddress(ctx, tx, use(link.Address))
+			l, err := use(tx, link.Address)
+			if err == nil {
+				_, err = h.People.ChangeAddress(ctx, tx, l)
+			}
 			return err
 		}},
 	} {
@@ -246,7 +254,7 @@ func TestAChangeEndsWhatWasBegun(t *testing.T) {
 		if got := open(); len(got) != 4 {
 			t.Fatalf("begun: %v", got)
 		}
-		h.Act(a.ID, c.do)
+		h.Held(a.ID, c.do)
 		if got := open(); len(got) != 0 {
 			t.Errorf("after %s still open: %v", c.what, got)
 		}

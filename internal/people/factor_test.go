@@ -29,9 +29,9 @@ func TestASecondFactorsLife(t *testing.T) {
 		return got
 	}
 	var secret people.Second
-	h.Act(a.ID, func(ctx context.Context, tx *db.Tx) (err error) {
-		secret,
-			err = h.People.BeginSecond(ctx, tx, find())
+	is := find()
+	h.Held(a.ID, func(ctx context.Context, tx *db.Tx) (err error) {
+		secret, err = h.People.BeginSecond(ctx, tx, is)
 		return err
 	})
 	if !strings.HasPrefix(secret.URL, "otpauth://totp/") || len(secret.Secret) != 32 {

@@ -35,7 +35,7 @@ func TestASecondAddressThatLasts(t *testing.T) {
 		return subjects
 	}
 	forgot := func(email string) {
-		h.Act(0, func(ctx context.Context, tx *db.Tx) error { return h.People.Forgot(ctx, tx, email) })
+		h.Held(0, func(ctx context.Context, tx *db.Tx) error { return h.People.Forgot(ctx, tx, email) })
 	}
 	if ask(ann, "ann@school.example") == nil || ask(ann, "no address") == nil {
 		t.Error("the first one, or none at all")

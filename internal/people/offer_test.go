@@ -17,7 +17,7 @@ import (
 func runs(t *testing.T) (h *programtest.House, neda int64, round int64) {
 	h = programtest.New(t)
 	neda = h.Person("neda@ostrel-trust.example", "Neda Sparrow").ID
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(0, func(ctx context.Context, tx *db.Tx) error {
 		return h.People.GiveRole(ctx, tx, neda, access.Held{Role: access.RunsRounds})
 	})
 	return h, neda, h.OpenRound(neda, nil)
@@ -77,7 +77,7 @@ func TestARoleHoldsWhenItIsAgreedTo(t *testing.T) {
 	// what cannot be given
 	area := access.Held{Role: access.Checks, Scope: access.Scope{Programme: "Boats"}}
 	jonas := h.Person("jonas@ostrel-trust.example", "Jonas Tarn").ID
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(0, func(ctx context.Context, tx *db.Tx) error {
 		return h.People.GiveRole(ctx, tx, jonas, access.Held{Role: access.RunsRounds,
 			Scope: access.Scope{Programme: shore.Programme}})
 	})
@@ -117,11 +117,11 @@ func TestARoleHoldsWhenItIsAgreedTo(t *testing.T) {
 func TestOffersThatComeToNothing(t *testing.T) {
 	h, neda, _ := runs(t)
 	jonas := h.Person("jonas@ostrel-trust.example", "Jonas Tarn").ID
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(0, func(ctx context.Context, tx *db.Tx) error {
 		return h.People.GiveRole(ctx, tx, jonas, access.Held{Role: access.RunsRounds})
 	})
 	ask := func(by int64, email string) {
-		h.Act(by, func(ctx context.Context, tx *db.Tx) error {
+		h.Held(by, func(ctx context.Context, tx *db.Tx) error {
 			return h.People.OfferRole(ctx, tx, email, "Ann Hart", access.Held{Role: access.Checks},
 				say.HeldRole{Role: access.Checks, Zone: time.UTC}, time.Hour)
 		})
@@ -129,14 +129,14 @@ func TestOffersThatComeToNothing(t *testing.T) {
 	for _, declined := range []bool{true, false} {
 		ask(neda, "a@b.example")
 		offers, _ := h.People.Offers(t.Context(), h.DB, "a@b.example")
-		h.Act(neda, func(ctx context.Context, tx *db.Tx) error { return h.People.EndOffer(ctx, tx, offers[0], declined) })
+		h.Held(neda, func(ctx context.Context, tx *db.Tx) error { return h.People.EndOffer(ctx, tx, offers[0], declined) })
 		if _, err := h.People.Offer(t.Context(), h.DB, offers[0].ID); err == nil {
 			t.Errorf("declined %v, it is still open", declined)
 		}
 	}
 	ask(jonas, "b@b.example")
 	offers, _ := h.People.Offers(t.Context(), h.DB, "b@b.example")
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(0, func(ctx context.Context, tx *db.Tx) error {
 		return h.People.TakeRole(ctx, tx, jonas, access.RunsRounds, access.Scope{})
 	})
 	err := h.Try(0, func(ctx context.Context, tx *db.Tx) error {
@@ -154,7 +154,7 @@ func TestTakingRolesAway(t *testing.T) {
 	h, neda, _ := runs(t)
 	jonas := h.Person("jonas@ostrel-trust.example", "Jonas Tarn").ID
 	give := func(account int64, x access.Held) {
-		h.Act(0, func(ctx context.Context, tx *db.Tx) error { return h.People.GiveRole(ctx, tx, account, x) })
+		h.Held(0, func(ctx context.Context, tx *db.Tx) error { return h.People.GiveRole(ctx, tx, account, x) })
 	}
 	end := func(by, account int64, why string) error {
 		rows, err := h.People.HeldBy(t.Context(), h.DB, account, h.Clock.Now())
@@ -206,7 +206,7 @@ func TestTakingRolesAway(t *testing.T) {
 func TestDonorsAreNotOfTheOffice(t *testing.T) {
 	h, _, round := runs(t)
 	donor := h.Person("runa@slip.example", "Runa Slipwright").ID
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(0, func(ctx context.Context, tx *db.Tx) error {
 		return h.People.GiveRole(ctx, tx, donor, access.Held{Role: access.Gives, Scope: access.Scope{Round: round,
 			Award: "oar"}})
 	})

@@ -43,7 +43,7 @@ func TestTextMessages(t *testing.T) {
 		t.Fatalf("the number is confirmed by %q", got)
 	}
 	letter := func(kind string, application int64) {
-		h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+		h.Held(0, func(ctx context.Context, tx *db.Tx) error {
 			_, err := h.Post.Queue(ctx, tx, post.Letter{Kind: kind, Account: ann.ID, Application: application, To: ann.Email,
 				ToName: ann.Name, Subject: "A question for you", Body: "Dear Ann, …"})
 			return err

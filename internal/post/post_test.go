@@ -3,6 +3,7 @@ package post_test
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -26,7 +27,7 @@ func TestAHeldLetter(t *testing.T) {
 	noon := h.Clock.Now()
 	queue := func(l post.Letter) (id int64) {
 		l.To, l.ToName, l.Subject, l.Body, l.Kind = "ann@corvoe.example", "Ann Hart", "Word", "Dear Ann,", "test"
-		h.Act(0, func(ctx context.Context, tx *db.Tx) (err error) {
+		h.Held(0, func(ctx context.Context, tx *db.Tx) (err error) {
 			id, err = h.Post.Queue(ctx, tx, l)
 			return err
 		})
@@ -37,7 +38,7 @@ func TestAHeldLetter(t *testing.T) {
 		list, _ := h.Tray.List("ann@corvoe.example", 0, 100)
 		return len(list)
 	}
-	act := func(f func(ctx context.Context, tx *db.Tx) error) { t.Helper(); h.Act(0, f) }
+	act := func(f func(ctx context.Context, tx *db.Tx) error) { t.Helper(); h.Held(0, f) }
 	tells := post.Letter{Application: c.ID, Entry: c.EntryID, Holds: "draft", Due: noon.Add(time.Hour)}
 	before := 0
 	for _, x := range []struct {
@@ -53,7 +54,7 @@ func TestAHeldLetter(t *testing.T) {
 		{"stopped", post.Letter{Due: noon.Add(time.Hour)}, func(id int64) {
 			act(func(ctx context.Context, tx *db.Tx) error {
 				n, err := h.Post.Cancel(ctx, tx, []int64{id})
-				return errors.Join(err, mustBe(t, n, 1))
+				return errors.Join(err, mustBe(n, 1))
 			})
 			h.Clock.Set(noon.Add(2 * time.Hour))
 		}, false},
@@ -75,7 +76,7 @@ func TestAHeldLetter(t *testing.T) {
 		{"stopped by its kind", post.Letter{Application: c.ID, Due: noon.Add(time.Hour)}, func(int64) {
 			act(func(ctx context.Context, tx *db.Tx) error {
 				n, err := h.Post.CancelOf(ctx, tx, c.ID, "test")
-				return errors.Join(err, mustBe(t, n, 1))
+				return errors.Join(err, mustBe(n, 1))
 			})
 			h.Clock.Set(noon.Add(2 * time.Hour))
 		}, false},
@@ -102,11 +103,11 @@ func TestCopies(t *testing.T) {
 	c := h.Draft("imre@corvoe.example")
 	h.Post.Copies = func(context.Context, string, int64) ([]string, error) { return []string{"ysolde@tarl.example"}, nil }
 	var link int64
-	h.Act(0, func(ctx context.Context, tx *db.Tx) (err error) {
+	h.Held(0, func(ctx context.Context, tx *db.Tx) (err error) {
 		link, err = h.Links.Issue(ctx, tx, "reset", c.LeadID, time.Hour)
 		return err
 	})
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(0, func(ctx context.Context, tx *db.Tx) error {
 		ids, err := h.Post.QueueAll(ctx, tx, []post.Letter{
 			{Kind: "test", Application: c.ID, To: "a@x.example", Subject: "plain", Body: "b"},
 			{Kind: "test", Application: c.ID, To: "a@x.example", Subject: "linked", Body: "Go to {{link}}", Link: link},
@@ -130,10 +131,9 @@ func TestCopies(t *testing.T) {
 	}
 }
 
-func mustBe(t *testing.T, got, want int64) error {
-	t.Helper()
+func mustBe(got, want int64) error {
 	if got != want {
-		t.Errorf("%d, want %d", got, want)
+		return fmt.Errorf("%d, want %d", got, want)
 	}
 	return nil
 }

@@ -22,7 +22,7 @@ func TestPapersByLegalForm(t *testing.T) {
 	var id int64
 	facts := moor("0000OSTRELISLES00149")
 	facts.Form = profile.Society
-	h.Act(ann.ID, func(ctx context.Context, tx *db.Tx) (err error) {
+	h.Held(ann.ID, func(ctx context.Context, tx *db.Tx) (err error) {
 		if id, err = h.Profiles.Make(ctx, tx, profile.Body, "Tarl Moor Society"); err != nil {
 			return err
 		}

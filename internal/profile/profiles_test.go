@@ -264,10 +264,10 @@ func TestTakingAnOrganisationOn(t *testing.T) {
 	h.OpenRound(officer.ID, programtest.Short)
 	facts := moor(known)
 	facts.Contacts[1].Gets = []profile.Notice{profile.Decisions}
-	h.Act(cy.ID, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(cy.ID, func(ctx context.Context, tx *db.Tx) error {
 		return h.Profiles.Change(ctx, tx, id, "Tarl Moor Society", facts)
 	})
-	h.Act(cy.ID, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(cy.ID, func(ctx context.Context, tx *db.Tx) error {
 		c, err := h.Intake.Start(ctx, tx, "shore-2027", "Peat dams", nil)
 		if err != nil {
 			return err

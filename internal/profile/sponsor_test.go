@@ -21,7 +21,7 @@ import (
 func knownBody(t *testing.T, h *programtest.House, ann int64) (id int64) {
 	t.Helper()
 	withRegister(t, h)
-	h.Act(ann, func(ctx context.Context, tx *db.Tx) (err error) {
+	h.Held(ann, func(ctx context.Context, tx *db.Tx) (err error) {
 		if id, err = h.Profiles.Make(ctx, tx, profile.Body, "Tarl Moor Society"); err != nil {
 			return err
 		}
@@ -29,7 +29,7 @@ func knownBody(t *testing.T, h *programtest.House, ann int64) (id int64) {
 	})
 	h.Drain()
 	for _, n := range []string{"Ronan Teague", "Bo Lind"} {
-		h.Act(ann, func(ctx context.Context, tx *db.Tx) error {
+		h.Held(ann, func(ctx context.Context, tx *db.Tx) error {
 			return h.Profiles.AskOfficer(ctx, tx, id, n, strings.ToLower(n[:2])+"@tarl.example", "chair")
 		})
 	}
@@ -38,10 +38,10 @@ func knownBody(t *testing.T, h *programtest.House, ann int64) (id int64) {
 		t.Fatal(err)
 	}
 	for _, o := range list {
-		h.Act(ann, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Confirm(ctx, tx, o.ID, true) })
+		h.Held(ann, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Confirm(ctx, tx, o.ID, true) })
 	}
-	h.Act(ann, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.SendIn(ctx, tx, id) })
-	h.Act(ann, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Decide(ctx, tx, id, true, "") })
+	h.Held(ann, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.SendIn(ctx, tx, id) })
+	h.Held(ann, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Decide(ctx, tx, id, true, "") })
 	h.Drain()
 	return id
 }
@@ -55,7 +55,7 @@ func TestASponsoringBody(t *testing.T) {
 	ann, cy := h.Person("ann@tarl.example", "Ann Hart"), h.Person("cy@mew.example", "Cy Blount")
 	body := knownBody(t, h, ann.ID)
 	var own int64
-	h.Act(cy.ID, func(ctx context.Context, tx *db.Tx) (err error) {
+	h.Held(cy.ID, func(ctx context.Context, tx *db.Tx) (err error) {
 		own, err = h.Profiles.Make(ctx, tx, profile.Person, "Cy Blount")
 		return err
 	})

@@ -37,7 +37,7 @@ func TestTermsAndRenewals(t *testing.T) {
 	}
 
 	var id int64
-	h.Act(ann.ID, func(ctx context.Context, tx *db.Tx) (err error) {
+	h.Held(ann.ID, func(ctx context.Context, tx *db.Tx) (err error) {
 		if id, err = h.Profiles.Make(ctx, tx, profile.Body, "Tarl Moor Society"); err != nil {
 			return err
 		}
@@ -50,8 +50,8 @@ func TestTermsAndRenewals(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	h.Act(ann.ID, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.SendIn(ctx, tx, id) })
-	h.Act(officer.ID, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Decide(ctx, tx, id, true, "") })
+	h.Held(ann.ID, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.SendIn(ctx, tx, id) })
+	h.Held(officer.ID, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Decide(ctx, tx, id, true, "") })
 
 	due := func() profiles.Renewal {
 		t.Helper()
@@ -101,8 +101,10 @@ func TestTermsAndRenewals(t *testing.T) {
 		t.Error("the terms before are agreed to")
 	}
 	change := func(f profile.Facts) { // the numbers stay, so it stays known
-		h.Act(ann.ID, func(ctx context.Context, tx *db.Tx) error { return h.Profiles.Change(ctx, tx, id, "Tarl Moor Society",
-			f) })
+		h.Held(ann.ID, func(ctx context.Context, tx *db.Tx) error {
+			return h.Profiles.Change(ctx, tx, id, "Tarl Moor Society",
+				f)
+		})
 		h.Drain()
 	}
 	alone := moor(known)

@@ -34,7 +34,7 @@ func newBench(t *testing.T) *bench {
 	h := programtest.New(t)
 	b := &bench{House: h, t: t, neda: h.Person("neda@ostrel-trust.example", "Neda Sparrow").ID,
 		juna: h.Person("juna@ostrel-trust.example", "Juna Holm").ID}
-	h.Act(b.neda, func(ctx context.Context, tx *db.Tx) (err error) {
+	h.Held(b.neda, func(ctx context.Context, tx *db.Tx) (err error) {
 		b.id, err = h.Rounds.Create(ctx, tx, pattern.Grants(programtest.Settings()))
 		return err
 	})

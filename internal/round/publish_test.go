@@ -22,13 +22,13 @@ func TestPublishingWhileOpen(t *testing.T) {
 	h := programtest.New(t)
 	ctx := context.Background()
 	officer := h.Person("neda@ostrel-trust.example", "Neda Sparrow")
-	h.Act(0, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(0, func(ctx context.Context, tx *db.Tx) error {
 		return h.People.GiveRole(ctx, tx, officer.ID, access.Held{Role: access.RunsRounds})
 	})
 	id := h.OpenRound(officer.ID, nil)
 	lead := h.Person("imre@corvoe.example", "Imre Calloway")
 	var entry int64
-	h.Act(lead.ID, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(lead.ID, func(ctx context.Context, tx *db.Tx) error {
 		c, err := h.Intake.Start(ctx, tx, "shore-2027", "Reed beds", nil)
 		if err != nil {
 			return err
@@ -57,7 +57,7 @@ func TestPublishingWhileOpen(t *testing.T) {
 			nil, "Why: Nobody could measure it."},
 	} {
 		before, _ := h.Tray.List("imre@corvoe.example", 0, 100)
-		h.Act(officer.ID, func(ctx context.Context, tx *db.Tx) error {
+		h.Held(officer.ID, func(ctx context.Context, tx *db.Tx) error {
 			_, err := h.Rounds.Edit(ctx, tx, id, "", []design.Op{c.op})
 			return err
 		})

@@ -77,7 +77,7 @@ func TestWhoIsHere(t *testing.T) {
 	if got := who(2*time.Second, c.LeadID); got != "" {
 		t.Errorf("swept: %q", got)
 	}
-	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) (err error) { _, err = h.Intake.Send(ctx, tx, c); return err })
+	h.Held(c.LeadID, func(ctx context.Context, tx *db.Tx) (err error) { _, err = h.Intake.Send(ctx, tx, c); return err })
 	if _, err := h.Together.Come(t.Context(), at, "4", c.ID, ann, "work"); !errors.Is(err, together.ErrOver) {
 		t.Errorf("once it is sent: %v", err)
 	}
@@ -120,13 +120,13 @@ func TestComments(t *testing.T) {
 	if len(list) != 2 || list[1].Text != "And why?" || list[1].Name != "Imre Calloway" {
 		t.Fatalf("%+v", list)
 	}
-	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { return h.Together.TickOff(ctx, tx, c, list[0].ID) })
+	h.Held(c.LeadID, func(ctx context.Context, tx *db.Tx) error { return h.Together.TickOff(ctx, tx, c, list[0].ID) })
 	if list = of(); len(list) != 1 || list[0].Text != "And why?" {
 		t.Errorf("%+v", list)
 	}
 	other := c
 	other.EntryID++
-	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error { return h.Together.TickOff(ctx, tx, other, list[0].ID) })
+	h.Held(c.LeadID, func(ctx context.Context, tx *db.Tx) error { return h.Together.TickOff(ctx, tx, other, list[0].ID) })
 	if len(of()) != 1 {
 		t.Error("it is ticked off through another application")
 	}

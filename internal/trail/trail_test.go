@@ -46,7 +46,7 @@ func TestWroteIsNotWrittenWithEveryLetter(t *testing.T) {
 		{"when it is over", "work", c.LeadID, 15 * time.Minute, 1},
 	} {
 		h.Clock.Set(from.Add(x.after))
-		h.Act(x.by, func(ctx context.Context, tx *db.Tx) error { return trail.Wrote(ctx, tx, c.ID, c.RoundID, x.section) })
+		h.Held(x.by, func(ctx context.Context, tx *db.Tx) error { return trail.Wrote(ctx, tx, c.ID, c.RoundID, x.section) })
 		if got := count() - begun; got != x.more {
 			t.Errorf("%s: %d more rows, want %d", x.name, got, x.more)
 		}
@@ -73,7 +73,7 @@ func TestWriting(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	h.Act(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
+	h.Held(c.LeadID, func(ctx context.Context, tx *db.Tx) error {
 		if err := trail.WriteAll(ctx, tx, nil); err != nil {
 			return err
 		}

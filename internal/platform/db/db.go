@@ -54,7 +54,18 @@ type DB struct {
 // Counter counts statements; it is pgx's tracer.
 type Counter struct {
 	atomic.Int64
-	watch atomic.Pointer[func(sql string, args []any)]
+	watch  atomic.Pointer[func(sql string, args []any)]
+	refuse atomic.Pointer[func(sql string) bool]
+}
+
+// Refuse has every statement fail for which f says so, before PostgreSQL hears of it: a
+// database that goes away between two. Only for tests; nil ends it.
+func (c *Counter) Refuse(f func(sql string) bool) {
+	if f == nil {
+		c.refuse.Store(nil)
+		return
+	}
+	c.refuse.Store(&f)
 }
 
 // Watch has every statement told to f, in whatever order they come; nil ends it.
@@ -66,11 +77,16 @@ func (c *Counter) Watch(f func(sql string, args []any)) {
 	c.watch.Store(&f)
 }
 
-// TraceQueryStart counts one.
+// TraceQueryStart counts one, and lets it go on unless it is refused.
 func (c *Counter) TraceQueryStart(ctx context.Context, _ *pgx.Conn, q pgx.TraceQueryStartData) context.Context {
 	c.Add(1)
 	if f := c.watch.Load(); f != nil {
 		(*f)(q.SQL, q.Args)
+	}
+	if f := c.refuse.Load(); f != nil && (*f)(q.SQL) {
+		gone, cancel := context.WithCancel(ctx)
+		cancel()
+		return gone
 	}
 	return ctx
 }

@@ -18,7 +18,7 @@ func TestProgress(t *testing.T) {
 	officer := h.Person("neda@ostrel-trust.example", "Neda Sparrow")
 	round := h.OpenRound(officer.ID, nil)
 	begin := func(total int) (id int64) {
-		h.Act(officer.ID, func(ctx context.Context, tx *db.Tx) (err error) {
+		h.Held(officer.ID, func(ctx context.Context, tx *db.Tx) (err error) {
 			id, err = h.Work.Begin(ctx, tx, work.Deciding, round, total)
 			return err
 		})
