@@ -43,7 +43,7 @@ func (m *many) begin(act bulk.Act, names ...string) bulk.Bulk {
 		entries = append(entries, m.Of[n].EntryID)
 	}
 	var id int64
-	m.Act(m.by, func(ctx context.Context, tx *db.Tx) (err error) {
+	m.Held(m.by, func(ctx context.Context, tx *db.Tx) (err error) {
 		id, err = m.Bulk.Begin(ctx, tx, bulk.Bulk{Round: m.Round.ID, Act: act, Says: "some", Back: "/office"}, entries)
 		return err
 	})
@@ -62,7 +62,7 @@ func (m *many) find(id int64) bulk.Bulk {
 // drawn tells an act what to do, and draws it.
 func (m *many) drawn(b bulk.Bulk, a bulk.Args) bulk.Bulk {
 	m.t.Helper()
-	m.Act(m.by, func(ctx context.Context, tx *db.Tx) error { return m.Bulk.Tell(ctx, tx, b, a) })
+	m.Held(m.by, func(ctx context.Context, tx *db.Tx) error { return m.Bulk.Tell(ctx, tx, b, a) })
 	if err := m.Bulk.Run(context.Background(), m.Clock.Now(), b.ID, bulk.Drawing); err != nil {
 		m.t.Fatal(err)
 	}
@@ -72,7 +72,7 @@ func (m *many) drawn(b bulk.Bulk, a bulk.Args) bulk.Bulk {
 // done puts it to work in ten minutes, and lets them pass.
 func (m *many) done(b bulk.Bulk) bulk.Bulk {
 	m.t.Helper()
-	m.Act(m.by, func(ctx context.Context, tx *db.Tx) error {
+	m.Held(m.by, func(ctx context.Context, tx *db.Tx) error {
 		return m.Bulk.Do(ctx, tx, b, tx.At.Add(10*time.Minute))
 	})
 	m.Clock.Set(m.Clock.Now().Add(10 * time.Minute))
@@ -184,7 +184,7 @@ func TestSettlingForMany(t *testing.T) {
 		t.Fatalf("drawing made Bo %s", m.StateOf("Bo"))
 	}
 	// one is left out, and stays as it is
-	m.Act(m.by, func(ctx context.Context, tx *db.Tx) error {
+	m.Held(m.by, func(ctx context.Context, tx *db.Tx) error {
 		return m.Bulk.StopOne(ctx, tx, b, m.Of["Cy"].EntryID, false)
 	})
 	b = m.done(b)
@@ -230,7 +230,7 @@ func TestStopping(t *testing.T) {
 	if b = m.find(b.ID); b.Stage != bulk.Held || m.Mails("Stop me") != 0 {
 		t.Fatalf("before its time it is %s", b.Stage)
 	}
-	m.Act(m.by, func(ctx context.Context, tx *db.Tx) error { return m.Bulk.Stop(ctx, tx, b) })
+	m.Held(m.by, func(ctx context.Context, tx *db.Tx) error { return m.Bulk.Stop(ctx, tx, b) })
 	m.Clock.Set(m.Clock.Now().Add(2 * time.Hour))
 	m.Drain()
 	if b = m.find(b.ID); b.Stage != bulk.Stopped || m.Mails("Stop me") != 0 {
@@ -251,7 +251,7 @@ func TestUndoing(t *testing.T) {
 	})
 	undo := func(b bulk.Bulk) bulk.Bulk {
 		t.Helper()
-		m.Act(m.by, func(ctx context.Context, tx *db.Tx) error { return m.Bulk.Undo(ctx, tx, b) })
+		m.Held(m.by, func(ctx context.Context, tx *db.Tx) error { return m.Bulk.Undo(ctx, tx, b) })
 		m.Drain()
 		return m.find(b.ID)
 	}

@@ -132,7 +132,7 @@ func TestProposalsToAList(t *testing.T) {
 // at by a person.
 func TestRulesWorkedAnew(t *testing.T) {
 	p := programtest.SentTo(t, map[string]string{"Ann": "20,000", "Bo": "?30,000"})
-	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+	p.Held(p.Officer, func(ctx context.Context, tx *db.Tx) error {
 		return p.Checks.Settle(ctx, tx, p.Of["Bo"], "land", true, "Seen.")
 	})
 	change := func(ops ...design.Op) {

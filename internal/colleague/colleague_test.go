@@ -60,7 +60,7 @@ func TestLabels(t *testing.T) {
 			t.Errorf("%q %v: changed %v, %v, then %v", c.typed, c.on, changed, err, now)
 		}
 	}
-	p.Act(jonas, func(ctx context.Context, tx *db.Tx) error {
+	p.Held(jonas, func(ctx context.Context, tx *db.Tx) error {
 		for i := range colleague.MostLabels - 1 {
 			if _, err := p.Colleagues.Label(ctx, tx, p.Of["Ann"], "l"+string(rune('a'+i)), true); err != nil {
 				return err
@@ -129,7 +129,7 @@ func TestNotes(t *testing.T) {
 	if mentions(piran) != 1 || mentions(jonas) != 0 {
 		t.Errorf("Piran is named %d times, Jonas %d", mentions(piran), mentions(jonas))
 	}
-	p.Act(piran, func(ctx context.Context, tx *db.Tx) error { return p.Colleagues.SeeMentions(ctx, tx, p.Of["Ann"]) })
+	p.Held(piran, func(ctx context.Context, tx *db.Tx) error { return p.Colleagues.SeeMentions(ctx, tx, p.Of["Ann"]) })
 	if mentions(piran) != 0 {
 		t.Error("what was put aside is still open")
 	}
@@ -195,7 +195,7 @@ func TestWhoLooksAfterACase(t *testing.T) {
 	if got := who(day); got != "Neda Sparrow" {
 		t.Errorf("by the round it is %q", got)
 	}
-	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+	p.Held(p.Officer, func(ctx context.Context, tx *db.Tx) error {
 		_, err := p.Colleagues.Hand(ctx, tx, p.Of["Ann"], jonas)
 		return err
 	})
@@ -242,7 +242,7 @@ func TestWhoLooksAfterACase(t *testing.T) {
 			t.Errorf("on %s it is %q, want %q", on, got, want)
 		}
 	}
-	p.Act(piran, func(ctx context.Context, tx *db.Tx) error { return p.Colleagues.EndAway(ctx, tx, list[0].ID) })
+	p.Held(piran, func(ctx context.Context, tx *db.Tx) error { return p.Colleagues.EndAway(ctx, tx, list[0].ID) })
 	if got := who(day); got != "Jonas Tarn" {
 		t.Errorf("taken back, it is %q", got)
 	}
@@ -309,7 +309,7 @@ func TestViews(t *testing.T) {
 	if err := drop(jonas); err != nil || names(jonas, p.Round.ID) != "" {
 		t.Errorf("%v, %q", err, names(jonas, p.Round.ID))
 	}
-	p.Act(jonas, func(ctx context.Context, tx *db.Tx) error { return p.Colleagues.BringViewBack(ctx, tx, mine) })
+	p.Held(jonas, func(ctx context.Context, tx *db.Tx) error { return p.Colleagues.BringViewBack(ctx, tx, mine) })
 	if names(jonas, p.Round.ID) != "Mine if=b" {
 		t.Errorf("brought back: %q", names(jonas, p.Round.ID))
 	}

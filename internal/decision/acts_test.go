@@ -145,25 +145,27 @@ func TestMarksAndActs(t *testing.T) {
 			t.Errorf("%s is %s, want %s", name, got, want)
 		}
 	}
-	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
-		n, err := p.Decisions.StopLetters(ctx, tx, p.Round.ID, act)
-		if n != 3 {
-			t.Errorf("%d letters were stopped", n)
-		}
+	var stopped int64
+	p.Held(p.Officer, func(ctx context.Context, tx *db.Tx) (err error) {
+		stopped, err = p.Decisions.StopLetters(ctx, tx, p.Round.ID, act)
 		return err
 	})
+	if stopped != 3 {
+		t.Errorf("%d letters were stopped", stopped)
+	}
 	p.Clock.Set(p.Clock.Now().Add(time.Hour))
 	p.Drain()
 	if n := p.Mails("will fund"); n != 0 {
 		t.Errorf("%d letters went out although they were stopped", n)
 	}
-	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
-		n, err := p.Decisions.ReleaseLetters(ctx, tx, p.Round, p.Form, act, time.Time{})
-		if n != 3 {
-			t.Errorf("%d letters are let go", n)
-		}
+	var released int
+	p.Held(p.Officer, func(ctx context.Context, tx *db.Tx) (err error) {
+		released, err = p.Decisions.ReleaseLetters(ctx, tx, p.Round, p.Form, act, time.Time{})
 		return err
 	})
+	if released != 3 {
+		t.Errorf("%d letters are let go", released)
+	}
 	p.Drain()
 	if n := p.Mails("will fund"); n != 0 {
 		t.Errorf("%d letters went out without a new hold", n)

@@ -182,7 +182,7 @@ func TestWhatIfs(t *testing.T) {
 	if got := tries(p, held); got["Ann"] != 9_000_00 || got["Bo"] != 9_000_00 {
 		t.Errorf("after recording: %v", got)
 	}
-	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error { return p.Decisions.DropWhatIf(ctx, tx, p.Round, id) })
+	p.Held(p.Officer, func(ctx context.Context, tx *db.Tx) error { return p.Decisions.DropWhatIf(ctx, tx, p.Round, id) })
 	if err := p.Try(p.Officer, func(ctx context.Context, tx *db.Tx) error {
 		return p.Decisions.DropWhatIf(ctx, tx,
 			p.Round, id)

@@ -138,7 +138,7 @@ func TestDays(t *testing.T) {
 		t.Error("a day on which somebody is met is gone")
 	}
 	change := func(l interview.Laid) (told int) {
-		m.Act(m.Officer, func(ctx context.Context, tx *db.Tx) (err error) {
+		m.Held(m.Officer, func(ctx context.Context, tx *db.Tx) (err error) {
 			told, err = m.Interviews.ChangeDay(ctx, tx, m.Round, m.Form, day, l)
 			return err
 		})
@@ -159,7 +159,7 @@ func TestDays(t *testing.T) {
 	if empty.Meeting != nil {
 		empty = m.slot(0)
 	}
-	m.Act(m.Officer, func(ctx context.Context, tx *db.Tx) error {
+	m.Held(m.Officer, func(ctx context.Context, tx *db.Tx) error {
 		return m.Interviews.DropSlot(ctx, tx, m.Round, day, empty.ID)
 	})
 	if d, err := m.Interviews.Day(t.Context(), m.DB, m.Round.ID, day); err != nil || len(d.Slots) != 1 ||

@@ -63,7 +63,7 @@ func (m *met) lays(members []int64, times int) int64 {
 		l.Times = append(l.Times, m.first.Add(time.Duration(i)*30*time.Minute))
 	}
 	var id int64
-	m.Act(m.Officer, func(ctx context.Context, tx *db.Tx) (err error) {
+	m.Held(m.Officer, func(ctx context.Context, tx *db.Tx) (err error) {
 		id, err = m.Interviews.AddDay(ctx, tx, m.Round, "talk", l)
 		return err
 	})
@@ -83,7 +83,7 @@ func (m *met) invites(by *time.Time, names ...string) error {
 
 func (m *met) gives() (g interview.Given) {
 	m.T.Helper()
-	m.Act(m.Officer, func(ctx context.Context, tx *db.Tx) (err error) {
+	m.Held(m.Officer, func(ctx context.Context, tx *db.Tx) (err error) {
 		g, err = m.Interviews.Give(ctx, tx, m.Round, m.Form, "writing")
 		return err
 	})

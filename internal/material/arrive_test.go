@@ -367,16 +367,15 @@ func TestBetweenTwoPieces(t *testing.T) {
 	})
 	t.Run("taken out", func(t *testing.T) {
 		s, id := began(t)
-		s.Act(s.c.LeadID, func(ctx context.Context, tx *db.Tx) error {
-			return s.Materials.Remove(ctx, tx, s.c, s.files()[0].ID)
-		})
+		file := s.files()[0].ID
+		s.Held(s.c.LeadID, func(ctx context.Context, tx *db.Tx) error { return s.Materials.Remove(ctx, tx, s.c, file) })
 		if status, _, err := s.piece(id, half, plan[half:]); err != nil || status != 404 {
 			t.Error(status, err)
 		}
 	})
 	t.Run("erased", func(t *testing.T) {
 		s, id := began(t)
-		s.Act(0, func(ctx context.Context, tx *db.Tx) error { return s.Materials.Erase(ctx, tx, s.c.EntryID) })
+		s.Held(0, func(ctx context.Context, tx *db.Tx) error { return s.Materials.Erase(ctx, tx, s.c.EntryID) })
 		if status, _, err := s.piece(id, half, plan[half:]); err != nil || status != 404 {
 			t.Error(status, err)
 		}

@@ -84,7 +84,7 @@ func TestTheShelf(t *testing.T) {
 	}); !errors.Is(err, material.ErrNotShelved) {
 		t.Errorf("somebody else takes it off: %v", err)
 	}
-	s.Act(lead, func(ctx context.Context, tx *db.Tx) error { return s.Materials.TakeOff(ctx, tx, id) })
+	s.Held(lead, func(ctx context.Context, tx *db.Tx) error { return s.Materials.TakeOff(ctx, tx, id) })
 	if len(onShelf(lead)) != 0 || s.names(t) != "plan.pdf" {
 		t.Errorf("off the shelf: %d, attached: %s", len(onShelf(lead)), s.names(t))
 	}
@@ -107,7 +107,7 @@ func TestTheShelf(t *testing.T) {
 		t.Error("what is attached was swept")
 	}
 	// kept on the shelf from the slot, it outlives the application's own copy
-	s.Act(lead, func(ctx context.Context, tx *db.Tx) error {
+	s.Held(lead, func(ctx context.Context, tx *db.Tx) error {
 		return s.Materials.ShelveAttached(ctx, tx, s.c, files[0].ID)
 	})
 	s.Act(lead, func(ctx context.Context, tx *db.Tx) error {
@@ -120,7 +120,7 @@ func TestTheShelf(t *testing.T) {
 	if !sweeps(s.Clock.Now().Add(96 * time.Hour)) {
 		t.Error("what is on a shelf was swept with the application")
 	}
-	s.Act(lead, func(ctx context.Context, tx *db.Tx) error { // as who leaves does
+	s.Held(lead, func(ctx context.Context, tx *db.Tx) error { // as who leaves does
 		return s.Materials.EmptyShelf(ctx, tx, lead)
 	})
 	if len(onShelf(lead)) != 0 {

@@ -31,6 +31,7 @@ func TestWhatAnAccountTakes(t *testing.T) {
 		{people.CheckName, "Ó Dálaigh", true}, {people.CheckName, "  ", false}, {people.CheckName, strings.Repeat("n", 300),
 			false}, {people.CheckName, "Imre\r\nX: y", false},
 		{password, "short", false}, {password, "reed bed groyne", true}, {password, "correct horse battery staple", false},
+		{password, "tidlatidlatidla", true}, {password, "tidltidltidl", false},
 		{password, "1234567890", false}, {password, "qwertyuiop", false}, {password, "aaaaaaaaaaaa", false}, {password,
 			"abababababab", false}, {password, "abcabcabcabc", false}, {password, "poiuytrewq", false},
 		{password, "Password123", false}, {password, "imre@corvoe.example", false}, {password, "Imre Calloway",

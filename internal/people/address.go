@@ -46,7 +46,7 @@ func (s *Store) AskAddress(ctx context.Context, tx *db.Tx, a Account, email stri
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "address", Account: a.ID, To: email, ToName: a.Name, Link: l,
 		Subject: "Confirm your new address", Body: "Dear " + a.Name +
 			",\n\npress this link to use this address from now on:\n\n" + post.LinkMark +
-			"\n\nIt works once, within " + life(s.ConfirmLife) + ". If you did not ask for it, do nothing.\n"})
+			"\n\nIt works once, within " + say.Lasts(s.ConfirmLife) + ". If you did not ask for it, do nothing.\n"})
 	return err
 }
 

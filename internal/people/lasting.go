@@ -53,7 +53,7 @@ func (s *Store) AskLasting(ctx context.Context, tx *db.Tx, a Account, email stri
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "lasting", Account: a.ID, To: email, ToName: a.Name, Link: l,
 		Subject: "Confirm your second address", Body: "Dear " + a.Name +
 			",\n\nyou gave this as a second address that lasts. " +
-			"Press this link to confirm it:\n\n" + post.LinkMark + "\n\nIt works once, within " + life(s.ConfirmLife) +
+			"Press this link to confirm it:\n\n" + post.LinkMark + "\n\nIt works once, within " + say.Lasts(s.ConfirmLife) +
 			". If it was not you, do nothing.\n"})
 	return err
 }

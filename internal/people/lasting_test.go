@@ -116,3 +116,31 @@ func TestASecondAddressThatLasts(t *testing.T) {
 		t.Errorf("one again: %q", got)
 	}
 }
+
+// Mails say how long their link works, as one reads it.
+func TestMailsSayHowLong(t *testing.T) {
+	h := programtest.New(t)
+	h.Person("imre@corvoe.example", "Imre Calloway")
+	for _, c := range []struct {
+		name string
+		does func(context.Context, *db.Tx) error
+		says string
+	}{
+		{"signing up", func(ctx context.Context, tx *db.Tx) error {
+			return h.People.SignUp(ctx, tx, "ann@corvoe.example", "Ann Rae", "")
+		}, "within 48 hours."},
+		{"a new password", func(ctx context.Context, tx *db.Tx) error {
+			return h.People.Forgot(ctx, tx, "imre@corvoe.example")
+		}, "within 1 hour."},
+		{"held out", func(ctx context.Context, tx *db.Tx) error {
+			return h.People.SendEnter(ctx, tx, "imre@corvoe.example")
+		}, "within 30 minutes."},
+	} {
+		h.Held(0, c.does)
+		h.Drain()
+		list, _ := h.Tray.List("", 0, 1)
+		if len(list) != 1 || !strings.Contains(list[0].Body, "It works once, "+c.says) {
+			t.Errorf("%s: %+v", c.name, list)
+		}
+	}
+}

@@ -2,6 +2,7 @@ package people_test
 
 import (
 	"context"
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -9,6 +10,7 @@ import (
 	"ulvant/core/access"
 	"ulvant/core/refusal"
 	"ulvant/core/say"
+	"ulvant/internal/people"
 	"ulvant/internal/platform/db"
 	"ulvant/internal/programtest"
 )
@@ -56,7 +58,11 @@ func TestARoleHoldsWhenItIsAgreedTo(t *testing.T) {
 	accept := func() error {
 		return h.Do(t.Context(), db.Actor{Kind: "link", ID: 1}, h.Clock.Now(), func(ctx context.Context,
 			tx *db.Tx) (err error) {
+			by := tx.By
 			piran, err = h.People.AcceptOffer(ctx, tx, offers[0], "hash")
+			if err == nil && tx.By != by {
+				err = fmt.Errorf("%+v acts after it, not %+v", tx.By, by)
+			}
 			return err
 		})
 	}
@@ -210,10 +216,17 @@ func TestDonorsAreNotOfTheOffice(t *testing.T) {
 		return h.People.GiveRole(ctx, tx, donor, access.Held{Role: access.Gives, Scope: access.Scope{Round: round,
 			Award: "oar"}})
 	})
-	office, err := h.People.Office(t.Context(), h.Clock.Now())
-	donors, derr := h.People.Donors(t.Context(), h.Clock.Now())
-	if err != nil || derr != nil || len(office) != 1 || len(donors) != 1 || donors[0].ID != donor {
-		t.Errorf("%d at the office, donors %+v, %v %v", len(office), donors, err, derr)
+	var office, donors []people.Account
+	h.Answers(func(ctx context.Context) (err error) {
+		office, err = h.People.Office(ctx, h.Clock.Now())
+		return err
+	})
+	h.Answers(func(ctx context.Context) (err error) {
+		donors, err = h.People.Donors(ctx, h.Clock.Now())
+		return err
+	})
+	if len(office) != 1 || len(donors) != 1 || donors[0].ID != donor {
+		t.Errorf("%d at the office, donors %+v", len(office), donors)
 	}
 	if works, err := h.People.AtOffice(t.Context(), h.DB, donor, h.Clock.Now()); err != nil || works {
 		t.Errorf("the donor works there: %v %v", works, err)

@@ -136,15 +136,8 @@ func (s *Store) sendConfirmation(ctx context.Context, tx *db.Tx, id int64, email
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "confirm", Account: id, To: email, ToName: name, Link: l,
 		Subject: "Confirm your address", Body: "Dear " + name +
 			",\n\npress this link to confirm your address and choose a password:\n\n" + post.LinkMark +
-			"\n\nIt works once, within " + life(s.ConfirmLife) + ". If you did not sign up, do nothing.\n"})
+			"\n\nIt works once, within " + say.Lasts(s.ConfirmLife) + ". If you did not sign up, do nothing.\n"})
 	return err
-}
-
-func life(d time.Duration) string {
-	if d >= time.Hour && d%time.Hour == 0 {
-		return d.Truncate(time.Hour).String()[:strings.IndexByte(d.String(), 'h')] + " hours"
-	}
-	return d.String()
 }
 
 func (s *Store) create(ctx context.Context, tx *db.Tx, email, name, hash string) (id int64, err error) {

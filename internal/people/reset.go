@@ -37,7 +37,7 @@ func (s *Store) Forgot(ctx context.Context, tx *db.Tx, email string) error {
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "reset", Account: a.ID, To: to, ToName: a.Name, Link: l,
 		Subject: "A new password", Body: "Dear " + a.Name +
 			",\n\nsomebody, probably you, asked for a new password. Press this link to choose one:\n\n" + post.LinkMark +
-			"\n\nIt works once, within " + life(resetLife) + ". If it was not you, do nothing: your password stays as it is.\n"})
+			"\n\nIt works once, within " + say.Lasts(resetLife) + ". If it was not you, do nothing: your password stays as it is.\n"})
 	return err
 }
 
@@ -129,7 +129,7 @@ func (s *Store) SendEnter(ctx context.Context, tx *db.Tx, email string) error {
 	_, err = s.Post.Queue(ctx, tx, post.Letter{Kind: "enter", Account: a.ID, To: a.Email, ToName: a.Name, Link: l,
 		Subject: "A link to sign in", Body: "Dear " + a.Name +
 			",\n\nsomebody, probably you, was held out after too many wrong passwords and asked for a link to sign in. Press it:\n\n" + post.LinkMark +
-			"\n\nIt works once, within " + life(enterLife) + ". If it was not you, do nothing; nobody gets in without it.\n"})
+			"\n\nIt works once, within " + say.Lasts(enterLife) + ". If it was not you, do nothing; nobody gets in without it.\n"})
 	return err
 }
 

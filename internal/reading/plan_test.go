@@ -219,7 +219,7 @@ func TestAReaderIsTakenOff(t *testing.T) {
 	if out, err := p.HandsOut(); err != nil || len(out.Short) != 0 {
 		t.Errorf("the others are enough for the rest: %+v, %v", out, err)
 	}
-	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error { return p.Reading.Return(ctx, tx, p.Round, second) })
+	p.Held(p.Officer, func(ctx context.Context, tx *db.Tx) error { return p.Reading.Return(ctx, tx, p.Round, second) })
 	list, err := p.Reading.Readers(t.Context(), p.DB, p.Round.ID)
 	if err != nil {
 		t.Fatal(err)
@@ -263,7 +263,7 @@ func TestMarksAreOpenedAgain(t *testing.T) {
 	if err != nil || len(before) != 1 || before[0]["gain"] != 3 {
 		t.Errorf("what they were: %v, %v", before, err)
 	}
-	p.Act(first, func(ctx context.Context, tx *db.Tx) error {
+	p.Held(first, func(ctx context.Context, tx *db.Tx) error {
 		g, err := p.Reading.Find(ctx, tx, p.Of["Ann"].EntryID, first)
 		if err != nil {
 			return err
@@ -408,7 +408,9 @@ func TestALargePlanIsGivenOutLater(t *testing.T) {
 		t.Fatal(err)
 	}
 	later := func() {
-		p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error { return p.Reading.GiveOutLater(ctx, tx, p.Round, plan) })
+		p.Held(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+			return p.Reading.GiveOutLater(ctx, tx, p.Round, plan)
+		})
 		p.Drain()
 	}
 	given := func() int {
@@ -443,7 +445,7 @@ func TestWhoeverLosesACaseIsTold(t *testing.T) {
 	}
 	g := givenOf(t, p, "Ann")
 	p.StateOf("Ann")
-	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
+	p.Held(p.Officer, func(ctx context.Context, tx *db.Tx) error {
 		return p.Reading.TakeBack(ctx, tx, p.Of["Ann"], g[0].AccountID, "You are her neighbour.")
 	})
 	p.Drain()

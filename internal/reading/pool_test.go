@@ -77,13 +77,14 @@ func TestWhatReadersDeclare(t *testing.T) {
 	if err != nil || len(pool) != 4 || pool[0].Name != "Gwyn Arkwright" {
 		t.Fatalf("%+v, %v", pool, err)
 	}
-	p.Act(p.Officer, func(ctx context.Context, tx *db.Tx) error {
-		n, err := p.Reading.InvitePool(ctx, tx, r, p.Form, readers[:2])
-		if n != 2 {
-			t.Errorf("%d are invited", n)
-		}
+	var invited int
+	p.Held(p.Officer, func(ctx context.Context, tx *db.Tx) (err error) {
+		invited, err = p.Reading.InvitePool(ctx, tx, r, p.Form, readers[:2])
 		return err
 	})
+	if invited != 2 {
+		t.Errorf("%d are invited", invited)
+	}
 	list, err := p.Reading.Readers(t.Context(), p.DB, next)
 	if err != nil || len(list) != 2 || list[0].Interests != "The Wardens\nhart, ann" || list[1].Knows != "dunes" ||
 		!slices.Equal(list[1].Languages, []string{"ga"}) {
@@ -197,7 +198,7 @@ func TestMargins(t *testing.T) {
 		t.Fatalf("%+v, %v", mine, err)
 	}
 	drop := func(account int64) (left int) {
-		p.Act(account, func(ctx context.Context, tx *db.Tx) error {
+		p.Held(account, func(ctx context.Context, tx *db.Tx) error {
 			return p.Reading.DropMargin(ctx, tx, p.Of["Ann"], mine[0].ID)
 		})
 		now, _ := p.Reading.Margins(t.Context(), p.DB, p.Of["Ann"].EntryID, one)

@@ -22,7 +22,7 @@ func TestAskingAllAndRemindingByHand(t *testing.T) {
 	}
 	all := func() (names []string) {
 		t.Helper()
-		a.Act(a.c.LeadID, func(ctx context.Context, tx *db.Tx) (err error) {
+		a.Held(a.c.LeadID, func(ctx context.Context, tx *db.Tx) (err error) {
 			names, err = a.Referees.AskAll(ctx, tx, a.c)
 			return err
 		})
@@ -47,7 +47,7 @@ func TestAskingAllAndRemindingByHand(t *testing.T) {
 	}
 	remind := func() (names []string) {
 		t.Helper()
-		a.Act(a.c.LeadID, func(ctx context.Context, tx *db.Tx) (err error) {
+		a.Held(a.c.LeadID, func(ctx context.Context, tx *db.Tx) (err error) {
 			names, err = a.Referees.RemindAwaited(ctx, tx, a.c, f)
 			return err
 		})

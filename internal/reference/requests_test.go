@@ -215,12 +215,13 @@ func TestALetterMayComeLater(t *testing.T) {
 	if err := a.send(teacher); err == nil || !strings.Contains(err.Error(), "“nonsense” cannot be read") {
 		t.Errorf("an answer that is none: %v", err)
 	}
-	a.Act(0, func(ctx context.Context, tx *db.Tx) error {
+	version := a.now(teacher).Version
+	a.Held(0, func(ctx context.Context, tx *db.Tx) error {
 		return a.Referees.Keep(
 			ctx,
 			tx,
 			teacher,
-			reference.Draft{Version: a.now(teacher).Version, Text: "They finish things.",
+			reference.Draft{Version: version, Text: "They finish things.",
 				Answers: map[form.Place]form.Answer{{Question: "well"}: {Raw: "well"}}},
 		)
 	})
@@ -434,7 +435,7 @@ func TestRemindersAreCountedOverAllWays(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	a.Act(0, func(ctx context.Context, tx *db.Tx) error {
+	a.Held(0, func(ctx context.Context, tx *db.Tx) error {
 		n, err := a.Referees.Nudge(ctx, tx, round, []int64{teacher}, nil)
 		if n != 0 {
 			t.Errorf("a third by the office: %d", n)

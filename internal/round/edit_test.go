@@ -144,7 +144,7 @@ func TestWhatListsShow(t *testing.T) {
 	}
 	closes := time.Date(2027, 4, 9, 15, 0, 0, 0, time.UTC) // 16:00 in Dublin
 	var late int64
-	b.Act(b.neda, func(ctx context.Context, tx *db.Tx) (err error) {
+	b.Held(b.neda, func(ctx context.Context, tx *db.Tx) (err error) {
 		d := pattern.Grants(programtest.Settings())
 		d.Key, d.Prefix = "late-2027", "LTE"
 		late, err = b.Rounds.Create(ctx, tx, d)
@@ -229,7 +229,7 @@ func TestListsOfRounds(t *testing.T) {
 func TestKeptSections(t *testing.T) {
 	b := newBench(t)
 	for _, body := range []string{`{"key":"a"}`, `{"key":"b"}`} {
-		b.Act(b.neda, func(ctx context.Context, tx *db.Tx) error {
+		b.Held(b.neda, func(ctx context.Context, tx *db.Tx) error {
 			return b.Rounds.Keep(ctx, tx, "Who is applying",
 				[]byte(body))
 		})

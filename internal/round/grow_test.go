@@ -40,7 +40,7 @@ func TestAListGrows(t *testing.T) {
 	if p, err := grow("habitats", "Salt marsh"); err != nil || p != nil {
 		t.Errorf("before it is published: %v %v", p, err)
 	}
-	b.Act(b.neda, func(ctx context.Context, tx *db.Tx) error { _, _, err := b.Rounds.Publish(ctx, tx, b.id); return err })
+	b.Held(b.neda, func(ctx context.Context, tx *db.Tx) error { _, _, err := b.Rounds.Publish(ctx, tx, b.id); return err })
 	if err := b.edit(b.juna, set("name", "Not ready")); err != nil {
 		t.Fatal(err)
 	}
