@@ -51,7 +51,7 @@ type DB struct {
 	Statements *Counter
 }
 
-// Counter counts statements; it is pgx's tracer.
+// Counter counts statements, tells of them and, in tests, refuses them; it is pgx’s tracer.
 type Counter struct {
 	atomic.Int64
 	watch  atomic.Pointer[func(sql string, args []any)]
