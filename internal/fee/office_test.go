@@ -178,6 +178,11 @@ func TestInvoices(t *testing.T) {
 	}
 	h.Act(h.officer, came(5_000, "B 2", day))
 	h.stands(c, "and too much", lifecycle.Eligible, 6_000, 0)
+	for i, p := range h.charge(c).Payments { // whatever came to nothing meanwhile
+		if p.Number != int64(i+1) {
+			t.Errorf("payment %d has receipt %d", i+1, p.Number)
+		}
+	}
 	key := h.charge(c).Returns[0].Key
 	back := func(ctx context.Context, tx *db.Tx) error { return h.Fees.Transferred(ctx, tx, c, key) }
 	h.Held(h.officer, back)
