@@ -10,13 +10,14 @@ import (
 // Held runs a use case now, as Act does, but first once for each of its statements with
 // that one failing, as if the database went away: every such run must say so, for what
 // says nothing has kept half of what it was asked to keep. What f reads into must be
-// fit to be read into again. It returns how many statements there are.
-func (h *House) Held(account int64, f func(context.Context, *db.Tx) error) int {
+// fit to be read into again.
+func (h *House) Held(account int64, f func(context.Context, *db.Tx) error) {
 	h.T.Helper()
-	return h.held(func() error { return h.Try(account, f) })
+	h.held(func() error { return h.Try(account, f) })
 }
 
-// Answers runs what reads outside a use case as Held does.
+// Answers runs what reads outside a use case as Held does; it returns how many statements
+// there are.
 func (h *House) Answers(f func(context.Context) error) int {
 	h.T.Helper()
 	return h.held(func() error { return f(context.Background()) })

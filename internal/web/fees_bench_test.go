@@ -20,8 +20,8 @@ INSERT INTO charge (entry_id, application_id, round_id, currency, lines, total, 
 INSERT INTO checkout (entry_id, key, amount, what, back, begun_at, until_at, desk, state, next_ask)
   SELECT entry_id, 'k' || entry_id, 6000, '', '', now(), now(), 'd' || entry_id, CASE stand WHEN 'in' THEN 'paid' ELSE 'closed' END, now() FROM charge g
   WHERE lines = '[]';
-INSERT INTO payment (id, entry_id, checkout_id, amount, begun_at, at, bank, keeps, why, known_at)
-  SELECT 'p' || k.id || 'x', k.entry_id, k.id, 6000, now(), now(), false, 6000, '', now() FROM checkout k JOIN charge g ON g.entry_id = k.entry_id
+INSERT INTO payment (number, id, entry_id, checkout_id, amount, begun_at, at, bank, keeps, why, known_at)
+  SELECT (SELECT last FROM fee_serial WHERE series = 'receipt') + row_number() OVER (), 'p' || k.id || 'x', k.entry_id, k.id, 6000, now(), now(), false, 6000, '', now() FROM checkout k JOIN charge g ON g.entry_id = k.entry_id
   WHERE g.lines = '[]' AND g.stand = 'in';
 INSERT INTO returned (key, entry_id, place, payment_id, amount, why, state, bank, at, done_at)
   SELECT p.id || '/1', p.entry_id, 0, p.id, 1000, 'by the office', 'done', false, now(), now() FROM payment p JOIN charge g ON g.entry_id = p.entry_id

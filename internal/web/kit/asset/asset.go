@@ -7,6 +7,7 @@ package asset
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"fmt"
 	"io/fs"
 	"path"
 	"sync"
@@ -54,7 +55,7 @@ func Read(fsys fs.FS) (*Set, error) {
 		if err != nil {
 			return err
 		}
-		h.Write([]byte(name))
+		fmt.Fprintf(h, "%s\x00%d\x00", name, len(b))
 		h.Write(b)
 		f, kind := &file{plain: b}, kinds[path.Ext(name)]
 		f.kind = kind.says

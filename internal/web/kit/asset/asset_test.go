@@ -137,9 +137,7 @@ func TestAddressOfAState(t *testing.T) {
 	}
 }
 
-// Pressing is paid once, and not by everybody who comes at an opening: what one more
-// visitor costs is a copy of what was pressed. As they come beside each other, they are
-// one another's proof under the race detector.
+// What one more visitor at an opening costs, with fiber's own test of an app around it.
 func BenchmarkServed(b *testing.B) {
 	set, err := asset.Read(folder())
 	if err != nil {
